@@ -1,0 +1,1 @@
+"""The engines that compute. DuckDB is the first; each has the same shape."""

@@ -1,0 +1,120 @@
+"""DuckDB as the engine: bounded, locked to the files it is given, cancellable, with progress."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import duckdb
+from sqlglot import exp, parse_one
+
+from pravin_core.errors import Cancelled, RunError
+
+
+@dataclass(frozen=True)
+class Limits:
+    """What a connection may use. `memory` as DuckDB writes it (e.g. "1GB"), `threads` of the machine."""
+
+    memory: str = "1GB"
+    threads: int = 2
+
+
+@contextmanager
+def connect(folders: Sequence[Path], scratch: Path, limits: Limits = Limits()) -> Iterator[duckdb.DuckDBPyConnection]:
+    """A connection that reads and writes only inside `folders` and spills into `scratch`."""
+    scratch.mkdir(parents=True, exist_ok=True)
+    con = duckdb.connect(
+        config={
+            "memory_limit": limits.memory,
+            "threads": str(limits.threads),
+            "temp_directory": str(scratch),
+            "autoinstall_known_extensions": "false",
+            "autoload_known_extensions": "false",
+            "preserve_insertion_order": "true",
+        }
+    )
+    allowed = exp.Array(expressions=[exp.Literal.string(str(folder)) for folder in (*folders, scratch)])
+    try:
+        con.execute("SET enable_progress_bar = true")
+        con.execute("SET enable_progress_bar_print = false")
+        con.execute("SET TimeZone = 'UTC'")
+        con.execute(sql(exp.Set(expressions=[exp.SetItem(this=exp.EQ(this=exp.var("allowed_directories"), expression=allowed))])))
+        con.execute("SET enable_external_access = false")
+        con.execute("SET lock_configuration = true")
+        yield con
+    finally:
+        con.close()
+
+
+class Watch:
+    """Runs one statement while looking every `interval` seconds whether to go on.
+
+    `beat(share)` receives the engine's progress (0 to 1) and returns False to cancel.
+    """
+
+    def __init__(self, beat: Callable[[float], bool] | None = None, interval: float = 0.5) -> None:
+        self._beat, self._interval = beat, interval
+
+    def execute(self, con: duckdb.DuckDBPyConnection, statement: exp.Expr) -> None:
+        """Execute a statement; raises Cancelled when the beat says so, RunError when the engine fails."""
+        done, cancelled = threading.Event(), threading.Event()
+
+        def look() -> None:
+            while not done.wait(self._interval):
+                if self._beat is not None and not self._beat(max(0.0, con.query_progress() / 100)):
+                    cancelled.set()
+                    con.interrupt()
+                    return
+
+        watcher = threading.Thread(target=look, daemon=True)
+        if self._beat is not None:
+            watcher.start()
+        try:
+            con.execute(sql(statement))
+        except duckdb.InterruptException as error:
+            raise Cancelled("The work was cancelled. Nothing was changed.") from error
+        except duckdb.OutOfMemoryException as error:
+            raise RunError(
+                "The table needs more memory than is allowed.", advice="Raise the memory limit in the settings."
+            ) from error
+        finally:
+            done.set()
+        if cancelled.is_set():
+            raise Cancelled("The work was cancelled. Nothing was changed.")
+
+
+def sql(tree: exp.Expr) -> str:
+    """The text of a tree in DuckDB's dialect."""
+    return tree.sql(dialect="duckdb")
+
+
+def template(text: str, **parts: Any) -> exp.Expr:
+    """A constant query text whose `:name` placeholders are replaced by trees or values."""
+    tree = parse_one(text, dialect="duckdb")
+    return exp.replace_placeholders(tree, **parts)
+
+
+def column(name: str, table: str | None = None) -> exp.Column:
+    """A column reference, always quoted."""
+    return exp.column(exp.to_identifier(name, quoted=True), table=table)
+
+
+def read_parquet(files: Sequence[Path]) -> exp.Expr:
+    """A table of Parquet files, matched by column name, in order."""
+    paths = exp.Array(expressions=[exp.Literal.string(str(path)) for path in files])
+    union = exp.PropertyEQ(this=exp.to_identifier("union_by_name"), expression=exp.true())
+    return exp.Anonymous(this="read_parquet", expressions=[paths, union])
+
+
+def copy_to(query: exp.Expr, target: Path, **options: str | bool | int) -> exp.Expr:
+    """A COPY of a query into a file; options as DuckDB names them."""
+    params = [
+        exp.CopyParameter(this=exp.var(name.upper()), expression=exp.convert(value)) for name, value in options.items()
+    ]
+    return exp.Copy(
+        this=exp.Subquery(this=query), kind=False, files=[exp.Literal.string(str(target))], params=params
+    )

@@ -1,0 +1,1 @@
+"""Bytes to records: detection, one reader per format, rejected lines, the snapshot."""

@@ -1,0 +1,1 @@
+"""Measures of one column, one module each, over `kinds(value, n, kind)`."""

@@ -1,0 +1,63 @@
+"""Values, shapes and lengths of the cells as text."""
+
+from __future__ import annotations
+
+import duckdb
+
+from pravin_core.profiling.model import Bin, Distribution, TextStatistics, ValueCount
+
+TOP = 50
+LONGEST_SHAPE = 40
+SHOWN = 200
+
+_TOP = """
+SELECT left(value, $shown), n FROM vals WHERE value <> '' ORDER BY n DESC, value LIMIT $top
+"""
+_SHAPES = """
+SELECT shape, sum(n)::BIGINT AS cells FROM (
+  SELECT n, CASE WHEN length(value) > $longest THEN 'longer than 40 characters' ELSE
+    array_to_string(list_transform(string_split(value, ''), lambda c:
+      CASE WHEN c BETWEEN '0' AND '9' THEN '9' WHEN c BETWEEN 'a' AND 'z' THEN 'a'
+           WHEN c BETWEEN 'A' AND 'Z' THEN 'A' WHEN upper(c) = lower(c) THEN c
+           WHEN c = upper(c) THEN 'A' ELSE 'a' END), '') END AS shape
+  FROM vals WHERE value <> '')
+GROUP BY shape ORDER BY cells DESC, shape LIMIT $top
+"""
+_LENGTHS = """
+SELECT min(length(value)), max(length(value)), sum(length(value) * n) / sum(n),
+  sum(n * len(regexp_extract_all(value, '\\S+'))) / sum(n),
+  coalesce(sum(n) FILTER (regexp_matches(value, '^[\\s\\p{Z}]|[\\s\\p{Z}]$')), 0)::BIGINT,
+  coalesce(sum(n) FILTER (regexp_matches(value, '[\\p{Cc}\\p{Cf}\\x{00A0}]')), 0)::BIGINT
+FROM vals WHERE value <> ''
+"""
+
+
+def values(con: duckdb.DuckDBPyConnection) -> tuple[ValueCount, ...]:
+    """The most frequent values (the first 200 characters of each), most frequent first, ties by text."""
+    return _pairs(con, _TOP, {"top": TOP, "shown": SHOWN})
+
+
+def shapes(con: duckdb.DuckDBPyConnection) -> tuple[ValueCount, ...]:
+    """The most frequent shapes: digits as 9, letters as a or A, everything else as it is."""
+    return _pairs(con, _SHAPES, {"top": TOP, "longest": LONGEST_SHAPE})
+
+
+def measure(con: duckdb.DuckDBPyConnection) -> TextStatistics | None:
+    """Lengths, words and what cannot be seen; None when every cell is missing."""
+    row = con.execute(_LENGTHS).fetchone()
+    if row is None or row[0] is None:
+        return None
+    return TextStatistics(
+        shortest=row[0], longest=row[1], mean_length=row[2], mean_words=row[3], outer_spaces=row[4], invisible=row[5]
+    )
+
+
+def distribution(top: tuple[ValueCount, ...]) -> Distribution:
+    """The twelve most frequent values as bars."""
+    return Distribution(
+        of="values", bins=tuple(Bin(low=v.value[:40], high=v.value[:40], count=v.count) for v in top[:12])
+    )
+
+
+def _pairs(con: duckdb.DuckDBPyConnection, query: str, parameters: dict[str, int]) -> tuple[ValueCount, ...]:
+    return tuple(ValueCount(value=value, count=count) for value, count in con.execute(query, parameters).fetchall())

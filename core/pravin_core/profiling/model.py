@@ -1,0 +1,112 @@
+"""What a profile holds. The JSON of these models is the documented form (docs/cli.md)."""
+
+from __future__ import annotations
+
+from pydantic import BaseModel, ConfigDict
+
+from pravin_core.tables.types import DataType, Role
+
+
+class _Part(BaseModel):
+    model_config = ConfigDict(frozen=True)
+
+
+class ValueCount(_Part):
+    """A text and how many cells hold it."""
+
+    value: str
+    count: int
+
+
+class Bin(_Part):
+    """One bar of a distribution: from `low` (included) to `high`, as written, and its cells."""
+
+    low: str
+    high: str
+    count: int
+
+
+class Distribution(_Part):
+    """`of` is numbers, dates or values; for values the bars are the most frequent ones."""
+
+    of: str
+    bins: tuple[Bin, ...]
+
+
+class NumberStatistics(_Part):
+    """Statistics of all cells that read as a number. Missing where undefined (e.g. spread of one value)."""
+
+    count: int
+    minimum: float
+    maximum: float
+    mean: float
+    median: float
+    standard_deviation: float | None
+    variance: float | None
+    skewness: float | None
+    kurtosis: float | None
+    total: float
+    quantiles: dict[str, float]
+    positive: int
+    negative: int
+    zero: int
+    positive_total: float
+    negative_total: float
+    decimal_mark: str
+
+
+class DateStatistics(_Part):
+    """Statistics of all cells that read as a date or date-time (ISO 8601 text)."""
+
+    count: int
+    first: str
+    last: str
+    formats: tuple[ValueCount, ...]
+    by_year: tuple[ValueCount, ...]
+    by_month: tuple[ValueCount, ...]
+    by_weekday: tuple[ValueCount, ...]
+    future: int
+
+
+class TextStatistics(_Part):
+    """Lengths in characters over all cells that are not missing; cells with spaces at an end or invisible marks."""
+
+    shortest: int
+    longest: int
+    mean_length: float
+    mean_words: float
+    outer_spaces: int
+    invisible: int
+
+
+class ColumnProfile(_Part):
+    """Everything measured about one column."""
+
+    name: str
+    position: int
+    type: DataType
+    role: Role
+    fits: int
+    misfits: int
+    misfit_examples: tuple[ValueCount, ...]
+    kinds: dict[str, int]
+    missing: int
+    distinct: int
+    values: tuple[ValueCount, ...]
+    shapes: tuple[ValueCount, ...]
+    text: TextStatistics | None
+    numbers: NumberStatistics | None
+    dates: DateStatistics | None
+    distribution: Distribution
+
+
+class Profile(_Part):
+    """Everything measured about a delivery."""
+
+    records: int
+    rejected: int
+    missing_cells: int
+    records_with_missing: int
+    empty_records: int
+    duplicate_records: int
+    columns: tuple[ColumnProfile, ...]

@@ -1,0 +1,145 @@
+"""Profile a snapshot: table measures, then every column in turn."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from datetime import datetime
+from functools import reduce
+from pathlib import Path
+
+import duckdb
+from sqlglot import exp
+
+from pravin_core.engines.duckdb import Limits, column, connect, read_parquet, sql, template
+from pravin_core.errors import Cancelled
+from pravin_core.intake.snapshot import Snapshot
+from pravin_core.profiling import kinds
+from pravin_core.profiling.metrics import dates, numbers, texts
+from pravin_core.profiling.model import ColumnProfile, Profile, ValueCount
+from pravin_core.profiling.proposals import propose_role, propose_type
+from pravin_core.tables.types import DataType
+
+_FITTING = {
+    DataType.WHOLE: ("whole number",),
+    DataType.DECIMAL: ("whole number", "decimal", "decimal comma"),
+    DataType.DATE: ("date",),
+    DataType.DATETIME: ("date", "date-time"),
+    DataType.BOOLEAN: ("true/false",),
+}
+_MISFITS = """
+SELECT left(value, 200), n FROM kinds
+WHERE kind NOT IN ('missing', 'missing token') AND kind NOT IN (SELECT unnest($1)) ORDER BY n DESC, value LIMIT 8
+"""
+
+
+def profile_snapshot(
+    snapshot: Snapshot,
+    scratch: Path,
+    now: datetime,
+    limits: Limits = Limits(),
+    progress: Callable[[int, int], bool] | None = None,
+) -> Profile:
+    """Measure every record of a snapshot.
+
+    `progress(done, all)` counts columns and returns False to cancel (raises Cancelled). `now` decides what is
+    in the future.
+    """
+    with connect([snapshot.folder], scratch, limits) as con:
+        source = read_parquet(snapshot.parts)
+        columns = []
+        for position, name in enumerate(snapshot.columns, start=1):
+            if progress and not progress(position - 1, len(snapshot.columns)):
+                raise Cancelled("The profile was cancelled. Nothing was changed.")
+            columns.append(_column(con, source, name, position, now))
+        any_missing, empty, duplicates = _records(con, source, snapshot.columns)
+    return Profile(
+        records=snapshot.records,
+        rejected=snapshot.rejected,
+        missing_cells=sum(c.missing for c in columns),
+        records_with_missing=any_missing,
+        empty_records=empty,
+        duplicate_records=duplicates,
+        columns=tuple(columns),
+    )
+
+
+def _text(name: str) -> exp.Expr:
+    return template("coalesce(:c, '')", c=column(name))
+
+
+def _records(con: duckdb.DuckDBPyConnection, source: exp.Expr, names: Sequence[str]) -> tuple[int, int, int]:
+    """Records with any missing cell, with only missing cells, and records that repeat an earlier one.
+
+    Repeats are found by a 128-bit hash of all cells.
+    """
+    blank = [exp.EQ(this=_text(name), expression=exp.Literal.string("")) for name in names]
+    cells = [_text(name) for name in names]
+    salted = [exp.Literal.string("salt"), *cells]
+    flags = exp.select(
+        exp.alias_(_joined(exp.Or, blank), "some"),
+        exp.alias_(_joined(exp.And, blank), "every"),
+        exp.alias_(exp.Anonymous(this="hash", expressions=cells), "one"),
+        exp.alias_(exp.Anonymous(this="hash", expressions=salted), "two"),
+    ).from_(source)
+    groups = exp.select("one", "two", "count(*) AS n", "count_if(some) AS s", "count_if(every) AS e")
+    groups = groups.from_(flags.subquery("f")).group_by("one", "two")
+    total = exp.select("sum(s)", "sum(e)", "sum(n - 1)").from_(groups.subquery("g"))
+    row = con.execute(sql(total)).fetchone() or (0, 0, 0)
+    return int(row[0] or 0), int(row[1] or 0), int(row[2] or 0)
+
+
+def _joined(kind: type[exp.Connector], parts: Sequence[exp.Expr]) -> exp.Expr:
+    """Join conditions as a balanced tree: thousands of them must not nest deeply."""
+    while len(parts) > 1:
+        parts = [reduce(lambda a, b: kind(this=exp.paren(a), expression=exp.paren(b)), parts[i : i + 2])
+                 for i in range(0, len(parts), 2)]  # fmt: skip
+    return parts[0]
+
+
+def _column(
+    con: duckdb.DuckDBPyConnection, source: exp.Expr, name: str, position: int, now: datetime
+) -> ColumnProfile:
+    grouped = exp.select(exp.alias_(_text(name), "value"), exp.alias_(exp.Count(this=exp.Star()), "n"))
+    table = exp.Create(this=exp.to_table("vals"), kind="TABLE", replace=True, expression=grouped.from_(source).group_by("ALL"))
+    table.set("properties", exp.Properties(expressions=[exp.TemporaryProperty()]))
+    con.execute(sql(table))
+    by_kind = kinds.judge(con)
+    top, forms, text = texts.values(con), texts.shapes(con), texts.measure(con)
+    data_type, fits = propose_type(by_kind, top)
+    mark = "," if by_kind.get("decimal comma", 0) > by_kind.get("decimal", 0) else "."
+    number_statistics, bars = numbers.measure(con, mark)
+    date_statistics, date_bars = dates.measure(con, now)
+    present = sum(count for kind, count in by_kind.items() if kind not in ("missing", "missing token"))
+    distinct = con.execute("SELECT count(*) FROM vals WHERE value <> ''").fetchone()
+    different = int(distinct[0]) if distinct else 0
+    if data_type in (DataType.WHOLE, DataType.DECIMAL):
+        distribution = bars
+    elif data_type in (DataType.DATE, DataType.DATETIME):
+        distribution = date_bars
+    else:
+        distribution = texts.distribution(top)
+    return ColumnProfile(
+        name=name,
+        position=position,
+        type=data_type,
+        role=propose_role(name, data_type, present, different, forms, text),
+        fits=fits,
+        misfits=present - fits,
+        misfit_examples=_misfits(con, data_type),
+        kinds=by_kind,
+        missing=by_kind.get("missing", 0),
+        distinct=different,
+        values=top,
+        shapes=forms,
+        text=text,
+        numbers=number_statistics,
+        dates=date_statistics,
+        distribution=distribution or texts.distribution(top),
+    )
+
+
+def _misfits(con: duckdb.DuckDBPyConnection, data_type: DataType) -> tuple[ValueCount, ...]:
+    if data_type not in _FITTING:
+        return ()
+    rows = con.execute(_MISFITS, [list(_FITTING[data_type])]).fetchall()
+    return tuple(ValueCount(value=value, count=count) for value, count in rows)

@@ -1,0 +1,1 @@
+"""Rules that judge data, one kind a module."""

@@ -1,0 +1,40 @@
+"""A value must be one of a list."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field
+from sqlglot import exp
+
+from pravin_core.engines.duckdb import template
+from pravin_core.rules.base import Check, Example, Part, as_text, consequence_words, joined, never_null, text
+from pravin_core.tables.columns import Column
+
+
+class AllowedValues(Check):
+    """Compared as text, letter case as written. Missing values pass."""
+
+    title = "Is one of"
+    group = "Per record"
+    about = "Only the listed values may occur."
+    examples = (
+        Example(rule={"columns": ["a"], "values": ["x", "y"]}, before={"a": ["x", "X", "z", None]}, after={"a": ["X", "z"]}),
+    )
+
+    kind: Literal["allowed-values"] = "allowed-values"
+    values: tuple[str, ...] = Field(min_length=1, max_length=20_000, title="Values", json_schema_extra={"widget": "tokens"})
+
+    def sentence(self) -> list[Part]:
+        verb = " is one of " if len(self.columns) == 1 else " are each one of "
+        return [*joined(self.columns), text(verb), *joined(self.values), text("."), *consequence_words(self.consequence)]
+
+    def breaks(self, cell: exp.Expr, column: Column) -> exp.Expr:
+        known = exp.Array(expressions=[exp.Literal.string(value) for value in self.values])
+        return never_null(template("NOT list_contains(:known, :c)", known=known, c=as_text(cell)))
+
+    def phrase(self) -> str:
+        return "is not one of the allowed values"
+
+
+KIND = AllowedValues

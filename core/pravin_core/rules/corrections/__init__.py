@@ -1,0 +1,1 @@
+"""Rules that change data, one kind a module."""

@@ -1,0 +1,46 @@
+"""Finds the rule kinds: every module in corrections/ and checks/ that defines KIND."""
+
+from __future__ import annotations
+
+import importlib
+import pkgutil
+from functools import reduce
+from operator import or_
+from typing import TYPE_CHECKING, Annotated, Any
+
+from pydantic import Field
+
+from pravin_core.rules import checks, corrections
+from pravin_core.rules.base import Rule
+
+
+def _find() -> dict[str, type[Rule]]:
+    found: dict[str, type[Rule]] = {}
+    for package in (corrections, checks):
+        for module in sorted(pkgutil.iter_modules(package.__path__), key=lambda m: m.name):
+            kind: type[Rule] = importlib.import_module(f"{package.__name__}.{module.name}").KIND
+            found[kind.model_fields["kind"].default] = kind
+    return found
+
+
+KINDS = _find()
+
+if TYPE_CHECKING:
+    AnyRule = Rule
+else:
+    AnyRule = Annotated[reduce(or_, KINDS.values()), Field(discriminator="kind")]
+
+
+def describe() -> list[dict[str, Any]]:
+    """All kinds for forms and help: kind, title, group, what it does, and its fields as JSON Schema."""
+    return [
+        {
+            "kind": name,
+            "title": kind.title,
+            "group": kind.group,
+            "about": kind.about,
+            "is_check": kind.is_check,
+            "fields": kind.model_json_schema()["properties"],
+        }
+        for name, kind in KINDS.items()
+    ]

@@ -1,0 +1,1 @@
+"""Run a rulebook over a snapshot: partition, reasons, effects, reconciliation."""

@@ -1,0 +1,1 @@
+"""The shared words: data types, roles, columns and the written forms of numbers and dates."""

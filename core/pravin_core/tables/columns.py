@@ -1,0 +1,41 @@
+"""Columns of a table and the names the engine keeps for itself."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from pravin_core.tables.types import DataType
+
+RECORD, FILE, LINE = "__record", "__file", "__line"
+ORIGIN = (RECORD, FILE, LINE)
+
+
+@dataclass(frozen=True)
+class Column:
+    """A column by name and data type."""
+
+    name: str
+    type: DataType = DataType.TEXT
+
+
+def unique_names(names: list[str]) -> tuple[list[str], list[str]]:
+    """Make column names usable: not empty, not equal when letter case is ignored, none reserved.
+
+    Returns the names and one sentence for each name that had to be changed.
+    """
+    taken: set[str] = set()
+    result: list[str] = []
+    notes: list[str] = []
+    given = {name.strip().casefold() for name in names}
+    for position, delivered in enumerate(names, start=1):
+        wanted = delivered.strip().replace("\x00", "") or f"column_{position}"
+        if wanted.startswith("__"):
+            wanted = f"column{wanted}"
+        name, number = wanted, 2
+        while name.casefold() in taken or (number > 2 and name.casefold() in given):
+            name, number = f"{wanted}_{number}", number + 1
+        taken.add(name.casefold())
+        result.append(name)
+        if name != delivered:
+            notes.append(f"column {position} was headed {delivered!r} and is called {name!r}")
+    return result, notes
