@@ -12,6 +12,7 @@ from dataclasses import dataclass, field
 from sqlglot import exp
 
 from pravin_core.compiler import names
+from pravin_core.compiler.written import written
 from pravin_core.engines.duckdb import column as col
 from pravin_core.engines.duckdb import template
 from pravin_core.errors import RulebookError
@@ -61,12 +62,16 @@ class _Chain:
 
 
 def compile_rulebook(
-    rulebook: Rulebook, source: exp.Expr, delivered: Sequence[str], amended: Sequence[str] = ()
+    rulebook: Rulebook,
+    source: exp.Expr,
+    delivered: Sequence[str],
+    decided: bool = False,
+    amended: Sequence[str] = (),
 ) -> Plan:
     """Compile a rulebook for a table with the `delivered` text columns, read from `source`.
 
-    `amended` names the columns for which the tables `decisions(record, kind)` and
-    `amendments(record, name, value)` hold values. Raises RulebookError when a rule does not fit the columns.
+    With `decided` the table `decisions(record, kind)` is met; `amended` names the columns for which the table
+    `amendments(record, name, value)` holds values. Records come in order of record number. Raises RulebookError when a rule does not fit the columns.
     """
     chain = _start(source, delivered)
     rules = tuple((number, rule) for number, rule in enumerate(rulebook.rules, start=1))
@@ -77,13 +82,15 @@ def compile_rulebook(
             _correct(chain, number, rule)
         elif isinstance(rule, RecordCorrection):
             _remove(chain, number, rule)
-    _decide(chain, amended)
+    _decide(chain, decided, amended)
     checks = [(number, rule) for number, rule in active if isinstance(rule, Check)]
     reasons = _check(chain, checks)
     _settle(chain, dict(active), reasons)
     query = exp.select(*chain.everything()).from_(chain.last)
+    if any(step.args.get("joins") for _, step in chain.steps):  # joins may lose the order, single passes keep it
+        query = query.order_by(col(RECORD), copy=False)
     for name, step in chain.steps:
-        query = query.with_(name, as_=step)
+        query.with_(name, as_=step, copy=False)
     return Plan(query, tuple(chain.columns), rules, frozenset(chain.reading))
 
 
@@ -138,7 +145,7 @@ def _effects(number: int, treated: dict[str, Corrected]) -> tuple[list[exp.Expr]
     texts: list[tuple[str, exp.Alias]] = []
     for position, (name, one) in enumerate(treated.items()):
         before = as_text(col(name))
-        differs = template(":new IS DISTINCT FROM :old", new=as_text(one.value), old=before)
+        differs = template(":new IS DISTINCT FROM :old", new=one.written or as_text(one.value), old=before)
         changed.append(template("CASE WHEN :d THEN 1 ELSE 0 END", d=differs))
         if one.unconverted is not None:
             unconverted.append(template("CASE WHEN :u THEN 1 ELSE 0 END", u=one.unconverted))
@@ -178,7 +185,7 @@ def _same_record(left: str, right: str) -> exp.Expr:
     return exp.EQ(this=col(RECORD, left), expression=col(RECORD, right))
 
 
-def _decide(chain: _Chain, amended: Sequence[str]) -> None:
+def _decide(chain: _Chain, decided: bool, amended: Sequence[str]) -> None:
     """Put in the values amended by hand and the decision on each record."""
     known = {column.name: column for column in chain.columns}
     step = exp.select().from_(exp.to_table(chain.last).as_("t"))
@@ -201,11 +208,14 @@ def _decide(chain: _Chain, amended: Sequence[str]) -> None:
                 cells[text] = template("CASE WHEN :hit THEN NULL ELSE :t END", hit=hit, t=col(text, "t"))
         chain.lost.append((0, name, names.lost_text(0, position)))
     shown = [exp.alias_(cells[e.name], e.name, quoted=True) if e.name in cells else e for e in chain.everything("t")]
-    on = exp.EQ(this=exp.column("record", table="d"), expression=col(RECORD, "t"))
-    step = step.join(exp.to_table(DECISIONS).as_("d"), on=on, join_type="left")
+    kind: exp.Expr = exp.cast(exp.null(), "VARCHAR")
+    if decided:
+        kind = exp.column("kind", table="d")
+        on = exp.EQ(this=exp.column("record", table="d"), expression=col(RECORD, "t"))
+        step = step.join(exp.to_table(DECISIONS).as_("d"), on=on, join_type="left")
     step = step.select(
         *shown,
-        exp.alias_(exp.column("kind", table="d"), names.DECISION, quoted=True),
+        exp.alias_(kind, names.DECISION, quoted=True),
         exp.alias_(exp.cast(_sum(was_amended), "INTEGER"), names.AMENDED, quoted=True),
     )
     chain.carried += [names.DECISION, names.AMENDED, *(text for n, _, text in chain.lost if n == 0)]
@@ -228,14 +238,14 @@ def _check(chain: _Chain, checks: Sequence[tuple[int, Rule]]) -> list[exp.Expr]:
         if isinstance(rule, AcrossCheck):
             step, broken = _across(chain, step, number, rule)
             condition = template(":b AND :j", b=broken, j=_judged())
-            reasons.append(_reason_when(number, rule, ", ".join(rule.columns), _together(rule.columns)))
+            reasons.append(_reason_when(number, rule, ", ".join(rule.columns), _together(rule.columns, types)))
         else:
             parts = []
             for name in rule.columns:
                 parts.append(rule.breaks(col(name, "t"), types[name]))
                 again = rule.breaks(col(name), types[name])
                 when = template(":f AND :b", f=col(names.breaks(number)), b=again)
-                reasons.append(_reason(number, name, as_text(col(name)), rule.phrase(), when))
+                reasons.append(_reason(number, name, _shown(name, types), rule.phrase(), when))
             condition = template(":b AND :j", b=exp.paren(exp.or_(*parts)), j=_judged())
         step = step.select(exp.alias_(condition, names.breaks(number), quoted=True))
         flags.append(names.breaks(number))
@@ -253,9 +263,13 @@ def _across(chain: _Chain, step: exp.Select, number: int, rule: AcrossCheck) -> 
     return step, template(":k IS NOT NULL", k=col(rule.columns[0], alias))
 
 
-def _together(columns: Sequence[str]) -> exp.Expr:
+def _shown(name: str, types: dict[str, Column]) -> exp.Expr:
+    return written(col(name), types[name].type)
+
+
+def _together(columns: Sequence[str], types: dict[str, Column]) -> exp.Expr:
     separator = exp.Literal.string(", ")
-    return exp.Anonymous(this="concat_ws", expressions=[separator, *(as_text(col(name)) for name in columns)])
+    return exp.Anonymous(this="concat_ws", expressions=[separator, *(_shown(name, types) for name in columns)])
 
 
 def _reason_when(number: int, rule: Check, name: str, value: exp.Expr) -> exp.Expr:
@@ -282,12 +296,12 @@ def _reason(number: int, name: str, value: exp.Expr, phrase: str, when: exp.Expr
 def _settle(chain: _Chain, active: dict[int, Rule], reasons: Sequence[exp.Expr]) -> None:
     """The last steps: reasons of each record, then its state."""
     drop = {text for _, _, text in chain.lost}
-    empty = template("CAST([] AS STRUCT(rule INTEGER, name VARCHAR, value VARCHAR, phrase VARCHAR)[])")
-    listed = empty
-    if reasons:
-        listed = template("list_filter(:items, lambda x: x IS NOT NULL)", items=exp.Array(expressions=list(reasons)))
     live = template(":g IS NULL AND :d IS DISTINCT FROM 'discard'", g=col(names.GONE), d=col(names.DECISION))
-    some = template("CASE WHEN :live THEN :listed ELSE :empty END", live=live, listed=listed, empty=empty)
+    never = _reason(0, "", exp.Literal.string(""), "", exp.false())  # gives an empty list its type
+    some = template(
+        "list_filter(:items, lambda __item: __item IS NOT NULL AND :live)",
+        items=exp.Array(expressions=[*reasons, never]), live=exp.paren(live),
+    )  # fmt: skip
     rest = [e for e in chain.everything() if e.name not in drop]
     chain.add(exp.select(*rest, exp.alias_(some, names.REASONS, quoted=True)).from_(chain.last))
     chain.carried = [name for name in chain.carried if name not in drop] + [names.REASONS]
@@ -296,7 +310,7 @@ def _settle(chain: _Chain, active: dict[int, Rule], reasons: Sequence[exp.Expr])
         if (isinstance(rule, Check) and rule.consequence == "quarantine") or not isinstance(rule, Check)
     ]  # fmt: skip
     held = template(
-        "len(list_filter(:r, lambda x: list_contains(:numbers, x.rule))) > 0",
+        "len(list_filter(:r, lambda __item: list_contains(:numbers, __item.rule))) > 0",
         r=col(names.REASONS), numbers=exp.Array(expressions=[exp.Literal.number(n) for n in (0, *quarantining)]),
     )  # fmt: skip
     changed = [col(names.AMENDED)]

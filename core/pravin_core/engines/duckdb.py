@@ -6,6 +6,7 @@ import threading
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
+from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
@@ -94,8 +95,12 @@ def sql(tree: exp.Expr) -> str:
 
 def template(text: str, **parts: Any) -> exp.Expr:
     """A constant query text whose `:name` placeholders are replaced by trees or values."""
-    tree = parse_one(text, dialect="duckdb")
-    return exp.replace_placeholders(tree, **parts)
+    return exp.replace_placeholders(_parsed(text).copy(), **parts)
+
+
+@lru_cache(maxsize=512)
+def _parsed(text: str) -> exp.Expr:
+    return parse_one(text, dialect="duckdb")
 
 
 def column(name: str, table: str | None = None) -> exp.Column:

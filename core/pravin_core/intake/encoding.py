@@ -74,7 +74,7 @@ def _utf16_without_mark(head: bytes) -> str | None:
 
 def _refuse_binary(head: bytes, path: Path) -> None:
     control = sum(head.count(byte) for byte in range(32) if byte not in (9, 10, 11, 12, 13, 26, 27))
-    if control > 0.05 * len(head):
+    if control > 8 and control > 0.05 * len(head):
         share = control / len(head)
         raise IntakeError(
             f"The file is not text: {share:.0%} of its first bytes are control characters.",

@@ -44,13 +44,15 @@ class Corrected:
     """A corrected cell: its new value and type.
 
     `unconverted` (boolean expression) marks cells that could not be treated. With `reading` the rule only reads
-    text as a value: a cell counts as changed when its written form does, and the record not as corrected.
+    text as a value: a cell counts as changed when its text differs from `written` (by default the value as text),
+    and the record not as corrected.
     """
 
     value: exp.Expr
     type: DataType = DataType.TEXT
     unconverted: exp.Expr | None = None
     reading: bool = False
+    written: exp.Expr | None = None
 
 
 class Rule(BaseModel):

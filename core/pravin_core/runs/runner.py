@@ -16,6 +16,7 @@ import pyarrow as pa
 from sqlglot import exp
 
 from pravin_core.compiler import names
+from pravin_core.compiler.written import written
 from pravin_core.compiler.plan import AMENDMENTS, DECISIONS, Plan, compile_rulebook
 from pravin_core.engines.duckdb import Limits, Watch, column, connect, copy_to, read_parquet, sql, template
 from pravin_core.errors import RunError
@@ -69,9 +70,8 @@ def run_rulebook(
     try:
         with connect([snapshot.folder, work], work / "scratch", limits) as con:
             plan = _compile(con, snapshot, rulebook, decisions)
-            query = plan.query.order_by(column(RECORD))
             target = result_path(work)
-            Watch(beat).execute(con, copy_to(query, target, format="parquet", row_group_size=100_000))
+            Watch(beat).execute(con, copy_to(plan.query, target, format="parquet", row_group_size=100_000))
             outcome = _outcome(con, snapshot, plan, target)
         (work / "outcome.json").write_text(outcome.model_dump_json())
         shutil.rmtree(work / "scratch", ignore_errors=True)
@@ -92,13 +92,14 @@ def retry_record(
     """Try one record again under other decisions: its state, reasons and current values as text."""
     with connect([snapshot.folder], scratch, limits) as con:
         plan = _compile(con, snapshot, rulebook, decisions)
-        only = plan.query.where(template(":r = :n", r=column(RECORD), n=exp.Literal.number(record)))
+        cells = [written(column(c.name), c.type).as_(c.name, quoted=True) for c in plan.columns]
+        only = plan.query.select(column(names.STATE), column(names.REASONS), *cells, append=False).where(template(":r = :n", r=column(RECORD), n=exp.Literal.number(record)))
         cursor = con.execute(sql(only))
         row = cursor.fetchone()
         if row is None:
             raise RunError(f"The delivery has no record {record:,}.", record=record)
         found = dict(zip([d[0] for d in cursor.description or []], row, strict=True))
-    values = {c.name: None if found[c.name] is None else str(found[c.name]) for c in plan.columns}
+    values = {c.name: found[c.name] for c in plan.columns}
     return {"state": found[names.STATE], "reasons": found[names.REASONS], "values": values}
 
 
@@ -116,7 +117,7 @@ def _compile(
         "value": pa.array([a[2] for a in amended], pa.string()),
     }))  # fmt: skip
     touched = list(dict.fromkeys(name for _, name, _ in amended))
-    return compile_rulebook(rulebook, read_parquet(snapshot.parts), snapshot.columns, touched)
+    return compile_rulebook(rulebook, read_parquet(snapshot.parts), snapshot.columns, bool(decisions), touched)
 
 
 def _record_of(decision: Decision) -> int:

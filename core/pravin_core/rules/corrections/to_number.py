@@ -87,7 +87,8 @@ class ToNumber(ColumnCorrection):
         if not self.whole:
             value = template("CASE WHEN isfinite(:v) THEN :v END", v=value)
         lost = template(":c IS NOT NULL AND :v IS NULL", c=cell.copy(), v=value)
-        return Corrected(value, target, lost, reading=True)
+        as_read = template("CASE WHEN :v IS NOT NULL THEN :p END", v=value, p=plain)
+        return Corrected(value, target, lost, reading=True, written=as_read)
 
 
 KIND = ToNumber

@@ -1,0 +1,185 @@
+"""The core from the command line: inspect, profile, run. JSON shapes are documented in docs/cli.md."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+import tempfile
+from dataclasses import asdict
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any
+
+from pravin_core.engines.duckdb import Limits, connect
+from pravin_core.errors import PravinError, SettingsError
+from pravin_core.intake.detect import Detected
+from pravin_core.intake.settings import IntakeSettings
+from pravin_core.intake.snapshot import Snapshot, SourceFile, make_snapshot, settle
+from pravin_core.profiling.profiler import profile_snapshot
+from pravin_core.releases import writers
+from pravin_core.rules.rulebook import Rulebook, parse_rulebook
+from pravin_core.runs.model import Outcome
+from pravin_core.runs.runner import result_path, run_rulebook
+
+DONE, STOPPED, WRONG_INPUT = 0, 1, 2
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Run one command; returns the exit code (0 done, 1 a stopping check fails, 2 wrong input)."""
+    options = _parser().parse_args(arguments)
+    try:
+        code: int = options.action(options)
+        return code
+    except PravinError as error:
+        print(f"pravin: {error}", file=sys.stderr)
+    except OSError as error:
+        print(f"pravin: {error.filename}: {error.strerror}", file=sys.stderr)
+    return WRONG_INPUT
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="pravin", description="Inspect, profile and clean tables.")
+    commands = parser.add_subparsers(required=True, metavar="COMMAND")
+    inspect = commands.add_parser("inspect", help="how files would be read, and the evidence for it")
+    inspect.add_argument("files", nargs="+", type=Path, metavar="FILE")
+    inspect.add_argument("--settings", type=Path, help="import settings (JSON)")
+    inspect.add_argument("--json", action="store_true", help="print JSON")
+    inspect.set_defaults(action=_inspect)
+    profile = commands.add_parser("profile", help="measure a delivery of one or several files")
+    profile.add_argument("files", nargs="+", type=Path, metavar="FILE")
+    profile.add_argument("--settings", type=Path, help="import settings (JSON)")
+    profile.add_argument("--json", type=Path, metavar="OUT", help="write the profile here (- prints it)")
+    _limits(profile)
+    profile.set_defaults(action=_profile)
+    run = commands.add_parser("run", help="run a rulebook and write what came out")
+    run.add_argument("rulebook", type=Path, metavar="RULEBOOK.json")
+    run.add_argument("files", nargs="+", type=Path, metavar="FILE")
+    run.add_argument("--out", type=Path, required=True, metavar="DIR")
+    run.add_argument("--settings", type=Path, help="import settings (JSON)")
+    run.add_argument("--format", choices=writers.FORMATS, default="csv")
+    run.add_argument("--defuse-formulas", action="store_true", help="put ' before texts a spreadsheet would run")
+    _limits(run)
+    run.set_defaults(action=_run)
+    return parser
+
+
+def _limits(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("--memory", default="1GB", help="the engine's memory limit")
+    parser.add_argument("--threads", type=int, default=2)
+
+
+def _settings(path: Path | None) -> IntakeSettings:
+    if path is None:
+        return IntakeSettings()
+    try:
+        return IntakeSettings.model_validate_json(path.read_bytes())
+    except ValueError as error:
+        raise SettingsError(f"The import settings cannot be read: {error}", file=path.name) from error
+
+
+def _settle_all(options: argparse.Namespace) -> dict[Path, Detected]:
+    """Settings for each file; a file without header takes the names of the one before, if as wide."""
+    wanted = _settings(options.settings)
+    settled: dict[Path, Detected] = {}
+    known: tuple[str, ...] = ()
+    with_header_first = sorted(options.files, key=lambda file: wanted.for_file(file.name).header is False)
+    for file in with_header_first:
+        settled[file] = settle(file, file.name, wanted.for_file(file.name), known)
+        if settled[file].settings.header and not known:
+            known = settled[file].settings.names
+    return {file: settled[file] for file in options.files}
+
+
+def _snapshot(options: argparse.Namespace, work: Path) -> Snapshot:
+    settled = _settle_all(options)
+    sources = [SourceFile(file.name, file.resolve(), found.settings) for file, found in settled.items()]
+    return make_snapshot(sources, work / "snapshot", Limits(options.memory, options.threads))
+
+
+def _inspect(options: argparse.Namespace) -> int:
+    found = _settle_all(options)
+    said = [
+        {"file": file.name, "settings": one.settings.model_dump(), "evidence": one.evidence, "notes": list(one.notes)}
+        for file, one in found.items()
+    ]
+    if options.json:
+        print(json.dumps(said, indent=2, ensure_ascii=False))
+        return DONE
+    for file, one in found.items():
+        print(file.name)
+        for name, value in one.settings.model_dump().items():
+            shown = ", ".join(value) if name == "names" else repr(value)
+            print(f"  {name:<11}{shown}   ({one.evidence.get(name, '')})")
+        for note in one.notes:
+            print(f"  note: {note}")
+    return DONE
+
+
+def _profile(options: argparse.Namespace) -> int:
+    with tempfile.TemporaryDirectory(prefix="pravin-") as work:
+        snapshot = _snapshot(options, Path(work))
+        now = datetime.now(UTC).replace(tzinfo=None)
+        profile = profile_snapshot(snapshot, Path(work) / "scratch", now, Limits(options.memory, options.threads))
+    if options.json:
+        text = profile.model_dump_json(indent=2)
+        print(text) if str(options.json) == "-" else options.json.write_text(text + "\n")
+        return DONE
+    print(f"{profile.records:,} records, {len(profile.columns):,} columns, {profile.rejected:,} rejected lines, "
+          f"{profile.missing_cells:,} missing cells, {profile.duplicate_records:,} repeated records")  # fmt: skip
+    for column in profile.columns:
+        top = column.values[0].value if column.values else ""
+        print(f"  {column.name:<24}{column.type + ', ' + column.role:<28}{column.missing:>12,} missing"
+              f"{column.distinct:>12,} different  {top[:40]}")  # fmt: skip
+    return DONE
+
+
+def _run(options: argparse.Namespace) -> int:
+    rulebook = parse_rulebook(options.rulebook.read_text())
+    options.out.mkdir(parents=True, exist_ok=True)
+    limits = Limits(options.memory, options.threads)
+    with tempfile.TemporaryDirectory(prefix="pravin-", dir=options.out) as scratch:
+        work = Path(scratch)
+        snapshot = _snapshot(options, work)
+        outcome = run_rulebook(snapshot, rulebook, work / "result", limits=limits)
+        _write_all(options, work, snapshot, rulebook, outcome, limits)
+    said = _run_json(snapshot, rulebook, outcome)
+    (options.out / "run.json").write_text(json.dumps(said, indent=2, ensure_ascii=False) + "\n")
+    r = outcome.reconciliation
+    print(f"{r.delivered:,} delivered + {r.added:,} added = {r.ready + r.corrected:,} ready ({r.corrected:,} corrected)"
+          f" + {r.quarantined:,} quarantined + {r.removed:,} removed + {r.rejected:,} rejected lines")  # fmt: skip
+    for rule in outcome.stopped_by:
+        print(f"stopped by rule {rule}", file=sys.stderr)
+    return STOPPED if outcome.stopped_by else DONE
+
+
+def _write_all(
+    options: argparse.Namespace, work: Path, snapshot: Snapshot, rulebook: Rulebook, outcome: Outcome, limits: Limits
+) -> None:
+    result = [result_path(work / "result")]
+    queries = {
+        "ready": writers.ready(result, outcome, options.defuse_formulas),
+        "quarantined": writers.quarantined(result, outcome),
+        "removed": writers.removed(result, outcome, rulebook),
+        "rejected": writers.rejected(snapshot),
+    }
+    with connect([work, options.out.resolve()], work / "scratch", limits) as con:
+        for name, query in queries.items():
+            if options.format in ("csv", "tsv") and name != "rejected":
+                query = writers.as_written(query, outcome)
+            writers.write(con, query, options.out.resolve() / f"{name}.{options.format}", options.format)
+
+
+def _run_json(snapshot: Snapshot, rulebook: Rulebook, outcome: Outcome) -> dict[str, Any]:
+    sentences = {rule.id: "".join(part.text for part in rule.sentence()) for rule in rulebook.rules}
+    return {
+        "files": [asdict(file) for file in snapshot.files],
+        "columns": [{"name": name, "type": kind} for name, kind in outcome.columns],
+        "reconciliation": {**outcome.reconciliation.model_dump(), "balances": outcome.reconciliation.balances},
+        "effects": [{**effect.model_dump(), "sentence": sentences[effect.rule]} for effect in outcome.effects],
+        "stopped_by": list(outcome.stopped_by),
+    }
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,1 @@
+"""Writing results: ready, quarantined, removed and rejected as files."""

@@ -1,0 +1,111 @@
+"""Write parts of a run's result as CSV, TSV, JSON Lines or Parquet."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Literal, get_args
+
+import duckdb
+from sqlglot import exp
+
+from pravin_core.compiler import names
+from pravin_core.compiler.written import written
+from pravin_core.engines.duckdb import column, copy_to, read_parquet, sql, template
+from pravin_core.intake.snapshot import Snapshot
+from pravin_core.rules.rulebook import Rulebook
+from pravin_core.runs.model import Outcome
+from pravin_core.tables.columns import FILE, LINE, RECORD, unique_names
+from pravin_core.tables.types import DataType
+
+Format = Literal["csv", "tsv", "jsonl", "parquet"]
+FORMATS: tuple[Format, ...] = get_args(Format)
+_OPTIONS: dict[str, dict[str, str | bool]] = {
+    "csv": {"format": "csv", "header": True},
+    "tsv": {"format": "csv", "header": True, "delimiter": "\t"},
+    "jsonl": {"format": "json"},
+    "parquet": {"format": "parquet"},
+}
+
+
+def write(con: duckdb.DuckDBPyConnection, query: exp.Expr, target: Path, form: Format) -> None:
+    """Write a query's rows, in its order, to a file."""
+    con.execute(sql(copy_to(query, target, **_OPTIONS[form])))
+
+
+def as_written(query: exp.Select, outcome: Outcome) -> exp.Select:
+    """The same rows with all values of the table as text, for delimited files."""
+    types = {name: DataType(kind) for name, kind in outcome.columns}
+    texts = [
+        exp.alias_(written(e, types[e.name]), e.name, quoted=True) if isinstance(e, exp.Column) else e
+        for e in query.expressions
+    ]
+    return query.select(*texts, append=False)
+
+
+def ready(result: Sequence[Path], outcome: Outcome, defused: bool = False) -> exp.Select:
+    """The ready records in order. `defused`: texts that a spreadsheet would run as a formula get an apostrophe."""
+    cells = [
+        exp.alias_(_defuse(column(name)), name, quoted=True) if defused and kind == "text" else column(name)
+        for name, kind in outcome.columns
+    ]
+    keep = template(":s IN ('ready', 'corrected')", s=column(names.STATE))
+    return exp.select(*cells).from_(read_parquet(result)).where(keep).order_by(column(RECORD))
+
+
+def _defuse(cell: exp.Expr) -> exp.Expr:
+    """OWASP's advice on CSV injection: an apostrophe before = + - @, tab and carriage return."""
+    return template(r"CASE WHEN regexp_matches(:c, '^[=+\-@\t\r]') THEN concat('''', :c) ELSE :c END", c=cell)
+
+
+def quarantined(result: Sequence[Path], outcome: Outcome) -> exp.Select:
+    """The quarantined records with their reasons as one text, record number, file and line."""
+    said = template(
+        "array_to_string(list_transform(:r, lambda __item: concat_ws(' ', __item.name, __item.value, __item.phrase)), '; ')",
+        r=column(names.REASONS),
+    )
+    return _with_origin(result, outcome, "quarantined", said, "reasons")
+
+
+def removed(result: Sequence[Path], outcome: Outcome, rulebook: Rulebook) -> exp.Select:
+    """The removed records with the rule that removed them; those discarded by hand say so."""
+    whens = exp.Case(default=exp.Literal.string("discarded by decision"))
+    for number, rule in enumerate(rulebook.rules, start=1):
+        words = "".join(part.text for part in rule.sentence())
+        condition = exp.EQ(this=column(names.GONE), expression=exp.Literal.number(number))
+        whens = whens.when(condition, exp.Literal.string(f"{number}. {words}"))
+    said = whens if whens.args.get("ifs") else exp.Literal.string("discarded by decision")
+    return _with_origin(result, outcome, "removed", said, "rule")
+
+
+def rejected(snapshot: Snapshot) -> exp.Select:
+    """The rejected lines: file, line, raw text, reason."""
+    return (
+        exp.select(exp.alias_(_file_name(snapshot, exp.column("file")), "file"), "line", "text", "reason")
+        .from_(exp.select(exp.alias_("file", "place"), "*").from_(read_parquet([snapshot.rejected_path])).subquery("r"))
+        .order_by("place", "line")
+    )
+
+
+def _file_name(snapshot: Snapshot, number: exp.Expr) -> exp.Expr:
+    files = exp.Array(expressions=[exp.Literal.string(file.name) for file in snapshot.files])
+    return template("list_extract(:files, CAST(:n AS INTEGER) + 1)", files=files, n=number)
+
+
+def _with_origin(result: Sequence[Path], outcome: Outcome, state: str, said: exp.Expr, name: str) -> exp.Select:
+    """Records of a state with what is said of them; added columns keep clear of the table's own names."""
+    own = [column_name for column_name, _ in outcome.columns]
+    added, _ = unique_names([*own, "record", "file_number", "line", name])
+    record, file, line, words = added[len(own) :]
+    return (
+        exp.select(
+            exp.alias_(column(RECORD), record, quoted=True),
+            exp.alias_(template(":f + 1", f=column(FILE)), file, quoted=True),
+            exp.alias_(column(LINE), line, quoted=True),
+            *(column(column_name) for column_name in own),
+            exp.alias_(said, words, quoted=True),
+        )
+        .from_(read_parquet(result))
+        .where(template(":s = :v", s=column(names.STATE), v=exp.Literal.string(state)))
+        .order_by(column(RECORD))
+    )
