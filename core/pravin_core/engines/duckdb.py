@@ -123,3 +123,10 @@ def copy_to(query: exp.Expr, target: Path, **options: str | bool | int) -> exp.E
     return exp.Copy(
         this=exp.Subquery(this=query), kind=False, files=[exp.Literal.string(str(target))], params=params
     )
+
+
+def temporary_table(name: str, query: exp.Expr) -> exp.Create:
+    """A statement that keeps a query's rows in a table of the connection, in place of an earlier one."""
+    made = exp.Create(this=exp.to_table(name), kind="TABLE", replace=True, expression=query)
+    made.set("properties", exp.Properties(expressions=[exp.TemporaryProperty()]))
+    return made

@@ -6,7 +6,9 @@ Casts guess (they take '0x1F', '1_000' or a bare year); so every text is judged 
 from __future__ import annotations
 
 import duckdb
+from sqlglot import exp
 
+from pravin_core.engines.duckdb import column, sql, template, temporary_table
 from pravin_core.tables.dates import FORMS, pattern
 from pravin_core.tables.numbers import number_pattern, whole_pattern
 
@@ -14,22 +16,6 @@ MISSING_TOKENS = ("n/a", "na", "#n/a", "nan", "null", "none", "nil", "-", "--", 
 TRUTH = ("true", "false", "yes", "no", "y", "n", "t", "f")
 GUESSED_FORMS = tuple(form for form in FORMS if form.format != "%Y%m%d")  # eight digits are a number until told
 
-_KINDS = """
-CREATE OR REPLACE TEMP TABLE kinds AS
-SELECT value, n,
-  CASE
-    WHEN value = '' THEN 'missing'
-    WHEN lower(trim(value)) IN (SELECT unnest($tokens)) OR trim(value) = '' THEN 'missing token'
-    WHEN regexp_full_match(trim(value), $whole) THEN 'whole number'
-    WHEN regexp_full_match(trim(value), $decimal) AND isfinite(try_cast(trim(value) AS DOUBLE)) THEN 'decimal'
-    WHEN regexp_full_match(trim(value), $comma) THEN 'decimal comma'
-    WHEN regexp_full_match(trim(value), $dates) THEN 'date'
-    WHEN regexp_full_match(trim(value), $datetimes) THEN 'date-time'
-    WHEN lower(trim(value)) IN (SELECT unnest($truth)) THEN 'true/false'
-    ELSE 'text'
-  END AS kind
-FROM vals
-"""
 
 
 def _any_of(with_time: bool) -> str:
@@ -37,18 +23,36 @@ def _any_of(with_time: bool) -> str:
     return "|".join(f"(?:{part})" for part in parts)
 
 
+def kind_of(cell: exp.Expr) -> exp.Expr:
+    """The kind of a text that is never NULL, as an expression."""
+    tokens, truth = (exp.Array(expressions=[exp.Literal.string(t) for t in words]) for words in (MISSING_TOKENS, TRUTH))
+    patterns = {
+        "whole": whole_pattern().strip("^$"),
+        "decimal": number_pattern().strip("^$"),
+        "comma": r"[+-]?\d+,\d+",
+        "dates": _any_of(with_time=False),
+        "datetimes": _any_of(with_time=True),
+    }
+    return template(
+        """CASE
+          WHEN :c = '' THEN 'missing'
+          WHEN list_contains(:tokens, lower(trim(:c))) OR trim(:c) = '' THEN 'missing token'
+          WHEN regexp_full_match(trim(:c), :whole) THEN 'whole number'
+          WHEN regexp_full_match(trim(:c), :decimal) AND isfinite(TRY_CAST(trim(:c) AS DOUBLE)) THEN 'decimal'
+          WHEN regexp_full_match(trim(:c), :comma) THEN 'decimal comma'
+          WHEN regexp_full_match(trim(:c), :dates) THEN 'date'
+          WHEN regexp_full_match(trim(:c), :datetimes) THEN 'date-time'
+          WHEN list_contains(:truth, lower(trim(:c))) THEN 'true/false'
+          ELSE 'text' END""",
+        c=cell,
+        tokens=tokens,
+        truth=truth,
+        **{name: exp.Literal.string(pattern) for name, pattern in patterns.items()},
+    )
+
+
 def judge(con: duckdb.DuckDBPyConnection) -> dict[str, int]:
     """From `vals(value, n)` make `kinds(value, n, kind)`; returns the cells of each kind."""
-    con.execute(
-        _KINDS,
-        {
-            "tokens": list(MISSING_TOKENS),
-            "truth": list(TRUTH),
-            "whole": whole_pattern().strip("^$"),
-            "decimal": number_pattern().strip("^$"),
-            "comma": r"[+-]?\d+,\d+",
-            "dates": _any_of(with_time=False),
-            "datetimes": _any_of(with_time=True),
-        },
-    )
+    query = exp.select("value", "n", kind_of(column("value")).as_("kind")).from_("vals")
+    con.execute(sql(temporary_table("kinds", query)))
     return dict(con.execute("SELECT kind, sum(n)::BIGINT FROM kinds GROUP BY kind ORDER BY kind").fetchall())

@@ -10,7 +10,7 @@ from pathlib import Path
 import duckdb
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import Limits, column, connect, read_parquet, sql, template
+from pravin_core.engines.duckdb import Limits, column, connect, read_parquet, sql, template, temporary_table
 from pravin_core.errors import Cancelled
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.profiling import kinds
@@ -100,8 +100,7 @@ def _column(
     con: duckdb.DuckDBPyConnection, source: exp.Expr, name: str, position: int, now: datetime
 ) -> ColumnProfile:
     grouped = exp.select(exp.alias_(_text(name), "value"), exp.alias_(exp.Count(this=exp.Star()), "n"))
-    table = exp.Create(this=exp.to_table("vals"), kind="TABLE", replace=True, expression=grouped.from_(source).group_by("ALL"))
-    table.set("properties", exp.Properties(expressions=[exp.TemporaryProperty()]))
+    table = temporary_table("vals", grouped.from_(source).group_by("ALL"))
     con.execute(sql(table))
     by_kind = kinds.judge(con)
     top, forms, text = texts.values(con), texts.shapes(con), texts.measure(con)

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import duckdb
+from sqlglot import exp
 
+from pravin_core.engines.duckdb import column, sql, template
 from pravin_core.profiling.model import Bin, Distribution, TextStatistics, ValueCount
 
 TOP = 50
@@ -12,16 +14,6 @@ SHOWN = 200
 
 _TOP = """
 SELECT left(value, $shown), n FROM vals WHERE value <> '' ORDER BY n DESC, value LIMIT $top
-"""
-_SHAPES = """
-SELECT shape, sum(n)::BIGINT AS cells FROM (
-  SELECT n, CASE WHEN length(value) > $longest THEN 'longer than 40 characters' ELSE
-    array_to_string(list_transform(string_split(value, ''), lambda c:
-      CASE WHEN c BETWEEN '0' AND '9' THEN '9' WHEN c BETWEEN 'a' AND 'z' THEN 'a'
-           WHEN c BETWEEN 'A' AND 'Z' THEN 'A' WHEN upper(c) = lower(c) THEN c
-           WHEN c = upper(c) THEN 'A' ELSE 'a' END), '') END AS shape
-  FROM vals WHERE value <> '')
-GROUP BY shape ORDER BY cells DESC, shape LIMIT $top
 """
 _LENGTHS = """
 SELECT min(length(value)), max(length(value)), sum(length(value) * n) / sum(n),
@@ -39,7 +31,24 @@ def values(con: duckdb.DuckDBPyConnection) -> tuple[ValueCount, ...]:
 
 def shapes(con: duckdb.DuckDBPyConnection) -> tuple[ValueCount, ...]:
     """The most frequent shapes: digits as 9, letters as a or A, everything else as it is."""
-    return _pairs(con, _SHAPES, {"top": TOP, "longest": LONGEST_SHAPE})
+    grouped = (
+        exp.select(shape_of(column("value")).as_("shape"), "sum(n)::BIGINT AS cells", dialect="duckdb")
+        .from_("vals").where("value <> ''").group_by("shape").order_by("cells DESC", "shape").limit(TOP)
+    )  # fmt: skip
+    return tuple(ValueCount(value=shape, count=cells) for shape, cells in con.execute(sql(grouped)).fetchall())
+
+
+def shape_of(cell: exp.Expr) -> exp.Expr:
+    """The shape of a text as an expression: digits as 9, letters as a or A; long texts share one shape."""
+    return template(
+        """CASE WHEN length(:c) > :longest THEN 'longer than 40 characters' ELSE
+        array_to_string(list_transform(string_split(:c, ''), lambda __char:
+          CASE WHEN __char BETWEEN '0' AND '9' THEN '9' WHEN __char BETWEEN 'a' AND 'z' THEN 'a'
+               WHEN __char BETWEEN 'A' AND 'Z' THEN 'A' WHEN upper(__char) = lower(__char) THEN __char
+               WHEN __char = upper(__char) THEN 'A' ELSE 'a' END), '') END""",
+        c=cell,
+        longest=exp.Literal.number(LONGEST_SHAPE),
+    )
 
 
 def measure(con: duckdb.DuckDBPyConnection) -> TextStatistics | None:

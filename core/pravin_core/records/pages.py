@@ -1,0 +1,159 @@
+"""A page of records by position in an ordered, filtered result; never a loop over records."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import duckdb
+from sqlglot import exp
+
+from pravin_core.compiler import names
+from pravin_core.compiler.written import written
+from pravin_core.engines.duckdb import Limits, column, connect, read_parquet, sql, template
+from pravin_core.errors import RunError
+from pravin_core.intake.snapshot import Snapshot
+from pravin_core.records.filters import Filter, condition
+from pravin_core.rules.base import Check, ColumnCorrection
+from pravin_core.rules.rulebook import Rulebook
+from pravin_core.runs.model import Outcome
+from pravin_core.runs.runner import result_path
+from pravin_core.tables.columns import FILE, LINE, RECORD
+from pravin_core.tables.types import DataType
+
+LONGEST_CELL = 1000
+
+
+@dataclass(frozen=True)
+class Page:
+    """`total` records fit the filters. Each row: record, file (from 0), line, state, reasons, current cells, and
+    original cells (None where the current one is alike)."""
+
+    total: int
+    columns: tuple[tuple[str, str], ...]
+    rows: list[dict[str, Any]]
+
+
+@dataclass(frozen=True)
+class Stage:
+    """Which records to look at: as delivered, or as a run left them."""
+
+    snapshot: Snapshot
+    result: Path | None = None
+    outcome: Outcome | None = None
+    rulebook: Rulebook = Rulebook()
+
+    @property
+    def types(self) -> dict[str, DataType]:
+        if self.outcome is None:
+            return dict.fromkeys(self.snapshot.columns, DataType.TEXT)
+        return {name: DataType(kind) for name, kind in self.outcome.columns}
+
+    @property
+    def rules(self) -> dict[int, str]:
+        """The sort of each active rule by number."""
+        return {
+            number: "check" if isinstance(rule, Check) else "column" if isinstance(rule, ColumnCorrection) else "record"
+            for number, rule in enumerate(self.rulebook.rules, start=1)
+            if rule.enabled
+        }
+
+    @property
+    def files(self) -> list[Path]:
+        return self.snapshot.parts if self.result is None else [result_path(self.result)]
+
+
+def read_page(
+    stage: Stage,
+    filters: Sequence[Filter],
+    sort: str | None,
+    descending: bool,
+    offset: int,
+    limit: int,
+    scratch: Path,
+    limits: Limits = Limits(),
+) -> Page:
+    """Read one page. Raises RunError when a filter or the order names a column that is not there."""
+    types = stage.types
+    for name in [f.name for f in filters if f.on == "column"] + ([sort] if sort else []):
+        if name not in types:
+            raise RunError(f"There is no column {name!r}.", column=name, advice="Take the filter away.")
+    folders = [stage.snapshot.folder, *([stage.result] if stage.result else [])]
+    with connect(folders, scratch, limits) as con:
+        source = read_parquet(stage.files)
+        conditions = [condition(f, types, stage.rules, "") for f in filters]
+        total = _count(con, source, conditions, stage, bool(filters))
+        rows = _rows(con, _select(stage, source, types, conditions, sort, descending, offset, limit))
+        if stage.result is not None and rows:
+            _put_originals(con, stage, rows)
+    return Page(total, tuple((name, kind.value) for name, kind in types.items()), rows)
+
+
+def _count(
+    con: duckdb.DuckDBPyConnection, source: exp.Expr, conditions: Sequence[exp.Expr], stage: Stage, filtered: bool
+) -> int:
+    if not filtered:
+        return stage.snapshot.records
+    found = con.execute(sql(exp.select("count(*)").from_(source).where(*conditions))).fetchone()
+    return int(found[0]) if found else 0
+
+
+def _select(
+    stage: Stage,
+    source: exp.Expr,
+    types: dict[str, DataType],
+    conditions: Sequence[exp.Expr],
+    sort: str | None,
+    descending: bool,
+    offset: int,
+    limit: int,
+) -> exp.Select:
+    cells = [template("left(:c, :n)", c=written(column(n), t), n=exp.Literal.number(LONGEST_CELL)) for n, t in types.items()]
+    judged: list[exp.Expr] = [exp.convert("delivered").as_("state"), exp.null().as_("reasons")]
+    if stage.result is not None:
+        judged = [column(names.STATE).as_("state"), column(names.REASONS).as_("reasons")]
+    cells = cells or [exp.null()]
+    query = exp.select(
+        column(RECORD).as_("record"), column(FILE).as_("file"), column(LINE).as_("line"),
+        *judged, exp.Array(expressions=cells).as_("cells"),
+    ).from_(source)  # fmt: skip
+    if conditions:
+        query = query.where(*conditions)
+    if sort:
+        key: exp.Expr = column(sort)
+        if stage.result is None:  # as delivered everything is text: numbers in order of size, then the rest as text
+            number = exp.TryCast(this=column(sort), to=exp.DataType.build("DOUBLE"))
+            query = query.order_by(exp.Ordered(this=number, desc=descending, nulls_first=False))
+            key = template("nullif(:c, '')", c=column(sort))
+        query = query.order_by(exp.Ordered(this=key, desc=descending, nulls_first=False))
+    return query.order_by(column(RECORD)).limit(limit).offset(offset)
+
+
+def _rows(con: duckdb.DuckDBPyConnection, query: exp.Select) -> list[dict[str, Any]]:
+    cursor = con.execute(sql(query))
+    heads = [d[0] for d in cursor.description or []]
+    return [dict(zip(heads, row, strict=True)) for row in cursor.fetchall()]
+
+
+def _put_originals(con: duckdb.DuckDBPyConnection, stage: Stage, rows: list[dict[str, Any]]) -> None:
+    """Read the delivered cells of one page and keep those that differ from the current ones."""
+    numbers = [exp.Literal.number(row["record"]) for row in rows]
+    cells = [
+        template("left(:c, :n)", c=column(name), n=exp.Literal.number(LONGEST_CELL)) for name in stage.snapshot.columns
+    ]
+    query = (
+        exp.select(column(RECORD).as_("record"), exp.Array(expressions=cells).as_("cells"))
+        .from_(read_parquet(stage.snapshot.parts))
+        .where(exp.In(this=column(RECORD), expressions=numbers))
+    )
+    originals = {row["record"]: row["cells"] for row in _rows(con, query)}
+    place = {name: position for position, name in enumerate(stage.snapshot.columns)}
+    positions = [place.get(name) for name in stage.types]
+    for row in rows:
+        delivered = originals[row["record"]]
+        before = [None if p is None else delivered[p] for p in positions]
+        row["originals"] = [
+            None if (was or None) == now else was or "" for was, now in zip(before, row["cells"], strict=True)
+        ]

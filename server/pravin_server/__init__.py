@@ -1,0 +1,1 @@
+"""The server: keeps, guards, schedules and publishes what the core computes."""

@@ -1,0 +1,62 @@
+"""Sign-in, and who may do what. Every write in the server begins with one of `may_*`."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.contrib.auth import authenticate, login, logout
+from django.contrib.auth.models import Group
+from django.http import HttpRequest
+
+from pravin_server.accounts.models import ROLES, User
+from pravin_server.activity.services import note
+from pravin_server.common.errors import NotAllowed, NotSignedIn
+
+
+def _need(user: Any, roles: tuple[str, ...], what: str) -> User:
+    if not isinstance(user, User) or not user.is_active:
+        raise NotSignedIn("You are not signed in. Sign in and try again.")
+    if not set(user.roles) & set(roles):
+        needed = " or ".join(roles)
+        raise NotAllowed(f"To {what} takes the role {needed}; {user.shown} is {', '.join(user.roles) or 'without role'}.")
+    return user
+
+
+def may_read(user: Any) -> User:
+    """Anyone with a role may look."""
+    return _need(user, ROLES, "see this")
+
+
+def may_work(user: Any, what: str) -> User:
+    """Analysts and approvers take in, correct and decide."""
+    return _need(user, ("analyst", "approver"), what)
+
+
+def may_release(user: Any, what: str = "publish a release") -> User:
+    """Only approvers release."""
+    return _need(user, ("approver",), what)
+
+
+def sign_in(request: HttpRequest, username: str, password: str) -> User:
+    """Start a session. Raises NotSignedIn when name or password is wrong (or after too many tries)."""
+    user = authenticate(request, username=username, password=password)
+    if not isinstance(user, User):
+        raise NotSignedIn("Name or password is wrong. After eight failed tries, wait a quarter of an hour.")
+    login(request, user, backend="django.contrib.auth.backends.ModelBackend")
+    note(user, "signed in")
+    return user
+
+
+def sign_out(request: HttpRequest) -> None:
+    """End the session."""
+    logout(request)
+
+
+def make_user(username: str, password: str, display_name: str, roles: list[str]) -> User:
+    """Create a person with roles, or bring an existing one up to date."""
+    user, _ = User.objects.get_or_create(username=username)
+    user.display_name = display_name
+    user.set_password(password)
+    user.save()
+    user.groups.set([Group.objects.get_or_create(name=role)[0] for role in roles])
+    return user
