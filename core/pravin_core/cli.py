@@ -20,6 +20,7 @@ from pravin_core.profiling.profiler import profile_snapshot
 from pravin_core.releases import writers
 from pravin_core.rules.rulebook import Rulebook, parse_rulebook
 from pravin_core.runs.model import Outcome
+from pravin_core.tables.types import DataType
 from pravin_core.runs.runner import result_path, run_rulebook
 
 DONE, STOPPED, WRONG_INPUT = 0, 1, 2
@@ -158,15 +159,16 @@ def _write_all(
 ) -> None:
     result = [result_path(work / "result")]
     queries = {
-        "ready": writers.ready(result, outcome, options.defuse_formulas),
+        "ready": writers.ready(result, outcome),
         "quarantined": writers.quarantined(result, outcome),
         "removed": writers.removed(result, outcome, rulebook),
         "rejected": writers.rejected(snapshot),
     }
+    types = {name: DataType(kind) for name, kind in outcome.columns}
     with connect([work, options.out.resolve()], work / "scratch", limits) as con:
         for name, query in queries.items():
             if options.format in ("csv", "tsv") and name != "rejected":
-                query = writers.as_written(query, outcome)
+                query = writers.delimited(query, types, options.defuse_formulas)
             writers.write(con, query, options.out.resolve() / f"{name}.{options.format}", options.format)
 
 

@@ -33,22 +33,25 @@ def write(con: duckdb.DuckDBPyConnection, query: exp.Expr, target: Path, form: F
     con.execute(sql(copy_to(query, target, **_OPTIONS[form])))
 
 
-def as_written(query: exp.Select, outcome: Outcome) -> exp.Select:
-    """The same rows with all values of the table as text, for delimited files."""
-    types = {name: DataType(kind) for name, kind in outcome.columns}
-    texts = [
-        exp.alias_(written(e, types[e.name]), e.name, quoted=True) if isinstance(e, exp.Column) else e
-        for e in query.expressions
-    ]
+def delimited(query: exp.Select, types: dict[str, DataType], defused: bool) -> exp.Select:
+    """The same rows with the table's values as written text, for delimited files.
+
+    `defused`: texts that a spreadsheet would run as a formula get an apostrophe.
+    """
+    texts: list[exp.Expr] = []
+    for cell in query.expressions:
+        kind = types.get(cell.name) if isinstance(cell, exp.Column) else None
+        if kind is None:
+            texts.append(cell)
+            continue
+        text = written(cell, kind)
+        texts.append(exp.alias_(_defuse(text) if defused and kind is DataType.TEXT else text, cell.name, quoted=True))
     return query.select(*texts, append=False)
 
 
-def ready(result: Sequence[Path], outcome: Outcome, defused: bool = False) -> exp.Select:
-    """The ready records in order. `defused`: texts that a spreadsheet would run as a formula get an apostrophe."""
-    cells = [
-        exp.alias_(_defuse(column(name)), name, quoted=True) if defused and kind == "text" else column(name)
-        for name, kind in outcome.columns
-    ]
+def ready(result: Sequence[Path], outcome: Outcome) -> exp.Select:
+    """The ready records in order."""
+    cells = [column(name) for name, _ in outcome.columns]
     keep = template(":s IN ('ready', 'corrected')", s=column(names.STATE))
     return exp.select(*cells).from_(read_parquet(result)).where(keep).order_by(column(RECORD))
 

@@ -1,0 +1,54 @@
+"""The activity record."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+
+from django.http import HttpRequest
+from ninja import Query, Router, Schema
+
+from pravin_server.activity.models import Event
+from pravin_server.common.access import reader
+from pravin_server.common.schemas import PROBLEMS
+
+router = Router(tags=["activity"], auth=reader)
+
+
+class EventOut(Schema):
+    id: int
+    at: datetime
+    who: str
+    what: str
+    feed: str
+    delivery: int | None
+    details: dict[str, Any]
+
+
+class EventsOut(Schema):
+    total: int
+    events: list[EventOut]
+
+
+@router.get("/activity", response={200: EventsOut, **PROBLEMS})
+def activity(
+    request: HttpRequest,
+    feed: str = Query("", max_length=80),
+    search: str = Query("", max_length=200),
+    offset: int = Query(0, ge=0, le=10**9),
+    limit: int = Query(100, ge=1, le=500),
+) -> Any:
+    """What was done, newest first."""
+    found = Event.objects.select_related("user")
+    if feed:
+        found = found.filter(feed=feed)
+    if search:
+        found = found.filter(what__icontains=search)
+    events = [
+        {
+            "id": e.pk, "at": e.at, "who": e.user.shown if e.user else "Pravin", "what": e.what,
+            "feed": e.feed, "delivery": e.delivery, "details": e.details,
+        }
+        for e in found[offset : offset + limit]
+    ]  # fmt: skip
+    return {"total": found.count(), "events": events}

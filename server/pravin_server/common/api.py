@@ -1,0 +1,39 @@
+"""Jobs: look and cancel."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.http import HttpRequest
+from ninja import Path, Router
+
+from pravin_server.accounts.services import may_work
+from pravin_server.common.access import reader
+from pravin_server.common.errors import NotFound
+from pravin_server.common.models import Job
+from pravin_server.common.schemas import PROBLEMS, JobOut
+
+router = Router(tags=["jobs"], auth=reader)
+
+
+def _job(job_id: int) -> Job:
+    found = Job.objects.filter(pk=job_id).first()
+    if found is None:
+        raise NotFound(f"There is no job {job_id}.")
+    return found
+
+
+@router.get("/jobs/{job_id}", response={200: JobOut, **PROBLEMS})
+def job(request: HttpRequest, job_id: int = Path(..., ge=1, le=2**62)) -> Any:
+    """How far a job is."""
+    return _job(job_id)
+
+
+@router.post("/jobs/{job_id}/cancel", response={200: JobOut, **PROBLEMS})
+def cancel(request: HttpRequest, job_id: int = Path(..., ge=1, le=2**62)) -> Any:
+    """Ask a job to stop; it changes nothing when it does."""
+    may_work(request.user, "cancel work")
+    found = _job(job_id)
+    found.cancel_wanted = True
+    found.save(update_fields=["cancel_wanted"])
+    return found

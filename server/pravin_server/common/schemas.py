@@ -1,0 +1,92 @@
+"""Shapes that several parts of the API share."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+
+from ninja import Schema
+
+
+class Problem(Schema):
+    """Problem details (RFC 9457)."""
+
+    type: str
+    status: int
+    title: str
+    detail: str
+    advice: str | None = None
+    where: dict[str, Any] | None = None
+    errors: list[dict[str, Any]] | None = None
+
+
+class JobOut(Schema):
+    """Work in the background: state is waiting, working, done, failed or cancelled; share goes from 0 to 1."""
+
+    id: int
+    kind: str
+    target: int
+    state: str
+    step: str
+    share: float
+    error: dict[str, Any] | None
+
+
+class Balance(Schema):
+    """The reconciliation."""
+
+    delivered: int
+    added: int
+    ready: int
+    corrected: int
+    quarantined: int
+    removed: int
+    rejected: int
+
+
+class EffectOut(Schema):
+    """What a rule did."""
+
+    rule: str
+    number: int
+    kind: str
+    enabled: bool
+    cells: int
+    unconverted: int
+    records: int
+    removed: int
+    broken: int
+
+
+class OutcomeOut(Schema):
+    """What a run found."""
+
+    reconciliation: Balance
+    discarded: int
+    accepted: int
+    effects: list[EffectOut]
+    columns: list[tuple[str, str]]
+    stopped_by: list[str]
+
+
+class RunOut(Schema):
+    """A trial or a run."""
+
+    id: int
+    purpose: str
+    revision: int
+    state: str
+    seconds: float | None
+    ended: datetime | None
+    error: dict[str, Any] | None
+    outcome: OutcomeOut | None
+
+
+class Started(Schema):
+    """Work that was asked for: the job to watch, and what it is for."""
+
+    job: JobOut
+    id: int
+
+
+PROBLEMS = {401: Problem, 403: Problem, 404: Problem, 409: Problem, 422: Problem}

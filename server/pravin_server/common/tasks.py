@@ -1,0 +1,5 @@
+"""Loads the tasks of all apps for the worker: procrastinate looks for a module of this name in every app."""
+
+from pravin_server.common.jobs import perform, take_up_stalled
+
+__all__ = ["perform", "take_up_stalled"]

@@ -1,0 +1,60 @@
+"""The API: one router an app, errors as problem details (RFC 9457), sign-in by session with CSRF."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from ninja import NinjaAPI
+from ninja.errors import ValidationError
+from ninja.openapi.docs import DocsBase
+
+from pravin_core.errors import PravinError
+from pravin_server.accounts.api import router as session
+from pravin_server.activity.api import router as activity
+from pravin_server.common.api import router as jobs
+from pravin_server.common.errors import ServerError, of_core, problem
+from pravin_server.deliveries.api import router as deliveries
+from pravin_server.feeds.api import router as feeds
+from pravin_server.quarantine.api import router as quarantine
+from pravin_server.releases.api import router as releases
+from pravin_server.rulebooks.api import router as rulebooks
+from pravin_server.runs.api import router as runs
+
+
+class _NoDocs(DocsBase):
+    def render_page(self, request: HttpRequest, api: NinjaAPI, **kwargs: Any) -> HttpResponse:
+        return HttpResponse(status=404)
+
+
+api = NinjaAPI(title="Pravin", version="1", docs=_NoDocs(), docs_url=None, openapi_url=None, urls_namespace="api")
+for router in (session, feeds, deliveries, rulebooks, runs, quarantine, releases, activity, jobs):
+    api.add_router("", router)
+
+
+def _answer(request: HttpRequest, body: dict[str, Any]) -> HttpResponse:
+    response = api.create_response(request, body, status=body["status"])
+    response["Content-Type"] = "application/problem+json"
+    return response
+
+
+@api.exception_handler(ServerError)
+def _server_error(request: HttpRequest, error: ServerError) -> HttpResponse:
+    return _answer(request, problem(error.status, error.title, error.message, where=error.where))
+
+
+@api.exception_handler(PravinError)
+def _core_error(request: HttpRequest, error: PravinError) -> HttpResponse:
+    return _answer(request, of_core(error))
+
+
+@api.exception_handler(ValidationError)
+def _not_valid(request: HttpRequest, error: ValidationError) -> HttpResponse:
+    errors = [
+        {"where": [str(part) for part in one["loc"] if part not in ("body", "data")], "message": one["msg"]}
+        for one in error.errors
+    ]
+    first = errors[0] if errors else {"where": [], "message": "not valid"}
+    place = ".".join(part for part in first["where"] if part)
+    said = f"{place}: {first['message']}" if place else str(first["message"])
+    return _answer(request, problem(422, "The request is not valid", said.replace("Value error, ", ""), errors=errors))

@@ -1,0 +1,73 @@
+"""Copy the quarantined records of a result into the database, without a loop over records."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from django.db import connection
+from sqlglot import exp
+
+from pravin_core.compiler import names
+from pravin_core.compiler.written import written
+from pravin_core.engines.duckdb import column, connect, copy_to, read_parquet, sql, template
+from pravin_core.records.pages import Stage
+from pravin_core.runs.runner import load_outcome, result_path
+from pravin_core.tables.columns import FILE, LINE, RECORD
+from pravin_server.common import cache
+from pravin_server.deliveries import snapshots
+
+if TYPE_CHECKING:
+    from pravin_server.runs.models import Run
+
+_COPY = "COPY quarantine_quarantinedrecord (run_id, record, file, line, reasons, current, original) FROM STDIN CSV"
+
+
+def set_apart(run: Run, folder: Path) -> None:
+    """Keep the quarantined records of a run; those of earlier runs of the delivery give way."""
+    from pravin_server.quarantine.models import QuarantinedRecord
+
+    QuarantinedRecord.objects.filter(run__delivery=run.delivery).delete()
+    outcome = load_outcome(folder)
+    assert outcome is not None
+    snapshot = snapshots.make(list(run.delivery.files.all()), run.snapshot_key)
+    stage = Stage(snapshot, folder, outcome)
+    with cache.scratch() as scratch, connect([folder, snapshot.folder], scratch, cache.limits()) as con:
+        target = scratch / "apart.csv"
+        con.execute(sql(copy_to(_query(run.pk, stage, folder), target, format="csv", header=False)))
+        with connection.cursor() as cursor, cursor.copy(_COPY) as copy, target.open("rb") as file:
+            while piece := file.read(2**20):
+                copy.write(piece)
+
+
+def _query(run_id: int, stage: Stage, folder: Path) -> exp.Select:
+    current = _object({name: written(column(name, "r"), kind) for name, kind in stage.types.items()})
+    original = _object({name: column(name, "s") for name in stage.snapshot.columns})
+    held = template(":s = 'quarantined'", s=column(names.STATE))
+    narrow = exp.select("*").from_(read_parquet([result_path(folder)])).where(held)
+    records = exp.select(column(RECORD)).from_(read_parquet([result_path(folder)])).where(held)
+    source = exp.select("*").from_(read_parquet(stage.snapshot.parts))
+    source = source.where(exp.In(this=column(RECORD), query=records.subquery()))
+    return (
+        exp.select(
+            exp.Literal.number(run_id),
+            column(RECORD, "r"),
+            column(FILE, "r"),
+            column(LINE, "r"),
+            template("to_json(:r)", r=column(names.REASONS, "r")),
+            current,
+            original,
+        )
+        .from_(narrow.subquery("r"))
+        .join(source.subquery("s"), on=exp.EQ(this=column(RECORD, "r"), expression=column(RECORD, "s")))
+        .order_by(column(RECORD, "r"))
+    )
+
+
+def _object(cells: dict[str, exp.Expr]) -> exp.Expr:
+    """A JSON object of texts by column name."""
+    keys: list[exp.Expr] = [exp.Literal.string(name) for name in cells]
+    pairs = [part for pair in zip(keys, cells.values(), strict=True) for part in pair]
+    return exp.Anonymous(this="json_object", expressions=pairs)
+
+

@@ -1,0 +1,152 @@
+"""Releases: what would be released, publish, withdraw, download."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any, Literal
+
+from django.http import FileResponse, HttpRequest
+from ninja import Field, Query, Router, Schema
+
+from pravin_server.common.access import reader
+from pravin_server.common.errors import NotFound
+from pravin_server.common.schemas import PROBLEMS, Balance, Started
+from pravin_server.deliveries.api import Id, delivery_or_404
+from pravin_server.feeds.api import FeedRef
+from pravin_server.releases import services
+from pravin_server.releases.downloads import open_download
+from pravin_server.releases.gates import judge
+from pravin_server.releases.models import Release
+
+router = Router(tags=["releases"], auth=reader)
+
+
+class GateOut(Schema):
+    name: str
+    met: bool
+    evidence: str
+
+
+class ReleaseOut(Schema):
+    id: int
+    feed: FeedRef
+    delivery: int
+    delivery_number: int
+    number: int
+    state: str
+    records: int
+    view: str
+    table: str
+    who: str
+    asked: datetime
+    published: datetime | None
+    withdrawn: datetime | None
+    manifest: dict[str, Any]
+    error: dict[str, Any] | None
+
+
+class Difference(Schema):
+    """A count against the last release."""
+
+    what: str
+    before: int
+    now: int
+
+
+class ProposalOut(Schema):
+    """What would be released: `run` is the run it would release, None before the first."""
+
+    run: int | None
+    balance: Balance | None
+    discarded: int
+    accepted: int
+    removed_by: list[tuple[int, str, int]]
+    gates: list[GateOut]
+    against: int | None
+    differences: list[Difference]
+    release: ReleaseOut | None
+
+
+class ReleaseIn(Schema):
+    run: int = Field(ge=1, le=2**62)
+
+
+class WithdrawIn(Schema):
+    justification: str = Field(max_length=2000)
+
+
+def _out(release: Release) -> dict[str, Any]:
+    return {
+        "id": release.pk, "feed": release.feed, "delivery": release.delivery_id,
+        "delivery_number": release.delivery.number, "number": release.number, "state": release.state,
+        "records": release.records, "view": release.manifest.get("view", ""), "table": release.table,
+        "who": release.asked_by.shown if release.asked_by else "", "asked": release.asked,
+        "published": release.published, "withdrawn": release.withdrawn, "manifest": release.manifest,
+        "error": release.error,
+    }  # fmt: skip
+
+
+def _release(release_id: int) -> Release:
+    found = Release.objects.select_related("feed", "delivery", "asked_by").filter(pk=release_id).first()
+    if found is None:
+        raise NotFound(f"There is no release {release_id}.")
+    return found
+
+
+@router.get("/deliveries/{delivery_id}/release", response={200: ProposalOut, **PROBLEMS})
+def proposal(request: HttpRequest, delivery_id: int = Id) -> Any:
+    """What would be released, whether the gates are met, and how it differs from the last release."""
+    delivery = delivery_or_404(delivery_id)
+    case = services.case_of(delivery)
+    made = delivery.releases.select_related("feed", "delivery", "asked_by").first()
+    last = delivery.feed.releases.filter(state="published").exclude(delivery=delivery).first()
+    if case is None:
+        return {
+            "run": None, "balance": None, "discarded": 0, "accepted": 0, "removed_by": [], "gates": [],
+            "against": None, "differences": [], "release": _out(made) if made else None,
+        }  # fmt: skip
+    removed = [
+        (effect.number, sentence, effect.removed)
+        for effect, sentence in zip(case.outcome.effects, services.sentences(case), strict=True)
+        if effect.removed
+    ]
+    return {
+        "run": case.run.pk, "balance": case.outcome.reconciliation.model_dump(),
+        "discarded": case.outcome.discarded, "accepted": case.outcome.accepted, "removed_by": removed,
+        "gates": [gate.__dict__ for gate in judge(case)], "against": last.number if last else None,
+        "differences": services.differences(case, last) if last else [], "release": _out(made) if made else None,
+    }  # fmt: skip
+
+
+@router.post("/deliveries/{delivery_id}/release", response={201: Started, **PROBLEMS})
+def publish(request: HttpRequest, body: ReleaseIn, delivery_id: int = Id) -> Any:
+    """Publish the ready records of a run. The answer's id is the release's."""
+    release, job = services.ask_release(request.user, delivery_or_404(delivery_id), body.run)
+    return 201, {"id": release.pk, "job": job}
+
+
+@router.get("/releases", response={200: list[ReleaseOut], **PROBLEMS})
+def releases(request: HttpRequest, limit: int = Query(200, ge=1, le=1000)) -> Any:
+    """All releases, newest first."""
+    return [_out(r) for r in Release.objects.select_related("feed", "delivery", "asked_by")[:limit]]
+
+
+@router.post("/releases/{release_id}/withdraw", response={200: ReleaseOut, **PROBLEMS})
+def withdraw(request: HttpRequest, body: WithdrawIn, release_id: int = Id) -> Any:
+    """Withdraw a release; the view shows the one before."""
+    return _out(services.withdraw(request.user, _release(release_id), body.justification))
+
+
+@router.get("/releases/{release_id}/data", response={200: None, **PROBLEMS})
+def download(
+    request: HttpRequest,
+    release_id: int = Id,
+    form: Literal["csv", "tsv", "jsonl", "parquet"] = "csv",
+    defused: bool = Query(True, description="put ' before texts that a spreadsheet would run (CSV and TSV)"),
+) -> Any:
+    """The data of a release as a file."""
+    release = _release(release_id)
+    if not release.data:
+        raise NotFound("This release is not published.")
+    name = f"{release.feed.slug}-release-{release.number}.{form}"
+    return FileResponse(open_download(release, form, defused), as_attachment=True, filename=name)

@@ -1,0 +1,38 @@
+"""Releases: immutable, numbered, published results."""
+
+from __future__ import annotations
+
+from django.conf import settings
+from django.db import models
+
+from pravin_server.deliveries.models import Delivery
+from pravin_server.feeds.models import Feed
+
+
+class Release(models.Model):
+    """What was handed over. `table` is its table in the schema `released`; `data` the same as Parquet."""
+
+    class State(models.TextChoices):
+        PUBLISHING = "publishing"
+        PUBLISHED = "published"
+        WITHDRAWN = "withdrawn"
+        FAILED = "failed"
+
+    feed = models.ForeignKey(Feed, on_delete=models.PROTECT, related_name="releases")
+    delivery = models.ForeignKey(Delivery, on_delete=models.PROTECT, related_name="releases")
+    run = models.ForeignKey("runs.Run", on_delete=models.PROTECT, related_name="releases")
+    number = models.IntegerField()
+    state = models.CharField(max_length=10, choices=State.choices, default=State.PUBLISHING)
+    table = models.CharField(max_length=63)
+    records = models.BigIntegerField(default=0)
+    data = models.FileField(max_length=400, null=True)
+    manifest = models.JSONField(default=dict)
+    error = models.JSONField(null=True)
+    asked_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    asked = models.DateTimeField(auto_now_add=True)
+    published = models.DateTimeField(null=True)
+    withdrawn = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["-id"]
+        constraints = [models.UniqueConstraint(fields=["feed", "number"], name="release_number_once")]

@@ -1,0 +1,174 @@
+"""Publish and withdraw releases."""
+
+from __future__ import annotations
+
+import uuid
+from pathlib import Path
+from typing import Any
+
+from django.core.files.base import File
+from django.db import transaction
+from django.db.models import Max
+from django.utils import timezone
+from sqlglot import exp
+
+from pravin_core.compiler import names
+from pravin_core.engines.duckdb import column, connect, copy_to, read_parquet, sql, template
+from pravin_core.releases import writers
+from pravin_core.runs.model import Outcome
+from pravin_core.runs.runner import result_path
+from pravin_core.tables.columns import RECORD
+from pravin_core.tables.types import DataType
+from pravin_server.accounts.services import may_release
+from pravin_server.activity.services import note
+from pravin_server.common import cache
+from pravin_server.common.errors import Conflict, Invalid
+from pravin_server.common.jobs import Progress, ask
+from pravin_server.common.models import Job
+from pravin_server.deliveries.models import Delivery
+from pravin_server.feeds.models import Feed
+from pravin_server.releases import tables
+from pravin_server.releases.gates import Case, judge
+from pravin_server.releases.models import Release
+from pravin_server.rulebooks.services import rulebook_of
+from pravin_server.runs.queries import counting_run
+from pravin_server.runs.results import result_of
+from pravin_server.storage.models import StoredFile
+
+
+def case_of(delivery: Delivery) -> Case | None:
+    """What would be released; None when the rulebook has not been run."""
+    run = counting_run(delivery)
+    return Case(delivery, run, Outcome.model_validate(run.outcome)) if run else None
+
+
+@transaction.atomic
+def ask_release(user: Any, delivery: Delivery, run_id: int) -> tuple[Release, Job]:
+    """Ask for the release of the run that the approver looked at. Raises Invalid when a gate is not met."""
+    person = may_release(user)
+    feed = Feed.objects.select_for_update().get(pk=delivery.feed_id)
+    case = case_of(delivery)
+    if case is None:
+        raise Invalid("There is nothing to release: run the rulebook first.")
+    if case.run.pk != run_id:
+        raise Conflict("The delivery was run again since you looked. Look at the newest reconciliation and decide.")
+    if delivery.releases.filter(state__in=["publishing", "published"]).exists():
+        raise Conflict("This delivery is released already.")
+    if open_gates := [gate for gate in judge(case) if not gate.met]:
+        raise Invalid(f"{open_gates[0].name}: {open_gates[0].evidence}.", gates=[gate.name for gate in open_gates])
+    number = (feed.releases.aggregate(last=Max("number"))["last"] or 0) + 1
+    table = f"{_view(feed)[:50]}_r{number}"
+    release = Release.objects.create(
+        feed=feed, delivery=delivery, run=case.run, number=number, table=table, asked_by=person
+    )
+    return release, ask("publish", release.pk, delivery, person, lock=f"delivery-{delivery.pk}")
+
+
+def _view(feed: Feed) -> str:
+    return feed.slug.replace("-", "_")[:60]
+
+
+def publish(release_id: int, progress: Progress) -> None:
+    """Write the release: Parquet kept with the release, table filled, view switched, all in one transaction."""
+    release = Release.objects.select_related("run__revision", "run__delivery", "feed").get(pk=release_id)
+    if release.state != Release.State.PUBLISHING:
+        return
+    progress("collecting the ready records", 0.05)
+    folder, outcome = result_of(release.run)
+    with cache.scratch() as scratch:
+        parquet, rows = scratch / "data.parquet", scratch / "rows.csv"
+        with connect([folder], scratch, cache.limits()) as con:
+            writers.write(con, writers.ready([result_path(folder)], outcome), parquet, "parquet")
+            con.execute(sql(copy_to(_numbered(folder, outcome), rows, format="csv", header=False)))
+        progress("filling the table", 0.4)
+        with transaction.atomic():
+            locked = Release.objects.select_for_update().get(pk=release_id)
+            if locked.state == Release.State.PUBLISHING:
+                _publish(locked, outcome, parquet, rows)
+
+
+def _numbered(folder: Path, outcome: Outcome) -> exp.Select:
+    keep = template(":s IN ('ready', 'corrected')", s=column(names.STATE))
+    cells = [column(name) for name, _ in outcome.columns]
+    return exp.select(column(RECORD), *cells).from_(read_parquet([result_path(folder)])).where(keep).order_by(column(RECORD))
+
+
+def _publish(release: Release, outcome: Outcome, parquet: Path, rows: Path) -> None:
+    named = tables.database_names([name for name, _ in outcome.columns])
+    columns = [(name, DataType(kind)) for name, (_, kind) in zip(named, outcome.columns, strict=True)]
+    records = tables.make_table(release.table, columns, rows)
+    expected = outcome.reconciliation.ready + outcome.reconciliation.corrected
+    if records != expected:
+        raise Invalid(f"The table holds {records:,} records, {expected:,} are ready; nothing was published.")
+    tables.switch_view(_view(release.feed), release.table, named)
+    with parquet.open("rb") as file:
+        release.data.save(f"release/{uuid.uuid4().hex}.parquet", File(file), save=False)
+    stored = StoredFile.objects.get(name=release.data.name)
+    release.records, release.state, release.published = records, Release.State.PUBLISHED, timezone.now()
+    release.manifest = _manifest(release, outcome, named, stored.sha256)
+    release.save()
+    note(release.asked_by, f"published release {release.number} of {release.feed.name} with {records:,} records",
+         release.feed.slug, release.delivery_id)  # fmt: skip
+
+
+def _manifest(release: Release, outcome: Outcome, named: list[str], sha256: str) -> dict[str, Any]:
+    """The description of a release: what it holds, made from what, by which rules."""
+    rulebook = rulebook_of(release.run.revision)
+    return {
+        "feed": release.feed.name,
+        "release": release.number,
+        "delivery": release.run.delivery.number,
+        "published": release.published.isoformat() if release.published else None,
+        "table": f"{tables.SCHEMA}.{release.table}",
+        "view": f"{tables.SCHEMA}.{_view(release.feed)}",
+        "columns": [
+            {"name": name, "type": kind, "database_name": database}
+            for (name, kind), database in zip(outcome.columns, named, strict=True)
+        ],
+        "sources": [{"name": f.name, "sha256": f.sha256, "size": f.size} for f in release.delivery.files.all()],
+        "revision": release.run.revision.number,
+        "rules": ["".join(part.text for part in rule.sentence()) for rule in rulebook.rules if rule.enabled],
+        "reconciliation": outcome.reconciliation.model_dump(),
+        "data_sha256": sha256,
+        "spreadsheet_formulas": "texts beginning with = + - or @ get an apostrophe in CSV and TSV unless switched off",
+    }
+
+
+@transaction.atomic
+def withdraw(user: Any, release: Release, justification: str) -> Release:
+    """Take a release back: the view shows the one before. The table and its data stay for the record."""
+    person = may_release(user, "withdraw a release")
+    feed = Feed.objects.select_for_update().get(pk=release.feed_id)
+    locked = Release.objects.select_for_update().get(pk=release.pk)
+    if locked.state != Release.State.PUBLISHED:
+        raise Conflict("Only a published release can be withdrawn.")
+    if not justification.strip():
+        raise Invalid("Say why: withdrawing a release takes a justification.", field="justification")
+    locked.state, locked.withdrawn = Release.State.WITHDRAWN, timezone.now()
+    locked.save(update_fields=["state", "withdrawn"])
+    before = feed.releases.filter(state=Release.State.PUBLISHED).order_by("-number").first()
+    named = [c["database_name"] for c in before.manifest["columns"]] if before else []
+    tables.switch_view(_view(feed), before.table if before else None, named)
+    note(person, f"withdrew release {locked.number} of {feed.name}", feed.slug, locked.delivery_id,
+         justification=justification)  # fmt: skip
+    return locked
+
+
+def publishing_ended(release_id: int, state: str, error: dict[str, Any] | None) -> None:
+    """A release that could not be published says so; nothing was changed."""
+    Release.objects.filter(pk=release_id, state=Release.State.PUBLISHING).update(
+        state=Release.State.FAILED, error=error
+    )
+
+
+def sentences(case: Case) -> list[str]:
+    """The rules of the case's run in words, in order."""
+    return ["".join(part.text for part in rule.sentence()) for rule in rulebook_of(case.run.revision).rules]
+
+
+def differences(case: Case, last: Release) -> list[dict[str, Any]]:
+    """The counts of a case against those of the last release."""
+    before, now = last.manifest["reconciliation"], case.outcome.reconciliation.model_dump()
+    columns = {"what": "columns", "before": len(last.manifest["columns"]), "now": len(case.outcome.columns)}
+    parts = ("delivered", "ready", "corrected", "quarantined", "removed", "rejected")
+    return [columns, *({"what": part, "before": before[part], "now": now[part]} for part in parts)]

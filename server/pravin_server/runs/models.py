@@ -1,0 +1,37 @@
+"""Trials and runs."""
+
+from __future__ import annotations
+
+from django.conf import settings
+from django.db import models
+
+from pravin_server.deliveries.models import Delivery
+from pravin_server.rulebooks.models import Revision
+
+
+class Run(models.Model):
+    """A rulebook revision over a delivery. A trial changes nothing; a run counts.
+
+    With snapshot, revision and `decisions` it has all that its result is made from.
+    """
+
+    class Purpose(models.TextChoices):
+        TRIAL = "trial"
+        RUN = "run"
+
+    delivery = models.ForeignKey(Delivery, on_delete=models.CASCADE, related_name="runs")
+    revision = models.ForeignKey(Revision, on_delete=models.PROTECT, related_name="runs")
+    purpose = models.CharField(max_length=5, choices=Purpose.choices)
+    state = models.CharField(max_length=12, default="waiting")
+    snapshot_key = models.CharField(max_length=64)
+    decisions = models.JSONField(default=list)
+    outcome = models.JSONField(null=True)
+    error = models.JSONField(null=True)
+    asked_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
+    asked = models.DateTimeField(auto_now_add=True)
+    ended = models.DateTimeField(null=True)
+    seconds = models.FloatField(null=True)
+
+    class Meta:
+        ordering = ["-id"]
+        indexes = [models.Index(fields=["delivery", "purpose", "state"])]

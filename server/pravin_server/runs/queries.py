@@ -1,0 +1,27 @@
+"""Which run speaks for a delivery."""
+
+from __future__ import annotations
+
+from pravin_server.deliveries.models import Delivery
+from pravin_server.runs.models import Run
+
+
+def _done(delivery: Delivery, purpose: str) -> Run | None:
+    found = delivery.runs.filter(purpose=purpose, state="done", snapshot_key=delivery.snapshot_key)
+    return found.select_related("revision", "delivery").first()
+
+
+def counting_run(delivery: Delivery) -> Run | None:
+    """The newest finished run over the delivery as it is read now."""
+    return _done(delivery, Run.Purpose.RUN)
+
+
+def newest_trial(delivery: Delivery) -> Run | None:
+    """The newest finished trial over the delivery as it is read now."""
+    return _done(delivery, Run.Purpose.TRIAL)
+
+
+def speaking_run(delivery: Delivery) -> Run | None:
+    """The newer of run and trial: what the balance bar shows."""
+    both = [run for run in (counting_run(delivery), newest_trial(delivery)) if run]
+    return max(both, key=lambda run: run.pk, default=None)

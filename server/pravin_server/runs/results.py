@@ -1,0 +1,38 @@
+"""Results of runs in the cache, made again when they are not there."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from pravin_core.records.pages import Stage
+from pravin_core.runs.model import Decision, Outcome
+from pravin_core.runs.runner import load_outcome, result_key, run_rulebook
+from pravin_server.common import cache
+from pravin_server.deliveries import snapshots
+from pravin_server.rulebooks.services import rulebook_of
+from pravin_server.runs.models import Run
+
+
+def decisions_of(run: Run) -> list[Decision]:
+    """The decisions a run took into account."""
+    return [Decision.model_validate(one) for one in run.decisions]
+
+
+def result_of(run: Run, beat: Callable[[float], bool] | None = None) -> tuple[Path, Outcome]:
+    """The folder and outcome of a run; computed if the cache does not hold it."""
+    rulebook, decisions = rulebook_of(run.revision), decisions_of(run)
+    key = result_key(run.snapshot_key, rulebook, decisions)
+    folder = cache.folder("results", key)
+    if found := load_outcome(folder):
+        return folder, found
+    with cache.only_one(key):
+        snapshot = snapshots.make(list(run.delivery.files.all()), run.snapshot_key)
+        return folder, run_rulebook(snapshot, rulebook, folder, decisions, cache.limits(), beat)
+
+
+def stage_of(run: Run) -> Stage:
+    """The records as a run left them."""
+    folder, outcome = result_of(run)
+    snapshot = snapshots.make(list(run.delivery.files.all()), run.snapshot_key)
+    return Stage(snapshot, folder, outcome, rulebook_of(run.revision))

@@ -1,0 +1,87 @@
+"""Ask for trials and runs, do them once, keep what they found."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+
+from pravin_server.accounts.services import may_work
+from pravin_server.activity.services import note
+from pravin_server.common.errors import Conflict, Invalid
+from pravin_server.common.jobs import Progress, ask
+from pravin_server.common.models import Job
+from pravin_server.deliveries.models import Delivery
+from pravin_server.quarantine.models import Decision
+from pravin_server.quarantine.set_apart import set_apart
+from pravin_server.rulebooks.models import Revision
+from pravin_server.rulebooks.services import newest
+from pravin_server.runs.models import Run
+from pravin_server.runs.results import result_of
+
+
+def current_decisions(delivery: Delivery) -> list[dict[str, Any]]:
+    """The decisions on a delivery's records, as the core takes them, in order of record."""
+    found = Decision.objects.filter(delivery=delivery).order_by("record")
+    return list(found.values("record", "kind", "values"))
+
+
+@transaction.atomic
+def ask_run(user: Any, delivery: Delivery, purpose: str, revision: Revision | None = None) -> tuple[Run, Job]:
+    """Ask for a trial or run of a revision (by default the newest) over a delivery."""
+    person = may_work(user, "run the rulebook")
+    delivery = Delivery.objects.select_for_update().select_related("feed").get(pk=delivery.pk)
+    if delivery.state != Delivery.State.READ:
+        raise Invalid("The delivery is not read yet. Wait until it is, or settle its import settings in Intake.")
+    revision = revision or newest(delivery.feed)
+    run = Run.objects.create(
+        delivery=delivery,
+        revision=revision,
+        purpose=purpose,
+        snapshot_key=delivery.snapshot_key,
+        decisions=current_decisions(delivery),
+        asked_by=person,
+    )
+    if purpose == Run.Purpose.RUN:
+        if delivery.releases.filter(state__in=["publishing", "published"]).exists():
+            raise Conflict("This delivery is released. Withdraw the release before running it again.")
+        note(person, f"ran revision {revision.number} over delivery {delivery.number}", delivery.feed.slug, delivery.pk)
+    return run, ask("run", run.pk, delivery, person, lock=f"delivery-{delivery.pk}")
+
+
+def perform_run(run_id: int, progress: Progress) -> None:
+    """Do a trial or run. Called again after a crash, it finishes what is not finished, once."""
+    run = Run.objects.select_related("delivery__feed", "revision").get(pk=run_id)
+    if run.state == "done":
+        return
+    begun = timezone.now()
+    progress("running the rules", 0.01)
+    folder, outcome = result_of(run, lambda share: progress("running the rules", 0.05 + 0.85 * share))
+    progress("setting records apart", 0.92)
+    with transaction.atomic():
+        locked = Run.objects.select_for_update().get(pk=run_id)
+        if locked.state == "done":
+            return
+        locked.state, locked.outcome, locked.ended = "done", outcome.model_dump(mode="json"), timezone.now()
+        locked.seconds = (locked.ended - begun).total_seconds()
+        locked.save()
+        if run.purpose == Run.Purpose.RUN:
+            set_apart(run, folder)
+            _publish_revision(run)
+
+
+def _publish_revision(run: Run) -> None:
+    """A revision that a run uses is published; the first run settles the feed's columns."""
+    if run.revision.published is None:
+        run.revision.published = timezone.now()
+        run.revision.save(update_fields=["published"])
+    feed = run.delivery.feed
+    if not feed.columns:
+        feed.columns = run.delivery.columns
+        feed.save(update_fields=["columns"])
+
+
+def run_ended(run_id: int, state: str, error: dict[str, Any] | None) -> None:
+    """A run that failed or was cancelled says so; nothing else changed."""
+    Run.objects.filter(pk=run_id).exclude(state="done").update(state=state, error=error, ended=timezone.now())

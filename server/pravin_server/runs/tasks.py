@@ -1,0 +1,18 @@
+"""Background work of runs."""
+
+from typing import Any
+
+from pravin_server.common.jobs import Progress, when_not_done, work
+from pravin_server.runs import services
+
+
+@work("run")
+def run(target: int, progress: Progress) -> None:
+    """Do a trial or run."""
+    services.perform_run(target, progress)
+
+
+@when_not_done("run")
+def not_run(target: int, state: str, error: dict[str, Any] | None) -> None:
+    """The run shows why it is not done."""
+    services.run_ended(target, state, error)

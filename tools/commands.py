@@ -1,0 +1,202 @@
+"""start, test and check."""
+
+from __future__ import annotations
+
+import argparse
+import os
+import secrets
+import shutil
+import signal
+import subprocess
+import sys
+import time
+import urllib.error
+import urllib.request
+
+from tools import postgres, setup
+from tools.paths import PYTHON, ROOT, VAR, VENV, WEB, environment
+from tools.supervisor import Supervisor
+
+PEOPLE = (("marlo", "analyst"), ("tessen", "approver"), ("viewer", "viewer"))
+PARTS = ("core", "server", "web", "browser")
+
+
+def start(arguments: list[str]) -> int:
+    """Install, build, start everything, and stay until Ctrl-C."""
+    parser = argparse.ArgumentParser(prog="pravin start")
+    parser.add_argument("--port", type=int, default=8700)
+    parser.add_argument("--fresh", action="store_true", help="delete all data first")
+    parser.add_argument("--no-demo", action="store_true", help="do not load the demo data")
+    options = parser.parse_args(arguments)
+    setup.need_packages()
+    setup.need_python()
+    setup.need_web()
+    if options.fresh:
+        postgres.drop()
+        shutil.rmtree(VAR / "cache", ignore_errors=True)
+    postgres.start()
+    _secret()
+    port = _port(options.port)
+    _manage("migrate", "--verbosity", "0")
+    _manage("collectstatic", "--noinput", "--verbosity", "0")
+    _manage("people")
+    supervisor = Supervisor()
+    supervisor.add("web", _gunicorn(port), environment())
+    supervisor.add("worker", worker_command(), environment())
+    supervisor.start()
+    if _wait_for(f"http://127.0.0.1:{port}/") and not options.no_demo:
+        _manage("demo")
+    _greet(port)
+    supervisor.watch()
+    postgres.stop()
+    return 0
+
+
+def _greet(port: int) -> None:
+    print(f"\nPravin is ready: http://127.0.0.1:{port}/\n\n  sign in as   role       password", flush=True)
+    for name, role in PEOPLE:
+        print(f"  {name:<12} {role:<10} merrow-{name}", flush=True)
+    print(f"\n  released tables: see {VAR / 'reader.json'} for the read-only role\n  Ctrl-C stops it.", flush=True)
+
+
+def _gunicorn(port: int) -> list[str]:
+    return [
+        str(VENV / "bin" / "gunicorn"), "pravin_server.config.wsgi:application", "--bind", f"127.0.0.1:{port}",
+        "--worker-class", "gthread", "--workers", "2", "--threads", "4", "--timeout", "300",
+        "--graceful-timeout", "5", "--log-level", "warning",
+    ]  # fmt: skip
+
+
+def worker_command() -> list[str]:
+    """The worker that does the jobs."""
+    return [str(PYTHON), str(ROOT / "server" / "manage.py"), "procrastinate", "--verbosity", "0", "worker"]
+
+
+def _secret() -> None:
+    file = VAR / "secret"
+    if not file.exists():
+        file.touch(mode=0o600)
+        file.write_text(secrets.token_urlsafe(60))
+
+
+def _port(wanted: int) -> int:
+    import socket
+
+    for port in (wanted, 0):
+        with socket.socket() as listener:
+            listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+            try:
+                listener.bind(("127.0.0.1", port))
+            except OSError:
+                setup.say(f"port {wanted} is taken; using another")
+                continue
+            return int(listener.getsockname()[1])
+    raise RuntimeError("there is no free port on 127.0.0.1")
+
+
+def _manage(*arguments: str) -> None:
+    done = subprocess.run([str(PYTHON), str(ROOT / "server" / "manage.py"), *arguments], env=environment())
+    if done.returncode:
+        sys.exit(done.returncode)
+
+
+def _wait_for(address: str) -> bool:
+    deadline = time.monotonic() + 30
+    while time.monotonic() < deadline:
+        try:
+            urllib.request.urlopen(address, timeout=2)
+        except urllib.error.HTTPError:
+            return True
+        except OSError:
+            time.sleep(0.1)
+        else:
+            return True
+    return False
+
+
+def test(arguments: list[str]) -> int:
+    """Run all tests, or one part."""
+    parser = argparse.ArgumentParser(prog="pravin test")
+    parser.add_argument("part", nargs="?", choices=PARTS)
+    options, rest = parser.parse_known_args(arguments)
+    parts = [options.part] if options.part else list(PARTS)
+    setup.need_packages(browser="browser" in parts)
+    setup.need_python(tests=True)
+    setup.need_web()
+    failed = [part for part in parts if _test(part, rest)]
+    if failed:
+        print(f"pravin: failed: {', '.join(failed)}", file=sys.stderr)
+    return 1 if failed else 0
+
+
+def _test(part: str, rest: list[str]) -> int:
+    print(f"\n== {part} tests", flush=True)
+    if part == "web":
+        return subprocess.run(["npm", "run", "--silent", "test"], cwd=WEB).returncode
+    own = {"PRAVIN_TESTING": "1"}
+    if part != "core":
+        postgres.start()
+        _secret()
+    folder = {"core": "core/tests", "server": "server", "browser": "browser_tests"}[part]
+    command = [str(PYTHON), "-m", "pytest", "-q", folder, *rest]
+    return subprocess.run(command, cwd=ROOT, env=environment(**own)).returncode
+
+
+def check(arguments: list[str]) -> int:
+    """Every static check; prints those that fail."""
+    setup.need_packages()
+    setup.need_python(tests=True)
+    setup.need_web()
+    bin_ = VENV / "bin"
+    checks: list[tuple[str, list[str], bool]] = [
+        ("ruff", [str(bin_ / "ruff"), "check", "."], False),
+        ("ruff format", [str(bin_ / "ruff"), "format", "--check", "."], False),
+        ("mypy", [str(bin_ / "mypy")], False),
+        ("import contracts", [str(bin_ / "lint-imports"), "--no-cache"], False),
+        ("migrations", [str(PYTHON), "server/manage.py", "makemigrations", "--check", "--dry-run"], False),
+        ("OpenAPI file", [str(PYTHON), "server/manage.py", "openapi", "--check"], False),
+        ("generated types", ["npm", "run", "--silent", "check:api"], True),
+        ("vue-tsc", ["npm", "run", "--silent", "check:types"], True),
+        ("eslint", ["npm", "run", "--silent", "check:lint"], True),
+        ("prettier", ["npm", "run", "--silent", "check:format"], True),
+    ]
+    postgres.start()
+    failed = []
+    for name, command, web in checks:
+        done = subprocess.run(
+            command, cwd=WEB if web else ROOT, env=environment(), text=True, stdout=subprocess.PIPE,
+            stderr=subprocess.STDOUT,
+        )  # fmt: skip
+        print(f"{'ok    ' if done.returncode == 0 else 'FAILED'} {name}", flush=True)
+        if done.returncode:
+            print(done.stdout)
+            failed.append(name)
+    return 1 if failed else 0
+
+
+def core(arguments: list[str]) -> int:
+    """inspect, profile, run: the core's own command line."""
+    setup.need_python()
+    done = subprocess.run([str(PYTHON), "-m", "pravin_core.cli", *arguments], env=environment())
+    return done.returncode
+
+
+def bench(arguments: list[str]) -> int:
+    """Measure against plain scripts doing comparable work."""
+    setup.need_python(tests=True)
+    return subprocess.run([str(PYTHON), "-m", "bench", *arguments], cwd=ROOT, env=environment()).returncode
+
+
+COMMANDS = {"start": start, "test": test, "check": check, "bench": bench}
+
+
+def main(arguments: list[str]) -> int:
+    """Run one command of `./pravin`."""
+    signal.signal(signal.SIGPIPE, signal.SIG_DFL)
+    os.umask(0o022)
+    if not arguments or arguments[0] in ("-h", "--help"):
+        print("usage: ./pravin start|test|check|inspect|profile|run|bench ...   (each has --help)")
+        return 0 if arguments else 2
+    if arguments[0] in COMMANDS:
+        return COMMANDS[arguments[0]](arguments[1:])
+    return core(arguments)
