@@ -65,7 +65,6 @@ class OutcomeOut(Schema):
     discarded: int
     accepted: int
     effects: list[EffectOut]
-    columns: list[tuple[str, str]]
     stopped_by: list[str]
 
 

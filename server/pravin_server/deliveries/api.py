@@ -36,6 +36,7 @@ class WorkspaceOut(DeliverySummary):
 
     error: dict[str, Any] | None
     columns: list[str]
+    records: int
     balance_of: str
     run: RunOut | None
     trial: RunOut | None
@@ -71,6 +72,11 @@ class LineOut(Schema):
     reason: str
 
 
+class FirstRecord(Schema):
+    line: int
+    cells: list[str]
+
+
 class PreviewOut(Schema):
     """The beginning of a file and what it becomes. `error` instead, when it cannot be read so."""
 
@@ -78,9 +84,14 @@ class PreviewOut(Schema):
     evidence: dict[str, str]
     notes: list[str]
     lines: list[LineOut]
-    records: list[tuple[int, list[str]]]
+    records: list[FirstRecord]
     whole: bool
     error: str
+
+
+class ColumnOut(Schema):
+    name: str
+    type: str
 
 
 class RecordOut(Schema):
@@ -94,10 +105,10 @@ class RecordOut(Schema):
 
 
 class RecordsOut(Schema):
-    """A page of records; `columns` are name and type. Originals only where they differ."""
+    """A page of records. Originals only where they differ."""
 
     total: int
-    columns: list[tuple[str, str]]
+    columns: list[ColumnOut]
     files: list[str]
     rows: list[RecordOut]
 
@@ -155,7 +166,7 @@ def look(request: HttpRequest, body: SettingsRequest, delivery_id: int = Id, fil
     lines = [dict(zip(("line", "text", "fate", "reason"), line, strict=True)) for line in shown.lines]
     return {
         "settings": found.settings, "evidence": found.evidence, "notes": list(found.notes), "lines": lines,
-        "records": shown.records, "whole": shown.whole, "error": "",
+        "records": [{"line": line, "cells": cells} for line, cells in shown.records], "whole": shown.whole, "error": "",
     }  # fmt: skip
 
 
@@ -206,7 +217,8 @@ def records(
     with cache.scratch() as scratch:
         page = read_page(stage, filters, sort, direction == "down", offset, limit, scratch, cache.limits())
     names = [file.name for file in stage.snapshot.files]
-    return {"total": page.total, "columns": page.columns, "files": names, "rows": page.rows}
+    columns = [{"name": name, "type": kind} for name, kind in page.columns]
+    return {"total": page.total, "columns": columns, "files": names, "rows": page.rows}
 
 
 def _filters(said: str) -> list[Filter]:

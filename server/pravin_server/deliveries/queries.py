@@ -60,6 +60,7 @@ def workspace(delivery: Delivery) -> dict[str, Any]:
         **summary(delivery, speaking),
         "error": delivery.error,
         "columns": delivery.columns,
+        "records": delivery.records,
         "balance_of": "run" if speaking and speaking.purpose == "run" else "trial" if speaking else "delivery",
         "run": run_summary(run),
         "trial": run_summary(trial),

@@ -45,6 +45,12 @@ class ReleaseOut(Schema):
     error: dict[str, Any] | None
 
 
+class RemovedBy(Schema):
+    rule: int
+    sentence: str
+    records: int
+
+
 class Difference(Schema):
     """A count against the last release."""
 
@@ -60,7 +66,7 @@ class ProposalOut(Schema):
     balance: Balance | None
     discarded: int
     accepted: int
-    removed_by: list[tuple[int, str, int]]
+    removed_by: list[RemovedBy]
     gates: list[GateOut]
     against: int | None
     differences: list[Difference]
@@ -106,7 +112,7 @@ def proposal(request: HttpRequest, delivery_id: int = Id) -> Any:
             "against": None, "differences": [], "release": _out(made) if made else None,
         }  # fmt: skip
     removed = [
-        (effect.number, sentence, effect.removed)
+        {"rule": effect.number, "sentence": sentence, "records": effect.removed}
         for effect, sentence in zip(case.outcome.effects, services.sentences(case), strict=True)
         if effect.removed
     ]

@@ -1,0 +1,122 @@
+<script setup lang="ts">
+/** The frame: the rail with the places of the product, search, help, and who is signed in. */
+import { api, must, Problem } from '@/api/client'
+import { usePerson } from '@/features/session'
+import { BalanceBar } from '@/shared'
+import { ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import GoTo from './GoTo.vue'
+import KeyHelp from './KeyHelp.vue'
+import { useKeys } from './keys'
+
+const router = useRouter()
+const { person, error } = usePerson()
+const goTo = ref(false)
+const help = ref(false)
+const logo = { delivered: 93, added: 0, ready: 60, corrected: 18, quarantined: 9, removed: 6, rejected: 0 }
+
+watch(error, (problem) => {
+  if (problem instanceof Problem && problem.status === 401) {
+    router.replace({ name: 'sign-in', query: { next: router.currentRoute.value.fullPath } })
+  }
+})
+useKeys({
+  '/': () => (goTo.value = true),
+  'Ctrl+k': () => (goTo.value = true),
+  '?': () => (help.value = true),
+})
+
+async function signOut(): Promise<void> {
+  await must(api.DELETE('/api/session'))
+  location.assign('/sign-in')
+}
+</script>
+
+<template>
+  <div class="frame">
+    <nav class="rail" aria-label="Places">
+      <RouterLink :to="{ name: 'feeds' }" class="name">
+        <span>Pravin</span><BalanceBar :balance="logo" :height="6" class="logo" aria-hidden="true" title="" />
+      </RouterLink>
+      <RouterLink :to="{ name: 'feeds' }" :class="{ on: $route.path.startsWith('/deliveries') }"
+        >Feeds</RouterLink
+      >
+      <RouterLink :to="{ name: 'quarantined' }">Quarantine</RouterLink>
+      <RouterLink :to="{ name: 'releases' }">Releases</RouterLink>
+      <RouterLink :to="{ name: 'activity' }">Activity</RouterLink>
+      <span class="space"></span>
+      <button type="button" @click="goTo = true">Go to<kbd aria-hidden="true">/</kbd></button>
+      <button type="button" @click="help = true">Keys<kbd aria-hidden="true">?</kbd></button>
+      <template v-if="person">
+        <span class="who" :title="person.roles.join(', ')">{{ person.name }}</span>
+        <button type="button" class="out" @click="signOut">Sign out</button>
+      </template>
+    </nav>
+    <div class="view"><RouterView v-if="person" /></div>
+    <GoTo v-model:open="goTo" />
+    <KeyHelp v-model:open="help" />
+  </div>
+</template>
+
+<style scoped>
+.frame {
+  display: grid;
+  grid-template-columns: 118px minmax(0, 1fr);
+  height: 100%;
+}
+.rail {
+  display: flex;
+  flex-direction: column;
+  gap: 2px;
+  border-right: 1px solid var(--hair);
+  padding: 14px 0 12px 16px;
+}
+.rail a,
+.rail button,
+.who {
+  display: flex;
+  justify-content: space-between;
+  border: 0;
+  padding: 4px 12px 4px 0;
+  background: none;
+  color: var(--ink);
+  font: inherit;
+  text-align: left;
+  cursor: pointer;
+}
+.rail a:hover,
+.rail button:hover {
+  color: var(--press);
+  text-decoration: none;
+}
+.rail a.router-link-exact-active:not(.name),
+.rail a.on {
+  box-shadow: inset -3px 0 0 var(--ink);
+  font-weight: 650;
+}
+.rail .name {
+  flex-direction: column;
+  gap: 5px;
+  margin-bottom: 22px;
+  padding: 0;
+  font-size: 16px;
+  font-weight: 650;
+}
+.logo {
+  width: 72px !important;
+}
+.space {
+  flex: 1;
+}
+.who {
+  cursor: default;
+}
+.rail .out {
+  color: var(--press);
+}
+.view {
+  min-width: 0;
+  min-height: 0;
+  overflow: auto;
+}
+</style>

@@ -1,0 +1,39 @@
+<script setup lang="ts">
+import { Modal } from 'ant-design-vue'
+
+const open = defineModel<boolean>('open', { required: true })
+const KEYS = [
+  ['1 … 5', 'Intake, Profile, Rules, Quarantine, Release of a delivery'],
+  ['j  k', 'next and previous column, rule or record'],
+  ['Enter', 'open, or keep what is being edited'],
+  ['n', 'new rule'],
+  ['o', 'switch the rule off or on'],
+  ['Alt+↑  Alt+↓', 'move the rule'],
+  ['Ctrl+Z  Ctrl+Shift+Z', 'undo and redo changes of the rulebook'],
+  ['r', 'open all records of the delivery'],
+  ['/  Ctrl+K', 'go to a feed, place or column'],
+  ['Esc', 'close what lies on top'],
+  ['?', 'this list'],
+]
+</script>
+
+<template>
+  <Modal v-model:open="open" title="Keys" :footer="null" :width="520">
+    <p class="soft">None of them fires while you type in a field.</p>
+    <table class="lines">
+      <tbody>
+        <tr v-for="[key, what] in KEYS" :key="key">
+          <td class="mono keys">{{ key }}</td>
+          <td>{{ what }}</td>
+        </tr>
+      </tbody>
+    </table>
+  </Modal>
+</template>
+
+<style scoped>
+.keys {
+  width: 170px;
+  white-space: nowrap;
+}
+</style>

@@ -1,0 +1,57 @@
+/** Addresses: any view can be sent to a colleague. */
+import { createRouter, createWebHistory } from 'vue-router'
+import { ActivityPage } from '@/features/activity'
+import { DeliveryPage } from '@/features/delivery'
+import { FeedsPage } from '@/features/feeds'
+import { IntakePage } from '@/features/intake'
+import { ProfilePage } from '@/features/profile'
+import { QuarantineEverywherePage, QuarantinePage } from '@/features/quarantine'
+import { ReleasePage, ReleasesPage } from '@/features/release'
+import { RulesPage } from '@/features/rules'
+import { SignInPage } from '@/features/session'
+import AppFrame from './AppFrame.vue'
+import NotFoundPage from './NotFoundPage.vue'
+
+export const router = createRouter({
+  history: createWebHistory('/'),
+  routes: [
+    { path: '/sign-in', name: 'sign-in', component: SignInPage, meta: { title: 'Sign in' } },
+    {
+      path: '/',
+      component: AppFrame,
+      children: [
+        { path: '', name: 'feeds', component: FeedsPage, meta: { title: 'Feeds' } },
+        {
+          path: 'quarantine',
+          name: 'quarantined',
+          component: QuarantineEverywherePage,
+          meta: { title: 'Quarantine' },
+        },
+        { path: 'releases', name: 'releases', component: ReleasesPage, meta: { title: 'Releases' } },
+        { path: 'activity', name: 'activity', component: ActivityPage, meta: { title: 'Activity' } },
+        {
+          path: 'deliveries/:id(\\d+)',
+          component: DeliveryPage,
+          children: [
+            { path: '', redirect: (to) => ({ name: 'profile', params: to.params }) },
+            { path: 'intake', name: 'intake', component: IntakePage, meta: { title: 'Intake' } },
+            { path: 'profile', name: 'profile', component: ProfilePage, meta: { title: 'Profile' } },
+            { path: 'rules', name: 'rules', component: RulesPage, meta: { title: 'Rules' } },
+            {
+              path: 'quarantine',
+              name: 'quarantine',
+              component: QuarantinePage,
+              meta: { title: 'Quarantine' },
+            },
+            { path: 'release', name: 'release', component: ReleasePage, meta: { title: 'Release' } },
+          ],
+        },
+        { path: ':rest(.*)*', name: 'not-found', component: NotFoundPage, meta: { title: 'Not found' } },
+      ],
+    },
+  ],
+})
+
+router.afterEach((to) => {
+  document.title = `${String(to.meta.title ?? '')} · Pravin`
+})

@@ -1,0 +1,1 @@
+export { default as ActivityPage } from './pages/ActivityPage.vue'

@@ -1,0 +1,98 @@
+<script setup lang="ts">
+/** What was done, by whom, when. */
+import { api, must } from '@/api/client'
+import { count, minute, StateNote } from '@/shared'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { refDebounced } from '@vueuse/core'
+import { ref, watch } from 'vue'
+
+const SIZE = 100
+const search = ref('')
+const offset = ref(0)
+const asked = refDebounced(search, 250)
+watch(asked, () => (offset.value = 0))
+const { data, error, isLoading } = useQuery({
+  queryKey: ['activity', asked, offset],
+  queryFn: () =>
+    must(
+      api.GET('/api/activity', {
+        params: { query: { search: asked.value, offset: offset.value, limit: SIZE } },
+      }),
+    ),
+  placeholderData: keepPreviousData,
+})
+</script>
+
+<template>
+  <main class="page">
+    <header>
+      <h1>Activity</h1>
+      <label class="hidden-label" for="find-activity">Find an action</label>
+      <input id="find-activity" v-model="search" class="field find" placeholder="Find an action" />
+      <span v-if="data" class="soft">{{ count(data.total) }} entries; none can be changed or deleted</span>
+    </header>
+    <StateNote :loading="isLoading" :error="error" />
+    <StateNote v-if="data && !data.events.length" empty="Nothing like that was done." />
+    <table v-if="data?.events.length" class="lines">
+      <thead>
+        <tr>
+          <th>When</th>
+          <th>Who</th>
+          <th>What</th>
+          <th>Details</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="one in data.events" :key="one.id">
+          <td class="mono when">{{ minute(one.at) }}</td>
+          <td class="when">{{ one.who }}</td>
+          <td>
+            <RouterLink v-if="one.delivery" :to="{ name: 'profile', params: { id: one.delivery } }">{{
+              one.what
+            }}</RouterLink><template v-else>{{ one.what }}</template>
+          </td>
+          <td class="mono soft details">
+            {{
+              Object.entries(one.details)
+                .filter(([, v]) => v && JSON.stringify(v) !== '{}')
+                .map(([k, v]) => `${k} ${typeof v === 'string' ? v : JSON.stringify(v)}`)
+                .join('; ')
+            }}
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <p v-if="data && data.total > SIZE" class="tools">
+      <button v-if="offset" type="button" class="link" @click="offset -= SIZE">Later</button>
+      <button v-if="offset + SIZE < data.total" type="button" class="link" @click="offset += SIZE">
+        Earlier
+      </button>
+    </p>
+  </main>
+</template>
+
+<style scoped>
+.page {
+  padding: 12px 20px;
+}
+header {
+  display: flex;
+  gap: 18px;
+  align-items: baseline;
+  margin-bottom: 12px;
+}
+h1 {
+  font-size: 17px;
+  font-weight: 650;
+}
+.find {
+  width: 170px;
+}
+.when {
+  white-space: nowrap;
+}
+.details {
+  max-width: 420px;
+  overflow-wrap: anywhere;
+}
+</style>

@@ -1,0 +1,63 @@
+<script setup lang="ts">
+import { api, must, type Schemas } from '@/api/client'
+import { StateNote } from '@/shared'
+import { useQueryClient } from '@tanstack/vue-query'
+import { Modal } from 'ant-design-vue'
+import { ref } from 'vue'
+
+const open = defineModel<boolean>('open', { required: true })
+const emit = defineEmits<{ made: [feed: Schemas['FeedOut']] }>()
+const queries = useQueryClient()
+const body = ref({ name: '', supplier: '', about: '' })
+const error = ref<unknown>()
+
+async function make(): Promise<void> {
+  error.value = undefined
+  try {
+    const feed = await must(api.POST('/api/feeds', { body: body.value }))
+    await queries.invalidateQueries({ queryKey: ['feeds'] })
+    body.value = { name: '', supplier: '', about: '' }
+    open.value = false
+    emit('made', feed)
+  } catch (problem) {
+    error.value = problem
+  }
+}
+</script>
+
+<template>
+  <Modal v-model:open="open" title="New feed" :footer="null" :width="420">
+    <form @submit.prevent="make">
+      <label for="feed-name">Name</label>
+      <input
+        id="feed-name"
+        v-model="body.name"
+        class="field"
+        required
+        maxlength="120"
+        placeholder="e.g. Lab results"
+      />
+      <label for="feed-supplier">Supplier</label>
+      <input id="feed-supplier" v-model="body.supplier" class="field" maxlength="120" />
+      <label for="feed-about">What it holds</label>
+      <input id="feed-about" v-model="body.about" class="field" maxlength="2000" />
+      <StateNote :error="error" />
+      <button class="btn main">Make the feed</button>
+    </form>
+  </Modal>
+</template>
+
+<style scoped>
+form {
+  display: grid;
+  gap: 4px;
+}
+label {
+  margin-top: 8px;
+  color: var(--soft);
+}
+.btn {
+  justify-self: start;
+  margin-top: 16px;
+}
+</style>

@@ -1,0 +1,1 @@
+export { default as FeedsPage } from './pages/FeedsPage.vue'

@@ -1,0 +1,160 @@
+<script setup lang="ts">
+/** The board: a line for each feed, its last deliveries as small balance bars in time order. */
+import { api, must, type Schemas } from '@/api/client'
+import { usePerson } from '@/features/session'
+import { BalanceBar, count, day, share, StateNote } from '@/shared'
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import NewFeed from '../components/NewFeed.vue'
+import ReceiveFiles from '../components/ReceiveFiles.vue'
+import { heldTrend } from '../logic/trend'
+
+const { mayWork } = usePerson()
+const { data, error, isLoading } = useQuery({
+  queryKey: ['feeds'],
+  queryFn: () => must(api.GET('/api/feeds')),
+  refetchInterval: 5_000,
+})
+const find = ref('')
+const adding = ref(false)
+const target = ref<Schemas['FeedOut']>()
+const shown = computed(() => {
+  const word = find.value.toLowerCase()
+  return (data.value ?? []).filter((feed) =>
+    `${feed.name} ${feed.supplier} ${feed.owner}`.toLowerCase().includes(word),
+  )
+})
+const place = (delivery: Schemas['DeliverySummary']) =>
+  delivery.state !== 'read'
+    ? 'intake'
+    : delivery.release === 'published'
+      ? 'release'
+      : delivery.has_run
+        ? 'quarantine'
+        : 'profile'
+</script>
+
+<template>
+  <main class="page">
+    <header>
+      <h1>Feeds</h1>
+      <label class="hidden-label" for="find-feed">Find a feed</label>
+      <input id="find-feed" v-model="find" class="field find" placeholder="Find a feed" />
+      <button v-if="mayWork" type="button" class="btn add" @click="adding = true">New feed</button>
+    </header>
+    <StateNote :loading="isLoading" :error="error" />
+    <StateNote
+      v-if="data && !data.length"
+      empty="There is no feed yet. A feed is a table that arrives again and again; make one, then give it its first delivery."
+    />
+    <StateNote v-else-if="data && !shown.length" :empty="`No feed is called “${find}”.`" />
+    <table v-if="shown.length" class="lines board">
+      <thead>
+        <tr>
+          <th>Feed</th>
+          <th>Deliveries, oldest first</th>
+          <th class="num">Held back</th>
+          <th>Waits for you</th>
+          <th><span class="hidden-label">Take in</span></th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="feed in shown" :key="feed.slug">
+          <td class="feed">
+            <b>{{ feed.name }}</b>
+            <span class="soft">{{ [feed.supplier, feed.owner].filter(Boolean).join(' · ') }}</span>
+          </td>
+          <td>
+            <div class="bars">
+              <RouterLink
+                v-for="delivery in feed.deliveries"
+                :key="delivery.id"
+                :to="{ name: place(delivery), params: { id: delivery.id } }"
+                class="one"
+                :aria-label="`delivery ${delivery.number} of ${feed.name}, ${delivery.state}`"
+              >
+                <BalanceBar :balance="delivery.balance" :height="9" />
+                <span class="when"
+                  >{{ delivery.number }} <span class="soft">{{ day(delivery.received).slice(5) }}</span></span
+                >
+                <span class="soft small">{{
+                  delivery.state === 'read'
+                    ? delivery.release || count(delivery.balance.delivered)
+                    : delivery.state
+                }}</span>
+              </RouterLink>
+              <span v-if="!feed.deliveries.length" class="soft">none has arrived</span>
+            </div>
+          </td>
+          <td class="num">{{ heldTrend(feed.deliveries, share) }}</td>
+          <td :class="{ waits: feed.waiting }">{{ feed.waiting || 'nothing' }}</td>
+          <td class="num">
+            <button v-if="mayWork" type="button" class="link take" @click="target = feed">
+              Take a delivery in
+            </button>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <NewFeed v-model:open="adding" @made="(feed) => (target = feed)" />
+    <ReceiveFiles v-if="target" :feed="target" @close="target = undefined" />
+  </main>
+</template>
+
+<style scoped>
+.page {
+  padding: 12px 20px;
+}
+header {
+  display: flex;
+  gap: 18px;
+  align-items: baseline;
+  margin-bottom: 12px;
+}
+h1 {
+  font-size: 17px;
+  font-weight: 650;
+}
+.find {
+  width: 150px;
+}
+.add {
+  margin-left: auto;
+}
+.board td {
+  padding-top: 9px;
+  padding-bottom: 9px;
+  vertical-align: top;
+}
+.feed {
+  width: 190px;
+}
+.feed b,
+.feed span {
+  display: block;
+}
+.bars {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px 14px;
+}
+.one {
+  display: grid;
+  width: 92px;
+  color: var(--ink);
+  line-height: 1.3;
+}
+.one :deep(.bar) {
+  margin: 4px 0 3px;
+}
+.when,
+.small {
+  font-size: 12px;
+}
+.waits {
+  font-weight: 650;
+}
+.take {
+  font: 13px var(--sans);
+}
+</style>

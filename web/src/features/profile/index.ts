@@ -1,0 +1,1 @@
+export { default as ProfilePage } from './pages/ProfilePage.vue'

@@ -1,0 +1,2 @@
+export { default as QuarantineEverywherePage } from './pages/QuarantineEverywherePage.vue'
+export { default as QuarantinePage } from './pages/QuarantinePage.vue'

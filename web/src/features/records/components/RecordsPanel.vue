@@ -1,0 +1,181 @@
+<script setup lang="ts">
+/** The records behind a count: over any place, with the filter as phrases that can be taken away. */
+import { useKeys } from '@/app/keys'
+import type { Schemas } from '@/api/client'
+import { count, plural, StateNote } from '@/shared'
+import { computed, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { useBlocks, type Wanted } from '../logic/blocks'
+import { doorTo, filtersOf, phrase, type Filter } from '../logic/filters'
+import RecordsGrid from './RecordsGrid.vue'
+
+const props = defineProps<{ delivery: Schemas['WorkspaceOut'] }>()
+const route = useRoute()
+const router = useRouter()
+const filters = computed(() => filtersOf(route.query))
+const run = computed(() => (route.query.records === 'delivered' ? null : Number(route.query.records)))
+const sort = ref('')
+const direction = ref<'up' | 'down'>('up')
+const wanted = computed<Wanted>(() => ({
+  delivery: props.delivery.id,
+  run: run.value,
+  filters: filters.value,
+  sort: sort.value,
+  direction: direction.value,
+}))
+const { head, error, loading, need, row } = useBlocks(wanted)
+const total = computed(() => head.value?.total ?? 0)
+watch(run, () => (sort.value = ''))
+
+const adding = ref(false)
+const draft = ref<Filter>({ on: 'column', name: '', test: 'is', value: '' })
+const TESTS = ['is', 'is not', 'contains', 'missing', 'filled', 'above', 'below', 'shape']
+
+function show(next: Filter[]): void {
+  void router.push(doorTo(route, run.value, next))
+}
+function add(): void {
+  const one: Filter = draft.value.name ? { ...draft.value } : { on: 'text', value: draft.value.value }
+  adding.value = false
+  show([...filters.value, one])
+}
+function close(): void {
+  const query = { ...route.query }
+  delete query.records
+  delete query.where
+  void router.push({ query })
+}
+function order(name: string): void {
+  if (sort.value !== name) [sort.value, direction.value] = [name, 'up']
+  else if (direction.value === 'up') direction.value = 'down'
+  else [sort.value, direction.value] = ['', 'up']
+}
+useKeys({ Escape: close })
+const stages = computed(() => {
+  const found: { label: string; value: number | null }[] = [{ label: 'as delivered', value: null }]
+  const { run: counting, trial } = props.delivery
+  if (counting) found.push({ label: `after the run of revision ${counting.revision}`, value: counting.id })
+  if (trial) found.push({ label: `after the trial of revision ${trial.revision}`, value: trial.id })
+  return found
+})
+function change(event: Event): void {
+  const value = (event.target as HTMLSelectElement).value
+  const next = filters.value.filter((filter) => filter.on === 'column' || filter.on === 'text')
+  void router.push(
+    doorTo(route, value === 'null' ? null : Number(value), value === 'null' ? next : filters.value),
+  )
+}
+</script>
+
+<template>
+  <section class="panel" aria-label="Records">
+    <div class="tools">
+      <b class="total">{{ plural(total, 'record') }}</b>
+      <label class="hidden-label" for="records-stage">Which state of the records</label>
+      <select id="records-stage" class="field stage" :value="String(run)" @change="change">
+        <option v-for="stage in stages" :key="String(stage.value)" :value="String(stage.value)">
+          {{ stage.label }}
+        </option>
+      </select>
+      <span v-for="(filter, i) in filters" :key="i" class="phrase">
+        {{ phrase(filter)
+        }}<button
+          type="button"
+          class="link"
+          :aria-label="`take the filter ${phrase(filter)} away`"
+          @click="show(filters.filter((_, k) => k !== i))"
+        >
+          ×
+        </button>
+      </span>
+      <button v-if="!adding" type="button" class="link" @click="adding = true">Narrow</button>
+      <form v-else class="narrow" @submit.prevent="add">
+        <label class="hidden-label" for="narrow-column">Column</label>
+        <select id="narrow-column" v-model="draft.name" class="field">
+          <option value="">any column contains</option>
+          <option v-for="{ name } in head?.columns ?? []" :key="name" :value="name">{{ name }}</option>
+        </select>
+        <label class="hidden-label" for="narrow-test">Test</label>
+        <select v-if="draft.name" id="narrow-test" v-model="draft.test" class="field">
+          <option v-for="test in TESTS" :key="test">{{ test }}</option>
+        </select>
+        <label class="hidden-label" for="narrow-value">Value</label>
+        <input
+          v-if="!['missing', 'filled'].includes(draft.test ?? '') || !draft.name"
+          id="narrow-value"
+          v-model="draft.value"
+          class="field"
+          placeholder="value"
+        />
+        <button class="link">Add</button>
+        <button type="button" class="link" @click="adding = false">Leave</button>
+      </form>
+      <span class="end">
+        <span v-if="loading" role="status">loading</span>
+        <button type="button" class="link" @click="close">Close</button> <kbd>Esc</kbd>
+      </span>
+    </div>
+    <StateNote v-if="error" :error="error" />
+    <StateNote
+      v-else-if="head && !total"
+      :empty="`No record fits. ${count(delivery.records)} were delivered; take a filter away.`"
+    />
+    <RecordsGrid
+      v-if="head && total && !error"
+      :key="JSON.stringify(wanted)"
+      :columns="head.columns"
+      :files="head.files"
+      :total="total"
+      :judged="run !== null"
+      :row="row"
+      :sort="sort"
+      :direction="direction"
+      @need="need"
+      @order="order"
+    />
+  </section>
+</template>
+
+<style scoped>
+.panel {
+  position: absolute;
+  inset: 0;
+  z-index: 5;
+  display: flex;
+  flex-direction: column;
+  padding-left: 20px;
+  background: var(--paper);
+}
+.tools {
+  flex-wrap: wrap;
+  gap: 6px 15px;
+}
+.total {
+  color: var(--ink);
+  font-weight: 650;
+}
+.stage {
+  width: auto;
+  font-family: var(--sans);
+}
+.phrase {
+  border-bottom: 1px solid var(--ink);
+  color: var(--ink);
+}
+.phrase button {
+  padding: 0 0 0 6px;
+  font-size: 15px;
+  line-height: 1;
+}
+.narrow {
+  display: flex;
+  gap: 8px;
+}
+.narrow .field {
+  width: auto;
+  max-width: 180px;
+}
+.end {
+  margin-left: auto;
+}
+</style>

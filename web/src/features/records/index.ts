@@ -1,0 +1,2 @@
+export { default as RecordsPanel } from './components/RecordsPanel.vue'
+export { doorTo, phrase, type Filter } from './logic/filters'

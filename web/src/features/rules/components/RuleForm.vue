@@ -1,0 +1,133 @@
+<script setup lang="ts">
+/** The form of a rule, made from its kind. A new widget is one branch here. */
+import type { Schemas } from '@/api/client'
+import { Select, Switch } from 'ant-design-vue'
+import { computed } from 'vue'
+import { choiceWords, codesAsText, codesFrom, fieldsOf } from '../logic/fields'
+import type { Rule } from '../logic/rulebook'
+
+const rule = defineModel<Rule>({ required: true })
+const props = defineProps<{ kind: Schemas['KindOut']; columns: string[]; disabled: boolean }>()
+const fields = computed(() => fieldsOf(props.kind))
+const FORMATS = [
+  '%Y-%m-%d',
+  '%d.%m.%Y',
+  '%d/%m/%Y',
+  '%m/%d/%Y',
+  '%Y/%m/%d',
+  '%Y%m%d',
+  '%d-%m-%Y',
+  '%d %b %Y',
+  '%d-%b-%Y',
+  '%Y-%m-%d %H:%M',
+  '%Y-%m-%d %H:%M:%S',
+]
+const options = (names: string[]) => names.map((name) => ({ value: name, label: name }))
+const list = (name: string) => (rule.value[name] ?? []) as string[]
+function set(name: string, value: unknown): void {
+  rule.value = { ...rule.value, [name]: value }
+}
+const text = (event: Event) => (event.target as HTMLInputElement).value
+</script>
+
+<template>
+  <div class="form">
+    <template v-for="field in fields" :key="field.name">
+      <label :for="`rule-${field.name}`">{{ field.title }}</label>
+      <Select
+        v-if="['columns', 'tokens', 'formats'].includes(field.widget)"
+        :id="`rule-${field.name}`"
+        :value="list(field.name)"
+        :mode="field.widget === 'columns' ? 'multiple' : 'tags'"
+        :options="options(field.widget === 'columns' ? columns : field.widget === 'formats' ? FORMATS : [])"
+        :placeholder="field.empty || (field.widget === 'tokens' ? 'type a value, then Enter' : 'choose')"
+        :disabled="disabled"
+        :bordered="false"
+        class="pick"
+        @change="(value) => set(field.name, value)"
+      />
+      <select
+        v-else-if="field.widget === 'choice'"
+        :id="`rule-${field.name}`"
+        class="field words"
+        :value="rule[field.name]"
+        :disabled="disabled"
+        @change="set(field.name, text($event))"
+      >
+        <option v-for="choice in field.choices" :key="choice" :value="choice">
+          {{ choiceWords(choice) }}
+        </option>
+      </select>
+      <Switch
+        v-else-if="field.widget === 'switch'"
+        :id="`rule-${field.name}`"
+        :checked="Boolean(rule[field.name])"
+        :disabled="disabled"
+        size="small"
+        class="switch"
+        :aria-label="field.title"
+        @change="(value) => set(field.name, value)"
+      />
+      <textarea
+        v-else-if="field.widget === 'codes'"
+        :id="`rule-${field.name}`"
+        class="field"
+        rows="5"
+        placeholder="one a line: code = meaning"
+        :value="codesAsText(rule[field.name] as { code: string; meaning: string }[])"
+        :disabled="disabled"
+        @change="set(field.name, codesFrom(text($event)))"
+      ></textarea>
+      <input
+        v-else
+        :id="`rule-${field.name}`"
+        class="field"
+        :class="{ words: field.widget === 'note' }"
+        :value="rule[field.name] ?? ''"
+        :placeholder="
+          field.widget === 'bound'
+            ? 'none; a number or a date like 2024-03-01'
+            : field.widget === 'note'
+              ? 'why this rule is here'
+              : ''
+        "
+        :disabled="disabled"
+        @input="set(field.name, field.widget === 'bound' ? text($event).trim() || null : text($event))"
+      />
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.form {
+  display: grid;
+  grid-template-columns: 128px minmax(0, 1fr);
+  gap: 7px 10px;
+  align-items: baseline;
+  margin: 10px 0;
+}
+label {
+  color: var(--soft);
+}
+.words {
+  font-family: var(--sans);
+  font-size: 13px;
+}
+.pick {
+  width: 100%;
+  border-bottom: 1px solid var(--faint);
+}
+.pick :deep(.ant-select-selector) {
+  padding: 0 2px !important;
+  background: none !important;
+}
+.pick :deep(.ant-select-selection-item) {
+  font: 12.5px var(--mono);
+}
+.pick:focus-within {
+  border-bottom-color: var(--press);
+}
+.switch {
+  justify-self: start;
+}
+</style>

@@ -1,0 +1,1 @@
+export { default as RulesPage } from './pages/RulesPage.vue'
