@@ -39,7 +39,9 @@ TEAMS = (
 )
 
 
-def _clean(rng: random.Random, team: Team, sites: list[Row], year: int, month: int, count: int, first: int) -> list[Row]:
+def _clean(
+    rng: random.Random, team: Team, sites: list[Row], year: int, month: int, count: int, first: int
+) -> list[Row]:
     codes = [site["site_code"] for site in sites if site["region"] == team.region]
     days = calendar.monthrange(year, month)[1]
     rows = []

@@ -8,7 +8,20 @@ from pathlib import Path
 from demo.spoil import Row, Spoiler, Truth
 
 REGIONS = ("Upper Merrow", "Lower Merrow", "Harbour", "East Fork")
-_FIRST = ("Alder", "Bramble", "Calder", "Dunnow", "Elver", "Fenwick", "Gorse", "Heron", "Ivel", "Kestrel", "Larch", "Mallow")
+_FIRST = (
+    "Alder",
+    "Bramble",
+    "Calder",
+    "Dunnow",
+    "Elver",
+    "Fenwick",
+    "Gorse",
+    "Heron",
+    "Ivel",
+    "Kestrel",
+    "Larch",
+    "Mallow",
+)
 _SECOND = ("Bridge", "Weir", "Ford", "Lock", "Mill")
 
 

@@ -41,8 +41,6 @@ def need_python(tests: bool = False) -> None:
     marks = [VAR.parent / VAR.name / f".python-{name}" for name in (["dev"] if tests else ["app", "dev"])]
     if PYTHON.exists() and any(_same(mark, [ROOT / "requirements" / f"{mark.name[8:]}.txt"]) for mark in marks):
         return
-    if sys.version_info[:2] < (3, 11):
-        sys.exit("Pravin needs Python 3.11 or newer.")
     say("installing Python packages")
     VAR.mkdir(parents=True, exist_ok=True)
     if not PYTHON.exists():

@@ -20,8 +20,8 @@ from pravin_core.profiling.profiler import profile_snapshot
 from pravin_core.releases import writers
 from pravin_core.rules.rulebook import Rulebook, parse_rulebook
 from pravin_core.runs.model import Outcome
-from pravin_core.tables.types import DataType
 from pravin_core.runs.runner import result_path, run_rulebook
+from pravin_core.tables.types import DataType
 
 DONE, STOPPED, WRONG_INPUT = 0, 1, 2
 

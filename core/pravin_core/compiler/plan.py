@@ -19,7 +19,7 @@ from pravin_core.errors import RulebookError
 from pravin_core.rules.base import AcrossCheck, Check, ColumnCorrection, Corrected, RecordCorrection, Rule, as_text
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.tables.columns import ORIGIN, RECORD, Column
-from pravin_core.tables.types import SQL_TYPES, DataType
+from pravin_core.tables.types import SQL_TYPES
 
 DECISIONS, AMENDMENTS = "decisions", "amendments"
 
@@ -197,13 +197,15 @@ def _decide(chain: _Chain, decided: bool, amended: Sequence[str]) -> None:
         hit = template(":r IS NOT NULL", r=exp.column("record", table=alias))
         read = exp.TryCast(this=value, to=exp.DataType.build(SQL_TYPES[known[name].type], dialect="duckdb"))
         cells[name] = template("CASE WHEN :hit THEN :read ELSE :c END", hit=hit, read=read, c=col(name, "t"))
-        wanted = exp.select("record", "value").from_(AMENDMENTS).where(template("name = :n", n=exp.Literal.string(name)))
+        wanted = (
+            exp.select("record", "value").from_(AMENDMENTS).where(template("name = :n", n=exp.Literal.string(name)))
+        )
         on = exp.EQ(this=exp.column("record", table=alias), expression=col(RECORD, "t"))
         step = step.join(wanted.subquery(alias), on=on, join_type="left")
         was_amended.append(template("CASE WHEN :hit THEN 1 ELSE 0 END", hit=hit))
         failed = template("CASE WHEN :hit AND :read IS NULL THEN :v END", hit=hit, read=read, v=value)
         step = step.select(exp.alias_(failed, names.lost_text(0, position), quoted=True))
-        for n, column, text in chain.lost:
+        for _, column, text in chain.lost:
             if column == name:
                 cells[text] = template("CASE WHEN :hit THEN NULL ELSE :t END", hit=hit, t=col(text, "t"))
         chain.lost.append((0, name, names.lost_text(0, position)))

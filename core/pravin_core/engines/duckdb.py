@@ -43,7 +43,11 @@ def connect(folders: Sequence[Path], scratch: Path, limits: Limits = Limits()) -
         con.execute("SET enable_progress_bar = true")
         con.execute("SET enable_progress_bar_print = false")
         con.execute("SET TimeZone = 'UTC'")
-        con.execute(sql(exp.Set(expressions=[exp.SetItem(this=exp.EQ(this=exp.var("allowed_directories"), expression=allowed))])))
+        con.execute(
+            sql(
+                exp.Set(expressions=[exp.SetItem(this=exp.EQ(this=exp.var("allowed_directories"), expression=allowed))])
+            )
+        )
         con.execute("SET enable_external_access = false")
         con.execute("SET lock_configuration = true")
         yield con
@@ -63,6 +67,8 @@ class Watch:
     def execute(self, con: duckdb.DuckDBPyConnection, statement: exp.Expr) -> None:
         """Execute a statement; raises Cancelled when the beat says so, RunError when the engine fails."""
         done, cancelled = threading.Event(), threading.Event()
+        if self._beat is not None and not self._beat(0.0):
+            raise Cancelled("The work was cancelled. Nothing was changed.")
 
         def look() -> None:
             while not done.wait(self._interval):
@@ -120,9 +126,7 @@ def copy_to(query: exp.Expr, target: Path, **options: str | bool | int) -> exp.E
     params = [
         exp.CopyParameter(this=exp.var(name.upper()), expression=exp.convert(value)) for name, value in options.items()
     ]
-    return exp.Copy(
-        this=exp.Subquery(this=query), kind=False, files=[exp.Literal.string(str(target))], params=params
-    )
+    return exp.Copy(this=exp.Subquery(this=query), kind=False, files=[exp.Literal.string(str(target))], params=params)
 
 
 def temporary_table(name: str, query: exp.Expr) -> exp.Create:

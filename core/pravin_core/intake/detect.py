@@ -7,6 +7,7 @@ import re
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 from pravin_core.intake.encoding import EncodingGuess
 from pravin_core.intake.settings import FileSettings, SettingsRequest
@@ -86,7 +87,7 @@ def _rows(lines: Sequence[str], delimiter: str, quote: str) -> list[list[str]]:
             rows.append(row)
 
 
-def quoting(quote: str) -> dict[str, object]:
+def quoting(quote: str) -> dict[str, Any]:
     """The csv module's options for a quotation mark, or for none."""
     return {"quotechar": quote, "doublequote": True} if quote else {"quoting": csv.QUOTE_NONE, "quotechar": None}
 
@@ -102,7 +103,8 @@ def _quote(lines: Sequence[str]) -> str:
 
 
 def _usual(widths: Sequence[int]) -> int:
-    return Counter(widths).most_common(1)[0][0] if widths else 1
+    """The most frequent number of fields; of two as frequent the larger."""
+    return max(Counter(widths).items(), key=lambda pair: (pair[1], pair[0]))[0] if widths else 1
 
 
 def _delimiter(lines: Sequence[str], quote: str) -> str:

@@ -76,7 +76,9 @@ def read_fast(
     if not seen.plain or expected <= 0:
         return None
     names = [column(name) for name in settings.names]
-    types = [exp.PropertyEQ(this=exp.Literal.string(n), expression=exp.Literal.string("VARCHAR")) for n in settings.names]
+    types = [
+        exp.PropertyEQ(this=exp.Literal.string(n), expression=exp.Literal.string("VARCHAR")) for n in settings.names
+    ]
     options: dict[str, exp.Expr] = {
         "auto_detect": exp.false(),
         "columns": exp.Struct(expressions=types),

@@ -14,6 +14,7 @@ import tempfile
 from collections.abc import Iterator, Sequence
 from dataclasses import asdict, dataclass
 from pathlib import Path
+from typing import ClassVar
 
 import pyarrow as pa
 import pyarrow.parquet as pq
@@ -93,12 +94,13 @@ def head_of(path: Path, encoding: str) -> tuple[str, bool]:
 
 def settle(path: Path, name: str, request: SettingsRequest, known: Sequence[str] = ()) -> Detected:
     """Complete the import settings of a file from its content. Raises IntakeError when it is no text."""
-    try:
-        guess = detect_encoding(path)
-    except IntakeError as error:
-        raise IntakeError(error.message, advice=error.advice, file=name) from error
     if request.encoding:
-        guess = EncodingGuess(request.encoding, "chosen by hand", (guess.name,))
+        guess = EncodingGuess(request.encoding, "chosen by hand")
+    else:
+        try:
+            guess = detect_encoding(path)
+        except IntakeError as error:
+            raise IntakeError(error.message, advice=error.advice, file=name) from error
     text, whole = head_of(path, guess.name)
     if not text.strip():
         raise IntakeError("The file holds only blank lines.", file=name, advice="Ask for it again.")
@@ -180,9 +182,8 @@ def _read_file(
 
 def _read_tolerant(source: SourceFile, number: int, first: int, out: Path, rejected: _RejectedFile) -> FileCounts:
     settings, width = source.settings, len(source.settings.names)
-    schema = pa.schema(
-        [(RECORD, pa.int64()), (FILE, pa.int16()), (LINE, pa.int64()), *((name, pa.string()) for name in settings.names)]
-    )
+    fields: dict[str, pa.DataType] = {RECORD: pa.int64(), FILE: pa.int16(), LINE: pa.int64()}
+    schema = pa.schema(fields | {name: pa.string() for name in settings.names})
     tally = dict.fromkeys(("preamble", "header", "record", "rejected"), 0)
     records, lines, batch = 0, [], []
     batch_size = max(100, min(_BATCH, 2_000_000 // width))
@@ -208,7 +209,7 @@ def _text_lines(source: SourceFile) -> io.TextIOWrapper:
     """Lines of text with their ends as they are; undecodable bytes kept as surrogate escapes."""
     errors = "replace" if source.settings.encoding.startswith(("utf-16", "utf-32")) else "surrogateescape"
     encoding = "utf-8-sig" if source.settings.encoding == "utf-8" else source.settings.encoding
-    return open(source.path, encoding=encoding, errors=errors, newline="")  # type: ignore[return-value]  # noqa: SIM115
+    return open(source.path, encoding=encoding, errors=errors, newline="")  # type: ignore[return-value]
 
 
 def _write(
@@ -229,7 +230,13 @@ def _write(
 class _RejectedFile:
     """Collects rejected lines into a Parquet file, a batch at a time."""
 
-    _schema = pa.schema([("file", pa.int16()), ("line", pa.int64()), ("text", pa.string()), ("reason", pa.string())])
+    _fields: ClassVar[dict[str, pa.DataType]] = {
+        "file": pa.int16(),
+        "line": pa.int64(),
+        "text": pa.string(),
+        "reason": pa.string(),
+    }
+    _schema = pa.schema(_fields)
 
     def __init__(self, path: Path) -> None:
         self._writer = pq.ParquetWriter(path, self._schema)

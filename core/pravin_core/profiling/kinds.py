@@ -17,7 +17,6 @@ TRUTH = ("true", "false", "yes", "no", "y", "n", "t", "f")
 GUESSED_FORMS = tuple(form for form in FORMS if form.format != "%Y%m%d")  # eight digits are a number until told
 
 
-
 def _any_of(with_time: bool) -> str:
     parts = [pattern(form.format).strip("^$") for form in GUESSED_FORMS if form.has_time == with_time]
     return "|".join(f"(?:{part})" for part in parts)

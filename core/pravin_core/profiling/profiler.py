@@ -96,9 +96,7 @@ def _joined(kind: type[exp.Connector], parts: Sequence[exp.Expr]) -> exp.Expr:
     return parts[0]
 
 
-def _column(
-    con: duckdb.DuckDBPyConnection, source: exp.Expr, name: str, position: int, now: datetime
-) -> ColumnProfile:
+def _column(con: duckdb.DuckDBPyConnection, source: exp.Expr, name: str, position: int, now: datetime) -> ColumnProfile:
     grouped = exp.select(exp.alias_(_text(name), "value"), exp.alias_(exp.Count(this=exp.Star()), "n"))
     table = temporary_table("vals", grouped.from_(source).group_by("ALL"))
     con.execute(sql(table))

@@ -15,7 +15,9 @@ from pravin_core.profiling.metrics.texts import shape_of
 from pravin_core.tables.columns import RECORD
 from pravin_core.tables.types import DataType
 
-Test = Literal["is", "is not", "contains", "missing", "filled", "above", "below", "shape", "reads as", "does not read as"]
+Test = Literal[
+    "is", "is not", "contains", "missing", "filled", "above", "below", "shape", "reads as", "does not read as"
+]
 
 
 class Filter(BaseModel):
@@ -40,7 +42,9 @@ def condition(wanted: Filter, types: dict[str, DataType], rules: dict[int, str],
         return template(":r = :n", r=column(RECORD), n=exp.Literal.number(int(wanted.value)))
     if wanted.on == "text":
         cells = [template("coalesce(:c, '')", c=written(column(n), t)) for n, t in types.items()]
-        return _contains(exp.Anonymous(this="concat_ws", expressions=[exp.Literal.string("\x1f"), *cells]), wanted.value)
+        return _contains(
+            exp.Anonymous(this="concat_ws", expressions=[exp.Literal.string("\x1f"), *cells]), wanted.value
+        )
     return _of_column(wanted, types[wanted.name])
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
@@ -43,7 +43,7 @@ class Stage:
     snapshot: Snapshot
     result: Path | None = None
     outcome: Outcome | None = None
-    rulebook: Rulebook = Rulebook()
+    rulebook: Rulebook = field(default_factory=Rulebook)
 
     @property
     def types(self) -> dict[str, DataType]:
@@ -110,7 +110,9 @@ def _select(
     offset: int,
     limit: int,
 ) -> exp.Select:
-    cells = [template("left(:c, :n)", c=written(column(n), t), n=exp.Literal.number(LONGEST_CELL)) for n, t in types.items()]
+    cells = [
+        template("left(:c, :n)", c=written(column(n), t), n=exp.Literal.number(LONGEST_CELL)) for n, t in types.items()
+    ]
     judged: list[exp.Expr] = [exp.convert("delivered").as_("state"), exp.null().as_("reasons")]
     if stage.result is not None:
         judged = [column(names.STATE).as_("state"), column(names.REASONS).as_("reasons")]

@@ -112,7 +112,9 @@ class Check(Rule):
 
     is_check: ClassVar[bool] = True
 
-    columns: tuple[str, ...] = Field(min_length=1, max_length=5000, title="Columns", json_schema_extra={"widget": "columns"})
+    columns: tuple[str, ...] = Field(
+        min_length=1, max_length=5000, title="Columns", json_schema_extra={"widget": "columns"}
+    )
     consequence: Consequence = Field(
         default="quarantine", title="When it breaks", json_schema_extra={"widget": "choice"}
     )

@@ -16,8 +16,8 @@ import pyarrow as pa
 from sqlglot import exp
 
 from pravin_core.compiler import names
-from pravin_core.compiler.written import written
 from pravin_core.compiler.plan import AMENDMENTS, DECISIONS, Plan, compile_rulebook
+from pravin_core.compiler.written import written
 from pravin_core.engines.duckdb import Limits, Watch, column, connect, copy_to, read_parquet, sql, template
 from pravin_core.errors import RunError
 from pravin_core.intake.snapshot import Snapshot
@@ -93,7 +93,9 @@ def retry_record(
     with connect([snapshot.folder], scratch, limits) as con:
         plan = _compile(con, snapshot, rulebook, decisions)
         cells = [written(column(c.name), c.type).as_(c.name, quoted=True) for c in plan.columns]
-        only = plan.query.select(column(names.STATE), column(names.REASONS), *cells, append=False).where(template(":r = :n", r=column(RECORD), n=exp.Literal.number(record)))
+        only = plan.query.select(column(names.STATE), column(names.REASONS), *cells, append=False).where(
+            template(":r = :n", r=column(RECORD), n=exp.Literal.number(record))
+        )
         cursor = con.execute(sql(only))
         row = cursor.fetchone()
         if row is None:

@@ -18,7 +18,9 @@ def _need(user: Any, roles: tuple[str, ...], what: str) -> User:
         raise NotSignedIn("You are not signed in. Sign in and try again.")
     if not set(user.roles) & set(roles):
         needed = " or ".join(roles)
-        raise NotAllowed(f"To {what} takes the role {needed}; {user.shown} is {', '.join(user.roles) or 'without role'}.")
+        raise NotAllowed(
+            f"To {what} takes the role {needed}; {user.shown} is {', '.join(user.roles) or 'without role'}."
+        )
     return user
 
 

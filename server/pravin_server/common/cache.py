@@ -11,7 +11,6 @@ from contextlib import contextmanager
 from pathlib import Path
 
 from django.conf import settings
-
 from pravin_core.engines.duckdb import Limits
 
 

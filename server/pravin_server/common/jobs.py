@@ -9,10 +9,10 @@ from typing import TYPE_CHECKING, Any
 from django.apps import apps
 from django.db import transaction
 from django.utils import timezone
+from pravin_core.errors import Cancelled, PravinError
 from procrastinate import App
 from procrastinate.contrib.django import app
 
-from pravin_core.errors import Cancelled, PravinError
 from pravin_server.common.errors import ServerError, of_core, problem
 
 if TYPE_CHECKING:
@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from pravin_server.deliveries.models import Delivery
 
 logger = logging.getLogger(__name__)
-_WORK: dict[str, Callable[[int, "Progress"], None]] = {}
+_WORK: dict[str, Callable[[int, Progress], None]] = {}
 
 
 def on_app_ready(procrastinate_app: App) -> None:

@@ -7,7 +7,6 @@ from typing import Any, Literal
 
 from django.http import HttpRequest
 from ninja import Path, Query, Router, Schema
-
 from pravin_core.errors import PravinError
 from pravin_core.intake.preview import preview
 from pravin_core.intake.settings import FileSettings, SettingsRequest
@@ -15,6 +14,7 @@ from pravin_core.intake.snapshot import settle
 from pravin_core.profiling.model import Profile
 from pravin_core.records.filters import Filter
 from pravin_core.records.pages import Stage, read_page
+
 from pravin_server.common import cache
 from pravin_server.common.access import reader
 from pravin_server.common.errors import Invalid, NotFound
@@ -63,6 +63,11 @@ class FileOut(Schema):
     notes: list[str]
     rivals: dict[str, list[str]]
     counts: dict[str, Any] | None
+
+    @staticmethod
+    def resolve_settings(file: SourceFile) -> dict[str, Any] | None:
+        """None before the file was looked at."""
+        return file.settings or None
 
 
 class LineOut(Schema):
@@ -210,7 +215,9 @@ def records(
     if run is None:
         stage = Stage(snapshots.snapshot_of(delivery))
     else:
-        found = Run.objects.select_related("revision", "delivery").filter(pk=run, delivery=delivery, state="done").first()
+        found = (
+            Run.objects.select_related("revision", "delivery").filter(pk=run, delivery=delivery, state="done").first()
+        )
         if found is None:
             raise NotFound(f"The delivery has no finished run {run}.")
         stage = stage_of(found)

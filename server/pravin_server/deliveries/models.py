@@ -42,7 +42,7 @@ class SourceFile(models.Model):
     size = models.BigIntegerField()
     sha256 = models.CharField(max_length=64)
     request = models.JSONField(default=dict)
-    settings = models.JSONField(null=True)
+    settings = models.JSONField(default=dict)
     evidence = models.JSONField(default=dict)
     notes = models.JSONField(default=list)
     rivals = models.JSONField(default=dict)

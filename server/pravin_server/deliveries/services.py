@@ -12,10 +12,10 @@ from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 from django.db.models import Max
 from django.utils import timezone
-
 from pravin_core.intake.settings import SettingsRequest
 from pravin_core.intake.snapshot import Snapshot, settle
 from pravin_core.profiling.profiler import profile_snapshot
+
 from pravin_server.accounts.services import may_work
 from pravin_server.activity.services import note
 from pravin_server.common import cache
@@ -93,9 +93,7 @@ def read_delivery(delivery_id: int, progress: Progress) -> None:
         locked = Delivery.objects.select_for_update().get(pk=delivery_id)
         _keep_counts(locked, files, snapshot, key)
         content = profile.model_dump(mode="json")
-        DeliveryProfile.objects.update_or_create(
-            delivery=locked, defaults={"snapshot_key": key, "content": content}
-        )
+        DeliveryProfile.objects.update_or_create(delivery=locked, defaults={"snapshot_key": key, "content": content})
 
 
 def _settle(files: list[SourceFile], agreed: Sequence[str]) -> None:

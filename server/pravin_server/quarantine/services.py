@@ -6,9 +6,9 @@ from collections.abc import Sequence
 from typing import Any
 
 from django.db import transaction
-
 from pravin_core.runs.model import Decision as CoreDecision
 from pravin_core.runs.runner import retry_record
+
 from pravin_server.accounts.services import may_work
 from pravin_server.activity.services import note
 from pravin_server.common import cache
@@ -39,9 +39,7 @@ def retry(user: Any, delivery: Delivery, record: int, values: dict[str, str | No
     others = [CoreDecision.model_validate(d) for d in current_decisions(delivery) if d["record"] != record]
     wanted = [*others, CoreDecision(record=record, kind="amend", values=values)]
     with cache.scratch() as scratch:
-        return retry_record(
-            snapshot_of(delivery), rulebook_of(run.revision), record, wanted, scratch, cache.limits()
-        )
+        return retry_record(snapshot_of(delivery), rulebook_of(run.revision), record, wanted, scratch, cache.limits())
 
 
 @transaction.atomic

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from pravin_core.runs.model import Outcome
+
 from pravin_server.deliveries.models import Delivery
 from pravin_server.rulebooks.services import newest
 from pravin_server.runs.models import Run
@@ -36,7 +37,9 @@ def balanced(case: Case) -> Gate:
     """Every delivered record is accounted for."""
     r = case.outcome.reconciliation
     parts = r.ready + r.corrected + r.quarantined + r.removed + r.rejected
-    return Gate("The reconciliation balances", r.balances, f"{r.delivered + r.added:,} delivered = {parts:,} accounted for")
+    return Gate(
+        "The reconciliation balances", r.balances, f"{r.delivered + r.added:,} delivered = {parts:,} accounted for"
+    )
 
 
 def current(case: Case) -> Gate:
@@ -66,7 +69,9 @@ def something(case: Case) -> Gate:
 def fits_database(case: Case) -> Gate:
     """A table of the database can hold the columns."""
     columns = len(case.outcome.columns)
-    return Gate("The table fits the database", columns <= MOST_COLUMNS, f"{columns:,} of at most {MOST_COLUMNS:,} columns")
+    return Gate(
+        "The table fits the database", columns <= MOST_COLUMNS, f"{columns:,} of at most {MOST_COLUMNS:,} columns"
+    )
 
 
 GATES: tuple[Callable[[Case], Gate], ...] = (balanced, current, not_stopped, something, fits_database)

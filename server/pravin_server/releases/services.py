@@ -10,8 +10,6 @@ from django.core.files.base import File
 from django.db import transaction
 from django.db.models import Max
 from django.utils import timezone
-from sqlglot import exp
-
 from pravin_core.compiler import names
 from pravin_core.engines.duckdb import column, connect, copy_to, read_parquet, sql, template
 from pravin_core.releases import writers
@@ -19,6 +17,8 @@ from pravin_core.runs.model import Outcome
 from pravin_core.runs.runner import result_path
 from pravin_core.tables.columns import RECORD
 from pravin_core.tables.types import DataType
+from sqlglot import exp
+
 from pravin_server.accounts.services import may_release
 from pravin_server.activity.services import note
 from pravin_server.common import cache
@@ -90,7 +90,12 @@ def publish(release_id: int, progress: Progress) -> None:
 def _numbered(folder: Path, outcome: Outcome) -> exp.Select:
     keep = template(":s IN ('ready', 'corrected')", s=column(names.STATE))
     cells = [column(name) for name, _ in outcome.columns]
-    return exp.select(column(RECORD), *cells).from_(read_parquet([result_path(folder)])).where(keep).order_by(column(RECORD))
+    return (
+        exp.select(column(RECORD), *cells)
+        .from_(read_parquet([result_path(folder)]))
+        .where(keep)
+        .order_by(column(RECORD))
+    )
 
 
 def _publish(release: Release, outcome: Outcome, parquet: Path, rows: Path) -> None:

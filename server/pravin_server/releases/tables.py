@@ -9,9 +9,8 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from django.db import connection
-from psycopg import sql
-
 from pravin_core.tables.types import DataType
+from psycopg import sql
 
 SCHEMA = "released"
 READER = "pravin_reader"

@@ -24,7 +24,7 @@ from pravin_server.runs.results import result_of
 def current_decisions(delivery: Delivery) -> list[dict[str, Any]]:
     """The decisions on a delivery's records, as the core takes them, in order of record."""
     found = Decision.objects.filter(delivery=delivery).order_by("record")
-    return list(found.values("record", "kind", "values"))
+    return [dict(one) for one in found.values("record", "kind", "values")]
 
 
 @transaction.atomic

@@ -24,8 +24,12 @@ _SUMS = """
 SELECT sum(n)::BIGINT, min(moment), max(moment), coalesce(sum(n) FILTER (moment > $1), 0)::BIGINT
 FROM dates WHERE moment IS NOT NULL
 """
-_BY_YEAR = "SELECT strftime(moment, '%Y') AS k, sum(n)::BIGINT FROM dates WHERE moment IS NOT NULL GROUP BY k ORDER BY k"
-_BY_MONTH = "SELECT strftime(moment, '%m') AS k, sum(n)::BIGINT FROM dates WHERE moment IS NOT NULL GROUP BY k ORDER BY k"
+_BY_YEAR = (
+    "SELECT strftime(moment, '%Y') AS k, sum(n)::BIGINT FROM dates WHERE moment IS NOT NULL GROUP BY k ORDER BY k"
+)
+_BY_MONTH = (
+    "SELECT strftime(moment, '%m') AS k, sum(n)::BIGINT FROM dates WHERE moment IS NOT NULL GROUP BY k ORDER BY k"
+)
 _BY_DAY = (
     "SELECT isodow(moment)::VARCHAR AS k, sum(n)::BIGINT FROM dates WHERE moment IS NOT NULL GROUP BY k ORDER BY k"
 )
@@ -35,9 +39,7 @@ FROM dates WHERE moment IS NOT NULL GROUP BY bin ORDER BY bin
 """
 
 
-def measure(
-    con: duckdb.DuckDBPyConnection, now: datetime
-) -> tuple[DateStatistics | None, Distribution | None]:
+def measure(con: duckdb.DuckDBPyConnection, now: datetime) -> tuple[DateStatistics | None, Distribution | None]:
     """All statistics of dates, and their histogram; None when no cell reads as a date.
 
     Where a text fits several forms (day and month exchanged), the form that fits most cells of the column is

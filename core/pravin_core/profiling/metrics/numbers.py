@@ -35,9 +35,7 @@ FROM numbers GROUP BY bin ORDER BY bin
 """
 
 
-def measure(
-    con: duckdb.DuckDBPyConnection, decimal_mark: str
-) -> tuple[NumberStatistics | None, Distribution | None]:
+def measure(con: duckdb.DuckDBPyConnection, decimal_mark: str) -> tuple[NumberStatistics | None, Distribution | None]:
     """All statistics of numbers, and their histogram; None when no cell reads as a number.
 
     Quantiles interpolate linearly (Hyndman and Fan 1996, type 7). Variance has divisor n-1; skewness and excess
@@ -73,9 +71,7 @@ def measure(
     return statistics, _histogram(con, low, high)
 
 
-def _moments(
-    con: duckdb.DuckDBPyConnection, n: int, mean: float
-) -> tuple[float | None, float | None, float | None]:
+def _moments(con: duckdb.DuckDBPyConnection, n: int, mean: float) -> tuple[float | None, float | None, float | None]:
     second, third, fourth = con.execute(_MOMENTS, [mean]).fetchone() or (0.0, 0.0, 0.0)
     if n < 2:
         return None, None, None

@@ -19,15 +19,25 @@ class AllowedValues(Check):
     group = "Per record"
     about = "Only the listed values may occur."
     examples = (
-        Example(rule={"columns": ["a"], "values": ["x", "y"]}, before={"a": ["x", "X", "z", None]}, after={"a": ["X", "z"]}),
+        Example(
+            rule={"columns": ["a"], "values": ["x", "y"]}, before={"a": ["x", "X", "z", None]}, after={"a": ["X", "z"]}
+        ),
     )
 
     kind: Literal["allowed-values"] = "allowed-values"
-    values: tuple[str, ...] = Field(min_length=1, max_length=20_000, title="Values", json_schema_extra={"widget": "tokens"})
+    values: tuple[str, ...] = Field(
+        min_length=1, max_length=20_000, title="Values", json_schema_extra={"widget": "tokens"}
+    )
 
     def sentence(self) -> list[Part]:
         verb = " is one of " if len(self.columns) == 1 else " are each one of "
-        return [*joined(self.columns), text(verb), *joined(self.values), text("."), *consequence_words(self.consequence)]
+        return [
+            *joined(self.columns),
+            text(verb),
+            *joined(self.values),
+            text("."),
+            *consequence_words(self.consequence),
+        ]
 
     def breaks(self, cell: exp.Expr, column: Column) -> exp.Expr:
         known = exp.Array(expressions=[exp.Literal.string(value) for value in self.values])

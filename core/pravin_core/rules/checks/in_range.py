@@ -64,7 +64,9 @@ class InRange(Check):
 
     def breaks(self, cell: exp.Expr, column: Column) -> exp.Expr:
         target = _bound_type(self.low or self.high or "")
-        if column.type is not DataType.TEXT and (target == "DOUBLE") == (column.type in (DataType.DATE, DataType.DATETIME)):
+        if column.type is not DataType.TEXT and (target == "DOUBLE") == (
+            column.type in (DataType.DATE, DataType.DATETIME)
+        ):
             raise RulebookError(
                 f"The bounds are {'numbers' if target == 'DOUBLE' else 'dates'}, but {column.name} is {column.type}.",
                 rule=self.id, column=column.name,

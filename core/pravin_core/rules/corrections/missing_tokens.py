@@ -27,7 +27,9 @@ class MissingTokens(ColumnCorrection):
     )
 
     kind: Literal["missing-tokens"] = "missing-tokens"
-    tokens: tuple[str, ...] = Field(min_length=1, max_length=200, title="Tokens", json_schema_extra={"widget": "tokens"})
+    tokens: tuple[str, ...] = Field(
+        min_length=1, max_length=200, title="Tokens", json_schema_extra={"widget": "tokens"}
+    )
 
     def sentence(self) -> list[Part]:
         return [text("Read "), *joined(self.tokens), text(" as missing in "), *named(self.columns), text(".")]

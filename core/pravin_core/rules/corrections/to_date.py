@@ -29,7 +29,9 @@ class ToDate(ColumnCorrection):
     )
 
     kind: Literal["to-date"] = "to-date"
-    columns: tuple[str, ...] = Field(min_length=1, max_length=5000, title="Columns", json_schema_extra={"widget": "columns"})
+    columns: tuple[str, ...] = Field(
+        min_length=1, max_length=5000, title="Columns", json_schema_extra={"widget": "columns"}
+    )
     formats: tuple[str, ...] = Field(
         min_length=1, max_length=30, title="Formats, in order", json_schema_extra={"widget": "formats"}
     )

@@ -37,7 +37,9 @@ class ToNumber(ColumnCorrection):
     )
 
     kind: Literal["to-number"] = "to-number"
-    columns: tuple[str, ...] = Field(min_length=1, max_length=5000, title="Columns", json_schema_extra={"widget": "columns"})
+    columns: tuple[str, ...] = Field(
+        min_length=1, max_length=5000, title="Columns", json_schema_extra={"widget": "columns"}
+    )
     whole: bool = Field(default=False, title="Whole numbers only", json_schema_extra={"widget": "switch"})
     decimal: Literal[".", ","] = Field(default=".", title="Decimal mark", json_schema_extra={"widget": "choice"})
     thousands: Literal["", ",", ".", " ", "'"] = Field(

@@ -41,8 +41,12 @@ class Translate(ColumnCorrection):
     )
 
     kind: Literal["translate"] = "translate"
-    columns: tuple[str, ...] = Field(min_length=1, max_length=5000, title="Columns", json_schema_extra={"widget": "columns"})
-    codes: tuple[Code, ...] = Field(min_length=1, max_length=20_000, title="Code list", json_schema_extra={"widget": "codes"})
+    columns: tuple[str, ...] = Field(
+        min_length=1, max_length=5000, title="Columns", json_schema_extra={"widget": "columns"}
+    )
+    codes: tuple[Code, ...] = Field(
+        min_length=1, max_length=20_000, title="Code list", json_schema_extra={"widget": "codes"}
+    )
     others: Literal["keep", "missing", "quarantine"] = Field(
         default="keep", title="What is not listed", json_schema_extra={"widget": "choice"}
     )

@@ -90,7 +90,7 @@ const partDoor = (part: (typeof PARTS)[number]) =>
         <BalanceBar :balance="delivery.balance" class="balance" />
         <div class="sum">
           <span
-            ><b>{{ count(delivery.balance.delivered) }}</b> delivered<template v-if="delivery.balance.added">
+            ><b class="lead">{{ count(delivery.balance.delivered) }}</b> delivered<template v-if="delivery.balance.added">
               + <b>{{ count(delivery.balance.added) }}</b> added</template
             >
             =</span
@@ -159,6 +159,7 @@ h1 {
   color: var(--soft);
 }
 .sum b {
+  margin-right: 5px;
   color: var(--ink);
   font: 650 12.5px var(--mono);
 }

@@ -106,7 +106,7 @@ function setSkip(event: Event): void {
 <style scoped>
 .settings {
   display: grid;
-  grid-template-columns: 104px 156px minmax(0, 1fr);
+  grid-template-columns: 104px 172px minmax(0, 1fr);
   gap: 4px 12px;
   align-items: baseline;
   margin: 0;

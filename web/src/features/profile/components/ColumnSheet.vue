@@ -79,6 +79,12 @@ const numbers = computed(() => {
       values fit
     </p>
 
+    <ul v-if="remarks.length" class="remarks">
+      <li v-for="remark in remarks" :key="remark.text" :class="{ strong: remark.strong }">
+        <RouterLink v-if="remark.filters.length" class="door" :to="door(remark.filters)">{{ remark.text }}</RouterLink>
+        <template v-else>{{ remark.text }}</template>
+      </li>
+    </ul>
     <h3>Counts</h3>
     <dl class="stat">
       <template v-for="[label, n, filters] in counts" :key="label">
@@ -96,7 +102,7 @@ const numbers = computed(() => {
         >{{ i ? ', ' : ' '
         }}<RouterLink class="door" :to="door(on('is', one.value))"
           ><DataValue :value="one.value" /></RouterLink
-        ><span class="soft mono"> {{ count(one.count) }}</span></template
+        ><span class="soft mono times">{{ count(one.count) }}</span></template
       >
     </p>
 
@@ -233,8 +239,20 @@ dd {
 dd .door {
   font: inherit;
 }
+.remarks {
+  margin: 8px 0 0;
+  border-left: 3px solid var(--ink);
+  padding: 0 0 0 10px;
+  list-style: none;
+}
+.remarks .strong {
+  font-weight: 650;
+}
 .misfits {
   margin-top: 5px;
+}
+.times {
+  margin-left: 6px;
 }
 .faces {
   display: flex;

@@ -125,20 +125,21 @@ const present = (missing: number, tokens: number) => (data.value?.records ?? 0) 
               }}</span>
             </td>
             <td class="num">{{ count(column.distinct) }}</td>
-            <td><MiniBars :counts="column.distribution.bins.map((bin) => bin.count)" /></td>
+            <td><MiniBars :counts="column.distribution.bins.map((bin) => bin.count)" :width="64" /></td>
             <td class="mono typical" :title="column.values[0]?.value">{{ column.values[0]?.value ?? '' }}</td>
             <td class="remark" :title="remarks.map((remark) => remark.text).join(', ')">
-              <template v-for="(remark, i) in remarks.slice(0, 2)" :key="i"
-                >{{ i ? ', ' : ''
-                }}<RouterLink
-                  v-if="remark.filters.length"
+              <template v-if="remarks[0]">
+                <RouterLink
+                  v-if="remarks[0].filters.length"
                   class="door"
-                  :class="{ strong: remark.strong }"
-                  :to="doorTo(route, null, remark.filters)"
+                  :class="{ strong: remarks[0].strong }"
+                  :to="doorTo(route, null, remarks[0].filters)"
                   @click.stop
-                  >{{ remark.text }}</RouterLink
-                ><span v-else>{{ remark.text }}</span></template
-              >
+                  >{{ remarks[0].text }}</RouterLink
+                >
+                <span v-else>{{ remarks[0].text }}</span>
+                <span v-if="remarks.length > 1" class="soft more">+{{ remarks.length - 1 }}</span>
+              </template>
             </td>
           </tr>
         </tbody>
@@ -214,7 +215,8 @@ tr.on td:first-child {
   box-shadow: inset 3px 0 0 var(--ink);
 }
 td.num:first-child {
-  width: 30px;
+  width: 32px;
+  padding-left: 6px;
 }
 .name button {
   max-width: 150px;
@@ -241,7 +243,7 @@ u {
   background: var(--ink);
 }
 .typical {
-  max-width: 112px;
+  max-width: 104px;
   overflow: hidden;
   text-overflow: ellipsis;
 }
@@ -252,6 +254,9 @@ u {
 }
 .door {
   color: var(--ink);
+}
+.more {
+  margin-left: 6px;
 }
 .strong {
   font-weight: 650;

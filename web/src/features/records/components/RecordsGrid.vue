@@ -188,13 +188,13 @@ const tip = (value: string | null | undefined, original: string | null | undefin
             :title="tip(one.data.cells[column.index], one.data.originals?.[column.index])"
             @click="move(one.index, column.index)"
           >
-            <template v-if="one.data.originals && one.data.originals[column.index] !== null"
-              ><DataValue
-                v-if="one.data.originals[column.index]"
-                :value="one.data.originals[column.index]"
-                was
-              />{{ ' ' }}</template
-            ><DataValue :value="one.data.cells[column.index]" />
+            <DataValue :value="one.data.cells[column.index]" />
+            <DataValue
+              v-if="one.data.originals?.[column.index]"
+              class="before"
+              :value="one.data.originals[column.index]"
+              was
+            />
           </div>
         </template>
       </div>
@@ -313,6 +313,9 @@ const tip = (value: string | null | undefined, original: string | null | undefin
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
+}
+.before {
+  margin-left: 8px;
 }
 .right {
   text-align: right;

@@ -1,0 +1,65 @@
+"""Helpers of the core's tests: small snapshots made from text or from tables."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import duckdb
+import pyarrow as pa
+import pyarrow.parquet as pq
+import pytest
+
+from pravin_core.intake.settings import SettingsRequest
+from pravin_core.intake.snapshot import FileCounts, Snapshot, SourceFile, make_snapshot, settle
+
+
+@pytest.fixture
+def read(tmp_path: Path) -> Callable[..., Snapshot]:
+    """Read bytes as a delivery of one file; settings not given are detected."""
+
+    def _read(data: bytes, **wanted: Any) -> Snapshot:
+        path = tmp_path / "file.txt"
+        path.write_bytes(data)
+        settings = settle(path, path.name, SettingsRequest(**wanted)).settings
+        folder = tmp_path / f"snapshot-{len(list(tmp_path.iterdir()))}"
+        return make_snapshot([SourceFile(path.name, path, settings)], folder)
+
+    return _read
+
+
+@pytest.fixture
+def table(tmp_path: Path) -> Callable[[dict[str, list[str | None]]], Snapshot]:
+    """A snapshot of a table of texts."""
+
+    def _table(columns: dict[str, list[str | None]]) -> Snapshot:
+        count = len(next(iter(columns.values())))
+        folder = tmp_path / f"table-{len(list(tmp_path.iterdir()))}"
+        folder.mkdir()
+        numbers = pa.array(range(1, count + 1), pa.int64())
+        origin = {"__record": numbers, "__file": pa.array([0] * count, pa.int16()), "__line": numbers}
+        cells = {name: pa.array(values, pa.string()) for name, values in columns.items()}
+        pq.write_table(pa.table(origin | cells), folder / "part-0000.parquet")
+        return Snapshot(folder, tuple(columns), (FileCounts("t", count, 0, 0, count, count, 0, "fast"),))
+
+    return _table
+
+
+def cells_of(snapshot: Snapshot) -> list[tuple[str, ...]]:
+    """All records of a snapshot, in order."""
+    rows = pq.read_table(snapshot.parts[0]).to_pylist()
+    return [tuple(row[name] for name in snapshot.columns) for row in rows]
+
+
+def rejected_of(snapshot: Snapshot) -> list[tuple[int, str]]:
+    """Line and reason of the rejected lines."""
+    rows = pq.read_table(snapshot.rejected_path).to_pylist()
+    return [(row["line"], row["reason"]) for row in rows]
+
+
+def query(path: Path, said: str) -> list[tuple[Any, ...]]:
+    """Rows of a Parquet file under the name `t`."""
+    with duckdb.connect() as con:
+        con.execute("CREATE VIEW t AS SELECT * FROM read_parquet('" + str(path) + "')")
+        return con.execute(said).fetchall()

@@ -1,0 +1,111 @@
+"""Profile: equal to an independent computation with pandas and scipy's formulas in plain Python."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from datetime import datetime
+from pathlib import Path
+
+import pandas as pd
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from pravin_core.intake.snapshot import Snapshot
+from pravin_core.profiling.model import ColumnProfile, Profile
+from pravin_core.profiling.profiler import profile_snapshot
+from pravin_core.records.filters import Filter
+from pravin_core.records.pages import Stage, read_page
+
+Table = Callable[[dict[str, list[str | None]]], Snapshot]
+NOW = datetime(2024, 6, 1)
+
+
+def profile(snapshot: Snapshot, tmp_path: Path) -> Profile:
+    return profile_snapshot(snapshot, tmp_path / "scratch", NOW)
+
+
+def one(table: Table, tmp_path: Path, cells: list[str | None], name: str = "v") -> ColumnProfile:
+    return profile(table({name: cells}), tmp_path).columns[0]
+
+
+@pytest.mark.parametrize(
+    ("name", "cells", "data_type", "role"),
+    [
+        ("ph", ["7.1", "7", "n/a", "", "6.9"] * 3, "decimal", "quantity"),
+        ("count", ["1", "2", "30"] * 5, "whole number", "quantity"),
+        ("station_id", ["17", "18", "19"] * 5, "whole number", "identifier"),
+        ("code", ["0042", "0007", "1234"] * 5, "text", "identifier"),
+        ("when", ["2024-01-05", "2024-02-29"] * 5, "date", "time"),
+        ("when", ["17.03.2024", "05.04.2024"] * 5, "date", "time"),
+        ("at", ["09:40", "10:05"] * 5, "text", "time"),
+        ("wet", ["yes", "no"] * 5, "true/false", "flag"),
+        ("weather", ["rain", "sun"] * 20, "text", "category"),
+        ("note", ["a long remark about the water", "nothing much to say of it"] * 5, "text", "free text"),
+        ("mass", ["1,5", "2,25"] * 5, "decimal", "quantity"),
+        ("odd", ["0x1F", "1_000", "1e999", "5-10"] * 5, "text", "category"),
+        ("empty", [None, ""] * 5, "text", "category"),
+    ],
+)
+def test_types_and_roles_are_proposed(
+    name: str, cells: list[str | None], data_type: str, role: str, table: Table, tmp_path: Path
+) -> None:
+    found = one(table, tmp_path, cells, name)
+    assert (found.type, found.role) == (data_type, role)
+    assert sum(found.kinds.values()) == len(cells)
+
+
+def test_table_measures(table: Table, tmp_path: Path) -> None:
+    found = profile(table({"a": ["1", "1", None, "2"], "b": ["x", "x", "", None]}), tmp_path)
+    assert (found.records, found.missing_cells, found.records_with_missing) == (4, 3, 2)
+    assert (found.empty_records, found.duplicate_records) == (1, 1)
+
+
+def test_dates_take_the_form_that_fits_most(table: Table, tmp_path: Path) -> None:
+    found = one(table, tmp_path, ["25/03/2024", "04/05/2024", "30/12/2025", "x"])
+    assert found.dates is not None
+    assert (found.dates.first, found.dates.last, found.dates.future) == ("2024-03-25", "2025-12-30", 1)
+    assert found.dates.formats[0].value == "%d/%m/%Y"
+
+
+_numbers = st.one_of(
+    st.integers(-(10**6), 10**6).map(str),
+    st.floats(-1e9, 1e9, allow_nan=False).map(lambda x: f"{x:.4f}"),
+    st.sampled_from(["0", "1e300", "-1e-300", "5", "5", "5"]),
+)
+
+
+@settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(cells=st.lists(st.one_of(_numbers, st.none(), st.just("n/a")), min_size=1, max_size=40))
+def test_statistics_equal_those_of_pandas(cells: list[str | None], table: Table, tmp_path: Path) -> None:
+    found = one(table, tmp_path, cells).numbers
+    values = pd.Series([float(c) for c in cells if c not in (None, "n/a")], dtype=float)
+    if values.empty:
+        assert found is None
+        return
+    assert found is not None
+    assert (found.count, found.minimum, found.maximum) == (len(values), values.min(), values.max())
+    assert math.isclose(found.total, math.fsum(values), rel_tol=1e-9, abs_tol=1e-6 * values.abs().max())
+    for q, value in found.quantiles.items():
+        assert math.isclose(value, values.quantile(float(q)), rel_tol=1e-9, abs_tol=1e-9 * values.abs().max())
+    assert (found.positive, found.negative, found.zero) == ((values > 0).sum(), (values < 0).sum(), (values == 0).sum())
+    huge = values.abs().max() > 1e100
+    if len(values) > 1 and not huge:
+        assert math.isclose(found.variance or 0, values.var(), rel_tol=1e-6, abs_tol=1e-9)
+    if len(values) > 3 and values.var() > 1e-6 and not huge:
+        assert math.isclose(found.skewness or 0, values.skew(), rel_tol=1e-5, abs_tol=1e-5)
+        assert math.isclose(found.kurtosis or 0, values.kurt(), rel_tol=1e-4, abs_tol=1e-4)
+
+
+def test_every_count_opens_as_many_records(table: Table, tmp_path: Path) -> None:
+    cells: list[str | None] = ["7.1", "n/a", None, "x", " y ", "7", "2024-01-05", "8,5", "yes", "-"] * 4
+    snapshot = table({"v": cells})
+    found = profile(snapshot, tmp_path).columns[0]
+    wanted = [(Filter(on="column", name="v", test="reads as", value=k), n) for k, n in found.kinds.items()]
+    wanted += [(Filter(on="column", name="v", test="is", value=v.value), v.count) for v in found.values]
+    wanted += [(Filter(on="column", name="v", test="shape", value=s.value), s.count) for s in found.shapes]
+    for condition, count in wanted:
+        page = read_page(Stage(snapshot), [condition], None, False, 0, 5, tmp_path / "s")
+        assert (condition, page.total) == (condition, count)
+        assert len(page.rows) == min(5, count)

@@ -1,0 +1,168 @@
+"""Rules: the examples of every kind, and the promises of a run over random tables and rulebooks."""
+
+from __future__ import annotations
+
+import datetime as dt
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from conftest import query
+from pravin_core.engines.duckdb import Watch, connect, template
+from pravin_core.errors import Cancelled, RulebookError
+from pravin_core.intake.snapshot import Snapshot
+from pravin_core.rules.base import Example
+from pravin_core.rules.registry import KINDS
+from pravin_core.rules.rulebook import Rulebook, parse_rulebook
+from pravin_core.runs.model import Decision, Outcome
+from pravin_core.runs.runner import result_path, retry_record, run_rulebook
+
+Table = Callable[[dict[str, list[str | None]]], Snapshot]
+
+
+def book(*rules: dict[str, Any]) -> Rulebook:
+    return Rulebook.model_validate({"rules": [{"id": f"r{n}", **rule} for n, rule in enumerate(rules, start=1)]})
+
+
+def plain(value: Any) -> Any:
+    return value.isoformat() if isinstance(value, dt.date) else value
+
+
+EXAMPLES = [(kind, example) for kind, one in KINDS.items() for example in one.examples]
+
+
+@pytest.mark.parametrize(("kind", "example"), EXAMPLES)
+def test_examples_of_each_kind_hold(kind: str, example: Example, table: Table, tmp_path: Path) -> None:
+    snapshot = table(example.before)
+    run_rulebook(snapshot, book({"kind": kind, **example.rule}), tmp_path / "r")
+    keep = "__state = 'quarantined'" if KINDS[kind].is_check else "__gone IS NULL"
+    rows = query(result_path(tmp_path / "r"), "SELECT * FROM t WHERE " + keep + " ORDER BY __record")
+    found = {name: [plain(row[3 + place]) for row in rows] for place, name in enumerate(example.before)}
+    assert found == example.after
+
+
+def test_every_kind_has_examples_and_a_sentence() -> None:
+    for kind, one in KINDS.items():
+        assert one.examples, kind
+        sentence = one.model_validate({"kind": kind, "id": "x", **one.examples[0].rule}).sentence()
+        assert "".join(part.text for part in sentence).endswith(".")
+        assert any(None in cells for cells in one.examples[0].before.values()), f"{kind}: no missing value in examples"
+
+
+def test_reasons_effects_and_states_of_a_small_run(table: Table, tmp_path: Path) -> None:
+    snapshot = table({"id": ["1", "2", "2", "4", "5"], "ph": ["7.4", "74", "x", " n/a", "8,1"], "s": [" a", "b", "", "d", "e"]})
+    rules = book(
+        {"kind": "trim-spaces"},
+        {"kind": "missing-tokens", "tokens": ["n/a"], "columns": ["ph"]},
+        {"kind": "to-number", "columns": ["ph"]},
+        {"kind": "in-range", "columns": ["ph"], "low": "0", "high": "14"},
+        {"kind": "unique", "columns": ["id"]},
+        {"kind": "required", "columns": ["s"], "consequence": "stop"},
+    )
+    outcome = run_rulebook(snapshot, rules, tmp_path / "r")
+    rows = query(result_path(tmp_path / "r"), "SELECT __record, __state, __reasons FROM t ORDER BY 1")
+    assert [(record, state) for record, state, _ in rows] == [
+        (1, "corrected"), (2, "quarantined"), (3, "quarantined"), (4, "corrected"), (5, "quarantined"),
+    ]  # fmt: skip
+    said = [[f"{r['name']} {r['value']} {r['phrase']}" for r in reasons] for _, _, reasons in rows]
+    assert said[1] == ["ph 74 lies outside 0 to 14", "id 2 occurs more than once"]
+    assert said[2] == ["ph x could not be read", "id 2 occurs more than once", "s None is missing"]
+    assert said[4] == ["ph 8,1 could not be read"]
+    told = {e.kind: (e.cells, e.unconverted, e.broken) for e in outcome.effects}
+    assert told["trim-spaces"] == (2, 0, 0)
+    assert told["missing-tokens"] == (1, 0, 0)
+    assert told["to-number"] == (2, 2, 0)
+    assert told["in-range"] == (0, 0, 1)
+    assert outcome.stopped_by == ("r6",)
+
+
+def test_decisions_change_what_they_say_and_nothing_else(table: Table, tmp_path: Path) -> None:
+    snapshot = table({"id": ["1", "1", "3", "4"], "n": ["5", "6", "x", "99"]})
+    rules = book(
+        {"kind": "to-number", "columns": ["n"]},
+        {"kind": "in-range", "columns": ["n"], "high": "50"},
+        {"kind": "unique", "columns": ["id"]},
+    )
+    decisions = [
+        Decision(record=2, kind="discard"),
+        Decision(record=3, kind="amend", values={"n": "7"}),
+        Decision(record=4, kind="accept"),
+    ]
+    outcome = run_rulebook(snapshot, rules, tmp_path / "r", decisions)
+    rows = query(result_path(tmp_path / "r"), "SELECT __record, __state, n FROM t ORDER BY 1")
+    assert rows == [(1, "ready", 5.0), (2, "removed", 6.0), (3, "corrected", 7.0), (4, "ready", 99.0)]
+    assert (outcome.discarded, outcome.accepted) == (1, 1)
+    wrong = retry_record(snapshot, rules, 3, [Decision(record=3, kind="amend", values={"n": "seven"})], tmp_path / "s")
+    assert wrong["state"] == "quarantined"
+    assert wrong["reasons"][0]["value"] == "seven"
+
+
+def test_a_rule_that_does_not_fit_says_which_and_why(table: Table, tmp_path: Path) -> None:
+    snapshot = table({"a": ["1"]})
+    with pytest.raises(RulebookError, match="Rule 1 needs the column 'b'"):
+        run_rulebook(snapshot, book({"kind": "required", "columns": ["b"]}), tmp_path / "r")
+    with pytest.raises(RulebookError, match="line 2"):
+        parse_rulebook('{"rules": [\n oops ]}')
+    with pytest.raises(RulebookError, match="rule 1, field .*low") as caught:
+        parse_rulebook('{"rules": [{"kind": "in-range", "id": "x", "columns": ["a"], "low": 5}]}')
+    assert "string" in str(caught.value)
+
+
+def test_cancelling_stops_a_statement_and_leaves_nothing_behind(table: Table, tmp_path: Path) -> None:
+    with pytest.raises(Cancelled):
+        run_rulebook(table({"a": ["1"]}), book(), tmp_path / "r", beat=lambda share: False)
+    assert not (tmp_path / "r").exists()
+    asked = iter([True, True, False])
+    endless = template("SELECT sum(a.range * b.range) FROM range(1000000) a, range(1000000) b")
+    with connect([], tmp_path / "s") as con, pytest.raises(Cancelled):
+        Watch(lambda share: next(asked), interval=0.05).execute(con, endless)
+
+
+_cell = st.one_of(st.none(), st.sampled_from(["", " ", "1", "1.5", "x", "n/a", " 7 ", "2024-01-05", "1e999", "-"]), st.text("aB1 ,.-|", max_size=4))
+_columns = st.lists(st.sampled_from(["a", "b", "c"]), min_size=1, max_size=2, unique=True)
+_rule = st.one_of(
+    st.builds(lambda c, k: {"kind": "trim-spaces", "columns": c, "collapse": k}, _columns, st.booleans()),
+    st.builds(lambda c: {"kind": "missing-tokens", "columns": c, "tokens": ["n/a", "-"]}, _columns),
+    st.builds(lambda u, w: {"kind": "to-number", "columns": ["b"], "unconverted": u, "whole": w}, st.sampled_from(["missing", "quarantine"]), st.booleans()),
+    st.builds(lambda o: {"kind": "translate", "columns": ["a"], "codes": [{"code": "x", "meaning": "y"}], "others": o}, st.sampled_from(["keep", "missing", "quarantine"])),
+    st.builds(lambda c: {"kind": "remove-duplicates", "columns": c}, st.one_of(st.just([]), _columns)),
+    st.just({"kind": "remove-empty"}),
+    st.builds(lambda c, q: {"kind": "required", "columns": c, "consequence": q}, _columns, st.sampled_from(["quarantine", "note", "stop"])),
+    st.builds(lambda c: {"kind": "unique", "columns": c}, _columns),
+    st.builds(lambda c: {"kind": "allowed-values", "columns": c, "values": ["x", "1"]}, _columns),
+)  # fmt: skip
+_decision = st.builds(
+    lambda record, kind, value: Decision(record=record, kind=kind, values={"a": value} if kind == "amend" else {}),
+    st.integers(1, 8),
+    st.sampled_from(["amend", "accept", "discard"]),
+    st.one_of(st.none(), st.sampled_from(["x", "1", "q"])),
+)
+
+
+@settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(
+    rows=st.lists(st.tuples(_cell, _cell, _cell), min_size=1, max_size=12),
+    rules=st.lists(_rule, max_size=6),
+    decisions=st.lists(_decision, max_size=3, unique_by=lambda d: d.record),
+)
+def test_every_record_is_accounted_for(
+    rows: list[tuple[str | None, ...]], rules: list[dict[str, Any]], decisions: list[Decision], table: Table, tmp_path: Path
+) -> None:
+    snapshot = table({name: [row[place] for row in rows] for place, name in enumerate("abc")})
+    folder = tmp_path / f"r{len(list(tmp_path.iterdir()))}"
+    outcome: Outcome = run_rulebook(snapshot, book(*rules), folder, decisions)
+    assert outcome.reconciliation.balances
+    assert outcome.reconciliation.delivered == len(rows)
+    found = query(result_path(folder), "SELECT __record, __state, len(__reasons) FROM t")
+    assert [record for record, _, _ in found] == list(range(1, len(rows) + 1))
+    accepted = {d.record for d in decisions if d.kind == "accept"}
+    for record, state, reasons in found:
+        if state == "quarantined":
+            assert reasons
+            assert record not in accepted
+    again = run_rulebook(snapshot, book(*rules), tmp_path / f"{folder.name}-again", decisions)
+    assert again == outcome
