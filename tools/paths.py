@@ -7,7 +7,8 @@ from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
 VAR = Path(os.environ.get("PRAVIN_VAR", ROOT / "var")).resolve()
-VENV = ROOT / "var" / "venv"
+INSTALLED = ROOT / "var"  # packages and builds, shared by the application and its tests
+VENV = INSTALLED / "venv"
 PYTHON = VENV / "bin" / "python"
 WEB = ROOT / "web"
 CHROMIUM = Path("/usr/bin/chromium")

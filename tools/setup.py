@@ -11,7 +11,7 @@ import sys
 from collections.abc import Iterable
 from pathlib import Path
 
-from tools.paths import CHROMIUM, PYTHON, ROOT, VAR, VENV, WEB
+from tools.paths import CHROMIUM, INSTALLED, PYTHON, ROOT, VENV, WEB
 
 
 def say(text: str) -> None:
@@ -38,11 +38,11 @@ def need_packages(browser: bool = False) -> None:
 def need_python(tests: bool = False) -> None:
     """The Python environment from the hashed requirements."""
     locked = ROOT / "requirements" / ("dev.txt" if tests else "app.txt")
-    marks = [VAR.parent / VAR.name / f".python-{name}" for name in (["dev"] if tests else ["app", "dev"])]
+    marks = [INSTALLED / f".python-{name}" for name in (["dev"] if tests else ["app", "dev"])]
     if PYTHON.exists() and any(_same(mark, [ROOT / "requirements" / f"{mark.name[8:]}.txt"]) for mark in marks):
         return
     say("installing Python packages")
-    VAR.mkdir(parents=True, exist_ok=True)
+    INSTALLED.mkdir(parents=True, exist_ok=True)
     if not PYTHON.exists():
         subprocess.run([sys.executable, "-m", "venv", str(VENV)], check=True)
     pip = [str(PYTHON), "-m", "pip", "install", "--quiet", "--disable-pip-version-check", "--require-hashes"]
@@ -57,15 +57,15 @@ def need_web() -> None:
     if shutil.which("npm") is None:
         sys.exit("Node.js with npm is missing. Run: sudo apt-get install nodejs npm")
     lock = [WEB / "package-lock.json"]
-    if not (WEB / "node_modules").exists() or not _same(VAR / ".npm", lock):
+    if not (WEB / "node_modules").exists() or not _same(INSTALLED / ".npm", lock):
         say("installing npm packages")
         _npm("ci", "--no-audit", "--no-fund")
-        _remember(VAR / ".npm", lock)
+        _remember(INSTALLED / ".npm", lock)
     sources = [*lock, *_sources()]
-    if not (WEB / "dist" / "index.html").exists() or not _same(VAR / ".web", sources):
+    if not (WEB / "dist" / "index.html").exists() or not _same(INSTALLED / ".web", sources):
         say("building the web application")
         _npm("run", "build", "--silent")
-        _remember(VAR / ".web", sources)
+        _remember(INSTALLED / ".web", sources)
 
 
 def _sources() -> list[Path]:
@@ -91,5 +91,5 @@ def _same(mark: Path, files: Iterable[Path]) -> bool:
 
 
 def _remember(mark: Path, files: Iterable[Path]) -> None:
-    VAR.mkdir(parents=True, exist_ok=True)
+    INSTALLED.mkdir(parents=True, exist_ok=True)
     mark.write_text(_digest(files))

@@ -119,7 +119,7 @@ FILE_UPLOAD_MAX_MEMORY_SIZE = 2**20
 DATA_UPLOAD_MAX_MEMORY_SIZE = 16 * 2**20
 UPLOAD_LIMIT = int(os.environ.get("PRAVIN_UPLOAD_LIMIT", 4 * 2**30))
 
-CACHE_DIR = VAR / "cache"
+CACHE_DIR = Path(os.environ.get("PRAVIN_CACHE", VAR / "cache"))
 ENGINE_MEMORY = os.environ.get("PRAVIN_ENGINE_MEMORY", "1GB")
 ENGINE_THREADS = int(os.environ.get("PRAVIN_ENGINE_THREADS", "2"))
 

@@ -1,0 +1,84 @@
+"""Helpers of the server's tests: people, clients, a delivery, and doing the work that was asked for."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import connection
+from django.test import Client
+
+from pravin_server.accounts.services import make_user
+from pravin_server.common.jobs import perform
+from pravin_server.common.models import Job
+
+ROLES = {"ana": ["analyst"], "app": ["analyst", "approver"], "vic": ["viewer"], "nobody": []}
+DATA = b"id|site|ph\n1|A| 7.4\n2|B|74\n3|n/a|x\nbroken\n4|C|6.9\n4|C|6.9\n"
+RULES: list[dict[str, Any]] = [
+    {"kind": "trim-spaces", "id": "trim", "columns": []},
+    {"kind": "missing-tokens", "id": "tokens", "columns": [], "tokens": ["n/a"]},
+    {"kind": "to-number", "id": "number", "columns": ["ph"]},
+    {"kind": "remove-duplicates", "id": "repeats", "columns": ["id"]},
+    {"kind": "required", "id": "site", "columns": ["site"]},
+    {"kind": "in-range", "id": "range", "columns": ["ph"], "low": "0", "high": "14"},
+]
+
+
+@pytest.fixture(scope="session")
+def django_db_setup(django_db_setup: None, django_db_blocker: Any) -> None:
+    """Tests that commit are cleaned up by truncating, which the activity record refuses otherwise."""
+    with django_db_blocker.unblock(), connection.cursor() as cursor:
+        cursor.execute("ALTER TABLE activity_event DISABLE TRIGGER activity_no_truncate")
+
+
+@pytest.fixture(autouse=True)
+def _cache(settings: Any, tmp_path: Path) -> None:
+    settings.CACHE_DIR = tmp_path / "cache"
+
+
+class Browser:
+    """A client of the API: paths without /api, JSON in and out."""
+
+    def __init__(self, username: str | None) -> None:
+        self.client = Client()
+        if username:
+            self.client.force_login(make_user(username, "secret-pass", username.title(), ROLES[username]))
+
+    def __call__(self, method: str, path: str, body: Any = None, expect: int | None = None) -> Any:
+        data = None if body is None else json.dumps(body)
+        answer = self.client.generic(method, f"/api{path}", data or "", content_type="application/json")
+        if expect is not None:
+            assert answer.status_code == expect, answer.content[:2000]
+        return answer.json() if "json" in answer.get("Content-Type", "") else answer
+
+    def upload(self, slug: str, expect: int = 201, **files: bytes) -> Any:
+        sent = [SimpleUploadedFile(f"{name}.txt", data) for name, data in files.items()]
+        answer = self.client.post(f"/api/feeds/{slug}/deliveries", {"files": sent})
+        assert answer.status_code == expect, answer.content[:2000]
+        return answer.json()
+
+
+@pytest.fixture
+def browser(db: None) -> Callable[[str | None], Browser]:
+    return Browser
+
+
+def do_work() -> None:
+    """Do all jobs that wait, as the worker would."""
+    while job := Job.objects.filter(state="waiting").order_by("id").first():
+        perform(job_id=job.pk)
+
+
+@pytest.fixture
+def delivered(db: None) -> Iterator[int]:
+    """A feed `samples` with rules and a delivery that is read; gives the delivery's id."""
+    analyst = Browser("ana")
+    analyst("POST", "/feeds", {"name": "Samples"}, expect=201)
+    delivery = analyst.upload("samples", field=DATA)["id"]
+    analyst("PUT", "/feeds/samples/rulebook", {"based_on": 0, "change": "first", "rules": RULES}, expect=200)
+    do_work()
+    return delivery

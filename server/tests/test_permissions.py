@@ -1,0 +1,102 @@
+"""Every operation of the API with every role: nobody signed out, no writing viewer, only approvers release."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import pytest
+from django.test import Client
+
+from conftest import RULES, Browser, do_work
+from pravin_server.accounts.services import make_user
+from pravin_server.common.models import Job
+from pravin_server.config.api import api
+from pravin_server.deliveries.models import SourceFile
+from pravin_server.releases.models import Release
+from pravin_server.runs.models import Run
+
+OPEN = {("POST", "/api/session")}
+READING = {("POST", "/api/deliveries/{delivery_id}/files/{file_id}/preview"), ("DELETE", "/api/session")}
+RELEASING = {("POST", "/api/deliveries/{delivery_id}/release"), ("POST", "/api/releases/{release_id}/withdraw")}
+BODIES: dict[str, Any] = {
+    "/api/feeds": {"name": "Another"},
+    "/api/feeds/{slug}/rulebook": {"based_on": 1, "rules": RULES},
+    "/api/deliveries/{delivery_id}/release": {"run": 1},
+    "/api/releases/{release_id}/withdraw": {"justification": "x"},
+    "/api/deliveries/{delivery_id}/decisions": {"records": [2], "kind": "discard", "justification": "x"},
+    "/api/deliveries/{delivery_id}/decisions/take-back": {"records": [2]},
+    "/api/deliveries/{delivery_id}/quarantine/{record}/retry": {"values": {"ph": "1"}},
+    "/api/deliveries/{delivery_id}/files/{file_id}/preview": {},
+    "/api/deliveries/{delivery_id}/files/{file_id}/settings": {},
+    "/api/session": {"username": "x", "password": "y"},
+}
+
+
+def operations() -> list[tuple[str, str]]:
+    return [
+        (method.upper(), path)
+        for path, methods in api.get_openapi_schema()["paths"].items()
+        for method in methods
+    ]  # fmt: skip
+
+
+@pytest.fixture
+def places(delivered: int) -> dict[str, Any]:
+    approver = Browser("app")
+    approver("POST", f"/deliveries/{delivered}/runs", expect=201)
+    do_work()
+    run = Run.objects.latest("id").pk
+    approver("POST", f"/deliveries/{delivered}/release", {"run": run}, expect=201)
+    do_work()
+    return {
+        "slug": "samples", "delivery_id": delivered, "file_id": SourceFile.objects.latest("id").pk, "run_id": run,
+        "job_id": Job.objects.latest("id").pk, "release_id": Release.objects.latest("id").pk, "record": 2,
+    }  # fmt: skip
+
+
+def ask(browser: Browser, method: str, path: str, places: dict[str, Any]) -> int:
+    if path.endswith("/deliveries"):
+        return browser.client.post(path.format(**places), {"files": []}).status_code
+    body = BODIES.get(path) if method in ("POST", "PUT") else None
+    answer = browser(method, path.format(**places).removeprefix("/api"), body)
+    return answer["status"] if isinstance(answer, dict) and answer.get("type") == "about:blank" else 200
+
+
+def test_who_may_do_what(places: dict[str, Any], browser: Callable[[str | None], Browser]) -> None:
+    asked = operations()
+    assert len(asked) > 25
+    for method, path in asked:
+        place = (method, path)
+        if place in OPEN:
+            continue
+        signed_out, nobody = ask(browser(None), method, path, places), ask(browser("nobody"), method, path, places)
+        assert (place, signed_out, nobody) == (place, 401, 403)
+        viewer, analyst = ask(browser("vic"), method, path, places), ask(browser("ana"), method, path, places)
+        reading = method == "GET" or place in READING
+        assert (place, viewer) == (place, 200 if reading else 403)
+        if place in RELEASING:
+            assert (place, analyst) == (place, 403)
+            assert ask(browser("app"), method, path, places) != 403
+        else:
+            assert (place, analyst != 403, analyst < 500) == (place, True, True)
+
+
+def test_without_the_csrf_token_nothing_is_changed(db: None) -> None:
+    strict = Client(enforce_csrf_checks=True)
+    strict.force_login(make_user("ana", "secret-pass", "Ana", ["analyst"]))
+    answer = strict.post("/api/feeds", '{"name": "x"}', content_type="application/json")
+    assert answer.status_code == 403
+    assert strict.post("/api/session", "{}", content_type="application/json").status_code == 403
+
+
+def test_wrong_password_and_unknown_places_are_problems(db: None, browser: Callable[[str | None], Browser]) -> None:
+    wrong = browser(None)("POST", "/session", {"username": "ana", "password": "wrong"}, expect=401)
+    assert wrong["title"] == "Sign in first"
+    analyst = browser("ana")
+    assert "no delivery 99" in analyst("GET", "/deliveries/99", expect=404)["detail"]
+    bad = analyst("POST", "/feeds", {"name": ""}, expect=422)
+    assert bad["errors"][0]["where"][-1] == "name"
+    broken = {"based_on": 0, "rules": [{"kind": "in-range", "id": "x", "columns": ["a"], "low": "7", "high": "2024-01-01"}]}
+    analyst("POST", "/feeds", {"name": "F"}, expect=201)
+    assert "one bound is a number" in analyst("PUT", "/feeds/f/rulebook", broken, expect=422)["detail"]
