@@ -53,7 +53,7 @@ class Browser:
         answer = self.client.generic(method, f"/api{path}", data or "", content_type="application/json")
         if expect is not None:
             assert answer.status_code == expect, answer.content[:2000]
-        return answer.json() if "json" in answer.get("Content-Type", "") else answer
+        return answer.json() if "json" in answer.get("Content-Type", "") and answer.content else answer
 
     def upload(self, slug: str, expect: int = 201, **files: bytes) -> Any:
         sent = [SimpleUploadedFile(f"{name}.txt", data) for name, data in files.items()]

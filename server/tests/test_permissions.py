@@ -6,6 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
 
 from conftest import RULES, Browser, do_work
@@ -57,7 +58,7 @@ def places(delivered: int) -> dict[str, Any]:
 
 def ask(browser: Browser, method: str, path: str, places: dict[str, Any]) -> int:
     if path.endswith("/deliveries"):
-        return browser.client.post(path.format(**places), {"files": []}).status_code
+        return browser.client.post(path.format(**places), {"files": [SimpleUploadedFile("more.txt", b"a|b\n1|2\n")]}).status_code
     body = BODIES.get(path) if method in ("POST", "PUT") else None
     answer = browser(method, path.format(**places).removeprefix("/api"), body)
     return answer["status"] if isinstance(answer, dict) and answer.get("type") == "about:blank" else 200

@@ -42,6 +42,7 @@ def connect(folders: Sequence[Path], scratch: Path, limits: Limits = Limits()) -
     try:
         con.execute("SET enable_progress_bar = true")
         con.execute("SET enable_progress_bar_print = false")
+        con.execute("SET parquet_metadata_cache = true")
         con.execute("SET TimeZone = 'UTC'")
         con.execute(
             sql(

@@ -5,6 +5,8 @@ Casts guess (they take '0x1F', '1_000' or a bare year); so every text is judged 
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import duckdb
 from sqlglot import exp
 
@@ -50,8 +52,13 @@ def kind_of(cell: exp.Expr) -> exp.Expr:
     )
 
 
+@lru_cache(maxsize=1)
+def _judging() -> str:
+    query = exp.select("value", "n", kind_of(column("value")).as_("kind")).from_("vals")
+    return sql(temporary_table("kinds", query))
+
+
 def judge(con: duckdb.DuckDBPyConnection) -> dict[str, int]:
     """From `vals(value, n)` make `kinds(value, n, kind)`; returns the cells of each kind."""
-    query = exp.select("value", "n", kind_of(column("value")).as_("kind")).from_("vals")
-    con.execute(sql(temporary_table("kinds", query)))
+    con.execute(_judging())
     return dict(con.execute("SELECT kind, sum(n)::BIGINT FROM kinds GROUP BY kind ORDER BY kind").fetchall())

@@ -104,8 +104,10 @@ def _column(con: duckdb.DuckDBPyConnection, source: exp.Expr, name: str, positio
     top, forms, text = texts.values(con), texts.shapes(con), texts.measure(con)
     data_type, fits = propose_type(by_kind, top)
     mark = "," if by_kind.get("decimal comma", 0) > by_kind.get("decimal", 0) else "."
-    number_statistics, bars = numbers.measure(con, mark)
-    date_statistics, date_bars = dates.measure(con, now)
+    numeric = by_kind.keys() & {"whole number", "decimal", "decimal comma"}
+    number_statistics, bars = numbers.measure(con, mark) if numeric else (None, None)
+    dated = by_kind.keys() & {"date", "date-time"}
+    date_statistics, date_bars = dates.measure(con, now) if dated else (None, None)
     present = sum(count for kind, count in by_kind.items() if kind not in ("missing", "missing token"))
     distinct = con.execute("SELECT count(*) FROM vals WHERE value <> ''").fetchone()
     different = int(distinct[0]) if distinct else 0

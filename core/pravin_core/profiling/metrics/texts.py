@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import duckdb
 from sqlglot import exp
 
@@ -31,11 +33,13 @@ def values(con: duckdb.DuckDBPyConnection) -> tuple[ValueCount, ...]:
 
 def shapes(con: duckdb.DuckDBPyConnection) -> tuple[ValueCount, ...]:
     """The most frequent shapes: digits as 9, letters as a or A, everything else as it is."""
-    grouped = (
-        exp.select(shape_of(column("value")).as_("shape"), "sum(n)::BIGINT AS cells", dialect="duckdb")
-        .from_("vals").where("value <> ''").group_by("shape").order_by("cells DESC", "shape").limit(TOP)
-    )  # fmt: skip
-    return tuple(ValueCount(value=shape, count=cells) for shape, cells in con.execute(sql(grouped)).fetchall())
+    return tuple(ValueCount(value=shape, count=cells) for shape, cells in con.execute(_shaping()).fetchall())
+
+
+@lru_cache(maxsize=1)
+def _shaping() -> str:
+    grouped = exp.select(shape_of(column("value")).as_("shape"), "CAST(sum(n) AS BIGINT) AS cells").from_("vals")
+    return sql(grouped.where("value <> ''").group_by("shape").order_by("cells DESC", "shape").limit(TOP))
 
 
 def shape_of(cell: exp.Expr) -> exp.Expr:

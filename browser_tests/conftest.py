@@ -1,0 +1,121 @@
+"""The whole application for browser tests: own database, web server, worker and Chromium."""
+
+from __future__ import annotations
+
+import json
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+import urllib.error
+import urllib.request
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
+import psycopg
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+
+ROOT = Path(__file__).resolve().parent.parent
+VAR = Path(os.environ["PRAVIN_VAR"])
+DATABASE = "pravin_browser"
+FLAGS = [
+    "--no-sandbox", "--disable-dev-shm-usage", "--disable-background-networking", "--disable-component-update",
+    "--disable-sync", "--no-first-run",
+]  # fmt: skip
+
+
+@pytest.fixture(scope="session")
+def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    """The address of a running application with the demo people and no data."""
+    state = json.loads((VAR / "postgres.json").read_text())
+    where = {"host": "127.0.0.1", "port": state["port"], "user": state["user"], "password": state["password"]}
+    with psycopg.connect(dbname="postgres", autocommit=True, **where) as con:
+        con.execute(f"DROP DATABASE IF EXISTS {DATABASE} WITH (FORCE)")
+        con.execute(f"CREATE DATABASE {DATABASE}")
+    (VAR / "reader.json").unlink(missing_ok=True)
+    cache = tmp_path_factory.mktemp("cache")
+    environment = {**os.environ, "PRAVIN_DATABASE": DATABASE, "PRAVIN_CACHE": str(cache)}
+    manage = [sys.executable, str(ROOT / "server" / "manage.py")]
+    for command in (["migrate", "--verbosity", "0"], ["people"], ["collectstatic", "--noinput", "--verbosity", "0"]):
+        subprocess.run([*manage, *command], env=environment, check=True)
+    with socket.socket() as free:
+        free.bind(("127.0.0.1", 0))
+        port = free.getsockname()[1]
+    gunicorn = [
+        str(Path(sys.executable).parent / "gunicorn"), "pravin_server.config.wsgi:application", "--bind",
+        f"127.0.0.1:{port}", "--worker-class", "gthread", "--workers", "1", "--threads", "6", "--log-level", "warning",
+    ]  # fmt: skip
+    worker = [*manage, "procrastinate", "--verbosity", "0", "worker"]
+    running = [subprocess.Popen(c, env=environment, start_new_session=True, cwd=ROOT) for c in (gunicorn, worker)]
+    try:
+        _wait(f"http://127.0.0.1:{port}/")
+        yield f"http://127.0.0.1:{port}"
+    finally:
+        for process in running:
+            os.killpg(process.pid, signal.SIGTERM)
+        for process in running:
+            process.wait(timeout=20)
+
+
+def _wait(address: str) -> None:
+    deadline = time.monotonic() + 30
+    while time.monotonic() < deadline:
+        try:
+            urllib.request.urlopen(address, timeout=2)
+        except urllib.error.URLError:
+            time.sleep(0.1)
+        else:
+            return
+    raise RuntimeError("the web server does not answer")
+
+
+@pytest.fixture(scope="session")
+def chromium() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        yield browser
+        browser.close()
+
+
+@pytest.fixture
+def sign_in(chromium: Browser, address: str) -> Iterator[Callable[[str], Page]]:
+    """Open a page signed in as someone. Errors on the console fail the test."""
+    said: list[str] = []
+    contexts = []
+
+    def _sign_in(name: str) -> Page:
+        context = chromium.new_context(viewport={"width": 1280, "height": 800}, base_url=address)
+        context.set_default_timeout(20_000)
+        contexts.append(context)
+        page = context.new_page()
+        page.on("pageerror", lambda error: said.append(str(error)))
+        page.on("console", lambda m: said.append(m.text) if m.type == "error" and "401" not in m.text else None)
+        page.goto("/")
+        page.get_by_label("Name").fill(name)
+        page.get_by_label("Password").fill(f"merrow-{name}")
+        page.get_by_role("button", name="Sign in").click()
+        page.get_by_role("heading", name="Feeds").wait_for()
+        return page
+
+    yield _sign_in
+    for context in contexts:
+        context.close()
+    assert not said
+
+
+@pytest.fixture
+def reader() -> Callable[[str], list[tuple[Any, ...]]]:
+    """Ask the database as the read-only role does."""
+
+    def _ask(query: str) -> list[tuple[Any, ...]]:
+        who = json.loads((VAR / "reader.json").read_text())
+        port = json.loads((VAR / "postgres.json").read_text())["port"]
+        said = {"host": who["host"], "port": port, "user": who["user"], "password": who["password"]}
+        with psycopg.connect(dbname=who["database"], **said) as con:
+            return con.execute(query).fetchall()
+
+    return _ask
