@@ -22,6 +22,8 @@ def newest_trial(delivery: Delivery) -> Run | None:
 
 
 def speaking_run(delivery: Delivery) -> Run | None:
-    """The newer of run and trial: what the balance bar shows."""
-    both = [run for run in (counting_run(delivery), newest_trial(delivery)) if run]
-    return max(both, key=lambda run: run.pk, default=None)
+    """What the balance bar shows: the counting run, unless a trial of a newer revision says more."""
+    run, trial = counting_run(delivery), newest_trial(delivery)
+    if run and trial and trial.revision.number > run.revision.number:
+        return trial
+    return run or trial

@@ -80,7 +80,7 @@ const partDoor = (part: (typeof PARTS)[number]) =>
               v-if="mayWork && delivery.state === 'read' && delivery.release !== 'published'"
               type="button"
               class="btn"
-              :disabled="Boolean(delivery.job) || ask.isPending.value"
+              :disabled="ask.isPending.value || Boolean(delivery.job && delivery.job.kind !== 'run')"
               @click="ask.mutate('runs')"
             >
               Run
@@ -90,7 +90,7 @@ const partDoor = (part: (typeof PARTS)[number]) =>
         <BalanceBar :balance="delivery.balance" class="balance" />
         <div class="sum">
           <span
-            ><b class="lead">{{ count(delivery.balance.delivered) }}</b> delivered<template v-if="delivery.balance.added">
+            ><b>{{ count(delivery.balance.delivered) }}</b> delivered<template v-if="delivery.balance.added">
               + <b>{{ count(delivery.balance.added) }}</b> added</template
             >
             =</span
@@ -98,7 +98,8 @@ const partDoor = (part: (typeof PARTS)[number]) =>
           <template v-for="part in PARTS" :key="part.name">
             <span v-if="delivery.balance[part.name] || part.name === 'ready'">
               <i :class="`key part-${part.name}`" aria-hidden="true"></i
-              ><b>{{ count(delivery.balance[part.name]) }}</b>
+              ><b>{{ count(delivery.balance[part.name]) }}</b
+              >{{ ' ' }}
               <RouterLink class="door" :to="partDoor(part)">{{ part.label }}</RouterLink>
             </span>
           </template>
@@ -159,7 +160,6 @@ h1 {
   color: var(--soft);
 }
 .sum b {
-  margin-right: 5px;
   color: var(--ink);
   font: 650 12.5px var(--mono);
 }

@@ -71,9 +71,9 @@ const place = (delivery: Schemas['DeliverySummary']) =>
                 :key="delivery.id"
                 :to="{ name: place(delivery), params: { id: delivery.id } }"
                 class="one"
-                :aria-label="`delivery ${delivery.number} of ${feed.name}, ${delivery.state}`"
               >
                 <BalanceBar :balance="delivery.balance" :height="9" />
+                <span class="hidden-label">{{ feed.name }}, delivery </span>
                 <span class="when"
                   >{{ delivery.number }} <span class="soft">{{ day(delivery.received).slice(5) }}</span></span
                 >

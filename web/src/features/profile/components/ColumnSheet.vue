@@ -81,7 +81,9 @@ const numbers = computed(() => {
 
     <ul v-if="remarks.length" class="remarks">
       <li v-for="remark in remarks" :key="remark.text" :class="{ strong: remark.strong }">
-        <RouterLink v-if="remark.filters.length" class="door" :to="door(remark.filters)">{{ remark.text }}</RouterLink>
+        <RouterLink v-if="remark.filters.length" class="door" :to="door(remark.filters)">{{
+          remark.text
+        }}</RouterLink>
         <template v-else>{{ remark.text }}</template>
       </li>
     </ul>

@@ -24,6 +24,7 @@ const values = computed(() =>
 )
 const any = computed(() => Object.keys(values.value).length > 0)
 const tried = refDebounced(values, 250)
+const same = (a: object, b: object) => JSON.stringify(a) === JSON.stringify(b)
 const retry = useQuery({
   queryKey: ['retry', computed(() => [props.delivery, props.record.record]), tried],
   queryFn: ({ signal }) =>
@@ -37,7 +38,7 @@ const retry = useQuery({
   enabled: () => Object.keys(tried.value).length > 0,
 })
 const fresh = computed(
-  () => any.value && tried.value === values.value && retry.data.value && !retry.isFetching.value,
+  () => any.value && same(tried.value, values.value) && retry.data.value && !retry.isFetching.value,
 )
 const reasons = computed(() =>
   fresh.value ? (retry.data.value?.reasons ?? []) : any.value ? [] : props.record.reasons,

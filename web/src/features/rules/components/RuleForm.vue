@@ -2,7 +2,7 @@
 /** The form of a rule, made from its kind. A new widget is one branch here. */
 import type { Schemas } from '@/api/client'
 import { Select, Switch } from 'ant-design-vue'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { choiceWords, codesAsText, codesFrom, fieldsOf } from '../logic/fields'
 import type { Rule } from '../logic/rulebook'
 
@@ -24,6 +24,8 @@ const FORMATS = [
 ]
 const options = (names: string[]) => names.map((name) => ({ value: name, label: name }))
 const list = (name: string) => (rule.value[name] ?? []) as string[]
+// kept by us, so that the field says "not expanded" to assistive technology before it was ever opened
+const opened = ref('')
 function set(name: string, value: unknown): void {
   rule.value = { ...rule.value, [name]: value }
 }
@@ -43,8 +45,10 @@ const text = (event: Event) => (event.target as HTMLInputElement).value
         :placeholder="field.empty || (field.widget === 'tokens' ? 'type a value, then Enter' : 'choose')"
         :disabled="disabled"
         :bordered="false"
+        :open="opened === field.name"
         class="pick"
         @change="(value) => set(field.name, value)"
+        @dropdown-visible-change="(open) => (opened = open ? field.name : '')"
       />
       <select
         v-else-if="field.widget === 'choice'"
