@@ -218,7 +218,7 @@ def faults(page: Page) -> list[str]:
     page.evaluate(AXE.read_text())
     result = page.evaluate("async () => (await axe.run()).violations")
     return [
-        f"{fault['id']}: {node['html'][:160]}"
+        f"{fault['id']}: {node['html'][:400]} {node.get('failureSummary', '')}"
         for fault in result
         if fault["impact"] in ("serious", "critical")
         for node in fault["nodes"][:3]

@@ -2,7 +2,7 @@
 /** The form of a rule, made from its kind. A new widget is one branch here. */
 import type { Schemas } from '@/api/client'
 import { Select, Switch } from 'ant-design-vue'
-import { computed, ref } from 'vue'
+import { computed, onMounted, onUpdated, ref, watch } from 'vue'
 import { choiceWords, codesAsText, codesFrom, fieldsOf } from '../logic/fields'
 import type { Rule } from '../logic/rulebook'
 
@@ -24,8 +24,24 @@ const FORMATS = [
 ]
 const options = (names: string[]) => names.map((name) => ({ value: name, label: name }))
 const list = (name: string) => (rule.value[name] ?? []) as string[]
-// kept by us, so that the field says "not expanded" to assistive technology before it was ever opened
+const form = ref<HTMLElement>()
 const opened = ref('')
+
+/** The component library leaves the state of a closed list unsaid, and points to a list that is not there. */
+function sayExpanded(): void {
+  for (const input of form.value?.querySelectorAll('[role=combobox]') ?? []) {
+    const expanded = input.id === `rule-${opened.value}`
+    input.setAttribute('aria-expanded', String(expanded))
+    for (const name of ['aria-controls', 'aria-owns']) {
+      if (expanded) input.setAttribute(name, `${input.id}_list`)
+      else input.removeAttribute(name)
+    }
+    if (!expanded) input.removeAttribute('aria-activedescendant')
+  }
+}
+onMounted(sayExpanded)
+onUpdated(sayExpanded)
+watch(opened, sayExpanded, { flush: 'post' })
 function set(name: string, value: unknown): void {
   rule.value = { ...rule.value, [name]: value }
 }
@@ -33,7 +49,7 @@ const text = (event: Event) => (event.target as HTMLInputElement).value
 </script>
 
 <template>
-  <div class="form">
+  <div ref="form" class="form">
     <template v-for="field in fields" :key="field.name">
       <label :for="`rule-${field.name}`">{{ field.title }}</label>
       <Select
