@@ -57,10 +57,14 @@ def add_rule(page: Page, words: str, column: str, fill: dict[str, str]) -> None:
     expect(page.locator(".rule")).to_have_count(before + 1)
 
 
-def test_from_upload_to_released_table(sign_in: SignIn, data: Path, reader: Callable[[str], list[Any]], tmp_path: Path) -> None:
+def test_from_upload_to_released_table(
+    sign_in: SignIn, data: Path, reader: Callable[[str], list[Any]], tmp_path: Path
+) -> None:
     page = sign_in("tessen")
     take_in(page, "River samples", data)
-    expect(page.locator(".raw")).to_contain_text("broken line" if page.locator(".raw li").count() > 300 else "id|site|ph")
+    expect(page.locator(".raw")).to_contain_text(
+        "broken line" if page.locator(".raw li").count() > 300 else "id|site|ph"
+    )
     page.get_by_role("link", name="Profile").click()
     register = page.get_by_role("region", name="Register of columns")
     expect(register.get_by_role("row", name=re.compile("ph decimal, quantity"))).to_be_visible()

@@ -155,6 +155,7 @@ def check(arguments: list[str]) -> int:
         ("import contracts", [str(bin_ / "lint-imports"), "--no-cache"], False),
         ("migrations", [str(PYTHON), "server/manage.py", "makemigrations", "--check", "--dry-run"], False),
         ("OpenAPI file", [str(PYTHON), "server/manage.py", "openapi", "--check"], False),
+        ("rules page", [str(PYTHON), "server/manage.py", "rules_page", "--check"], False),
         ("generated types", ["npm", "run", "--silent", "check:api"], True),
         ("vue-tsc", ["npm", "run", "--silent", "check:types"], True),
         ("eslint", ["npm", "run", "--silent", "check:lint"], True),

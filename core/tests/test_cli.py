@@ -49,7 +49,13 @@ def test_run_writes_every_record_somewhere(files: tuple[Path, Path], tmp_path: P
     assert [row[-1] for row in quarantined[1:]] == ["ph 74 lies outside 0 to 14", "ph =x lies outside 0 to 14"]
     assert rows(out / "removed.csv")[1][-1] == "3. Remove records that repeat id, keep the first."
     assert rows(out / "rejected.csv")[1][:3] == ["d.txt", "6", "broken"]
-    assert sorted(p.name for p in out.iterdir()) == ["quarantined.csv", "ready.csv", "rejected.csv", "removed.csv", "run.json"]
+    assert sorted(p.name for p in out.iterdir()) == [
+        "quarantined.csv",
+        "ready.csv",
+        "rejected.csv",
+        "removed.csv",
+        "run.json",
+    ]
 
 
 @pytest.mark.parametrize("form", ["tsv", "jsonl", "parquet"])
@@ -79,7 +85,9 @@ def test_exit_codes(files: tuple[Path, Path], tmp_path: Path, capsys: pytest.Cap
     assert "rule 1" in capsys.readouterr().err
 
 
-def test_inspect_and_profile_print_json(files: tuple[Path, Path], tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+def test_inspect_and_profile_print_json(
+    files: tuple[Path, Path], tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
     data, _ = files
     assert main(["inspect", str(data), "--json"]) == 0
     found = json.loads(capsys.readouterr().out)[0]

@@ -77,7 +77,9 @@ def test_each_file_becomes_what_is_written_down(name: str, read: Callable[..., S
         (b"%PDF-1.7 ...", "PDF"),
     ],
 )
-def test_what_is_no_table_is_refused_with_the_file_named(data: bytes, words: str, read: Callable[..., Snapshot]) -> None:
+def test_what_is_no_table_is_refused_with_the_file_named(
+    data: bytes, words: str, read: Callable[..., Snapshot]
+) -> None:
     with pytest.raises(IntakeError, match=words) as caught:
         read(data)
     assert caught.value.where["file"] == "file.txt"
@@ -90,9 +92,7 @@ def test_settings_override_detection_and_contradictions_are_refused(read: Callab
     assert headless.columns == ("x", "y")
     assert cells_of(headless) == [("1", "2"), ("3", "4")]
     with pytest.raises(SettingsError, match="same character"):
-        IntakeSettings(
-            default=SettingsRequest(delimiter="'"), files={"f": SettingsRequest(quote="'")}
-        ).for_file("f")
+        IntakeSettings(default=SettingsRequest(delimiter="'"), files={"f": SettingsRequest(quote="'")}).for_file("f")
 
 
 def test_a_wide_file_keeps_all_columns(read: Callable[..., Snapshot]) -> None:

@@ -54,7 +54,9 @@ def test_every_kind_has_examples_and_a_sentence() -> None:
 
 
 def test_reasons_effects_and_states_of_a_small_run(table: Table, tmp_path: Path) -> None:
-    snapshot = table({"id": ["1", "2", "2", "4", "5"], "ph": ["7.4", "74", "x", " n/a", "8,1"], "s": [" a", "b", "", "d", "e"]})
+    snapshot = table(
+        {"id": ["1", "2", "2", "4", "5"], "ph": ["7.4", "74", "x", " n/a", "8,1"], "s": [" a", "b", "", "d", "e"]}
+    )
     rules = book(
         {"kind": "trim-spaces"},
         {"kind": "missing-tokens", "tokens": ["n/a"], "columns": ["ph"]},
@@ -107,7 +109,7 @@ def test_a_rule_that_does_not_fit_says_which_and_why(table: Table, tmp_path: Pat
         run_rulebook(snapshot, book({"kind": "required", "columns": ["b"]}), tmp_path / "r")
     with pytest.raises(RulebookError, match="line 2"):
         parse_rulebook('{"rules": [\n oops ]}')
-    with pytest.raises(RulebookError, match="rule 1, field .*low") as caught:
+    with pytest.raises(RulebookError, match=r"rule 1, field .*low") as caught:
         parse_rulebook('{"rules": [{"kind": "in-range", "id": "x", "columns": ["a"], "low": 5}]}')
     assert "string" in str(caught.value)
 
@@ -122,7 +124,11 @@ def test_cancelling_stops_a_statement_and_leaves_nothing_behind(table: Table, tm
         Watch(lambda share: next(asked), interval=0.05).execute(con, endless)
 
 
-_cell = st.one_of(st.none(), st.sampled_from(["", " ", "1", "1.5", "x", "n/a", " 7 ", "2024-01-05", "1e999", "-"]), st.text("aB1 ,.-|", max_size=4))
+_cell = st.one_of(
+    st.none(),
+    st.sampled_from(["", " ", "1", "1.5", "x", "n/a", " 7 ", "2024-01-05", "1e999", "-"]),
+    st.text("aB1 ,.-|", max_size=4),
+)
 _columns = st.lists(st.sampled_from(["a", "b", "c"]), min_size=1, max_size=2, unique=True)
 _rule = st.one_of(
     st.builds(lambda c, k: {"kind": "trim-spaces", "columns": c, "collapse": k}, _columns, st.booleans()),
@@ -150,7 +156,11 @@ _decision = st.builds(
     decisions=st.lists(_decision, max_size=3, unique_by=lambda d: d.record),
 )
 def test_every_record_is_accounted_for(
-    rows: list[tuple[str | None, ...]], rules: list[dict[str, Any]], decisions: list[Decision], table: Table, tmp_path: Path
+    rows: list[tuple[str | None, ...]],
+    rules: list[dict[str, Any]],
+    decisions: list[Decision],
+    table: Table,
+    tmp_path: Path,
 ) -> None:
     snapshot = table({name: [row[place] for row in rows] for place, name in enumerate("abc")})
     folder = tmp_path / f"r{len(list(tmp_path.iterdir()))}"

@@ -185,7 +185,10 @@ def test_bad_files_give_a_clear_message_or_rejected_lines(name: str, browser: Ma
     assert rows["total"] == work["records"]
     done = run(analyst, delivery)
     assert done["run"]["state"] == "done"
-    assert sum(done["balance"][p] for p in ("ready", "corrected", "quarantined", "removed", "rejected")) == done["balance"]["delivered"]
+    assert (
+        sum(done["balance"][p] for p in ("ready", "corrected", "quarantined", "removed", "rejected"))
+        == done["balance"]["delivered"]
+    )
 
 
 def test_the_activity_record_cannot_be_changed_unnoticed(browser: Make, delivered: int) -> None:

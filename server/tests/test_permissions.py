@@ -58,7 +58,9 @@ def places(delivered: int) -> dict[str, Any]:
 
 def ask(browser: Browser, method: str, path: str, places: dict[str, Any]) -> int:
     if path.endswith("/deliveries"):
-        return browser.client.post(path.format(**places), {"files": [SimpleUploadedFile("more.txt", b"a|b\n1|2\n")]}).status_code
+        return browser.client.post(
+            path.format(**places), {"files": [SimpleUploadedFile("more.txt", b"a|b\n1|2\n")]}
+        ).status_code
     body = BODIES.get(path) if method in ("POST", "PUT") else None
     answer = browser(method, path.format(**places).removeprefix("/api"), body)
     return answer["status"] if isinstance(answer, dict) and answer.get("type") == "about:blank" else 200
@@ -98,6 +100,9 @@ def test_wrong_password_and_unknown_places_are_problems(db: None, browser: Calla
     assert "no delivery 99" in analyst("GET", "/deliveries/99", expect=404)["detail"]
     bad = analyst("POST", "/feeds", {"name": ""}, expect=422)
     assert bad["errors"][0]["where"][-1] == "name"
-    broken = {"based_on": 0, "rules": [{"kind": "in-range", "id": "x", "columns": ["a"], "low": "7", "high": "2024-01-01"}]}
+    broken = {
+        "based_on": 0,
+        "rules": [{"kind": "in-range", "id": "x", "columns": ["a"], "low": "7", "high": "2024-01-01"}],
+    }
     analyst("POST", "/feeds", {"name": "F"}, expect=201)
     assert "one bound is a number" in analyst("PUT", "/feeds/f/rulebook", broken, expect=422)["detail"]

@@ -28,7 +28,14 @@ RECORDS = 400_000
 def worker(cache: Path) -> Iterator[subprocess.Popen[bytes]]:
     """A real worker process on the test's database."""
     environment = {**os.environ, "PRAVIN_DATABASE": connection.settings_dict["NAME"], "PRAVIN_CACHE": str(cache)}
-    command = [sys.executable, str(settings.ROOT / "server" / "manage.py"), "procrastinate", "--verbosity", "0", "worker"]
+    command = [
+        sys.executable,
+        str(settings.ROOT / "server" / "manage.py"),
+        "procrastinate",
+        "--verbosity",
+        "0",
+        "worker",
+    ]
     process = subprocess.Popen(command, env=environment, start_new_session=True)
     try:
         yield process

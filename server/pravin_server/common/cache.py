@@ -11,6 +11,7 @@ from contextlib import contextmanager
 from pathlib import Path
 
 from django.conf import settings
+
 from pravin_core.engines.duckdb import Limits
 
 

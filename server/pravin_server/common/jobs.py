@@ -9,10 +9,10 @@ from typing import TYPE_CHECKING, Any
 from django.apps import apps
 from django.db import transaction
 from django.utils import timezone
-from pravin_core.errors import Cancelled, PravinError
 from procrastinate import App
 from procrastinate.contrib.django import app
 
+from pravin_core.errors import Cancelled, PravinError
 from pravin_server.common.errors import ServerError, of_core, problem
 
 if TYPE_CHECKING:

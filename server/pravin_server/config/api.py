@@ -8,8 +8,8 @@ from django.http import HttpRequest, HttpResponse
 from ninja import NinjaAPI
 from ninja.errors import ValidationError
 from ninja.openapi.docs import DocsBase
-from pravin_core.errors import PravinError
 
+from pravin_core.errors import PravinError
 from pravin_server.accounts.api import router as session
 from pravin_server.activity.api import router as activity
 from pravin_server.common.api import router as jobs

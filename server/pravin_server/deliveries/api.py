@@ -7,6 +7,7 @@ from typing import Any, Literal
 
 from django.http import HttpRequest
 from ninja import Path, Query, Router, Schema
+
 from pravin_core.errors import PravinError
 from pravin_core.intake.preview import preview
 from pravin_core.intake.settings import FileSettings, SettingsRequest
@@ -14,7 +15,6 @@ from pravin_core.intake.snapshot import settle
 from pravin_core.profiling.model import Profile
 from pravin_core.records.filters import Filter
 from pravin_core.records.pages import Stage, read_page
-
 from pravin_server.common import cache
 from pravin_server.common.access import reader
 from pravin_server.common.errors import Invalid, NotFound

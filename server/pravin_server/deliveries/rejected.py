@@ -6,7 +6,6 @@ from typing import Any
 
 from pravin_core.engines.duckdb import connect, sql
 from pravin_core.releases.writers import rejected
-
 from pravin_server.common import cache
 from pravin_server.deliveries.models import Delivery
 from pravin_server.deliveries.snapshots import snapshot_of

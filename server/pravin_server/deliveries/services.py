@@ -12,10 +12,10 @@ from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 from django.db.models import Max
 from django.utils import timezone
+
 from pravin_core.intake.settings import SettingsRequest
 from pravin_core.intake.snapshot import Snapshot, settle
 from pravin_core.profiling.profiler import profile_snapshot
-
 from pravin_server.accounts.services import may_work
 from pravin_server.activity.services import note
 from pravin_server.common import cache

@@ -8,7 +8,6 @@ from pathlib import Path
 
 from pravin_core.intake.settings import FileSettings
 from pravin_core.intake.snapshot import Snapshot, SourceFile, load_snapshot, make_snapshot, snapshot_key
-
 from pravin_server.common import cache
 from pravin_server.common.errors import NotFound
 from pravin_server.deliveries import models

@@ -7,8 +7,8 @@ from typing import Any, Literal
 
 from django.http import HttpRequest
 from ninja import Field, Query, Router, Schema
-from pravin_core.rules.base import Part
 
+from pravin_core.rules.base import Part
 from pravin_server.common.access import reader
 from pravin_server.common.schemas import PROBLEMS, Started
 from pravin_server.deliveries.api import Id, delivery_or_404

@@ -6,9 +6,9 @@ from collections.abc import Sequence
 from typing import Any
 
 from django.db import transaction
+
 from pravin_core.runs.model import Decision as CoreDecision
 from pravin_core.runs.runner import retry_record
-
 from pravin_server.accounts.services import may_work
 from pravin_server.activity.services import note
 from pravin_server.common import cache

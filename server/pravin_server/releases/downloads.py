@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from typing import IO
 
+from sqlglot import exp
+
 from pravin_core.engines.duckdb import column, connect, read_parquet
 from pravin_core.releases import writers
 from pravin_core.tables.types import DataType
-from sqlglot import exp
-
 from pravin_server.common import cache
 from pravin_server.releases.models import Release
 

@@ -6,7 +6,6 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from pravin_core.runs.model import Outcome
-
 from pravin_server.deliveries.models import Delivery
 from pravin_server.rulebooks.services import newest
 from pravin_server.runs.models import Run

@@ -10,6 +10,8 @@ from django.core.files.base import File
 from django.db import transaction
 from django.db.models import Max
 from django.utils import timezone
+from sqlglot import exp
+
 from pravin_core.compiler import names
 from pravin_core.engines.duckdb import column, connect, copy_to, read_parquet, sql, template
 from pravin_core.releases import writers
@@ -17,8 +19,6 @@ from pravin_core.runs.model import Outcome
 from pravin_core.runs.runner import result_path
 from pravin_core.tables.columns import RECORD
 from pravin_core.tables.types import DataType
-from sqlglot import exp
-
 from pravin_server.accounts.services import may_release
 from pravin_server.activity.services import note
 from pravin_server.common import cache

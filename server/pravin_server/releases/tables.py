@@ -9,8 +9,9 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from django.db import connection
-from pravin_core.tables.types import DataType
 from psycopg import sql
+
+from pravin_core.tables.types import DataType
 
 SCHEMA = "released"
 READER = "pravin_reader"

@@ -7,10 +7,10 @@ from typing import Any
 
 from django.http import HttpRequest
 from ninja import Field, Router, Schema
+
 from pravin_core.rules.base import Part
 from pravin_core.rules.registry import AnyRule, describe
 from pravin_core.rules.rulebook import Rulebook
-
 from pravin_server.common.access import reader
 from pravin_server.common.schemas import PROBLEMS
 from pravin_server.feeds.api import Slug, feed_or_404

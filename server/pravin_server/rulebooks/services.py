@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 from django.db import transaction
-from pravin_core.rules.rulebook import Rulebook
 
+from pravin_core.rules.rulebook import Rulebook
 from pravin_server.accounts.services import may_work
 from pravin_server.activity.services import note
 from pravin_server.common.errors import Conflict

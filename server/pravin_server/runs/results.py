@@ -8,7 +8,6 @@ from pathlib import Path
 from pravin_core.records.pages import Stage
 from pravin_core.runs.model import Decision, Outcome
 from pravin_core.runs.runner import load_outcome, result_key, run_rulebook
-
 from pravin_server.common import cache
 from pravin_server.deliveries import snapshots
 from pravin_server.rulebooks.services import rulebook_of

@@ -9,11 +9,11 @@ from typing import Any
 from django.core.files.uploadedfile import UploadedFile
 from django.core.management.base import BaseCommand, CommandError
 from django.db import transaction
-from pravin_core.rules.rulebook import Rulebook
 
 from demo.field_samples import write_month
 from demo.rulebook import RULES
 from demo.sites import write_sites
+from pravin_core.rules.rulebook import Rulebook
 from pravin_server.accounts.models import User
 from pravin_server.common.models import Job
 from pravin_server.deliveries.models import Delivery

@@ -1,0 +1,25 @@
+"""The table of the benchmark: 31 columns of the demo world, machine-made, with known faults."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pandas as pd
+
+
+def write_table(path: Path, records: int, seed: int = 1) -> None:
+    """Write `records` records as pipe-delimited text (about 240 bytes a record)."""
+    rng = np.random.default_rng(seed)
+    columns: dict[str, object] = {"sample_id": [f"WQ-{n:08d}" for n in range(records)]}
+    days = pd.date_range("2020-01-01", periods=1461, freq="D").strftime("%Y-%m-%d").to_numpy()
+    columns["sampled_on"] = days[rng.integers(0, len(days), records)]
+    for n in range(12):
+        values = np.round(rng.normal(7.5, 1.5, records), 3).astype(str).astype(object)
+        values[rng.random(records) < 0.02] = "n/a"
+        columns[f"reading_{n}"] = values
+    for n in range(9):
+        columns[f"place_{n}"] = rng.choice([" Upper Merrow", "Lower Merrow ", "Harbour", "-", ""], records)
+    for n in range(8):
+        columns[f"count_{n}"] = rng.integers(0, 5000, records)
+    pd.DataFrame(columns).to_csv(path, sep="|", index=False)

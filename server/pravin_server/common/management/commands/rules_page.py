@@ -1,0 +1,52 @@
+"""Write docs/rules.md from the rule kinds."""
+
+import json
+from pathlib import Path
+from typing import Any
+
+from django.conf import settings
+from django.core.management.base import BaseCommand, CommandError
+
+from pravin_core.rules.registry import KINDS
+
+FILE = Path(settings.ROOT) / "docs" / "rules.md"
+
+
+def page() -> str:
+    """The page: each kind with what it does, its fields and an example."""
+    lines = ["# The kinds of rules", "", "Made from the kinds themselves by `server/manage.py rules_page`."]
+    for name, kind in KINDS.items():
+        example = kind.examples[0]
+        sentence = "".join(p.text for p in kind.model_validate({"kind": name, "id": "x", **example.rule}).sentence())
+        sort = "check" if kind.is_check else "correction"
+        lines += ["", f"## {kind.title} (`{name}`)", "", f"A {sort}. {kind.about} {_said(kind.__doc__)}", ""]
+        for field, schema in kind.model_json_schema()["properties"].items():
+            if field in ("kind", "id", "enabled", "note"):
+                continue
+            choices = f": {', '.join(json.dumps(c) for c in schema['enum'])}" if "enum" in schema else ""
+            default = f", by default `{json.dumps(schema['default'])}`" if "default" in schema else ""
+            lines.append(f"- `{field}`: {schema.get('title', field)}{choices}{default}")
+        lines += [
+            "",
+            f"*{sentence}*",
+            "",
+            f"    {json.dumps({'kind': name, 'id': 'x', **example.rule}, ensure_ascii=False)}",
+        ]
+    return "\n".join(lines) + "\n"
+
+
+def _said(text: str | None) -> str:
+    return " ".join((text or "").split())
+
+
+class Command(BaseCommand):
+    help = "Write docs/rules.md (--check only compares)."
+
+    def add_arguments(self, parser: Any) -> None:
+        parser.add_argument("--check", action="store_true")
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        if not options["check"]:
+            FILE.write_text(page())
+        elif not FILE.exists() or FILE.read_text() != page():
+            raise CommandError("docs/rules.md is out of date. Run: server/manage.py rules_page")
