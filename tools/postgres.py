@@ -149,3 +149,4 @@ def drop() -> None:
     stop()
     shutil.rmtree(data_dir(), ignore_errors=True)
     STATE.unlink(missing_ok=True)
+    (VAR / "reader.json").unlink(missing_ok=True)  # its password went with the cluster

@@ -28,7 +28,10 @@ class Command(BaseCommand):
             if not User.objects.filter(username=username).exists():
                 make_user(username, f"merrow-{username}", name, roles)
         file = settings.VAR / "reader.json"
-        if not file.exists():
+        with connection.cursor() as cursor:
+            cursor.execute("SELECT rolcanlogin FROM pg_roles WHERE rolname = %s", [READER])
+            ready = cursor.fetchone() == (True,)
+        if not file.exists() or not ready:
             password = secrets.token_urlsafe(18)
             with connection.cursor() as cursor:
                 role = sql.Identifier(READER)

@@ -18,7 +18,7 @@ const { data, error, isLoading } = useQuery({
       v-if="data && !data.length"
       empty="No record is in quarantine. Records that break a check stand here until somebody decides."
     />
-    <table v-if="data?.length" class="lines">
+    <table v-if="data?.length" class="lines board">
       <thead>
         <tr>
           <th>Delivery</th>
@@ -34,9 +34,9 @@ const { data, error, isLoading } = useQuery({
             <RouterLink :to="{ name: 'quarantine', params: { id: line.delivery.id } }"
               >{{ line.delivery.feed.name }}, delivery {{ line.delivery.number }}</RouterLink
             >
-            <span v-if="line.delivery.release" class="soft"> {{ line.delivery.release }}</span>
+            <span v-if="line.delivery.release" class="soft release">{{ line.delivery.release }}</span>
           </td>
-          <td class="bar"><BalanceBar :balance="line.delivery.balance" :height="9" /></td>
+          <td class="balance"><BalanceBar :balance="line.delivery.balance" :height="9" /></td>
           <td class="num">{{ count(line.records) }}</td>
           <td class="mono">{{ line.since ? minute(line.since) : '' }}</td>
           <td>
@@ -60,9 +60,13 @@ h1 {
   font-size: 17px;
   font-weight: 650;
 }
-.bar {
+.board .balance {
   width: 160px;
-  vertical-align: middle;
+  padding-top: 9px;
+  vertical-align: top;
+}
+.release {
+  margin-left: 8px;
 }
 .reason {
   display: block;

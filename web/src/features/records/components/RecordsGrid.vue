@@ -26,10 +26,13 @@ watch(size.height, (height) => (scroll.viewport.value = Math.max(ROW, height - H
 watch([scroll.first, scroll.last], ([first, last]) => emit('need', first, last), { immediate: true })
 
 // columns: widths by type, only those in view are drawn
+const BASE: Record<string, number> = { text: 140, date: 110, 'date-time': 150 }
 const widths = computed(() =>
-  props.columns.map(({ name, type }) =>
-    Math.max(type === 'text' ? 130 : 110, Math.min(220, name.length * 8 + 26)),
-  ),
+  props.columns.map(({ name, type }) => {
+    // after a run the value as delivered stands beside the date read from it
+    const base = (BASE[type] ?? 110) + (props.judged && type.startsWith('date') ? 86 : 0)
+    return Math.max(base, Math.min(220, name.length * 8 + 26))
+  }),
 )
 const starts = computed(() => {
   let at = fixed.value
