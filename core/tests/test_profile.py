@@ -44,7 +44,7 @@ def one(table: Table, tmp_path: Path, cells: list[str | None], name: str = "v") 
         ("weather", ["rain", "sun"] * 20, "text", "category"),
         ("note", ["a long remark about the water", "nothing much to say of it"] * 5, "text", "free text"),
         ("mass", ["1,5", "2,25"] * 5, "decimal", "quantity"),
-        ("odd", ["0x1F", "1_000", "1e999", "5-10"] * 5, "text", "category"),
+        ("odd", ["0x1F", "1_000", "1e999", "5-10", "2024-02-30"] * 5, "text", "category"),
         ("empty", [None, ""] * 5, "text", "category"),
     ],
 )

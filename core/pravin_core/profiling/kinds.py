@@ -24,6 +24,11 @@ def _any_of(with_time: bool) -> str:
     return "|".join(f"(?:{part})" for part in parts)
 
 
+def _forms(with_time: bool) -> exp.Array:
+    formats = [form.format for form in GUESSED_FORMS if form.has_time == with_time]
+    return exp.Array(expressions=[exp.Literal.string(one) for one in formats])
+
+
 def kind_of(cell: exp.Expr) -> exp.Expr:
     """The kind of a text that is never NULL, as an expression."""
     tokens, truth = (exp.Array(expressions=[exp.Literal.string(t) for t in words]) for words in (MISSING_TOKENS, TRUTH))
@@ -41,12 +46,15 @@ def kind_of(cell: exp.Expr) -> exp.Expr:
           WHEN regexp_full_match(trim(:c), :whole) THEN 'whole number'
           WHEN regexp_full_match(trim(:c), :decimal) AND isfinite(TRY_CAST(trim(:c) AS DOUBLE)) THEN 'decimal'
           WHEN regexp_full_match(trim(:c), :comma) THEN 'decimal comma'
-          WHEN regexp_full_match(trim(:c), :dates) THEN 'date'
-          WHEN regexp_full_match(trim(:c), :datetimes) THEN 'date-time'
+          WHEN regexp_full_match(trim(:c), :dates) AND try_strptime(trim(:c), :day_forms) IS NOT NULL THEN 'date'
+          WHEN regexp_full_match(trim(:c), :datetimes) AND try_strptime(trim(:c), :moment_forms) IS NOT NULL
+            THEN 'date-time'
           WHEN list_contains(:truth, lower(trim(:c))) THEN 'true/false'
           ELSE 'text' END""",
         c=cell,
         tokens=tokens,
+        day_forms=_forms(with_time=False),
+        moment_forms=_forms(with_time=True),
         truth=truth,
         **{name: exp.Literal.string(pattern) for name, pattern in patterns.items()},
     )

@@ -46,6 +46,13 @@ const said = computed(() => {
 function open(place: string): void {
   void router.push({ name: place, params: { id: id.value } })
 }
+/** Why the newest work on the delivery failed; reading says it in Intake. */
+const failed = computed(() => {
+  const job = delivery.value?.last_job
+  if (job?.state !== 'failed' || delivery.value?.job || job.kind === 'read') return null
+  const error = job.error as { detail?: string; advice?: string } | null
+  return { kind: job.kind, said: `${error?.detail ?? ''} ${error?.advice ?? ''}` }
+})
 useKeys({
   ...Object.fromEntries(
     ['intake', 'profile', 'rules', 'quarantine', 'release'].map((p, i) => [String(i + 1), () => open(p)]),
@@ -109,6 +116,10 @@ const partDoor = (part: (typeof PARTS)[number]) =>
             {{ place.label }}<i v-if="place.note">{{ place.note }}</i>
           </RouterLink>
         </nav>
+        <div v-if="failed" class="failed" role="alert">
+          <b>The last {{ failed.kind === 'run' ? 'run or trial' : failed.kind }} did not succeed.</b>
+          {{ failed.said }}
+        </div>
         <StateNote v-if="ask.error.value" :error="ask.error.value" />
       </header>
       <div class="body">
@@ -195,6 +206,11 @@ h1 {
 .places i {
   color: var(--soft);
   font: 12px var(--mono);
+}
+.failed {
+  margin: 8px 0;
+  border-left: 3px solid var(--ink);
+  padding-left: 10px;
 }
 .body {
   position: relative;

@@ -54,7 +54,7 @@ const failure = computed(() =>
     empty="There is nothing to release yet, because the rulebook has not been run over this delivery. Press Run above."
   />
   <template v-else>
-    <section class="main" tabindex="0" aria-label="Reconciliation">
+    <section class="account" tabindex="0" aria-label="Reconciliation">
       <h2>From delivered to ready</h2>
       <table class="steps">
         <tbody>
@@ -175,7 +175,7 @@ const failure = computed(() =>
 .wait {
   padding: 20px;
 }
-.main {
+.account {
   flex: 1;
   min-width: 0;
   padding: 0 24px 20px 20px;
