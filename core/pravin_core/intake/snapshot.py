@@ -8,9 +8,7 @@ from __future__ import annotations
 import hashlib
 import io
 import json
-import os
 import shutil
-import tempfile
 from collections.abc import Iterator, Sequence
 from dataclasses import asdict, dataclass
 from pathlib import Path
@@ -27,6 +25,7 @@ from pravin_core.intake.lanes import read_fast, scan
 from pravin_core.intake.settings import FileSettings, SettingsRequest
 from pravin_core.intake.tolerant import read_pieces
 from pravin_core.tables.columns import FILE, LINE, RECORD
+from pravin_core.tables.folders import made_whole
 
 VERSION = 1  # raise when the content of a snapshot changes for the same input
 _BATCH = 20_000
@@ -126,9 +125,7 @@ def make_snapshot(sources: Sequence[SourceFile], folder: Path, limits: Limits = 
     """Read all files of a delivery into `folder` (whole or not at all) and return the snapshot."""
     if found := load_snapshot(folder):
         return found
-    folder.parent.mkdir(parents=True, exist_ok=True)
-    work = Path(tempfile.mkdtemp(prefix=".making-", dir=folder.parent))
-    try:
+    with made_whole(folder, lambda place: load_snapshot(place) is not None) as work:
         columns: dict[str, None] = {}
         counts: list[FileCounts] = []
         with _RejectedFile(work / "rejected.parquet") as rejected:
@@ -140,20 +137,8 @@ def make_snapshot(sources: Sequence[SourceFile], folder: Path, limits: Limits = 
         _refuse_clashing(list(columns))
         meta = {"columns": list(columns), "files": [asdict(file) for file in counts]}
         (work / "meta.json").write_text(json.dumps(meta, ensure_ascii=False))
-        _move(work, folder)
-    finally:
-        shutil.rmtree(work, ignore_errors=True)
+        shutil.rmtree(work / "scratch", ignore_errors=True)
     return Snapshot(folder, tuple(columns), tuple(counts))
-
-
-def _move(work: Path, folder: Path) -> None:
-    """Put a finished folder in its place; when another process was first, theirs stays."""
-    try:
-        os.rename(work, folder)
-    except OSError:
-        if load_snapshot(folder) is None:
-            shutil.rmtree(folder, ignore_errors=True)
-            os.rename(work, folder)
 
 
 def _refuse_clashing(columns: list[str]) -> None:

@@ -4,9 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
-import os
 import shutil
-import tempfile
 from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
@@ -25,6 +23,7 @@ from pravin_core.rules.base import Check, ColumnCorrection, RecordCorrection
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.runs.model import Decision, Effect, Outcome, Reconciliation
 from pravin_core.tables.columns import RECORD
+from pravin_core.tables.folders import made_whole
 
 VERSION = 1  # raise when the result changes for the same input
 
@@ -65,9 +64,7 @@ def run_rulebook(
     """
     if found := load_outcome(folder):
         return found
-    folder.parent.mkdir(parents=True, exist_ok=True)
-    work = Path(tempfile.mkdtemp(prefix=".making-", dir=folder.parent))
-    try:
+    with made_whole(folder, lambda place: load_outcome(place) is not None) as work:
         with connect([snapshot.folder, work], work / "scratch", limits) as con:
             plan = _compile(con, snapshot, rulebook, decisions)
             target = result_path(work)
@@ -75,9 +72,6 @@ def run_rulebook(
             outcome = _outcome(con, snapshot, plan, target)
         (work / "outcome.json").write_text(outcome.model_dump_json())
         shutil.rmtree(work / "scratch", ignore_errors=True)
-        _move(work, folder)
-    finally:
-        shutil.rmtree(work, ignore_errors=True)
     return outcome
 
 
@@ -124,15 +118,6 @@ def _compile(
 
 def _record_of(decision: Decision) -> int:
     return decision.record
-
-
-def _move(work: Path, folder: Path) -> None:
-    try:
-        os.rename(work, folder)
-    except OSError:
-        if load_outcome(folder) is None:
-            shutil.rmtree(folder, ignore_errors=True)
-            os.rename(work, folder)
 
 
 def _outcome(con: duckdb.DuckDBPyConnection, snapshot: Snapshot, plan: Plan, result: Path) -> Outcome:

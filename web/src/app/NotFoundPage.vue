@@ -6,12 +6,3 @@
     </p>
   </main>
 </template>
-
-<style scoped>
-.page {
-  padding: 14px 20px;
-}
-h1 {
-  font-size: 17px;
-}
-</style>

@@ -72,19 +72,6 @@ const { data, error, isLoading } = useQuery({
 </template>
 
 <style scoped>
-.page {
-  padding: 12px 20px;
-}
-header {
-  display: flex;
-  gap: 18px;
-  align-items: baseline;
-  margin-bottom: 12px;
-}
-h1 {
-  font-size: 17px;
-  font-weight: 650;
-}
 .find {
   width: 170px;
 }

@@ -102,19 +102,6 @@ const place = (delivery: Schemas['DeliverySummary']) =>
 </template>
 
 <style scoped>
-.page {
-  padding: 12px 20px;
-}
-header {
-  display: flex;
-  gap: 18px;
-  align-items: baseline;
-  margin-bottom: 12px;
-}
-h1 {
-  font-size: 17px;
-  font-weight: 650;
-}
 .find {
   width: 150px;
 }

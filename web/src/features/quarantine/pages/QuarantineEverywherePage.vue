@@ -52,14 +52,6 @@ const { data, error, isLoading } = useQuery({
 </template>
 
 <style scoped>
-.page {
-  padding: 12px 20px;
-}
-h1 {
-  margin-bottom: 12px;
-  font-size: 17px;
-  font-weight: 650;
-}
 .board .balance {
   width: 160px;
   padding-top: 9px;

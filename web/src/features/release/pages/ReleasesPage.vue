@@ -58,14 +58,3 @@ const { data, error, isLoading } = useQuery({
     </table>
   </main>
 </template>
-
-<style scoped>
-.page {
-  padding: 12px 20px;
-}
-h1 {
-  margin-bottom: 12px;
-  font-size: 17px;
-  font-weight: 650;
-}
-</style>
