@@ -108,14 +108,20 @@ def _usual(widths: Sequence[int]) -> int:
 
 
 def _delimiter(lines: Sequence[str], quote: str) -> str:
-    """The mark that cuts most lines into the same number of fields, more fields being better."""
-    best, best_score = ",", 0.0
+    """The mark that cuts most lines into the same number of fields, more fields being better.
+
+    When none does, the table has one column, and a mark is taken that does not occur.
+    """
+    absent = [mark for mark in (",", *DELIMITERS, "\x1f") if not any(mark in line for line in lines)]
+    best, best_score = (absent or ["\x1f"])[0], 0.0
     for mark in DELIMITERS:
         widths = [len(row) for row in _rows(lines, mark, quote)]
         width = _usual(widths)
         if width < 2:
             continue
         share = sum(found == width for found in widths) / len(widths)
+        if share < (0.5 if widths[0] == width else 0.7):
+            continue  # a mark that occurs in texts here and there delimits nothing
         first = next((w for w in widths if w > 1), 1) == width
         score = share + 0.015 * min(width, 20) + (0.2 if first else 0)
         if score > best_score + 1e-9:

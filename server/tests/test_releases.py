@@ -1,0 +1,114 @@
+"""Gates, replacing and withdrawing releases, what downloads hold."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from django.db import connection
+
+from conftest import RULES, Browser, do_work
+
+Make = Callable[[str | None], Browser]
+
+
+def run(browser: Browser, delivery: int) -> Any:
+    browser("POST", f"/deliveries/{delivery}/runs", expect=201)
+    do_work()
+    return browser("GET", f"/deliveries/{delivery}/release", expect=200)
+
+
+def publish(browser: Browser, delivery: int) -> Any:
+    proposal = run(browser, delivery)
+    browser("POST", f"/deliveries/{delivery}/release", {"run": proposal["run"]}, expect=201)
+    do_work()
+    return browser("GET", f"/deliveries/{delivery}/release")["release"]
+
+
+def change(browser: Browser, rules: list[dict[str, Any]]) -> None:
+    last = browser("GET", "/feeds/samples/rulebook")["revision"]["number"]
+    browser("PUT", "/feeds/samples/rulebook", {"based_on": last, "rules": rules}, expect=200)
+
+
+def sites() -> list[Any]:
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT site FROM released.samples ORDER BY id")
+        return [row[0] for row in cursor.fetchall()]
+
+
+def open_gates(proposal: Any) -> list[str]:
+    return [gate["name"] for gate in proposal["gates"] if not gate["met"]]
+
+
+def test_a_stopping_check_and_an_old_run_keep_the_gate_shut(browser: Make, delivered: int) -> None:
+    approver = browser("app")
+    change(approver, [{**rule, "consequence": "stop"} if rule["id"] == "range" else rule for rule in RULES])
+    proposal = run(approver, delivered)
+    assert open_gates(proposal) == ["No stopping check is broken"]
+    refused = approver("POST", f"/deliveries/{delivered}/release", {"run": proposal["run"]}, expect=422)
+    assert "rule 6: 1 records" in refused["detail"]
+    change(approver, RULES)
+    assert "The run is up to date" in open_gates(approver("GET", f"/deliveries/{delivered}/release"))
+    assert open_gates(run(approver, delivered)) == []
+
+
+def test_a_newer_release_replaces_the_view_and_withdrawing_brings_the_former_back(
+    browser: Make, delivered: int
+) -> None:
+    approver = browser("app")
+    publish(approver, delivered)
+    assert sites() == ["A", "C"]
+    second = approver.upload("samples", more=b"id|site|ph\n7|=1+1|7\n8|Z|8\n")["id"]
+    do_work()
+    release = publish(approver, second)
+    assert (release["number"], sites()) == (2, ["=1+1", "Z"])
+    proposal = approver("GET", f"/deliveries/{second}/release")
+    assert {d["what"]: (d["before"], d["now"]) for d in proposal["differences"]}["delivered"] == (6, 2)
+    for defused, first in (("true", b"7,'=1+1,7"), ("false", b"7,=1+1,7")):
+        answer = approver.client.get(f"/api/releases/{release['id']}/data?form=csv&defused={defused}")
+        assert b"".join(answer.streaming_content).splitlines()[1] == first
+    approver("POST", f"/releases/{release['id']}/withdraw", {"justification": ""}, expect=422)
+    approver("POST", f"/releases/{release['id']}/withdraw", {"justification": "mistake"}, expect=200)
+    assert sites() == ["A", "C"]
+
+
+def test_a_decision_taken_back_is_as_if_it_had_not_been(browser: Make, delivered: int) -> None:
+    analyst = browser("ana")
+    before = run(analyst, delivered)["balance"]
+    decision = {"records": [2, 3], "kind": "discard", "justification": "broken probe"}
+    analyst("POST", f"/deliveries/{delivered}/decisions", decision, expect=201)
+    do_work()
+    after = analyst("GET", f"/deliveries/{delivered}/release")
+    assert (after["discarded"], after["balance"]["quarantined"]) == (2, 0)
+    taken = analyst("GET", f"/deliveries/{delivered}/quarantine")["decisions"]
+    assert [(d["record"], d["justification"], d["who"]) for d in taken] == [
+        (2, "broken probe", "Ana"),
+        (3, "broken probe", "Ana"),
+    ]
+    analyst("POST", f"/deliveries/{delivered}/decisions/take-back", {"records": [2, 3]}, expect=201)
+    do_work()
+    assert analyst("GET", f"/deliveries/{delivered}/release")["balance"] == before
+    analyst("POST", f"/deliveries/{delivered}/decisions", {**decision, "records": [1]}, expect=422)
+
+
+def test_rules_that_do_not_fit_fail_with_the_rule_named(browser: Make, delivered: int) -> None:
+    analyst = browser("ana")
+    change(analyst, [{"kind": "required", "id": "x", "columns": ["nowhere"]}])
+    job = analyst("POST", f"/deliveries/{delivered}/trials", expect=201)["job"]
+    do_work()
+    failed = analyst("GET", f"/jobs/{job['id']}")
+    assert failed["state"] == "failed"
+    assert "Rule 1 needs the column 'nowhere'" in failed["error"]["detail"]
+    assert analyst("GET", f"/deliveries/{delivered}")["trial"] is None
+
+
+def test_files_without_header_take_the_names_of_the_file_beside_them(browser: Make, delivered: int) -> None:
+    analyst = browser("ana")
+    analyst("POST", "/feeds", {"name": "Teams"}, expect=201)
+    delivery = analyst.upload("teams", bare=b"5|E|7.7\n6|F|7.8\n", headed=b"id|site|ph\n1|A|7.4\n")["id"]
+    do_work()
+    page = analyst("GET", f"/deliveries/{delivery}/records", expect=200)
+    assert [c["name"] for c in page["columns"]] == ["id", "site", "ph"]
+    assert [(r["record"], r["file"], r["line"], r["cells"][1]) for r in page["rows"]] == [
+        (1, 0, 1, "E"), (2, 0, 2, "F"), (3, 1, 2, "A"),
+    ]  # fmt: skip
