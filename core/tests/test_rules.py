@@ -15,6 +15,8 @@ from conftest import query
 from pravin_core.engines.duckdb import Watch, connect, template
 from pravin_core.errors import Cancelled, RulebookError
 from pravin_core.intake.snapshot import Snapshot
+from pravin_core.records.filters import Filter
+from pravin_core.records.pages import Stage, read_page
 from pravin_core.rules.base import Example
 from pravin_core.rules.registry import KINDS
 from pravin_core.rules.rulebook import Rulebook, parse_rulebook
@@ -80,6 +82,27 @@ def test_reasons_effects_and_states_of_a_small_run(table: Table, tmp_path: Path)
     assert told["to-number"] == (2, 2, 0)
     assert told["in-range"] == (0, 0, 1)
     assert outcome.stopped_by == ("r6",)
+
+
+def test_a_page_shows_the_original_only_where_it_says_something_else(table: Table, tmp_path: Path) -> None:
+    snapshot = table({"n": ["8.0", " 8", "x", ""], "t": ["a", " a", "", "b"]})
+    rules = book({"kind": "trim-spaces"}, {"kind": "to-number", "columns": ["n"]})
+    outcome = run_rulebook(snapshot, rules, tmp_path / "r")
+    page = read_page(Stage(snapshot, tmp_path / "r", outcome, rules), [], None, False, 0, 10, tmp_path / "s")
+    assert [row["cells"] for row in page.rows] == [["8", "a"], ["8", "a"], [None, None], [None, "b"]]
+    assert [row["originals"] for row in page.rows] == [[None, None], [None, " a"], ["x", None], [None, None]]
+    down = read_page(Stage(snapshot, tmp_path / "r", outcome, rules), [], "t", True, 1, 2, tmp_path / "s")
+    assert [row["record"] for row in down.rows] == [1, 2]
+    touched = read_page(
+        Stage(snapshot, tmp_path / "r", outcome, rules),
+        [Filter(on="rule", value="2")],
+        None,
+        False,
+        0,
+        9,
+        tmp_path / "s",
+    )
+    assert [row["record"] for row in touched.rows] == [3]
 
 
 def test_decisions_change_what_they_say_and_nothing_else(table: Table, tmp_path: Path) -> None:

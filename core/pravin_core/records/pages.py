@@ -152,10 +152,22 @@ def _put_originals(con: duckdb.DuckDBPyConnection, stage: Stage, rows: list[dict
     )
     originals = {row["record"]: row["cells"] for row in _rows(con, query)}
     place = {name: position for position, name in enumerate(stage.snapshot.columns)}
-    positions = [place.get(name) for name in stage.types]
+    wanted = [(place.get(name), kind) for name, kind in stage.types.items()]
     for row in rows:
         delivered = originals[row["record"]]
-        before = [None if p is None else delivered[p] for p in positions]
         row["originals"] = [
-            None if (was or None) == now else was or "" for was, now in zip(before, row["cells"], strict=True)
+            None if at is None or _alike(delivered[at], now, kind) else delivered[at] or ""
+            for (at, kind), now in zip(wanted, row["cells"], strict=True)
         ]
+
+
+def _alike(was: str | None, now: str | None, kind: DataType) -> bool:
+    """Whether a delivered text says the same as the current value: missing as empty, 8.0 as 8."""
+    if (was or None) == now:
+        return True
+    if was is None or now is None or kind not in (DataType.WHOLE, DataType.DECIMAL):
+        return False
+    try:
+        return float(was) == float(now)
+    except ValueError:
+        return False
