@@ -16,11 +16,13 @@ def write_table(path: Path, records: int, seed: int = 1) -> None:
     days = pd.date_range("2020-01-01", periods=1461, freq="D").strftime("%Y-%m-%d").to_numpy()
     columns["sampled_on"] = days[rng.integers(0, len(days), records)]
     for n in range(12):
-        values = np.round(rng.normal(7.5, 1.5, records), 6).astype(str).astype(object)
+        values = np.round(rng.normal(7.5, 1.5, records), 6 if n < 3 else 2).astype(str).astype(object)
         values[rng.random(records) < 0.02] = "n/a"
         columns[f"reading_{n}"] = values
     for n in range(9):
-        columns[f"place_{n}"] = rng.choice([" Upper Merrow", "Lower Merrow ", "Harbour", "-", ""], records)
+        columns[f"place_{n}"] = rng.choice(
+            [" Upper Merrow above the weir", "Lower Merrow, left bank ", "Harbour", "-", ""], records
+        )
     for n in range(8):
         columns[f"count_{n}"] = rng.integers(0, 5000, records)
     pd.DataFrame(columns).to_csv(path, sep="|", index=False)

@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 import argparse
+import fcntl
 import os
 import secrets
 import shutil
 import signal
+import socket
 import subprocess
 import sys
 import time
 import urllib.error
 import urllib.request
+from typing import IO
 
 from tools import postgres, setup
 from tools.paths import PYTHON, ROOT, VAR, VENV, WEB, environment
@@ -31,6 +34,7 @@ def start(arguments: list[str]) -> int:
     setup.need_packages()
     setup.need_python()
     setup.need_web()
+    running = _only_one()
     if options.fresh:
         postgres.drop()
         shutil.rmtree(VAR / "cache", ignore_errors=True)
@@ -40,6 +44,8 @@ def start(arguments: list[str]) -> int:
     _manage("migrate", "--verbosity", "0")
     _manage("collectstatic", "--noinput", "--verbosity", "0")
     _manage("people")
+    running.write(f"http://127.0.0.1:{port}/")
+    running.flush()
     supervisor = Supervisor()
     supervisor.add("web", _gunicorn(port), environment())
     supervisor.add("worker", worker_command(), environment())
@@ -50,6 +56,19 @@ def start(arguments: list[str]) -> int:
     supervisor.watch()
     postgres.stop()
     return 0
+
+
+def _only_one() -> IO[str]:
+    """A lock on our data, freed by the kernel when this process ends however it ends; it holds the address."""
+    VAR.mkdir(parents=True, exist_ok=True)
+    file = (VAR / "running").open("a+")
+    try:
+        fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError:
+        file.seek(0)
+        sys.exit(f"Pravin runs already: {file.read() or 'it is just starting'}. Stop it there with Ctrl-C first.")
+    file.truncate(0)
+    return file
 
 
 def _greet(port: int) -> None:
@@ -80,8 +99,6 @@ def _secret() -> None:
 
 
 def _port(wanted: int) -> int:
-    import socket
-
     for port in (wanted, 0):
         with socket.socket() as listener:
             listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
