@@ -40,8 +40,7 @@ def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     cache = tmp_path_factory.mktemp("cache")
     environment = {**os.environ, "PRAVIN_DATABASE": DATABASE, "PRAVIN_CACHE": str(cache)}
     manage = [sys.executable, str(ROOT / "server" / "manage.py")]
-    for command in (["migrate", "--verbosity", "0"], ["people"], ["collectstatic", "--noinput", "--verbosity", "0"]):
-        subprocess.run([*manage, *command], env=environment, check=True)
+    subprocess.run([*manage, "prepare"], env=environment, check=True)
     with socket.socket() as free:
         free.bind(("127.0.0.1", 0))
         port = free.getsockname()[1]

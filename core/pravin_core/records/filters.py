@@ -31,7 +31,7 @@ class Filter(BaseModel):
     value: str = Field(default="", max_length=2000)
 
 
-def condition(wanted: Filter, types: dict[str, DataType], rules: dict[int, str], stage: str) -> exp.Expr:
+def condition(wanted: Filter, types: dict[str, DataType], rules: dict[int, str]) -> exp.Expr:
     """The condition of a filter. `rules` maps the number of each active rule to column, record or check."""
     if wanted.on == "state":
         states = [exp.Literal.string(state) for state in wanted.value.split(",")]

@@ -83,7 +83,7 @@ def read_page(
     folders = [stage.snapshot.folder, *([stage.result] if stage.result else [])]
     with connect(folders, scratch, limits) as con:
         source = read_parquet(stage.files)
-        conditions = [condition(f, types, stage.rules, "") for f in filters]
+        conditions = [condition(f, types, stage.rules) for f in filters]
         total = _count(con, source, conditions, stage, bool(filters))
         rows = _rows(con, _select(stage, source, types, conditions, sort, descending, offset, limit))
         if stage.result is not None and rows:

@@ -16,6 +16,7 @@ from pravin_core.runs.runner import load_outcome, result_path
 from pravin_core.tables.columns import FILE, LINE, RECORD
 from pravin_server.common import cache
 from pravin_server.deliveries import snapshots
+from pravin_server.quarantine.models import QuarantinedRecord
 
 if TYPE_CHECKING:
     from pravin_server.runs.models import Run
@@ -25,8 +26,6 @@ _COPY = "COPY quarantine_quarantinedrecord (run_id, record, file, line, reasons,
 
 def set_apart(run: Run, folder: Path) -> None:
     """Keep the quarantined records of a run; those of earlier runs of the delivery give way."""
-    from pravin_server.quarantine.models import QuarantinedRecord
-
     QuarantinedRecord.objects.filter(run__delivery=run.delivery).delete()
     outcome = load_outcome(folder)
     assert outcome is not None

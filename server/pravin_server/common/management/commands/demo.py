@@ -39,7 +39,6 @@ class Command(BaseCommand):
             folder = Path(place)
             sites = make_feed(analyst, "Sites", "Merrow basin agency", "Register of the sampling sites")
             samples = make_feed(analyst, "Field samples", "Four field teams", "Monthly samples of the field teams")
-            samples.slug = "field-samples"
             _deliver(analyst, sites, [write_sites(folder, SEED)])
             january = _deliver(analyst, samples, write_month(folder, SEED, 2024, 1))
             rulebook = Rulebook.model_validate({"rules": RULES})

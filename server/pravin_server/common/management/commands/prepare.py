@@ -1,0 +1,15 @@
+"""Everything a start needs from Django, in one process: tables, static files, people."""
+
+from typing import Any
+
+from django.core.management import call_command
+from django.core.management.base import BaseCommand
+
+
+class Command(BaseCommand):
+    help = "Migrate, collect static files, create the demo people."
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        call_command("migrate", verbosity=0, interactive=False)
+        call_command("collectstatic", verbosity=0, interactive=False)
+        call_command("people")
