@@ -37,5 +37,9 @@ class RunError(PravinError):
     """A run could not be finished."""
 
 
+class FilesGone(PravinError):
+    """A file of the cache was deleted while it was used; doing the same again makes it anew."""
+
+
 class Cancelled(PravinError):
     """The work was cancelled by a person; nothing was changed."""

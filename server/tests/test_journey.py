@@ -12,6 +12,7 @@ from django.db import connection, transaction
 from django.db.utils import ProgrammingError
 
 from conftest import DATA, Browser, do_work
+from pravin_core.records.pages import read_page
 from pravin_server.activity.models import Event
 from pravin_server.activity.services import first_broken
 from pravin_server.common.jobs import perform
@@ -109,6 +110,25 @@ def test_deleting_the_cache_changes_no_answer(browser: Make, delivered: int) -> 
     for path, answer in zip(paths, before, strict=True):
         shutil.rmtree(settings.CACHE_DIR, ignore_errors=True)
         assert analyst("GET", path, expect=200) == answer
+
+
+def test_deleting_the_cache_in_the_middle_changes_no_answer(
+    browser: Make, delivered: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    analyst = browser("ana")
+    path = f"/deliveries/{delivered}/records?sort=ph"
+    before = analyst("GET", path, expect=200)
+    seen = []
+
+    def deleted_just_before(*given: Any) -> Any:
+        if not seen:
+            shutil.rmtree(settings.CACHE_DIR)
+        seen.append(1)
+        return read_page(*given)
+
+    monkeypatch.setattr("pravin_server.deliveries.api.read_page", deleted_just_before)
+    assert analyst("GET", path, expect=200) == before
+    assert len(seen) == 2
 
 
 def test_a_job_done_twice_has_one_effect(browser: Make, delivered: int) -> None:

@@ -13,7 +13,7 @@ from typing import Any
 import duckdb
 from sqlglot import exp, parse_one
 
-from pravin_core.errors import Cancelled, RunError
+from pravin_core.errors import Cancelled, FilesGone, RunError
 
 
 @dataclass(frozen=True)
@@ -52,6 +52,8 @@ def connect(folders: Sequence[Path], scratch: Path, limits: Limits = Limits()) -
         con.execute("SET enable_external_access = false")
         con.execute("SET lock_configuration = true")
         yield con
+    except duckdb.IOException as error:
+        raise FilesGone("A file that was being read is gone.", advice="Try again.", engine=str(error)) from error
     finally:
         con.close()
 

@@ -6,13 +6,17 @@ import fcntl
 import hashlib
 import shutil
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import TypeVar
 
 from django.conf import settings
 
 from pravin_core.engines.duckdb import Limits
+from pravin_core.errors import FilesGone
+
+T = TypeVar("T")
 
 
 def folder(kind: str, key: str) -> Path:
@@ -31,6 +35,14 @@ def scratch() -> Iterator[Path]:
         yield work
     finally:
         shutil.rmtree(work, ignore_errors=True)
+
+
+def even_if_deleted(make: Callable[[], T]) -> T:
+    """Do something that uses the cache; once more when the cache was deleted in the middle of it."""
+    try:
+        return make()
+    except (FilesGone, FileNotFoundError):
+        return make()
 
 
 @contextmanager

@@ -13,6 +13,7 @@ from procrastinate import App
 from procrastinate.contrib.django import app
 
 from pravin_core.errors import Cancelled, PravinError
+from pravin_server.common import cache
 from pravin_server.common.errors import ServerError, of_core, problem
 
 if TYPE_CHECKING:
@@ -73,7 +74,7 @@ def perform(job_id: int) -> None:
         job.state, job.attempts = "working", job.attempts + 1
         job.save(update_fields=["state", "attempts"])
     try:
-        _WORK[job.kind](job.target, Progress(job_id))
+        cache.even_if_deleted(lambda: _WORK[job.kind](job.target, Progress(job_id)))
     except Cancelled:
         _end(job, "cancelled")
     except PravinError as error:

@@ -14,7 +14,7 @@ from pravin_core.intake.settings import FileSettings, SettingsRequest
 from pravin_core.intake.snapshot import settle
 from pravin_core.profiling.model import Profile
 from pravin_core.records.filters import Filter
-from pravin_core.records.pages import Stage, read_page
+from pravin_core.records.pages import Page, Stage, read_page
 from pravin_server.common import cache
 from pravin_server.common.access import reader
 from pravin_server.common.errors import Invalid, NotFound
@@ -212,17 +212,20 @@ def records(
     """A page of records."""
     delivery = delivery_or_404(delivery_id)
     filters = _filters(where)
-    if run is None:
-        stage = Stage(snapshots.snapshot_of(delivery))
-    else:
-        found = (
-            Run.objects.select_related("revision", "delivery").filter(pk=run, delivery=delivery, state="done").first()
-        )
+    found = None
+    if run is not None:
+        done = Run.objects.select_related("revision", "delivery").filter(pk=run, delivery=delivery, state="done")
+        found = done.first()
         if found is None:
             raise NotFound(f"The delivery has no finished run {run}.")
-        stage = stage_of(found)
-    with cache.scratch() as scratch:
-        page = read_page(stage, filters, sort, direction == "down", offset, limit, scratch, cache.limits())
+
+    def read() -> tuple[Stage, Page]:
+        stage = stage_of(found) if found else Stage(snapshots.snapshot_of(delivery))
+        with cache.scratch() as scratch:
+            down = direction == "down"
+            return stage, read_page(stage, filters, sort, down, offset, limit, scratch, cache.limits())
+
+    stage, page = cache.even_if_deleted(read)
     names = [file.name for file in stage.snapshot.files]
     columns = [{"name": name, "type": kind} for name, kind in page.columns]
     return {"total": page.total, "columns": columns, "files": names, "rows": page.rows}
@@ -249,7 +252,8 @@ def rejected(
     limit: int = Query(200, ge=1, le=500),
 ) -> Any:
     """The rejected lines."""
-    return rejected_page(delivery_or_404(delivery_id), offset, limit)
+    delivery = delivery_or_404(delivery_id)
+    return cache.even_if_deleted(lambda: rejected_page(delivery, offset, limit))
 
 
 @router.post("/deliveries/{delivery_id}/read", response={200: Started, **PROBLEMS})

@@ -38,8 +38,13 @@ def retry(user: Any, delivery: Delivery, record: int, values: dict[str, str | No
     run = _run_of(delivery)
     others = [CoreDecision.model_validate(d) for d in current_decisions(delivery) if d["record"] != record]
     wanted = [*others, CoreDecision(record=record, kind="amend", values=values)]
-    with cache.scratch() as scratch:
-        return retry_record(snapshot_of(delivery), rulebook_of(run.revision), record, wanted, scratch, cache.limits())
+
+    def again() -> dict[str, Any]:
+        with cache.scratch() as scratch:
+            snapshot, rulebook = snapshot_of(delivery), rulebook_of(run.revision)
+            return retry_record(snapshot, rulebook, record, wanted, scratch, cache.limits())
+
+    return cache.even_if_deleted(again)
 
 
 @transaction.atomic
