@@ -105,6 +105,12 @@ def test_every_count_opens_as_many_records(table: Table, tmp_path: Path) -> None
     wanted = [(Filter(on="column", name="v", test="reads as", value=k), n) for k, n in found.kinds.items()]
     wanted += [(Filter(on="column", name="v", test="is", value=v.value), v.count) for v in found.values]
     wanted += [(Filter(on="column", name="v", test="shape", value=s.value), s.count) for s in found.shapes]
+    assert found.text is not None
+    wanted += [
+        (Filter(on="column", name="v", test="outer spaces"), found.text.outer_spaces),
+        (Filter(on="column", name="v", test="invisible marks"), found.text.invisible),
+        (Filter(on="any missing"), profile(snapshot, tmp_path).records_with_missing),
+    ]
     for condition, count in wanted:
         page = read_page(Stage(snapshot), [condition], None, False, 0, 5, tmp_path / "s")
         assert (condition, page.total) == (condition, count)

@@ -11,13 +11,14 @@ from pravin_core.compiler import names
 from pravin_core.compiler.written import written
 from pravin_core.engines.duckdb import column, template
 from pravin_core.profiling.kinds import kind_of
-from pravin_core.profiling.metrics.texts import shape_of
+from pravin_core.profiling.metrics.texts import INVISIBLE, OUTER_SPACES, shape_of
 from pravin_core.tables.columns import RECORD
 from pravin_core.tables.types import DataType
 
 Test = Literal[
-    "is", "is not", "contains", "missing", "filled", "above", "below", "shape", "reads as", "does not read as"
-]
+    "is", "is not", "contains", "missing", "filled", "above", "below", "shape", "reads as", "does not read as",
+    "outer spaces", "invisible marks",
+]  # fmt: skip
 
 
 class Filter(BaseModel):
@@ -25,7 +26,7 @@ class Filter(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
-    on: Literal["column", "state", "rule", "record", "text"]
+    on: Literal["column", "state", "rule", "record", "text", "any missing"]
     name: str = Field(default="", max_length=2000)
     test: Test = "is"
     value: str = Field(default="", max_length=2000)
@@ -40,6 +41,11 @@ def condition(wanted: Filter, types: dict[str, DataType], rules: dict[int, str])
         return _touched(int(wanted.value), rules)
     if wanted.on == "record":
         return template(":r = :n", r=column(RECORD), n=exp.Literal.number(int(wanted.value)))
+    if wanted.on == "any missing":
+        gaps = [
+            template("CASE WHEN coalesce(:c, '') = '' THEN 1 END", c=written(column(n), t)) for n, t in types.items()
+        ]
+        return template(":gap IS NOT NULL", gap=exp.Coalesce(this=gaps[0], expressions=gaps[1:]))
     if wanted.on == "text":
         cells = [template("coalesce(:c, '')", c=written(column(n), t)) for n, t in types.items()]
         return _contains(
@@ -79,6 +85,9 @@ def _of_column(wanted: Filter, data_type: DataType) -> exp.Expr:
             return template(":t <> :v", t=text, v=value)
         case "contains":
             return _contains(text, wanted.value)
+        case "outer spaces" | "invisible marks":
+            marks = OUTER_SPACES if wanted.test == "outer spaces" else INVISIBLE
+            return template("regexp_matches(:t, :p)", t=text, p=exp.Literal.string(marks))
         case "shape":
             return template(":s = :v AND :t <> ''", s=shape_of(text), v=value, t=text)
         case "reads as":

@@ -14,14 +14,17 @@ TOP = 50
 LONGEST_SHAPE = 40
 SHOWN = 200
 
+OUTER_SPACES = r"^[\s\p{Z}]|[\s\p{Z}]$"
+INVISIBLE = r"[\p{Cc}\p{Cf}\x{00A0}]"
+
 _TOP = """
 SELECT left(value, $shown), n FROM vals WHERE value <> '' ORDER BY n DESC, value LIMIT $top
 """
 _LENGTHS = """
 SELECT min(length(value)), max(length(value)), sum(length(value) * n) / sum(n),
   sum(n * len(regexp_extract_all(value, '\\S+'))) / sum(n),
-  coalesce(sum(n) FILTER (regexp_matches(value, '^[\\s\\p{Z}]|[\\s\\p{Z}]$')), 0)::BIGINT,
-  coalesce(sum(n) FILTER (regexp_matches(value, '[\\p{Cc}\\p{Cf}\\x{00A0}]')), 0)::BIGINT
+  coalesce(sum(n) FILTER (regexp_matches(value, $outer)), 0)::BIGINT,
+  coalesce(sum(n) FILTER (regexp_matches(value, $invisible)), 0)::BIGINT
 FROM vals WHERE value <> ''
 """
 
@@ -57,7 +60,7 @@ def shape_of(cell: exp.Expr) -> exp.Expr:
 
 def measure(con: duckdb.DuckDBPyConnection) -> TextStatistics | None:
     """Lengths, words and what cannot be seen; None when every cell is missing."""
-    row = con.execute(_LENGTHS).fetchone()
+    row = con.execute(_LENGTHS, {"outer": OUTER_SPACES, "invisible": INVISIBLE}).fetchone()
     if row is None or row[0] is None:
         return None
     return TextStatistics(

@@ -179,9 +179,17 @@ const numbers = computed(() => {
         <dt>longest</dt>
         <dd>{{ measure(column.text.longest) }}</dd>
         <dt>outer spaces</dt>
-        <dd>{{ count(column.text.outer_spaces) }}</dd>
+        <dd>
+          <RouterLink class="door" :to="door(on('outer spaces'))">{{
+            count(column.text.outer_spaces)
+          }}</RouterLink>
+        </dd>
         <dt>invisible marks</dt>
-        <dd>{{ count(column.text.invisible) }}</dd>
+        <dd>
+          <RouterLink class="door" :to="door(on('invisible marks'))">{{
+            count(column.text.invisible)
+          }}</RouterLink>
+        </dd>
       </dl>
     </template>
     <p v-if="mayWork" class="act">

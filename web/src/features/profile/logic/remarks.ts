@@ -48,7 +48,11 @@ export function remarksOn(column: Column, records: number): Remark[] {
     found.push({ text: 'decimal commas', strong: false, filters: on('reads as', 'decimal comma') })
   }
   if (column.text?.outer_spaces) {
-    found.push({ text: `${count(column.text.outer_spaces)} with outer spaces`, strong: false, filters: [] })
+    found.push({
+      text: `${count(column.text.outer_spaces)} with outer spaces`,
+      strong: false,
+      filters: on('outer spaces'),
+    })
   }
   if (column.distinct === 1 && column.missing < records)
     found.push({ text: 'always the same', strong: false, filters: on('filled') })

@@ -81,7 +81,9 @@ const present = (missing: number, tokens: number) => (data.value?.records ?? 0) 
         </select>
         <label class="check"><input v-model="onlyMarked" type="checkbox" /> only with remarks</label>
         <span class="facts">
-          <span>{{ count(data.missing_cells) }} missing cells</span>
+          <RouterLink class="door" :to="doorTo(route, null, [{ on: 'any missing' }])"
+            >{{ count(data.missing_cells) }} missing cells</RouterLink
+          >
           <span>{{ count(data.duplicate_records) }} repeated records</span>
         </span>
       </div>
@@ -201,6 +203,10 @@ td {
   padding-bottom: 0 !important;
   vertical-align: middle !important;
   white-space: nowrap;
+}
+.num + td,
+.num + th {
+  padding-left: 0 !important;
 }
 tr {
   cursor: pointer;

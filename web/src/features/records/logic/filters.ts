@@ -2,7 +2,7 @@
 import type { LocationQuery, RouteLocationRaw, RouteLocationNormalizedLoaded } from 'vue-router'
 
 export interface Filter {
-  on: 'column' | 'state' | 'rule' | 'record' | 'text'
+  on: 'column' | 'state' | 'rule' | 'record' | 'text' | 'any missing'
   name?: string
   test?: string
   value?: string
@@ -17,11 +17,14 @@ export function phrase(filter: Filter): string {
       return `touched by rule ${filter.value}`
     case 'record':
       return `record ${filter.value}`
+    case 'any missing':
+      return 'any column is missing'
     case 'text':
       return `any column contains “${filter.value}”`
   }
   const test = filter.test ?? 'is'
   if (test === 'missing' || test === 'filled') return `${filter.name} is ${test}`
+  if (test === 'outer spaces' || test === 'invisible marks') return `${filter.name} has ${test}`
   const value =
     test.endsWith('reads as') || test === 'does not read as'
       ? (filter.value ?? '').replaceAll(',', ' or ')
