@@ -138,7 +138,10 @@ def test(arguments: list[str]) -> int:
     setup.need_packages(browser="browser" in parts)
     setup.need_python(tests=True)
     setup.need_web()
-    failed = [part for part in parts if _test(part, rest)]
+    try:
+        failed = [part for part in parts if _test(part, rest)]
+    finally:
+        postgres.stop()
     if failed:
         print(f"pravin: failed: {', '.join(failed)}", file=sys.stderr)
     return 1 if failed else 0
@@ -158,8 +161,7 @@ def _test(part: str, rest: list[str]) -> int:
 
 
 def check(arguments: list[str]) -> int:
-    """Every static check; prints those that fail."""
-    setup.need_packages()
+    """Every static check; prints those that fail. No database is needed."""
     setup.need_python(tests=True)
     setup.need_web()
     bin_ = VENV / "bin"
@@ -176,7 +178,6 @@ def check(arguments: list[str]) -> int:
         ("eslint", ["npm", "run", "--silent", "check:lint"], True),
         ("prettier", ["npm", "run", "--silent", "check:format"], True),
     ]
-    postgres.start()
     failed = []
     for name, command, web in checks:
         done = subprocess.run(

@@ -139,8 +139,8 @@ def _own_database(state: dict[str, Any]) -> None:
 
 
 def stop() -> None:
-    """Stop the cluster if it runs."""
-    if (data_dir() / "PG_VERSION").exists():
+    """Stop the cluster if there is one."""
+    if STATE.exists() and (data_dir() / "PG_VERSION").exists():
         _run("pg_ctl", "stop", "-w", "-m", "fast", "-D", str(data_dir()), check=False)
 
 
