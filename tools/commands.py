@@ -138,6 +138,9 @@ def test(arguments: list[str]) -> int:
     setup.need_packages(browser="browser" in parts)
     setup.need_python(tests=True)
     setup.need_web()
+    running = _only_one()
+    running.write("tests")
+    running.flush()
     try:
         failed = [part for part in parts if _test(part, rest)]
     finally:
