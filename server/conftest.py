@@ -38,6 +38,8 @@ def django_db_setup(django_db_setup: None, django_db_blocker: Any) -> None:
 @pytest.fixture(autouse=True)
 def _cache(settings: Any, tmp_path: Path) -> None:
     settings.CACHE_DIR = tmp_path / "cache"
+    settings.UPLOAD_DIR = tmp_path / "uploads"
+    settings.DROP_DIR = tmp_path / "drop"
 
 
 class Browser:
@@ -56,7 +58,7 @@ class Browser:
         return answer.json() if "json" in answer.get("Content-Type", "") and answer.content else answer
 
     def upload(self, slug: str, expect: int = 201, **files: bytes) -> Any:
-        sent = [SimpleUploadedFile(f"{name}.txt", data) for name, data in files.items()]
+        sent = [SimpleUploadedFile(name if "." in name else f"{name}.txt", data) for name, data in files.items()]
         answer = self.client.post(f"/api/feeds/{slug}/deliveries", {"files": sent})
         assert answer.status_code == expect, answer.content[:2000]
         return answer.json()

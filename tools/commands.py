@@ -46,7 +46,8 @@ def start(arguments: list[str]) -> int:
     running.flush()
     supervisor = Supervisor()
     supervisor.add("web", _gunicorn(port), environment())
-    supervisor.add("worker", worker_command(), environment())
+    supervisor.add("worker", worker_command("work"), environment())
+    supervisor.add("watcher", worker_command("watch"), environment())
     supervisor.start()
     if _wait_for(f"http://127.0.0.1:{port}/") and not options.no_demo:
         _manage("demo")
@@ -84,9 +85,10 @@ def _gunicorn(port: int) -> list[str]:
     ]  # fmt: skip
 
 
-def worker_command() -> list[str]:
-    """The worker that does the jobs."""
-    return [str(PYTHON), str(ROOT / "server" / "manage.py"), "procrastinate", "--verbosity", "0", "worker"]
+def worker_command(queue: str) -> list[str]:
+    """A worker: for `work` (jobs, one at a time) or for `watch` (drop folders, schedules, jobs that stalled)."""
+    manage = str(ROOT / "server" / "manage.py")
+    return [str(PYTHON), manage, "procrastinate", "--verbosity", "0", "worker", "--queues", queue]
 
 
 def _secret() -> None:

@@ -6,16 +6,16 @@ import argparse
 import json
 import sys
 import tempfile
-from dataclasses import asdict
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
 from pravin_core.engines.duckdb import Limits, connect
 from pravin_core.errors import PravinError, SettingsError
-from pravin_core.intake.detect import Detected
-from pravin_core.intake.settings import IntakeSettings
+from pravin_core.intake.formats.base import Detected, Place
+from pravin_core.intake.settings import IntakeSettings, SettingsRequest
 from pravin_core.intake.snapshot import Snapshot, SourceFile, make_snapshot, settle
+from pravin_core.intake.sources import SEPARATOR, FoundSource, find_sources
 from pravin_core.profiling.profiler import profile_snapshot
 from pravin_core.releases import writers
 from pravin_core.rules.rulebook import Rulebook, parse_rulebook
@@ -79,42 +79,54 @@ def _settings(path: Path | None) -> IntakeSettings:
         raise SettingsError(f"The import settings cannot be read: {error}", file=path.name) from error
 
 
-def _settle_all(options: argparse.Namespace) -> dict[Path, Detected]:
-    """Settings for each file; a file without header takes the names of the one before, if as wide."""
+def _settle_all(options: argparse.Namespace, work: Path) -> list[tuple[FoundSource, Detected]]:
+    """Settings for each source; one without header takes the names of the first with one, if as wide."""
     wanted = _settings(options.settings)
-    settled: dict[Path, Detected] = {}
+    sources = [one for file in options.files for one in find_sources(file.resolve(), file.name, work / "unpacked")]
+
+    def request(source: FoundSource) -> SettingsRequest:
+        return wanted.for_file(source.name if source.name in wanted.files else source.name.split(SEPARATOR)[0])
+
+    settled: dict[int, Detected] = {}
     known: tuple[str, ...] = ()
-    with_header_first = sorted(options.files, key=lambda file: wanted.for_file(file.name).header is False)
-    for file in with_header_first:
-        settled[file] = settle(file, file.name, wanted.for_file(file.name), known)
-        if settled[file].settings.header and not known:
-            known = settled[file].settings.names
-    return {file: settled[file] for file in options.files}
+    for at in sorted(range(len(sources)), key=lambda at: request(sources[at]).header_rows == 0):
+        source = sources[at]
+        place = Place(source.name, source.path, source.table)
+        settled[at] = settle(source.path, source.name, request(source), known, place)
+        if settled[at].settings.header_rows and not known:
+            known = settled[at].settings.names
+    return [(source, settled[at]) for at, source in enumerate(sources)]
 
 
 def _snapshot(options: argparse.Namespace, work: Path) -> Snapshot:
-    settled = _settle_all(options)
-    sources = [SourceFile(file.name, file.resolve(), found.settings) for file, found in settled.items()]
+    settled = _settle_all(options, work)
+    sources = [SourceFile(one.name, one.path, found.settings, one.table) for one, found in settled]
     return make_snapshot(sources, work / "snapshot", Limits(options.memory, options.threads))
 
 
 def _inspect(options: argparse.Namespace) -> int:
-    found = _settle_all(options)
-    said = [
-        {"file": file.name, "settings": one.settings.model_dump(), "evidence": one.evidence, "notes": list(one.notes)}
-        for file, one in found.items()
-    ]
+    with tempfile.TemporaryDirectory(prefix="pravin-") as work:
+        found = _settle_all(options, Path(work))
     if options.json:
-        print(json.dumps(said, indent=2, ensure_ascii=False))
+        print(json.dumps([_said(source.name, one) for source, one in found], indent=2, ensure_ascii=False))
         return DONE
-    for file, one in found.items():
-        print(file.name)
-        for name, value in one.settings.model_dump().items():
-            shown = ", ".join(value) if name == "names" else repr(value)
+    for source, one in found:
+        print(source.name)
+        for name, value in one.settings.model_dump(exclude_defaults=True).items():
+            shown = ", ".join(str(part) for part in value) if isinstance(value, tuple) else repr(value)
             print(f"  {name:<11}{shown}   ({one.evidence.get(name, '')})")
         for note in one.notes:
             print(f"  note: {note}")
     return DONE
+
+
+def _said(name: str, found: Detected) -> dict[str, Any]:
+    settings = {**found.settings.model_dump(), "header": found.settings.header_rows > 0}
+    doubts = [{"line": doubt.line, "readings": dict(doubt.readings)} for doubt in found.doubts]
+    return {
+        "file": name, "settings": settings, "evidence": found.evidence, "notes": list(found.notes),
+        "rivals": {key: list(marks) for key, marks in found.rivals.items()}, "doubts": doubts,
+    }  # fmt: skip
 
 
 def _profile(options: argparse.Namespace) -> int:
@@ -175,7 +187,7 @@ def _write_all(
 def _run_json(snapshot: Snapshot, rulebook: Rulebook, outcome: Outcome) -> dict[str, Any]:
     sentences = {rule.id: "".join(part.text for part in rule.sentence()) for rule in rulebook.rules}
     return {
-        "files": [asdict(file) for file in snapshot.files],
+        "files": [file.model_dump() for file in snapshot.files],
         "columns": [{"name": name, "type": kind} for name, kind in outcome.columns],
         "reconciliation": {**outcome.reconciliation.model_dump(), "balances": outcome.reconciliation.balances},
         "effects": [{**effect.model_dump(), "sentence": sentences[effect.rule]} for effect in outcome.effects],

@@ -41,15 +41,17 @@ def table(tmp_path: Path) -> Callable[[dict[str, list[str | None]]], Snapshot]:
         origin = {"__record": numbers, "__file": pa.array([0] * count, pa.int16()), "__line": numbers}
         cells = {name: pa.array(values, pa.string()) for name, values in columns.items()}
         pq.write_table(pa.table(origin | cells), folder / "part-0000.parquet")
-        return Snapshot(folder, tuple(columns), (FileCounts("t", count, 0, 0, count, count, 0, "fast"),))
+        return Snapshot(
+            folder, tuple(columns), (FileCounts(name="t", lines=count, record_lines=count, records=count, lane="fast"),)
+        )
 
     return _table
 
 
 def cells_of(snapshot: Snapshot) -> list[tuple[str, ...]]:
     """All records of a snapshot, in order."""
-    rows = pq.read_table(snapshot.parts[0]).to_pylist()
-    return [tuple(row[name] for name in snapshot.columns) for row in rows]
+    rows = [row for part in snapshot.parts for row in pq.read_table(part).to_pylist()]
+    return [tuple(row.get(name) for name in snapshot.columns) for row in rows]
 
 
 def rejected_of(snapshot: Snapshot) -> list[tuple[int, str]]:

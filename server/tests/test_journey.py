@@ -162,12 +162,12 @@ def test_two_people_do_not_overwrite_each_other(browser: Make, delivered: int) -
 
 def test_import_settings_are_tried_kept_and_used(browser: Make, delivered: int) -> None:
     analyst = browser("ana")
-    file = analyst("GET", f"/deliveries/{delivered}/files")[0]
-    path = f"/deliveries/{delivered}/files/{file['id']}"
+    source = analyst("GET", f"/deliveries/{delivered}/sources")[0]
+    path = f"/deliveries/{delivered}/sources/{source['id']}"
     shown = analyst("POST", f"{path}/preview", {"delimiter": ";"}, expect=200)
     assert shown["settings"]["names"] == ["id|site|ph"]
     assert analyst("GET", f"/deliveries/{delivered}")["columns"] == ["id", "site", "ph"]
-    analyst("PUT", f"{path}/settings", {"delimiter": ";"}, expect=200)
+    analyst("PUT", f"{path}/settings", {"request": {"delimiter": ";"}}, expect=200)
     do_work()
     work = analyst("GET", f"/deliveries/{delivered}")
     assert (work["columns"], work["records"], work["balance"]["rejected"]) == (["id|site|ph"], 6, 0)
@@ -198,7 +198,7 @@ def test_bad_files_give_a_clear_message_or_rejected_lines(name: str, browser: Ma
     if state == "failed":
         assert work["error"]["detail"]
         return
-    file = analyst("GET", f"/deliveries/{delivery}/files")[0]["counts"]
+    file = analyst("GET", f"/deliveries/{delivery}/sources")[0]["counts"]
     assert file["lines"] == file["preamble"] + file["header"] + file["record_lines"] + file["rejected"]
     analyst("GET", f"/deliveries/{delivery}/profile", expect=200)
     rows = analyst("GET", f"/deliveries/{delivery}/records", expect=200)

@@ -13,12 +13,17 @@ from conftest import RULES, Browser, do_work
 from pravin_server.accounts.services import make_user
 from pravin_server.common.models import Job
 from pravin_server.config.api import api
-from pravin_server.deliveries.models import SourceFile
+from pravin_server.deliveries.models import Source, SourceFile
 from pravin_server.releases.models import Release
 from pravin_server.runs.models import Run
 
 OPEN = {("POST", "/api/session")}
-READING = {("POST", "/api/deliveries/{delivery_id}/files/{file_id}/preview"), ("DELETE", "/api/session")}
+READING = {
+    ("POST", "/api/deliveries/{delivery_id}/sources/{source_id}/preview"),
+    ("POST", "/api/deliveries/{delivery_id}/sources/{source_id}/repairs/try"),
+    ("DELETE", "/api/session"),
+}
+OWN = {("GET", "/api/uploads/{key}")}  # a person's own uploads, which a viewer cannot have
 RELEASING = {("POST", "/api/deliveries/{delivery_id}/release"), ("POST", "/api/releases/{release_id}/withdraw")}
 BODIES: dict[str, Any] = {
     "/api/feeds": {"name": "Another"},
@@ -28,8 +33,18 @@ BODIES: dict[str, Any] = {
     "/api/deliveries/{delivery_id}/decisions": {"records": [2], "kind": "discard", "justification": "x"},
     "/api/deliveries/{delivery_id}/decisions/take-back": {"records": [2]},
     "/api/deliveries/{delivery_id}/quarantine/{record}/retry": {"values": {"ph": "1"}},
-    "/api/deliveries/{delivery_id}/files/{file_id}/preview": {},
-    "/api/deliveries/{delivery_id}/files/{file_id}/settings": {},
+    "/api/deliveries/{delivery_id}/sources/{source_id}/preview": {},
+    "/api/deliveries/{delivery_id}/sources/{source_id}/settings": {"request": {}},
+    "/api/deliveries/{delivery_id}/sources/{source_id}/repairs": {"line": 5, "text": "9|x|y"},
+    "/api/deliveries/{delivery_id}/sources/{source_id}/repairs/try": {"line": 5, "text": "9|x|y"},
+    "/api/deliveries/{delivery_id}/design": {"choices": [{"change": 1, "choice": "accept it"}]},
+    "/api/deliveries/{delivery_id}/totals": {"totals": {"records": 3}},
+    "/api/feeds/{slug}/columns": {"columns": [{"name": "ph", "type": "decimal"}]},
+    "/api/feeds/{slug}/schema": {"text": '{"fields": [{"name": "ph", "type": "number"}]}'},
+    "/api/feeds/{slug}/uploads": {"name": "x.csv", "size": 4},
+    "/api/feeds/{slug}/deliveries/of-uploads": {"uploads": ["8c3a4b7e-0000-4000-8000-000000000000"]},
+    "/api/feeds/{slug}/fetch-plan": {"kind": "page", "address": "http://127.0.0.1:9/x"},
+    "/api/tokens": {"name": "nightly"},
     "/api/session": {"username": "x", "password": "y"},
 }
 
@@ -52,6 +67,7 @@ def places(delivered: int) -> dict[str, Any]:
     do_work()
     return {
         "slug": "samples", "delivery_id": delivered, "file_id": SourceFile.objects.latest("id").pk, "run_id": run,
+        "source_id": Source.objects.latest("id").pk, "line": 5, "key": "8c3a4b7e-0000-4000-8000-000000000000", "token_id": 1,
         "job_id": Job.objects.latest("id").pk, "release_id": Release.objects.latest("id").pk, "record": 2,
     }  # fmt: skip
 
@@ -61,6 +77,8 @@ def ask(browser: Browser, method: str, path: str, places: dict[str, Any]) -> int
         return browser.client.post(
             path.format(**places), {"files": [SimpleUploadedFile("more.txt", b"a|b\n1|2\n")]}
         ).status_code
+    path = path.replace("/companion", "/companion?companion=true") if method == "PUT" else path
+    path = f"{path}?offset=0" if path == "/api/uploads/{key}" and method == "PUT" else path
     body = BODIES.get(path) if method in ("POST", "PUT") else None
     answer = browser(method, path.format(**places).removeprefix("/api"), body)
     return answer["status"] if isinstance(answer, dict) and answer.get("type") == "about:blank" else 200
@@ -76,7 +94,7 @@ def test_who_may_do_what(places: dict[str, Any], browser: Callable[[str | None],
         signed_out, nobody = ask(browser(None), method, path, places), ask(browser("nobody"), method, path, places)
         assert (place, signed_out, nobody) == (place, 401, 403)
         viewer, analyst = ask(browser("vic"), method, path, places), ask(browser("ana"), method, path, places)
-        reading = method == "GET" or place in READING
+        reading = (method == "GET" or place in READING) and place not in OWN
         assert (place, viewer) == (place, 200 if reading else 403)
         if place in RELEASING:
             assert (place, analyst) == (place, 403)

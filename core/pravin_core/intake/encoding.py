@@ -3,7 +3,11 @@
 from __future__ import annotations
 
 import codecs
+import io
+import re
+from collections.abc import Sequence
 from dataclasses import dataclass, field
+from itertools import pairwise
 from pathlib import Path
 
 from charset_normalizer import from_bytes
@@ -23,11 +27,48 @@ _SIGNATURES = (
     (b"PK\x03\x04", "a ZIP archive or a workbook"),
     (b"\x89PNG", "a picture"),
     (b"\xff\xd8\xff", "a picture"),
+    (b"GIF8", "a picture"),
     (b"%PDF", "a PDF document"),
     (b"\x1f\x8b", "compressed with gzip"),
+    (b"BZh", "compressed with bzip2"),
+    (b"\xfd7zXZ", "compressed with xz"),
+    (b"(\xb5/\xfd", "compressed with zstd"),
+    (b"7z\xbc\xaf", "a 7z archive"),
+    (b"Rar!", "a RAR archive"),
     (b"PAR1", "a Parquet file"),
+    (b"SQLite format 3", "a database file"),
     (b"\xd0\xcf\x11\xe0", "an old office document"),
 )
+KEPT_BYTES = "pravin-kept-bytes"
+
+
+def _keep_bytes(error: UnicodeError) -> tuple[str, int]:
+    """Each byte that cannot be decoded becomes a lone low surrogate, so that it is seen and can be shown."""
+    if not isinstance(error, UnicodeDecodeError):
+        raise error
+    return "".join(chr(0xDC00 + byte) for byte in error.object[error.start : error.end]), error.end
+
+
+codecs.register_error(KEPT_BYTES, _keep_bytes)
+_MARKED = re.compile("[\udc00-\udcff]")
+
+
+def holds_bad_bytes(text: str) -> bool:
+    """Whether a text decoded with KEPT_BYTES holds bytes that are not valid in its encoding."""
+    return not text.isascii() and _MARKED.search(text) is not None
+
+
+def shown(text: str) -> str:
+    """A text that can be kept and shown: bytes that could not be decoded written as \\xNN."""
+    if text.isascii():
+        return text
+    text = _MARKED.sub(lambda found: f"\\x{ord(found[0]) - 0xDC00:02x}", text)
+    return text.encode("utf-8", "backslashreplace").decode("utf-8")
+
+
+def decoding(encoding: str) -> str:
+    """The codec to read with: UTF-8 also without its byte order mark."""
+    return "utf-8-sig" if encoding == "utf-8" else encoding
 
 
 @dataclass(frozen=True)
@@ -53,9 +94,8 @@ def detect_encoding(path: Path) -> EncodingGuess:
             raise IntakeError(
                 f"The file is {what}, not delimited text.", file=path.name, advice="Export the table as delimited text."
             )
-    wide = _utf16_without_mark(head)
-    if wide:
-        return EncodingGuess(wide, "every second byte is zero, as in UTF-16")
+    if wide := _wide_without_mark(head):
+        return EncodingGuess(wide, f"the zero bytes stand as in {wide.upper()}")
     _refuse_binary(head, path)
     bad_at = _first_bad_byte(path)
     if bad_at is None:
@@ -63,12 +103,14 @@ def detect_encoding(path: Path) -> EncodingGuess:
     return _fallback(path, bad_at)
 
 
-def _utf16_without_mark(head: bytes) -> str | None:
-    even, odd = head[0::2], head[1::2]
-    if len(head) >= 8 and odd and odd.count(0) > 0.7 * len(odd) and even.count(0) < 0.05 * len(even):
-        return "utf-16-le"
-    if len(head) >= 8 and even.count(0) > 0.7 * len(even) and odd.count(0) < 0.05 * len(odd):
-        return "utf-16-be"
+def _wide_without_mark(head: bytes) -> str | None:
+    """UTF-32 or UTF-16 of mostly Western text, by which bytes are zero."""
+    if len(head) < 8:
+        return None
+    zeros = [head[at::4].count(0) / max(1, len(head[at::4])) for at in range(4)]
+    for pattern, name in (("0111", "utf-32-le"), ("1110", "utf-32-be"), ("0101", "utf-16-le"), ("1010", "utf-16-be")):
+        if all(share > 0.7 if zero == "1" else share < 0.05 for share, zero in zip(zeros, pattern, strict=True)):
+            return name
     return None
 
 
@@ -88,7 +130,8 @@ def _first_bad_byte(path: Path) -> int | None:
     with path.open("rb") as file:
         while chunk := file.read(CHUNK):
             try:
-                decoder.decode(chunk)
+                if not chunk.isascii() or decoder.getstate()[0]:
+                    decoder.decode(chunk)
             except UnicodeDecodeError as error:
                 return seen + error.start
             seen += len(chunk)
@@ -111,8 +154,84 @@ def _fallback(path: Path, bad_at: int) -> EncodingGuess:
     if valid > 2 * (len(beyond) - valid):
         return EncodingGuess("utf-8", f"{where}, but most lines are: the others are rejected", ("cp1252",))
     best = from_bytes(b"\n".join(beyond[:2000])).best()
-    rivals = tuple({best.encoding} - {"cp1252", "utf_8", "ascii"}) if best else ()
-    return EncodingGuess("cp1252", f"{where}; read as the Western one-byte encoding", (*rivals, "latin-1"))
+    guessed = [] if best is None else [codecs.lookup(best.encoding).name]
+    rivals = dict.fromkeys(
+        n for n in (*guessed, "iso8859-1", "iso8859-15", "cp1250", "mac-roman") if n not in _NO_RIVAL
+    )
+    controls = sum(sample.count(byte) for byte in range(0x80, 0xA0))
+    undefined = sum(sample.count(byte) for byte in (0x81, 0x8D, 0x8F, 0x90, 0x9D))
+    name = "iso8859-1" if undefined and undefined == controls else "cp1252"
+    said = f"read as the Western one-byte encoding {name}"
+    high = [[byte > 127 for byte in line] for line in beyond]
+    count = sum(map(sum, high))
+    beside = sum(one and other for line in high for one, other in pairwise(line))
+    if guessed and guessed[0] not in _NO_RIVAL and count >= 20 and beside > 0.5 * count:
+        rivals, name = {"cp1252": None, **rivals}, guessed[0]
+        said = f"too many letters beyond ASCII in a row for a Western text: {name} fits best"
+    return EncodingGuess(name, f"{where}; {said}", tuple(r for r in rivals if r != name)[:4])
+
+
+_NO_RIVAL = {"cp1252", "utf-8", "ascii", "utf_8", "latin-1"}
+
+
+def differing_lines(path: Path, names: Sequence[str], limit: int = 12) -> list[tuple[int, tuple[tuple[str, str], ...]]]:
+    """Lines of the beginning of a file that read differently under the encodings, one for each kind of difference.
+
+    Returns line number and (encoding, text) pairs; a text is cut to the part that differs and what is around it.
+    """
+    with path.open("rb") as file:
+        data = file.read(4 * _SAMPLE)
+    lines = data.splitlines() if len(data) < 4 * _SAMPLE else data.splitlines()[:-1]
+    found: list[tuple[int, tuple[tuple[str, str], ...]]] = []
+    seen: set[bytes] = set()
+    for number, line in enumerate(lines, start=1):
+        beyond = bytes(byte for byte in line if byte > 127)
+        if line.isascii() or set(beyond) <= set(b"".join(seen)):
+            continue
+        at = next(i for i, byte in enumerate(line) if byte > 127)
+        part = line[max(0, at - 30) : at + 50]
+        readings = tuple((name, shown(part.decode(name, KEPT_BYTES))) for name in names)
+        if len({text for _, text in readings}) > 1:
+            seen.add(beyond)
+            found.append((number, readings))
+        if len(found) == limit:
+            break
+    return found
+
+
+def text_head(path: Path, encoding: str, size: int = _SAMPLE) -> tuple[str, bool]:
+    """The decoded beginning of a file without its byte order mark, and whether that is all of it."""
+    with path.open("rb") as file:
+        data = file.read(size)
+        whole = not file.read(1)
+    decoder = codecs.getincrementaldecoder(decoding(encoding))(KEPT_BYTES)
+    text = decoder.decode(data, final=whole)
+    return text.removeprefix("\ufeff"), whole
+
+
+def text_tail(path: Path, encoding: str, size: int = 2**16) -> str:
+    """The decoded end of a file: its last whole lines."""
+    length = path.stat().st_size
+    start = max(0, length - size) // 4 * 4
+    with path.open("rb") as file:
+        file.seek(start)
+        data = file.read()
+    name = {"utf-16": "utf-16-le", "utf-32": "utf-32-le"}.get(encoding, encoding)
+    if start and name != encoding:
+        with path.open("rb") as file:
+            name = encoding + ("-be" if file.read(2) in (b"\xfe\xff", b"\x00\x00") else "-le")
+    elif not start:
+        name = decoding(encoding)
+    text = data.decode(name, KEPT_BYTES).removeprefix("\ufeff")
+    return text if not start else text[re.search(r"\r\n|\r|\n|$", text).end() :]  # type: ignore[union-attr]
+
+
+def split_lines(text: str, line_end: str = "any") -> list[str]:
+    """Physical lines with their ends. Unlike str.splitlines, only carriage return and line feed end a line."""
+    if line_end == "any":
+        return io.StringIO(text, newline="").readlines()
+    parts = text.split(line_end)
+    return [part + line_end for part in parts[:-1]] + ([parts[-1]] if parts[-1] else [])
 
 
 def _is_utf8(line: bytes) -> bool:

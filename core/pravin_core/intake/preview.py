@@ -1,48 +1,74 @@
-"""The beginning of a file as it is, and what it becomes under some settings."""
+"""The beginning of a source as it is, and what it becomes under some settings."""
 
 from __future__ import annotations
 
-import io
+from collections.abc import Iterator
 from dataclasses import dataclass
-from pathlib import Path
+from typing import Literal
 
+from pravin_core.intake.encoding import shown, split_lines, text_head
+from pravin_core.intake.formats.base import RECORD, Piece, Place
+from pravin_core.intake.formats.registry import reader_of
 from pravin_core.intake.settings import FileSettings
-from pravin_core.intake.snapshot import head_of
-from pravin_core.intake.tolerant import Piece, read_pieces
 
 _LONGEST_SHOWN = 2000
+_LOOKED_AT = 600
+
+
+@dataclass(frozen=True)
+class PreviewLine:
+    """A line (row, element) as it is: its text or, of a grid, its cells; its fate, and why it is rejected."""
+
+    line: int
+    text: str
+    fate: str
+    reason: str
+    cells: tuple[str | None, ...] = ()
 
 
 @dataclass(frozen=True)
 class Preview:
-    """`lines`: (line number, raw text, fate, reason); `records`: (line, cells); both from the beginning."""
+    """`records`: (line, cells of the delivered columns); both from the beginning."""
 
-    lines: tuple[tuple[int, str, str, str], ...]
-    records: tuple[tuple[int, tuple[str, ...]], ...]
+    view: Literal["text", "grid"]
+    unit: str
+    lines: tuple[PreviewLine, ...]
+    records: tuple[tuple[int, tuple[str | None, ...]], ...]
     whole: bool
 
 
-def preview(path: Path, settings: FileSettings, limit: int = 80) -> Preview:
-    """Read the first lines of a file; cost does not grow with its size."""
-    text, whole = head_of(path, settings.encoding)
-    physical = io.StringIO(text.lstrip("\ufeff"), newline="").readlines()
-    if not whole and len(physical) > 1:
-        physical = physical[:-1]
-    lines: list[tuple[int, str, str, str]] = []
-    records: list[tuple[int, tuple[str, ...]]] = []
-    for piece in read_pieces(physical, settings):
-        lines.extend(_fates(piece, physical))
-        if piece.fate == "record":
-            records.append((piece.line, tuple(_shown(cell) for cell in piece.cells)))
+def preview(place: Place, settings: FileSettings, limit: int = 120) -> Preview:
+    """Read the first lines of a source; the cost does not grow with its size."""
+    reader = reader_of(settings.format)
+    raw: list[str] = []
+    if reader.view == "text" and reader.unit == "line":
+        raw = split_lines(text_head(place.path, settings.encoding)[0], settings.line_end)
+    lines: list[PreviewLine] = []
+    records: list[tuple[int, tuple[str | None, ...]]] = []
+    whole = True
+    for piece in reader.pieces(place, settings, limit=_LOOKED_AT):
         if len(lines) >= limit:
+            whole = False
             break
-    return Preview(tuple(lines), tuple(records), whole and len(lines) < limit)
+        lines.extend(_lines(piece, raw, reader.view == "grid"))
+        if piece.fate == RECORD:
+            records.append((piece.line, tuple(None if cell is None else _cut(cell) for cell in piece.cells)))
+    return Preview(reader.view, reader.unit, tuple(lines), tuple(records), whole and _at_end(lines, raw))
 
 
-def _fates(piece: Piece, physical: list[str]) -> list[tuple[int, str, str, str]]:
-    numbers = range(piece.line, piece.line + piece.lines)
-    return [(n, _shown(physical[n - 1]), piece.fate, piece.reason) for n in numbers]
+def _at_end(lines: list[PreviewLine], raw: list[str]) -> bool:
+    return not raw or len(lines) >= len(raw)
 
 
-def _shown(text: str) -> str:
-    return text[:_LONGEST_SHOWN].encode("utf-8", "surrogateescape").decode("utf-8", "backslashreplace")
+def _lines(piece: Piece, raw: list[str], grid: bool) -> Iterator[PreviewLine]:
+    if not raw or grid:
+        cells = tuple(None if cell is None else _cut(cell) for cell in piece.cells) if grid else ()
+        yield PreviewLine(piece.line, _cut(piece.text), piece.fate, piece.reason, cells)
+        return
+    for number in range(piece.line, piece.line + piece.lines):
+        text = raw[number - 1] if number <= len(raw) else piece.text
+        yield PreviewLine(number, _cut(text), piece.fate, piece.reason)
+
+
+def _cut(text: str) -> str:
+    return shown(text[:_LONGEST_SHOWN])

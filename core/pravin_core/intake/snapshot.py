@@ -1,63 +1,87 @@
-"""The snapshot: a delivery as Parquet files of text with record number, source file and line.
+"""The snapshot: a delivery as Parquet files of text with record number, source and line.
 
-A pure function of the source bytes and the import settings; may be deleted and made again at any time.
+A pure function of the source bytes, the import settings and the repairs; may be deleted and made again at any time.
 """
 
 from __future__ import annotations
 
 import hashlib
-import io
 import json
 import shutil
-from collections.abc import Iterator, Sequence
+from collections import Counter
+from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 from pathlib import Path
-from typing import ClassVar
 
-import pyarrow as pa
-import pyarrow.parquet as pq
+import duckdb
+from pydantic import BaseModel, ConfigDict, Field
 
 from pravin_core.engines.duckdb import Limits, connect
 from pravin_core.errors import IntakeError
-from pravin_core.intake.detect import Detected, detect
-from pravin_core.intake.encoding import EncodingGuess, detect_encoding
-from pravin_core.intake.lanes import read_fast, scan
+from pravin_core.intake.formats.base import (
+    COMMENT,
+    HEADER,
+    PREAMBLE,
+    RECORD,
+    REJECTED,
+    REPEATED,
+    TOTALS,
+    Detected,
+    FastRead,
+    Piece,
+    Place,
+)
+from pravin_core.intake.formats.registry import reader_of, recognise
+from pravin_core.intake.repairs import Mend, Repair, mended
 from pravin_core.intake.settings import FileSettings, SettingsRequest
-from pravin_core.intake.tolerant import read_pieces
-from pravin_core.tables.columns import FILE, LINE, RECORD
+from pravin_core.intake.writing import RecordsFile, RejectedFile
 from pravin_core.tables.folders import made_whole
 
-VERSION = 1  # raise when the content of a snapshot changes for the same input
-_BATCH = 20_000
-_HEAD = 2**18
+READING = "400MB"  # of memory for the engine while it reads text: more makes it no faster
+VERSION = 2  # raise when the content of a snapshot changes for the same input
 
 
 @dataclass(frozen=True)
 class SourceFile:
-    """One file to read: its name as delivered, where its bytes are, and how to read them."""
+    """One table to read: the name of its source for people, where the bytes are, which table, and how to read it."""
 
     name: str
     path: Path
     settings: FileSettings
+    table: str = ""
+
+    @property
+    def place(self) -> Place:
+        return Place(self.name, self.path, self.table)
 
 
-@dataclass(frozen=True)
-class FileCounts:
-    """Where the physical lines of a file went: every line is in exactly one count."""
+class FileCounts(BaseModel):
+    """Where the physical lines (rows, elements) of a source went: every one is in exactly one count.
+
+    `records` counts those with `repaired` ones, `totals_cells` are the cells of the totals line.
+    """
+
+    model_config = ConfigDict(frozen=True)
 
     name: str
     lines: int
-    preamble: int
-    header: int
+    preamble: int = 0
+    header: int = 0
     record_lines: int
     records: int
-    rejected: int
+    rejected: int = 0
     lane: str
+    comments: int = 0
+    repeated: int = 0
+    totals: int = 0
+    repaired: int = 0
+    unit: str = "line"
+    totals_cells: tuple[str | None, ...] = Field(default=())
 
 
 @dataclass(frozen=True)
 class Snapshot:
-    """A delivery ready for computing. `columns` in order; `files` in order of delivery."""
+    """A delivery ready for computing. `columns` in order; `files` (its sources) in order of delivery."""
 
     folder: Path
     columns: tuple[str, ...]
@@ -65,8 +89,9 @@ class Snapshot:
 
     @property
     def parts(self) -> list[Path]:
-        """The Parquet files of the records, in order."""
-        return [self.folder / f"part-{n:04d}.parquet" for n in range(len(self.files))]
+        """The Parquet files of the records, in order; those that were repaired come last."""
+        mended = [number for number, file in enumerate(self.files) if file.repaired]
+        return [_part(self.folder, n) for n in range(len(self.files))] + [_mended(self.folder, n) for n in mended]
 
     @property
     def rejected_path(self) -> Path:
@@ -82,33 +107,25 @@ class Snapshot:
         return sum(file.rejected for file in self.files)
 
 
-def head_of(path: Path, encoding: str) -> tuple[str, bool]:
-    """The decoded beginning of a file and whether that is all of it."""
-    with path.open("rb") as file:
-        data = file.read(_HEAD)
-        whole = not file.read(1)
-    text = data.decode(encoding, errors="surrogateescape" if not encoding.startswith("utf-16") else "replace")
-    return text, whole
+def settle(
+    path: Path, name: str, request: SettingsRequest, known: Sequence[str] = (), place: Place | None = None
+) -> Detected:
+    """Complete the import settings of a source from its content. Raises IntakeError when it is no table.
+
+    `known`: the columns agreed for the feed. `place` says more than path and name: the table, the encoding.
+    """
+    place = place or Place(name, path)
+    reader, why = recognise(place, request)
+    found = reader.settle(place, request, known)
+    return Detected(found.settings, {"format": why, **found.evidence}, found.notes, found.rivals, found.doubts)
 
 
-def settle(path: Path, name: str, request: SettingsRequest, known: Sequence[str] = ()) -> Detected:
-    """Complete the import settings of a file from its content. Raises IntakeError when it is no text."""
-    if request.encoding:
-        guess = EncodingGuess(request.encoding, "chosen by hand")
-    else:
-        try:
-            guess = detect_encoding(path)
-        except IntakeError as error:
-            raise IntakeError(error.message, advice=error.advice, file=name) from error
-    text, whole = head_of(path, guess.name)
-    if not text.strip():
-        raise IntakeError("The file holds only blank lines.", file=name, advice="Ask for it again.")
-    return detect(text.lstrip("\ufeff"), whole, guess, request, known)
-
-
-def snapshot_key(sources: Sequence[tuple[str, str, FileSettings]]) -> str:
-    """The name of a snapshot: a hash of file names, SHA-256 of the bytes and settings, in order."""
-    said = json.dumps([VERSION, [(n, s, f.model_dump()) for n, s, f in sources]], sort_keys=True)
+def snapshot_key(
+    sources: Sequence[tuple[str, str, FileSettings]], order: Sequence[str] = (), repairs: Sequence[Repair] = ()
+) -> str:
+    """The name of a snapshot: a hash of source names, SHA-256 of the bytes and settings, in order, and the repairs."""
+    files = [(name, digest, settings.model_dump()) for name, digest, settings in sources]
+    said = json.dumps([VERSION, files, list(order), [asdict(repair) for repair in repairs]], sort_keys=True)
     return hashlib.sha256(said.encode()).hexdigest()[:32]
 
 
@@ -121,127 +138,136 @@ def load_snapshot(folder: Path) -> Snapshot | None:
     return Snapshot(folder, tuple(meta["columns"]), tuple(FileCounts(**file) for file in meta["files"]))
 
 
-def make_snapshot(sources: Sequence[SourceFile], folder: Path, limits: Limits = Limits()) -> Snapshot:
-    """Read all files of a delivery into `folder` (whole or not at all) and return the snapshot."""
+def make_snapshot(
+    sources: Sequence[SourceFile],
+    folder: Path,
+    limits: Limits = Limits(),
+    order: Sequence[str] = (),
+    repairs: Sequence[Repair] = (),
+) -> Snapshot:
+    """Read all sources of a delivery into `folder` (whole or not at all) and return the snapshot.
+
+    The table's columns come in the given `order`, then in that of the sources. Repaired lines become the last
+    records, so that the numbers of the others do not change.
+    """
     if found := load_snapshot(folder):
         return found
     with made_whole(folder, lambda place: load_snapshot(place) is not None) as work:
-        columns: dict[str, None] = {}
-        counts: list[FileCounts] = []
-        with _RejectedFile(work / "rejected.parquet") as rejected:
+        columns = table_columns([source.settings for source in sources], order)
+        mends = mended(repairs, [source.settings for source in sources])
+        readings: list[_Reading] = []
+        with RejectedFile(work / "rejected.parquet") as rejected:
+            first = 1
             for number, source in enumerate(sources):
-                first = 1 + sum(file.records for file in counts)
-                out = work / f"part-{number:04d}.parquet"
-                counts.append(_read_file(source, number, first, out, work, rejected, limits))
-                columns.update(dict.fromkeys(source.settings.names))
-        _refuse_clashing(list(columns))
-        meta = {"columns": list(columns), "files": [asdict(file) for file in counts]}
+                own = [mend for mend in mends if mend.repair.source == number]
+                reading = _Reading(source, (first, number), work, limits, own)
+                reading.read(rejected)
+                first += reading.counts.records
+                readings.append(reading)
+        for reading in readings:
+            first += reading.write_mended(first)
+        counts = [reading.counts for reading in readings]
+        meta = {"columns": list(columns), "files": [file.model_dump() for file in counts]}
         (work / "meta.json").write_text(json.dumps(meta, ensure_ascii=False))
         shutil.rmtree(work / "scratch", ignore_errors=True)
     return Snapshot(folder, tuple(columns), tuple(counts))
 
 
-def _refuse_clashing(columns: list[str]) -> None:
+def table_columns(settings: Sequence[FileSettings], order: Sequence[str] = ()) -> list[str]:
+    """The columns of the table that sources make: in the given order, then in theirs.
+
+    Raises IntakeError when two differ in letter case only, or none is kept.
+    """
+    filled = dict.fromkeys(name for one in settings for name in one.fills)
     seen: dict[str, str] = {}
-    for name in columns:
+    for name in filled:
         if other := seen.get(name.casefold()):
             raise IntakeError(
-                f"Two files name a column {other!r} and {name!r}, which differ in letter case only.",
-                advice="Name the columns alike in the import settings of one of the files.",
+                f"Two sources name a column {other!r} and {name!r}, which differ in letter case only.",
+                advice="Name the columns alike: match one with the other in Intake.",
             )
         seen[name.casefold()] = name
+    if not filled:
+        raise IntakeError("No column is kept.", advice="Keep at least one column in the import settings.")
+    return [*(name for name in order if name in filled), *(name for name in filled if name not in set(order))]
 
 
-def _read_file(
-    source: SourceFile, number: int, first: int, out: Path, work: Path, rejected: _RejectedFile, limits: Limits
-) -> FileCounts:
-    settings = source.settings
-    seen = scan(source.path, settings)
-    with connect([source.path.parent, work], work / "scratch", limits) as con:
-        records = read_fast(con, source.path, settings, seen, first, number, out)
-    if records is not None:
-        above = min(seen.lines, settings.skip_lines)
-        return FileCounts(source.name, seen.lines, above, int(settings.header), records, records, 0, "fast")
-    return _read_tolerant(source, number, first, out, rejected)
+def _part(folder: Path, number: int) -> Path:
+    return folder / f"part-{number:04d}.parquet"
 
 
-def _read_tolerant(source: SourceFile, number: int, first: int, out: Path, rejected: _RejectedFile) -> FileCounts:
-    settings, width = source.settings, len(source.settings.names)
-    fields: dict[str, pa.DataType] = {RECORD: pa.int64(), FILE: pa.int16(), LINE: pa.int64()}
-    schema = pa.schema(fields | {name: pa.string() for name in settings.names})
-    tally = dict.fromkeys(("preamble", "header", "record", "rejected"), 0)
-    records, lines, batch = 0, [], []
-    batch_size = max(100, min(_BATCH, 2_000_000 // width))
-    with pq.ParquetWriter(out, schema) as writer, _text_lines(source) as text:
-        for piece in read_pieces(text, settings):
-            tally[piece.fate] += piece.lines
-            if piece.fate == "record":
-                batch.append(piece.cells)
-                lines.append(piece.line)
-                if len(batch) == batch_size:
-                    records += _write(writer, schema, batch, lines, first + records, number)
-                    batch, lines = [], []
-            elif piece.fate == "rejected":
-                rejected.add(number, piece.line, piece.text, piece.reason)
-        records += _write(writer, schema, batch, lines, first + records, number)
-    total = sum(tally.values())
-    return FileCounts(
-        source.name, total, tally["preamble"], tally["header"], tally["record"], records, tally["rejected"], "tolerant"
-    )
+def _mended(folder: Path, number: int) -> Path:
+    return folder / f"mended-{number:04d}.parquet"
 
 
-def _text_lines(source: SourceFile) -> io.TextIOWrapper:
-    """Lines of text with their ends as they are; undecodable bytes kept as surrogate escapes."""
-    errors = "replace" if source.settings.encoding.startswith(("utf-16", "utf-32")) else "surrogateescape"
-    encoding = "utf-8-sig" if source.settings.encoding == "utf-8" else source.settings.encoding
-    return open(source.path, encoding=encoding, errors=errors, newline="")  # type: ignore[return-value]
+class _Reading:
+    """Reads one source into its part. `origin`: the number of its first record and its place in the delivery."""
 
+    def __init__(
+        self, source: SourceFile, origin: tuple[int, int], work: Path, limits: Limits, mends: Sequence[Mend]
+    ) -> None:
+        self.source, self.origin, self.work, self.limits, self.mends = source, origin, work, limits, mends
+        self.reader = reader_of(source.settings.format)
+        self.counts = FileCounts(name=source.name, lines=0, record_lines=0, records=0, lane="")
 
-def _write(
-    writer: pq.ParquetWriter, schema: pa.Schema, batch: list[tuple[str, ...]], lines: list[int], first: int, number: int
-) -> int:
-    count = len(batch)
-    columns: Iterator[tuple[str, ...]] = zip(*batch, strict=True) if batch else iter([()] * (len(schema) - 3))
-    arrays = [
-        pa.array(range(first, first + count), pa.int64()),
-        pa.array([number] * count, pa.int16()),
-        pa.array(lines, pa.int64()),
-        *(pa.array(cells, pa.string()) for cells in columns),
-    ]
-    writer.write_batch(pa.record_batch(arrays, schema=schema))
-    return count
+    def read(self, rejected: RejectedFile) -> None:
+        """By the fast lane if it can, else piece by piece."""
+        source, scratch = self.source, self.work / "scratch"
+        out = _part(self.work, self.origin[1])
+        fast = None
+        for limits in (Limits(READING, self.limits.threads), self.limits):
+            try:
+                with connect([source.path.parent, self.work], scratch, limits) as con:
+                    fast = self.reader.read_fast(con, source.place, source.settings, self.origin, scratch, out)
+                break
+            except duckdb.OutOfMemoryException:
+                continue  # thousands of columns need more
+        self.counts = self._of_fast(fast) if fast else self._read_pieces(rejected, out)
 
+    def _of_fast(self, fast: FastRead) -> FileCounts:
+        settings = self.source.settings
+        return FileCounts(
+            name=self.source.name, lines=fast.lines, preamble=settings.skip_lines, header=settings.header_rows,
+            record_lines=fast.records, records=fast.records, lane="fast", repeated=fast.repeated,
+            totals=int(settings.totals_line), unit=self.reader.unit, totals_cells=fast.totals_cells,
+        )  # fmt: skip
 
-class _RejectedFile:
-    """Collects rejected lines into a Parquet file, a batch at a time."""
+    def _read_pieces(self, rejected: RejectedFile, out: Path) -> FileCounts:
+        source, (first, number) = self.source, self.origin
+        covered = {line for mend in self.mends for line in mend.repair.covered}
+        tally: Counter[str] = Counter()
+        held: dict[int, Piece] = {}
+        totals: tuple[str | None, ...] = ()
+        with RecordsFile(out, source.settings, source.name, first, number) as records:
+            for piece in self.reader.pieces(source.place, source.settings):
+                tally[piece.fate] += piece.lines
+                if piece.fate == RECORD:
+                    records.add(piece.line, piece.cells)
+                elif piece.fate == TOTALS:
+                    totals = piece.cells
+                elif piece.fate == REJECTED and piece.line in covered:
+                    held[piece.line] = piece
+                elif piece.fate == REJECTED:
+                    rejected.add(number, piece.line, piece.text, piece.reason)
+        self.mends = [mend for mend in self.mends if all(line in held for line in mend.repair.covered)]
+        gone = {line for mend in self.mends for line in mend.repair.covered}
+        for line in held.keys() - gone:
+            rejected.add(number, line, held[line].text, held[line].reason)
+        return FileCounts(
+            name=source.name, lines=sum(tally.values()), preamble=tally[PREAMBLE], header=tally[HEADER],
+            record_lines=tally[RECORD] + len(gone), records=records.records, rejected=tally[REJECTED] - len(gone),
+            lane="tolerant", comments=tally[COMMENT], repeated=tally[REPEATED], totals=tally[TOTALS],
+            unit=self.reader.unit, totals_cells=totals,
+        )  # fmt: skip
 
-    _fields: ClassVar[dict[str, pa.DataType]] = {
-        "file": pa.int16(),
-        "line": pa.int64(),
-        "text": pa.string(),
-        "reason": pa.string(),
-    }
-    _schema = pa.schema(_fields)
-
-    def __init__(self, path: Path) -> None:
-        self._writer = pq.ParquetWriter(path, self._schema)
-        self._rows: list[tuple[int, int, str, str]] = []
-
-    def add(self, file: int, line: int, text: str, reason: str) -> None:
-        shown = text.encode("utf-8", "surrogateescape").decode("utf-8", "backslashreplace")
-        self._rows.append((file, line, shown, reason))
-        if len(self._rows) >= _BATCH:
-            self._flush()
-
-    def _flush(self) -> None:
-        columns = list(zip(*self._rows, strict=True)) or [()] * 4
-        arrays = [pa.array(cells, field.type) for cells, field in zip(columns, self._schema, strict=True)]
-        self._writer.write_batch(pa.record_batch(arrays, schema=self._schema))
-        self._rows = []
-
-    def __enter__(self) -> _RejectedFile:
-        return self
-
-    def __exit__(self, *_: object) -> None:
-        self._flush()
-        self._writer.close()
+    def write_mended(self, first: int) -> int:
+        """Write the records that repairs stand for, numbered from `first`; returns how many."""
+        if not self.mends or self.counts.lane == "fast":
+            return 0
+        path = _mended(self.work, self.origin[1])
+        with RecordsFile(path, self.source.settings, self.source.name, first, self.origin[1]) as records:
+            for mend in self.mends:
+                records.add(mend.repair.line, mend.cells)
+        count = len(self.mends)
+        self.counts = self.counts.model_copy(update={"records": self.counts.records + count, "repaired": count})
+        return count

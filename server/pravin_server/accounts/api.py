@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from typing import Any
 
 from django.http import HttpRequest
 from django.views.decorators.csrf import csrf_protect
-from ninja import Field, Router, Schema
+from ninja import Field, Path, Router, Schema
 from ninja.decorators import decorate_view
 
 from pravin_server.accounts import services
+from pravin_server.accounts.models import ApiToken
 from pravin_server.common.access import reader
 from pravin_server.common.schemas import PROBLEMS
 
@@ -50,4 +52,44 @@ def session(request: HttpRequest) -> Any:
 def sign_out(request: HttpRequest) -> Any:
     """End the session."""
     services.sign_out(request)
+    return 204, None
+
+
+class TokenIn(Schema):
+    name: str = Field(min_length=1, max_length=120, description="what it is for")
+
+
+class TokenOut(Schema):
+    """A token, told by its first letters."""
+
+    id: int
+    name: str
+    begins: str
+    created: datetime
+    last_used: datetime | None
+
+
+class NewToken(TokenOut):
+    """A token just made; `text` is shown this once."""
+
+    text: str
+
+
+@router.get("/tokens", response={200: list[TokenOut], **PROBLEMS}, auth=reader)
+def tokens(request: HttpRequest) -> Any:
+    """The tokens with which programs may act for the person who is signed in."""
+    return list(ApiToken.objects.filter(user__pk=request.user.pk or 0))
+
+
+@router.post("/tokens", response={201: NewToken, **PROBLEMS}, auth=reader)
+def make_token(request: HttpRequest, body: TokenIn) -> Any:
+    """Make a token. Programs send it as `Authorization: Bearer TOKEN`."""
+    token, text = services.make_token(request.user, body.name)
+    return 201, {**TokenOut.from_orm(token).model_dump(), "text": text}
+
+
+@router.delete("/tokens/{token_id}", response={204: None, **PROBLEMS}, auth=reader)
+def drop_token(request: HttpRequest, token_id: int = Path(..., ge=1, le=2**62)) -> Any:
+    """Withdraw a token."""
+    services.drop_token(request.user, token_id)
     return 204, None

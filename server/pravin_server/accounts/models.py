@@ -22,3 +22,17 @@ class User(AbstractUser):
         """The names of the person's roles, in the order of ROLES."""
         held = set(self.groups.values_list("name", flat=True))
         return [role for role in ROLES if role in held]
+
+
+class ApiToken(models.Model):
+    """Lets a program act for a person. Only a digest of the token is kept; its first letters tell tokens apart."""
+
+    user = models.ForeignKey(User, on_delete=models.CASCADE, related_name="tokens")
+    name = models.CharField(max_length=120)
+    begins = models.CharField(max_length=12)
+    digest = models.CharField(max_length=64, unique=True)
+    created = models.DateTimeField(auto_now_add=True)
+    last_used = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["-id"]

@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+import hashlib
+import secrets
+from datetime import timedelta
 from typing import Any
 
 from django.contrib.auth import authenticate, login, logout
 from django.contrib.auth.models import Group
 from django.http import HttpRequest
+from django.utils import timezone
 
-from pravin_server.accounts.models import ROLES, User
+from pravin_server.accounts.models import ROLES, ApiToken, User
 from pravin_server.activity.services import note
-from pravin_server.common.errors import NotAllowed, NotSignedIn
+from pravin_server.common.errors import NotAllowed, NotFound, NotSignedIn
 
 
 def _need(user: Any, roles: tuple[str, ...], what: str) -> User:
@@ -62,3 +66,37 @@ def make_user(username: str, password: str, display_name: str, roles: list[str])
     user.save()
     user.groups.set([Group.objects.get_or_create(name=role)[0] for role in roles])
     return user
+
+
+def make_token(user: Any, name: str) -> tuple[ApiToken, str]:
+    """A token with which a program may act for the person, and its text, which is shown this once."""
+    person = may_work(user, "make a token")
+    text = f"pravin-{secrets.token_urlsafe(32)}"
+    token = ApiToken.objects.create(user=person, name=name, begins=text[:12], digest=_digest(text))
+    note(person, f"made the token {name!r} ({token.begins}…)")
+    return token, text
+
+
+def drop_token(user: Any, token_id: int) -> None:
+    """A token is not taken any more."""
+    person = may_work(user, "withdraw a token")
+    token = ApiToken.objects.filter(pk=token_id, user=person).first()
+    if token is None:
+        raise NotFound("You have no such token.")
+    note(person, f"withdrew the token {token.name!r} ({token.begins}…)")
+    token.delete()
+
+
+def owner_of_token(text: str) -> User:
+    """The person for whom a token acts. Raises NotSignedIn when there is none."""
+    token = ApiToken.objects.select_related("user").filter(digest=_digest(text)).first()
+    if token is None:
+        raise NotSignedIn("The token is not known. It may have been withdrawn.")
+    now = timezone.now()
+    if token.last_used is None or now - token.last_used > timedelta(minutes=1):
+        ApiToken.objects.filter(pk=token.pk).update(last_used=now)
+    return token.user
+
+
+def _digest(text: str) -> str:
+    return hashlib.sha256(text.encode()).hexdigest()

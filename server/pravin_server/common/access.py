@@ -1,13 +1,21 @@
-"""Who asks: the session's person, for handlers."""
+"""Who asks: the session's person or a token's owner, for handlers."""
 
 from __future__ import annotations
 
 from typing import Any
 
 from django.http import HttpRequest
-from ninja.security import SessionAuth
+from ninja.security import HttpBearer, SessionAuth
 
-from pravin_server.accounts.services import may_read
+from pravin_server.accounts.services import may_read, owner_of_token
+
+
+class TokenReader(HttpBearer):
+    """A program with a token (`Authorization: Bearer`) acts for the token's owner."""
+
+    def authenticate(self, request: HttpRequest, token: str) -> Any:
+        request.user = owner_of_token(token)
+        return may_read(request.user)
 
 
 class Reader(SessionAuth):
@@ -17,4 +25,5 @@ class Reader(SessionAuth):
         return may_read(request.user)
 
 
-reader = Reader(csrf=True)
+# the token first: without one it passes the question on, while the session's check refuses what has no CSRF token
+reader = [TokenReader(), Reader(csrf=True)]

@@ -42,6 +42,7 @@ INSTALLED_APPS = [
     "pravin_server.common",
     "pravin_server.feeds",
     "pravin_server.deliveries",
+    "pravin_server.arrivals",
     "pravin_server.rulebooks",
     "pravin_server.runs",
     "pravin_server.quarantine",
@@ -118,6 +119,11 @@ WHITENOISE_IMMUTABLE_FILE_TEST = r"^/static/app/assets/"
 FILE_UPLOAD_MAX_MEMORY_SIZE = 2**20
 DATA_UPLOAD_MAX_MEMORY_SIZE = 16 * 2**20
 UPLOAD_LIMIT = int(os.environ.get("PRAVIN_UPLOAD_LIMIT", 4 * 2**30))
+
+UPLOAD_DIR = VAR / "uploads"
+DROP_DIR = Path(os.environ.get("PRAVIN_DROP", VAR / "drop"))
+# The hosts that deliveries may be fetched from. Only loopback, until somebody names others.
+FETCH_HOSTS = os.environ.get("PRAVIN_FETCH_HOSTS", "127.0.0.1,localhost").split(",")
 
 CACHE_DIR = Path(os.environ.get("PRAVIN_CACHE", VAR / "cache"))
 ENGINE_MEMORY = os.environ.get("PRAVIN_ENGINE_MEMORY", "1GB")

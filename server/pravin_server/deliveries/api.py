@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 import json
+from datetime import datetime
 from typing import Any, Literal
 
-from django.http import HttpRequest
-from ninja import Path, Query, Router, Schema
+from django.http import FileResponse, HttpRequest
+from ninja import Field, Path, Query, Router, Schema
 
-from pravin_core.errors import PravinError
-from pravin_core.intake.preview import preview
 from pravin_core.intake.settings import FileSettings, SettingsRequest
-from pravin_core.intake.snapshot import settle
+from pravin_core.intake.snapshot import FileCounts
+from pravin_core.intake.totals import Compared, ControlTotals
 from pravin_core.profiling.model import Profile
 from pravin_core.records.filters import Filter
 from pravin_core.records.pages import Page, Stage, read_page
@@ -20,9 +20,10 @@ from pravin_server.common.access import reader
 from pravin_server.common.errors import Invalid, NotFound
 from pravin_server.common.models import Job
 from pravin_server.common.schemas import PROBLEMS, JobOut, RunOut, Started
-from pravin_server.deliveries import queries, services, snapshots
-from pravin_server.deliveries.models import Delivery, SourceFile
-from pravin_server.deliveries.rejected import rejected_page
+from pravin_server.deliveries import queries, snapshots
+from pravin_server.deliveries.models import Delivery, Source
+from pravin_server.deliveries.rejected import rejected_page, write_rejected
+from pravin_server.deliveries.services import reading, settling
 from pravin_server.feeds.api import DeliverySummary
 from pravin_server.runs.models import Run
 from pravin_server.runs.results import stage_of
@@ -35,6 +36,9 @@ class WorkspaceOut(DeliverySummary):
     """The frame of a delivery."""
 
     error: dict[str, Any] | None
+    arrived: str
+    changes_open: int
+    totals_wrong: int
     columns: list[str]
     records: int
     balance_of: str
@@ -51,23 +55,42 @@ class WorkspaceOut(DeliverySummary):
 
 
 class FileOut(Schema):
-    """A source file with its settings and where its lines went."""
+    """A file of the delivery as it was sent. `companion`: it holds control totals."""
 
     id: int
     name: str
     size: int
     sha256: str
+    companion: bool
+
+
+class DoubtOut(Schema):
+    """A line that reads differently under the encodings that come into question."""
+
+    line: int
+    readings: dict[str, str]
+
+
+class SourceOut(Schema):
+    """A table of the delivery with its settings and where its lines went."""
+
+    id: int
+    name: str
+    table: str
+    file: FileOut
+    left_out: bool
     request: SettingsRequest
     settings: FileSettings | None
     evidence: dict[str, str]
     notes: list[str]
     rivals: dict[str, list[str]]
-    counts: dict[str, Any] | None
+    doubts: list[DoubtOut]
+    counts: FileCounts | None
 
     @staticmethod
-    def resolve_settings(file: SourceFile) -> dict[str, Any] | None:
-        """None before the file was looked at."""
-        return file.settings or None
+    def resolve_settings(source: Source) -> dict[str, Any] | None:
+        """None before the source was looked at."""
+        return source.settings or None
 
 
 class LineOut(Schema):
@@ -75,23 +98,126 @@ class LineOut(Schema):
     text: str
     fate: str
     reason: str
+    cells: list[str | None]
 
 
 class FirstRecord(Schema):
     line: int
-    cells: list[str]
+    cells: list[str | None]
 
 
 class PreviewOut(Schema):
-    """The beginning of a file and what it becomes. `error` instead, when it cannot be read so."""
+    """The beginning of a source and what it becomes. `error` instead, when it cannot be read so."""
 
     settings: FileSettings | None
     evidence: dict[str, str]
     notes: list[str]
+    rivals: dict[str, list[str]]
+    doubts: list[DoubtOut]
+    view: str
+    unit: str
     lines: list[LineOut]
     records: list[FirstRecord]
     whole: bool
     error: str
+
+
+class SettingsIn(Schema):
+    """Import settings of a source, or that it is left out."""
+
+    request: SettingsRequest
+    left_out: bool = False
+
+
+class ChangeOut(Schema):
+    """A design change. `choice` is empty while it is not settled."""
+
+    id: int
+    source: int | None
+    source_name: str
+    kind: str
+    name: str
+    column: str
+    evidence: str
+    choices: list[str]
+    choice: str
+    target: str
+
+
+class SourceColumns(Schema):
+    """Which delivered column of a source fills which of the table; None is left out."""
+
+    id: int
+    name: str
+    records: int
+    left_out: bool
+    names: list[str]
+    columns: list[str | None]
+    facts: dict[str, str]
+    source_column: str
+    examples: list[str]
+
+
+class DesignOut(Schema):
+    """How the sources become one table."""
+
+    agreed: list[str]
+    columns: list[str]
+    sources: list[SourceColumns]
+    changes: list[ChangeOut]
+    open: int
+
+
+class ChoiceIn(Schema):
+    change: int
+    choice: str = Field(max_length=40)
+    target: str = Field("", max_length=1000)
+
+
+class ChoicesIn(Schema):
+    choices: list[ChoiceIn] = Field(min_length=1, max_length=5000)
+
+
+class MaybeJob(Schema):
+    job: JobOut | None
+
+
+class TotalsOut(Schema):
+    """The control totals and what the comparison found; none when none came."""
+
+    totals: ControlTotals | None
+    compared: list[Compared]
+
+
+class TotalsIn(Schema):
+    """Typed in; None goes back to those that came with the delivery."""
+
+    totals: ControlTotals | None
+
+
+class RepairIn(Schema):
+    line: int = Field(ge=1, le=2**62)
+    lines: int = Field(1, ge=1, le=1000)
+    text: str = Field(max_length=2**20)
+
+
+class TriedOut(Schema):
+    """What a mended text reads as; `reason` says why it is still no record."""
+
+    columns: list[str]
+    cells: list[str | None]
+    reason: str
+
+
+class RepairOut(Schema):
+    source: int
+    file: str
+    line: int
+    lines: int
+    text: str
+    original: str
+    who: str
+    at: datetime
 
 
 class ColumnOut(Schema):
@@ -119,6 +245,7 @@ class RecordsOut(Schema):
 
 
 class RejectedOut(Schema):
+    source: int
     file: str
     line: int
     text: str
@@ -128,6 +255,7 @@ class RejectedOut(Schema):
 class RejectedPage(Schema):
     total: int
     lines: list[RejectedOut]
+    repairs: list[RepairOut]
 
 
 def delivery_or_404(delivery_id: int) -> Delivery:
@@ -137,11 +265,12 @@ def delivery_or_404(delivery_id: int) -> Delivery:
     return found
 
 
-def _file(delivery_id: int, file_id: int) -> SourceFile:
-    found = SourceFile.objects.select_related("delivery__feed").filter(pk=file_id, delivery_id=delivery_id).first()
-    if found is None:
-        raise NotFound(f"The delivery has no file {file_id}.")
-    return found
+def _source(delivery_id: int, source_id: int) -> Source:
+    found = Source.objects.select_related("delivery__feed", "file").filter(pk=source_id, delivery_id=delivery_id)
+    source = found.first()
+    if source is None:
+        raise NotFound(f"The delivery has no source {source_id}.")
+    return source
 
 
 @router.get("/deliveries/{delivery_id}", response={200: WorkspaceOut, **PROBLEMS})
@@ -152,40 +281,88 @@ def workspace(request: HttpRequest, delivery_id: int = Id) -> Any:
 
 @router.get("/deliveries/{delivery_id}/files", response={200: list[FileOut], **PROBLEMS})
 def files(request: HttpRequest, delivery_id: int = Id) -> Any:
-    """The source files."""
+    """The files as they were sent."""
     return list(delivery_or_404(delivery_id).files.all())
 
 
-@router.post("/deliveries/{delivery_id}/files/{file_id}/preview", response={200: PreviewOut, **PROBLEMS})
-def look(request: HttpRequest, body: SettingsRequest, delivery_id: int = Id, file_id: int = Id) -> Any:
-    """What the beginning of a file becomes under some settings; changes nothing."""
-    file = _file(delivery_id, file_id)
-    path = snapshots.local_copy(file)
-    known = file.delivery.feed.columns or _names_beside(file)
-    empty: dict[str, Any] = {"lines": [], "records": [], "whole": True, "evidence": {}, "notes": [], "settings": None}
-    try:
-        found = settle(path, file.name, body, known)
-        shown = preview(path, found.settings)
-    except PravinError as error:
-        return {**empty, "error": str(error)}
-    lines = [dict(zip(("line", "text", "fate", "reason"), line, strict=True)) for line in shown.lines]
-    return {
-        "settings": found.settings, "evidence": found.evidence, "notes": list(found.notes), "lines": lines,
-        "records": [{"line": line, "cells": cells} for line, cells in shown.records], "whole": shown.whole, "error": "",
-    }  # fmt: skip
+@router.get("/deliveries/{delivery_id}/files/{file_id}/bytes", response={200: None, **PROBLEMS})
+def file_bytes(request: HttpRequest, delivery_id: int = Id, file_id: int = Id) -> Any:
+    """A file as it was sent, byte for byte."""
+    file = delivery_or_404(delivery_id).files.filter(pk=file_id).first()
+    if file is None:
+        raise NotFound(f"The delivery has no file {file_id}.")
+    return FileResponse(file.bytes.open("rb"), as_attachment=True, filename=file.name)
 
 
-def _names_beside(file: SourceFile) -> list[str]:
-    for other in file.delivery.files.exclude(pk=file.pk):
-        if other.settings and other.settings["header"]:
-            return list(other.settings["names"])
-    return []
+@router.put("/deliveries/{delivery_id}/files/{file_id}/companion", response={200: JobOut, **PROBLEMS})
+def treat_file(request: HttpRequest, companion: bool, delivery_id: int = Id, file_id: int = Id) -> Any:
+    """Say whether a file holds control totals or records; the delivery is read again."""
+    return settling.treat_file(request.user, delivery_or_404(delivery_id), file_id, companion)
 
 
-@router.put("/deliveries/{delivery_id}/files/{file_id}/settings", response={200: JobOut, **PROBLEMS})
-def change_settings(request: HttpRequest, body: SettingsRequest, delivery_id: int = Id, file_id: int = Id) -> Any:
-    """Choose import settings and read the delivery again under them."""
-    return services.change_settings(request.user, _file(delivery_id, file_id), body)
+@router.get("/deliveries/{delivery_id}/sources", response={200: list[SourceOut], **PROBLEMS})
+def sources(request: HttpRequest, delivery_id: int = Id) -> Any:
+    """The sources: tables to read, one or several in a file."""
+    return list(delivery_or_404(delivery_id).sources.select_related("file"))
+
+
+@router.post("/deliveries/{delivery_id}/sources/{source_id}/preview", response={200: PreviewOut, **PROBLEMS})
+def look(request: HttpRequest, body: SettingsRequest, delivery_id: int = Id, source_id: int = Id) -> Any:
+    """What the beginning of a source becomes under some settings; changes nothing."""
+    return cache.even_if_deleted(lambda: queries.preview_of(_source(delivery_id, source_id), body))
+
+
+@router.put("/deliveries/{delivery_id}/sources/{source_id}/settings", response={200: JobOut, **PROBLEMS})
+def change_settings(request: HttpRequest, body: SettingsIn, delivery_id: int = Id, source_id: int = Id) -> Any:
+    """Choose import settings and read the delivery again under them; the feed remembers them."""
+    source = _source(delivery_id, source_id)
+    return settling.change_settings(request.user, source, body.request, body.left_out)
+
+
+@router.get("/deliveries/{delivery_id}/design", response={200: DesignOut, **PROBLEMS})
+def design(request: HttpRequest, delivery_id: int = Id) -> Any:
+    """How the sources become one table, and the design changes."""
+    return queries.design(delivery_or_404(delivery_id))
+
+
+@router.post("/deliveries/{delivery_id}/design", response={200: MaybeJob, **PROBLEMS})
+def settle_design(request: HttpRequest, body: ChoicesIn, delivery_id: int = Id) -> Any:
+    """Settle design changes, one or many; the delivery is read again when its columns change."""
+    choices = [one.model_dump() for one in body.choices]
+    return {"job": settling.settle_changes(request.user, delivery_or_404(delivery_id), choices)}
+
+
+@router.get("/deliveries/{delivery_id}/totals", response={200: TotalsOut, **PROBLEMS})
+def totals(request: HttpRequest, delivery_id: int = Id) -> Any:
+    """The control totals, compared with what was loaded."""
+    delivery = delivery_or_404(delivery_id)
+    return {"totals": delivery.totals, "compared": delivery.compared}
+
+
+@router.put("/deliveries/{delivery_id}/totals", response={200: JobOut, **PROBLEMS})
+def type_totals(request: HttpRequest, body: TotalsIn, delivery_id: int = Id) -> Any:
+    """Type control totals in; they are compared as the delivery is read again."""
+    return settling.type_totals(request.user, delivery_or_404(delivery_id), body.totals)
+
+
+@router.post("/deliveries/{delivery_id}/sources/{source_id}/repairs/try", response={200: TriedOut, **PROBLEMS})
+def try_repair(request: HttpRequest, body: RepairIn, delivery_id: int = Id, source_id: int = Id) -> Any:
+    """What a mended line reads as; changes nothing."""
+    source = _source(delivery_id, source_id)
+    cells, reason = settling.try_repair(source, body.text)
+    return {"columns": source.settings["names"], "cells": cells, "reason": reason}
+
+
+@router.post("/deliveries/{delivery_id}/sources/{source_id}/repairs", response={200: JobOut, **PROBLEMS})
+def repair(request: HttpRequest, body: RepairIn, delivery_id: int = Id, source_id: int = Id) -> Any:
+    """Mend a rejected line; it joins the records as the delivery is read again."""
+    return settling.repair(request.user, _source(delivery_id, source_id), body.line, body.lines, body.text)
+
+
+@router.delete("/deliveries/{delivery_id}/sources/{source_id}/repairs/{line}", response={200: JobOut, **PROBLEMS})
+def take_repair_back(request: HttpRequest, delivery_id: int = Id, source_id: int = Id, line: int = Id) -> Any:
+    """A mended line is rejected again."""
+    return settling.take_repair_back(request.user, _source(delivery_id, source_id), line)
 
 
 @router.get("/deliveries/{delivery_id}/profile", response={200: Profile, **PROBLEMS})
@@ -256,9 +433,21 @@ def rejected(
     return cache.even_if_deleted(lambda: rejected_page(delivery, offset, limit))
 
 
+@router.get("/deliveries/{delivery_id}/rejected.csv", response={200: None, **PROBLEMS})
+def rejected_file(request: HttpRequest, delivery_id: int = Id) -> Any:
+    """All rejected lines as CSV."""
+    delivery = delivery_or_404(delivery_id)
+    with cache.scratch() as place:
+        out = place / "rejected.csv"
+        cache.even_if_deleted(lambda: write_rejected(delivery, out))
+        return FileResponse(
+            out.open("rb"), as_attachment=True, filename=f"{delivery.feed.slug}-{delivery.number}-rejected.csv"
+        )
+
+
 @router.post("/deliveries/{delivery_id}/read", response={200: Started, **PROBLEMS})
 def read_again(request: HttpRequest, delivery_id: int = Id) -> Any:
     """Read a delivery again, e.g. after it could not be read."""
     delivery = delivery_or_404(delivery_id)
-    job: Job = services.read_again(request.user, delivery)
+    job: Job = reading.read_again(request.user, delivery)
     return {"id": delivery.pk, "job": job}

@@ -2,10 +2,16 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Any
 
+from pravin_core.errors import PravinError
+from pravin_core.intake.preview import preview
+from pravin_core.intake.settings import SettingsRequest
+from pravin_core.intake.snapshot import settle
 from pravin_server.common.models import Job
-from pravin_server.deliveries.models import Delivery
+from pravin_server.deliveries import snapshots
+from pravin_server.deliveries.models import Delivery, Source
 from pravin_server.quarantine.models import Decision
 from pravin_server.releases.gates import judge
 from pravin_server.releases.services import case_of
@@ -51,6 +57,70 @@ def job_summary(job: Job | None) -> dict[str, Any] | None:
     }  # fmt: skip
 
 
+def preview_of(source: Source, request: SettingsRequest) -> dict[str, Any]:
+    """The beginning of a source under some settings; what stands in the way as `error`."""
+    empty: dict[str, Any] = {
+        "settings": None, "evidence": {}, "notes": [], "rivals": {}, "doubts": [], "view": "text", "unit": "line",
+        "lines": [], "records": [], "whole": True, "error": "",
+    }  # fmt: skip
+    try:
+        place = snapshots.place_of(source)
+        found = settle(place.path, source.name, request, _known(source), place)
+        shown = preview(place, found.settings)
+    except PravinError as error:
+        return {**empty, "error": str(error)}
+    return {
+        **empty, "settings": found.settings, "evidence": found.evidence, "notes": list(found.notes),
+        "rivals": found.rivals, "view": shown.view, "unit": shown.unit, "whole": shown.whole,
+        "doubts": [{"line": doubt.line, "readings": dict(doubt.readings)} for doubt in found.doubts],
+        "lines": [asdict(line) for line in shown.lines],
+        "records": [{"line": line, "cells": cells} for line, cells in shown.records],
+    }  # fmt: skip
+
+
+def _known(source: Source) -> list[str]:
+    """The names that a source without header takes, and by which a header is recognised."""
+    feed = source.delivery.feed
+    if feed.layouts:
+        return list(feed.layouts[0]["names"])
+    if feed.columns:
+        return feed.columns
+    for other in source.delivery.sources.exclude(pk=source.pk):
+        if other.settings and other.settings["header_rows"]:
+            return list(other.settings["names"])
+    return []
+
+
+def design(delivery: Delivery) -> dict[str, Any]:
+    """How the sources become one table: which delivered column fills which, and what is to be settled."""
+    changes = [
+        {
+            "id": one.pk, "source": one.source_id, "source_name": one.source.name if one.source else "",
+            "kind": one.kind, "name": one.name, "column": one.column, "evidence": one.evidence,
+            "choices": one.choices, "choice": one.choice, "target": one.target,
+        }
+        for one in delivery.changes.select_related("source")
+    ]  # fmt: skip
+    return {
+        "agreed": delivery.feed.columns,
+        "columns": delivery.columns,
+        "sources": [_source_columns(source) for source in delivery.sources.all() if source.settings],
+        "changes": changes,
+        "open": sum(not change["choice"] for change in changes),
+    }
+
+
+def _source_columns(source: Source) -> dict[str, Any]:
+    settings = source.settings
+    examples = [", ".join(str(value) for value in one["values"][:3]) for one in source.sketch]
+    return {
+        "id": source.pk, "name": source.name, "records": (source.counts or {}).get("records", 0),
+        "left_out": source.left_out, "names": settings["names"], "columns": settings["columns"],
+        "facts": settings.get("facts", {}), "source_column": settings.get("source_column", ""),
+        "examples": [examples[at] if at < len(examples) else "" for at in range(len(settings["names"]))],
+    }  # fmt: skip
+
+
 def workspace(delivery: Delivery) -> dict[str, Any]:
     """All that the frame of a delivery shows: names, balance, the counts of the five places, running work."""
     run, trial, speaking = counting_run(delivery), newest_trial(delivery), speaking_run(delivery)
@@ -59,6 +129,9 @@ def workspace(delivery: Delivery) -> dict[str, Any]:
     return {
         **summary(delivery, speaking),
         "error": delivery.error,
+        "arrived": delivery.arrived,
+        "changes_open": delivery.changes.filter(choice="").count(),
+        "totals_wrong": sum(not one["agrees"] for one in delivery.compared),
         "columns": delivery.columns,
         "records": delivery.records,
         "balance_of": "run" if speaking and speaking.purpose == "run" else "trial" if speaking else "delivery",

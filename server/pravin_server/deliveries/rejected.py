@@ -1,20 +1,61 @@
-"""Pages of rejected lines."""
+"""Rejected lines: pages, single ones, and all as a file."""
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import Any
 
-from pravin_core.engines.duckdb import connect, sql
-from pravin_core.releases.writers import rejected
+from sqlglot import exp
+
+from pravin_core.engines.duckdb import connect, read_parquet, sql
+from pravin_core.releases.writers import rejected, write
 from pravin_server.common import cache
-from pravin_server.deliveries.models import Delivery
-from pravin_server.deliveries.snapshots import snapshot_of
+from pravin_server.deliveries.models import Delivery, Source
+from pravin_server.deliveries.snapshots import snapshot_of, sources_of
 
 
 def rejected_page(delivery: Delivery, offset: int, limit: int) -> dict[str, Any]:
-    """Rejected lines by position, in the order of files and lines."""
+    """Rejected lines by position, in the order of sources and lines, and the lines that were mended."""
     snapshot = snapshot_of(delivery)
+    sources = sources_of(delivery)
+    query = exp.select("file", "line", "text", "reason").from_(read_parquet([snapshot.rejected_path]))
+    query = query.order_by("file", "line").limit(limit).offset(offset)
     with cache.scratch() as scratch, connect([snapshot.folder], scratch, cache.limits()) as con:
-        rows = con.execute(sql(rejected(snapshot).limit(limit).offset(offset))).fetchall()
-    heads = ("file", "line", "text", "reason")
-    return {"total": snapshot.rejected, "lines": [dict(zip(heads, row, strict=True)) for row in rows]}
+        rows = con.execute(sql(query)).fetchall()
+    lines = [
+        {"source": sources[file].pk, "file": sources[file].name, "line": line, "text": text, "reason": reason}
+        for file, line, text, reason in rows
+    ]
+    return {"total": snapshot.rejected, "lines": lines, "repairs": _repairs(sources)}
+
+
+def _repairs(sources: list[Source]) -> list[dict[str, Any]]:
+    return [
+        {
+            "source": source.pk, "file": source.name, "line": one.line, "lines": one.lines, "text": one.text,
+            "original": one.original, "who": one.by.shown if one.by else "", "at": one.at,
+        }
+        for source in sources for one in source.repairs.select_related("by")
+    ]  # fmt: skip
+
+
+def texts(delivery: Delivery, source: Source, line: int, lines: int) -> list[str]:
+    """The raw texts of rejected lines of a source, from a line on; those mended before count with what they were."""
+    mended = source.repairs.filter(line=line).first()
+    if mended:
+        return mended.original.split("\n")[:lines]
+    snapshot = snapshot_of(delivery)
+    place = [one.pk for one in sources_of(delivery)].index(source.pk)
+    with cache.scratch() as scratch, connect([snapshot.folder], scratch, cache.limits()) as con:
+        found = con.execute(
+            "SELECT text FROM read_parquet($1) WHERE file = $2 AND line >= $3 AND line < $4 ORDER BY line",
+            [str(snapshot.rejected_path), place, line, line + lines],
+        ).fetchall()
+    return [text for (text,) in found]
+
+
+def write_rejected(delivery: Delivery, out: Path) -> None:
+    """All rejected lines as CSV: file, line, raw text, reason."""
+    snapshot = snapshot_of(delivery)
+    with cache.scratch() as scratch, connect([snapshot.folder, out.parent], scratch, cache.limits()) as con:
+        write(con, rejected(snapshot), out, "csv")

@@ -6,8 +6,12 @@ import os
 import tempfile
 from pathlib import Path
 
+from pravin_core.intake.encoding import EncodingGuess
+from pravin_core.intake.formats.base import Place
+from pravin_core.intake.repairs import Repair
 from pravin_core.intake.settings import FileSettings
-from pravin_core.intake.snapshot import Snapshot, SourceFile, load_snapshot, make_snapshot, snapshot_key
+from pravin_core.intake.snapshot import Snapshot, SourceFile, load_snapshot, make_snapshot, snapshot_key, table_columns
+from pravin_core.intake.sources import unpacked
 from pravin_server.common import cache
 from pravin_server.common.errors import NotFound
 from pravin_server.deliveries import models
@@ -25,24 +29,60 @@ def local_copy(file: models.SourceFile) -> Path:
     return place
 
 
+def unpack_folder() -> Path:
+    """Where members of archives are unpacked to."""
+    return cache.folder("unpacked", "x").parent
+
+
+def place_of(source: models.Source) -> Place:
+    """Where a source's bytes are, unpacked if they came in an archive."""
+    file = source.file
+    path = unpacked(local_copy(file), file.name, source.member, unpack_folder())
+    guess = EncodingGuess(**{**source.guess, "rivals": tuple(source.guess["rivals"])}) if source.guess else None
+    return Place(source.name, path, source.table, guess)
+
+
+def sources_of(delivery: models.Delivery) -> list[models.Source]:
+    """The sources of a delivery that are read, in order."""
+    return list(delivery.sources.select_related("file").filter(left_out=False))
+
+
+def repairs_of(sources: list[models.Source]) -> list[Repair]:
+    """The mended lines of sources, by their place among those that are read."""
+    places = {source.pk: at for at, source in enumerate(sources)}
+    found = models.Repair.objects.filter(source__in=sources).order_by("id")
+    return [Repair(places[repair.source_id], repair.line, repair.text, repair.lines) for repair in found]
+
+
+def _identity(source: models.Source) -> str:
+    return "\x1f".join((source.file.sha256, source.member, source.table))
+
+
 def key_of(delivery: models.Delivery) -> str:
     """The key of the snapshot that the current import settings make."""
-    files = delivery.files.all()
-    return snapshot_key([(f.name, f.sha256, FileSettings(**f.settings)) for f in files])
+    sources = sources_of(delivery)
+    said = [(one.name, _identity(one), FileSettings(**one.settings)) for one in sources]
+    columns = table_columns([settings for _, _, settings in said], delivery.feed.columns)
+    return snapshot_key(said, columns, repairs_of(sources))
 
 
 def snapshot_of(delivery: models.Delivery) -> Snapshot:
     """The snapshot of a delivery, made again if the cache was deleted."""
     if not delivery.snapshot_key:
         raise NotFound("The delivery has not been read yet.")
-    return make(list(delivery.files.all()), delivery.snapshot_key)
+    return make(delivery, delivery.snapshot_key)
 
 
-def make(files: list[models.SourceFile], key: str) -> Snapshot:
-    """Make the snapshot of source files under a key, or load it."""
+def make(delivery: models.Delivery, key: str) -> Snapshot:
+    """Make the snapshot of a delivery under a key, or load it."""
     folder = cache.folder("snapshots", key)
     if found := load_snapshot(folder):
         return found
     with cache.only_one(key):
-        sources = [SourceFile(f.name, local_copy(f), FileSettings(**f.settings)) for f in files]
-        return make_snapshot(sources, folder, cache.limits())
+        rows = sources_of(delivery)
+        order = delivery.columns if key == delivery.snapshot_key else delivery.feed.columns
+        sources = []
+        for one in rows:
+            place = place_of(one)
+            sources.append(SourceFile(one.name, place.path, FileSettings(**one.settings), one.table))
+        return make_snapshot(sources, folder, cache.limits(), order, repairs_of(rows))

@@ -7,15 +7,26 @@ from django.db import models
 
 
 class Feed(models.Model):
-    """`columns` are the names agreed with the supplier, in order: those of the first delivery that was run."""
+    """A feed and what it remembers of its deliveries.
+
+    `design`: the agreed columns (AgreedColumn), in order, settled by the first run. `layouts`: the ways in which
+    sources name and order them. `requests`: import settings by the pattern of a source's name.
+    """
 
     slug = models.SlugField(max_length=80, unique=True)
     name = models.CharField(max_length=120)
     supplier = models.CharField(max_length=120, blank=True)
     about = models.TextField(blank=True)
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
-    columns = models.JSONField(default=list)
+    design = models.JSONField(default=list)
+    layouts = models.JSONField(default=list)
+    requests = models.JSONField(default=dict)
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:
         ordering = ["name"]
+
+    @property
+    def columns(self) -> list[str]:
+        """The names of the agreed columns, in order."""
+        return [column["name"] for column in self.design]

@@ -13,6 +13,7 @@ from pravin_server.common.access import reader
 from pravin_server.common.schemas import PROBLEMS, Started
 from pravin_server.deliveries.api import Id, delivery_or_404
 from pravin_server.deliveries.queries import summary
+from pravin_server.deliveries.snapshots import sources_of
 from pravin_server.feeds.api import DeliverySummary
 from pravin_server.quarantine import queries, services
 from pravin_server.runs.queries import counting_run
@@ -142,7 +143,7 @@ def held(
 ) -> Any:
     """The quarantined records, all or for one reason."""
     delivery = delivery_or_404(delivery_id)
-    files = [file.name for file in delivery.files.all()]
+    files = [source.name for source in sources_of(delivery)]
     run = counting_run(delivery)
     if run is None or run.outcome is None:
         return {"run": None, "total": 0, "columns": [], "files": files, "rows": []}

@@ -29,7 +29,7 @@ def set_apart(run: Run, folder: Path) -> None:
     QuarantinedRecord.objects.filter(run__delivery=run.delivery).delete()
     outcome = load_outcome(folder)
     assert outcome is not None
-    snapshot = snapshots.make(list(run.delivery.files.all()), run.snapshot_key)
+    snapshot = snapshots.make(run.delivery, run.snapshot_key)
     stage = Stage(snapshot, folder, outcome)
     with cache.scratch() as scratch, connect([folder, snapshot.folder], scratch, cache.limits()) as con:
         target = scratch / "apart.csv"

@@ -73,7 +73,17 @@ def fits_database(case: Case) -> Gate:
     )
 
 
-GATES: tuple[Callable[[Case], Gate], ...] = (balanced, current, not_stopped, something, fits_database)
+def totals_agree(case: Case) -> Gate:
+    """The control totals that came with the delivery agree with what was loaded."""
+    name, found = "Control totals agree", case.delivery.compared
+    if not found:
+        return Gate(name, True, "none came with the delivery")
+    wrong = [one for one in found if not one["agrees"]]
+    said = "; ".join(f"{one['what']}: {one['stated']} stated, {one['loaded'] or 'nothing'} loaded" for one in wrong)
+    return Gate(name, not wrong, said or f"{len(found)} of {len(found)} agree")
+
+
+GATES: tuple[Callable[[Case], Gate], ...] = (balanced, totals_agree, current, not_stopped, something, fits_database)
 
 
 def judge(case: Case) -> list[Gate]:

@@ -27,12 +27,12 @@ def result_of(run: Run, beat: Callable[[float], bool] | None = None) -> tuple[Pa
     if found := load_outcome(folder):
         return folder, found
     with cache.only_one(key):
-        snapshot = snapshots.make(list(run.delivery.files.all()), run.snapshot_key)
+        snapshot = snapshots.make(run.delivery, run.snapshot_key)
         return folder, run_rulebook(snapshot, rulebook, folder, decisions, cache.limits(), beat)
 
 
 def stage_of(run: Run) -> Stage:
     """The records as a run left them."""
     folder, outcome = result_of(run)
-    snapshot = snapshots.make(list(run.delivery.files.all()), run.snapshot_key)
+    snapshot = snapshots.make(run.delivery, run.snapshot_key)
     return Stage(snapshot, folder, outcome, rulebook_of(run.revision))

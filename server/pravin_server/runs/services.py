@@ -13,6 +13,9 @@ from pravin_server.common.errors import Conflict, Invalid
 from pravin_server.common.jobs import Progress, ask
 from pravin_server.common.models import Job
 from pravin_server.deliveries.models import Delivery
+from pravin_server.deliveries.services.settling import remember_layouts
+from pravin_server.feeds.models import Feed
+from pravin_server.feeds.services import agree
 from pravin_server.quarantine.models import Decision
 from pravin_server.quarantine.set_apart import set_apart
 from pravin_server.rulebooks.models import Revision
@@ -34,6 +37,12 @@ def ask_run(user: Any, delivery: Delivery, purpose: str, revision: Revision | No
     delivery = Delivery.objects.select_for_update().select_related("feed").get(pk=delivery.pk)
     if delivery.state != Delivery.State.READ:
         raise Invalid("The delivery is not read yet. Wait until it is, or settle its import settings in Intake.")
+    open_changes = delivery.changes.filter(choice="").count()
+    if open_changes:
+        raise Conflict(
+            f"{open_changes} design change{'s are' if open_changes > 1 else ' is'} not settled. Settle in Intake how the"
+            " columns of this delivery match those agreed for the feed; then it can run."
+        )
     revision = revision or newest(delivery.feed)
     run = Run.objects.create(
         delivery=delivery,
@@ -76,10 +85,10 @@ def _publish_revision(run: Run) -> None:
     if run.revision.published is None:
         run.revision.published = timezone.now()
         run.revision.save(update_fields=["published"])
-    feed = run.delivery.feed
-    if not feed.columns:
-        feed.columns = run.delivery.columns
-        feed.save(update_fields=["columns"])
+    feed = Feed.objects.select_for_update().get(pk=run.delivery.feed_id)
+    if not all(column.get("type") for column in feed.design) or not feed.design:
+        agree(feed, run.delivery)
+        remember_layouts(run.delivery)
 
 
 def run_ended(run_id: int, state: str, error: dict[str, Any] | None) -> None:

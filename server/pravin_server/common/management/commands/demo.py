@@ -17,7 +17,7 @@ from pravin_core.rules.rulebook import Rulebook
 from pravin_server.accounts.models import User
 from pravin_server.common.models import Job
 from pravin_server.deliveries.models import Delivery
-from pravin_server.deliveries.services import receive
+from pravin_server.deliveries.services.receiving import receive
 from pravin_server.feeds.models import Feed
 from pravin_server.feeds.services import make_feed
 from pravin_server.releases.services import ask_release

@@ -1,0 +1,1 @@
+"""Delimited text: detection, the tolerant lane and the fast one."""

@@ -1,0 +1,73 @@
+"""The reader of delimited text."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from pathlib import Path
+
+import duckdb
+
+from pravin_core.errors import IntakeError
+from pravin_core.intake.encoding import split_lines, text_head, text_tail
+from pravin_core.intake.formats.base import Detected, FastRead, Piece, Place, Reader
+from pravin_core.intake.formats.delimited.detect import detect
+from pravin_core.intake.formats.delimited.lanes import made_plain, may_be_fast, read_fast, scan
+from pravin_core.intake.formats.delimited.lines import physical_lines
+from pravin_core.intake.formats.delimited.tolerant import read_one, read_pieces
+from pravin_core.intake.formats.text import doubts_of, encoding_of
+from pravin_core.intake.settings import FileSettings, SettingsRequest
+
+
+class Delimited(Reader):
+    """Text whose records are lines cut by a delimiter. Every text that no other reader takes is read so."""
+
+    format, label = "delimited", "delimited text"
+
+    def recognises(self, path: Path, name: str, head: bytes) -> str:
+        return "text with a line for each record"
+
+    def settle(self, place: Place, request: SettingsRequest, known: Sequence[str]) -> Detected:
+        guess = encoding_of(place, request)
+        head, whole = text_head(place.path, guess.name)
+        if not head.strip():
+            raise IntakeError("The file holds only blank lines.", file=place.name, advice="Ask for it again.")
+        found = detect(head, whole, text_tail(place.path, guess.name), guess, request, known, place.name)
+        return Detected(found.settings, found.evidence, found.notes, found.rivals, doubts_of(place, guess))
+
+    def pieces(self, place: Place, settings: FileSettings, limit: int | None = None) -> Iterator[Piece]:
+        if limit is None:
+            yield from read_pieces(physical_lines(place.path, settings.encoding, settings.line_end), settings)
+            return
+        text, whole = text_head(place.path, settings.encoding)
+        lines = split_lines(text, settings.line_end)
+        yield from read_pieces(lines if whole or len(lines) < 2 else lines[:-1], settings, ends=whole)
+
+    def read_one(self, text: str, settings: FileSettings) -> tuple[str | None, ...] | str:
+        return read_one(text, settings)
+
+    def read_fast(
+        self,
+        con: duckdb.DuckDBPyConnection,
+        place: Place,
+        settings: FileSettings,
+        origin: tuple[int, int],
+        work: Path,
+        out: Path,
+    ) -> FastRead | None:
+        if not may_be_fast(settings):
+            return None
+        plain = made_plain(place.path, settings, work)
+        seen = scan(plain, settings, place.name) if plain else None
+        if plain is None or seen is None:
+            return None
+        found = read_fast(con, place, plain, settings, seen, origin, out)
+        if plain != place.path:
+            plain.unlink(missing_ok=True)
+        if found is None or not settings.totals_line:
+            return found
+        return FastRead(found.lines + 1, found.records, found.repeated, self._totals(place, settings))
+
+    def _totals(self, place: Place, settings: FileSettings) -> tuple[str | None, ...]:
+        last = [line for line in split_lines(text_tail(place.path, settings.encoding)) if line.strip()][-1:]
+        above = settings.model_copy(update={"skip_lines": 0, "header_rows": 0})
+        return next((piece.cells for piece in read_pieces(last, above)), ())

@@ -1,0 +1,253 @@
+"""Tables in an HTML page: choose which; spans filled, header rows and repeated headers told apart.
+
+Spans as the table model of the HTML standard fills them (WHATWG HTML, forming a table).
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Sequence
+from functools import lru_cache
+from itertools import islice
+from pathlib import Path
+
+from lxml import etree, html
+
+from pravin_core.errors import IntakeError
+from pravin_core.intake.encoding import detect_encoding
+from pravin_core.intake.formats.base import (
+    BY_HAND,
+    HEADER,
+    PREAMBLE,
+    RECORD,
+    REJECTED,
+    REPEATED,
+    TOTALS,
+    Detected,
+    Piece,
+    Place,
+    Reader,
+    assign,
+    joined_header,
+)
+from pravin_core.intake.formats.heads import header_rows, names_of
+from pravin_core.intake.settings import FileSettings, SettingsRequest
+from pravin_core.tables.columns import unique_names
+
+LARGEST_PAGE = 64 * 2**20  # bytes
+WIDEST_SPAN, TALLEST_SPAN = 1000, 65_534  # as the standard bounds them
+MOST_CELLS = 20_000_000
+_SPACES = re.compile(r"[ \t\r\n\f]+")
+_SKIPPED = {"script", "style", "template", "noscript"}
+
+
+class HtmlTables(Reader):
+    """Each table of a page is a source of its own."""
+
+    format, label, view, unit = "html", "table of a page", "grid", "row"
+
+    def recognises(self, path: Path, name: str, head: bytes) -> str:
+        begin = head.replace(b"\x00", b"").lstrip(b"\xef\xbb\xbf\xff\xfe \t\r\n")[:2000].lower()
+        if not begin.startswith(b"<"):
+            return ""
+        if re.match(rb"<(!doctype html|html|head|body|table|div|main|section|p|h\d|meta|title|!--)", begin):
+            return "the file begins like an HTML page"
+        if b"<!entity" in begin or begin.startswith(b"<?xml"):
+            raise IntakeError(
+                "The file is an XML document, which is not read as a table.",
+                file=name,
+                advice="Ask for delimited text, a workbook, JSON or a page with a table.",
+            )
+        return ""
+
+    def tables(self, path: Path) -> tuple[str, ...]:
+        return tuple(_titles(str(path), _stamp(path)))
+
+    def settle(self, place: Place, request: SettingsRequest, known: Sequence[str]) -> Detected:
+        rows, heads, charset = _table(place)
+        skip, found = (0, "") if request.skip_lines is None else (request.skip_lines, BY_HAND)
+        width = max((len(row) for row in rows[skip:]), default=0)
+        if not width:
+            raise IntakeError("The table has no cell.", file=place.name, advice="Choose another table of the page.")
+        marked = next((at for at, is_head in enumerate(heads[skip:]) if not is_head), 0)
+        header, why = (marked, f"{marked} rows are marked as header") if marked else header_rows(rows[skip:], known)
+        if request.header_rows is not None:
+            header, why = request.header_rows, BY_HAND
+        top = joined_header(rows[skip : skip + header], width) if header else None
+        delivered, named = names_of(top, request, known, width)
+        names, notes = unique_names(delivered)
+        again = sum(row in rows[skip : skip + header] for row in rows[skip + header :])
+        settings = FileSettings(
+            format="html", encoding=request.encoding or charset, skip_lines=skip, header_rows=header,
+            repeated_header=bool(header) and request.repeated_header is not False,
+            totals_line=bool(request.totals_line), **assign(names, request, place.name),
+        )  # fmt: skip
+        said = {
+            "encoding": BY_HAND if request.encoding else "as the page says, or as its bytes do",
+            "header_rows": why,
+            "names": named,
+            "skip_lines": found or "the table begins with its first row",
+            "repeated_header": f"{again:,} rows inside repeat the header",
+        }
+        return Detected(settings, said, tuple(notes))
+
+    def pieces(self, place: Place, settings: FileSettings, limit: int | None = None) -> Iterator[Piece]:
+        found = _pieces(_table(place, settings.encoding)[0], settings)
+        yield from found if limit is None else islice(found, limit)
+
+
+def _pieces(rows: Sequence[tuple[str, ...]], settings: FileSettings) -> Iterator[Piece]:
+    width = len(settings.names)
+    top = settings.skip_lines + settings.header_rows
+    heads = rows[settings.skip_lines : top]
+    last = max((at for at, row in enumerate(rows) if any(row)), default=-1) if settings.totals_line else -1
+    for at, row in enumerate(rows):
+        number = at + 1
+        text = "\t".join(row)
+        if at < settings.skip_lines:
+            yield Piece(PREAMBLE, number, text=text, cells=row)
+        elif at < top:
+            yield Piece(HEADER, number, text=text, cells=row)
+        elif settings.repeated_header and row in heads:
+            yield Piece(REPEATED, number, text=text, cells=row)
+        elif at == last:
+            yield Piece(TOTALS, number, text=text, cells=row)
+        elif len(row) != width:
+            reason = f"the row has {len(row):,} cells, the table has {width:,}"
+            yield Piece(REJECTED, number, text=text, cells=row, reason=reason)
+        elif not any(cell.strip() for cell in row):
+            yield Piece(REJECTED, number, text=text, cells=row, reason="the row is empty")
+        elif any("\x00" in cell for cell in row):
+            yield Piece(REJECTED, number, text=text, cells=row, reason="the row holds a NUL character")
+        else:
+            yield Piece(RECORD, number, text=text, cells=row)
+
+
+def _stamp(path: Path) -> tuple[int, int]:
+    found = path.stat()
+    return found.st_mtime_ns, found.st_size
+
+
+def _titles(path: str, stamp: tuple[int, int]) -> list[str]:
+    """Unique names of a page's tables: caption, else the heading before it, else a number."""
+    titles: list[str] = []
+    for number, table in enumerate(_page(path, stamp, "")[0], start=1):
+        said = _title(table) or f"table {number}"
+        titles.append(said if said not in titles else f"{said} ({number})")
+    if not titles:
+        raise IntakeError("The page holds no table.", file=Path(path).name, advice="Choose another page or file.")
+    return titles
+
+
+def _title(table: html.HtmlElement) -> str:
+    caption = table.find("caption")
+    if caption is not None:
+        return _text(caption)[:120]
+    headings = table.xpath("preceding::*[self::h1 or self::h2 or self::h3 or self::h4][1]")
+    return _text(headings[-1])[:120] if headings else str(table.get("id") or "")[:120]
+
+
+@lru_cache(maxsize=4)
+def _page(path: str, stamp: tuple[int, int], encoding: str) -> tuple[list[html.HtmlElement], str]:
+    """The tables of a page that hold cells, outermost and nested, and the encoding it was read in."""
+    if stamp[1] > LARGEST_PAGE:
+        raise IntakeError(f"The page is larger than {LARGEST_PAGE:,} bytes.", file=Path(path).name)
+    data = Path(path).read_bytes()
+    if b"<!entity" in data[:65_536].lower():
+        raise IntakeError(
+            "The page declares entities of its own, which are not expanded.",
+            file=Path(path).name,
+            advice="Ask for a plain page.",
+        )
+    charset = encoding or _charset(Path(path), data)
+    try:
+        text = data.decode(charset, "replace").replace("\x00", "\ufffd").removeprefix("\ufeff")
+        parser = html.HTMLParser(huge_tree=False, no_network=True, encoding="utf-8")
+        root = html.document_fromstring(text.encode("utf-8", "replace"), parser=parser)
+    except (etree.LxmlError, ValueError, AssertionError) as error:
+        raise IntakeError(f"The page cannot be read: {error}.", file=Path(path).name) from error
+    return [table for table in root.iter("table") if next(table.iter("td", "th"), None) is not None], charset
+
+
+def _charset(path: Path, data: bytes) -> str:
+    """By byte order mark, then what the page declares, then the bytes themselves."""
+    guess = detect_encoding(path)
+    said = re.search(rb"<meta[^>]+charset=[\"']?([\w-]+)", data[:4096], re.I)
+    if said and guess.name not in ("utf-8", "utf-8-sig", "utf-16", "utf-32"):
+        try:
+            return SettingsRequest(encoding=said[1].decode()).encoding or guess.name
+        except ValueError:
+            return guess.name
+    return guess.name
+
+
+def _table(place: Place, encoding: str = "") -> tuple[list[tuple[str, ...]], list[bool], str]:
+    """The rows of a table, spans filled, and for each whether all its own cells are header cells."""
+    stamp = _stamp(place.path)
+    tables, charset = _page(str(place.path), stamp, encoding)
+    titles = _titles(str(place.path), stamp)
+    if place.table and place.table not in titles:
+        raise IntakeError(f"The page has no table {place.table!r}.", file=place.name, advice="Choose another.")
+    table = tables[titles.index(place.table) if place.table else 0]
+    rows: list[tuple[str, ...]] = []
+    heads: list[bool] = []
+    open_spans: dict[int, tuple[int, str]] = {}
+    cells = 0
+    own_rows = table.xpath("./tr | ./thead/tr | ./tbody/tr | ./tfoot/tr")
+    for row in own_rows:
+        filled = _filled(row, open_spans)
+        cells += len(filled)
+        if cells > MOST_CELLS:
+            raise IntakeError(f"The table has more than {MOST_CELLS:,} cells.", file=place.name)
+        kinds = [cell.tag for cell in row if cell.tag in ("td", "th")]
+        in_head = row.getparent().tag == "thead"
+        rows.append(tuple(filled))
+        heads.append(in_head or (bool(kinds) and all(kind == "th" for kind in kinds)))
+    return rows, heads, charset
+
+
+def _filled(row: html.HtmlElement, open_spans: dict[int, tuple[int, str]]) -> list[str]:
+    """The cells of a row; `open_spans` holds, by column, how many rows a cell above still reaches down, and its text."""
+    found: list[str] = []
+    for cell in (child for child in row if child.tag in ("td", "th")):
+        _take_open(found, open_spans)
+        wide, tall = _span(cell, "colspan", WIDEST_SPAN), _span(cell, "rowspan", TALLEST_SPAN)
+        text = _text(cell)
+        for _ in range(wide):
+            if tall != 1:
+                open_spans[len(found)] = (tall - 1 if tall else TALLEST_SPAN, text)
+            found.append(text)
+    _take_open(found, open_spans)
+    return found
+
+
+def _take_open(found: list[str], open_spans: dict[int, tuple[int, str]]) -> None:
+    while len(found) in open_spans:
+        left, text = open_spans.pop(len(found))
+        if left > 1:
+            open_spans[len(found)] = (left - 1, text)
+        found.append(text)
+
+
+def _span(cell: html.HtmlElement, name: str, most: int) -> int:
+    said = (cell.get(name) or "1").strip()
+    count = int(said) if said.isascii() and said.isdigit() and len(said) < 9 else 1
+    return min(count, most) if name == "rowspan" else max(1, min(count, most))
+
+
+def _text(cell: html.HtmlElement) -> str:
+    """What a browser shows of a cell: white space drawn together, a line break as one, no scripts, no inner table."""
+    parts: list[str] = []
+    _collect(cell, parts)
+    lines = [_SPACES.sub(" ", line).strip(" ") for line in "".join(parts).split("\x00")]
+    return "\n".join(lines).strip("\n")
+
+
+def _collect(node: html.HtmlElement, parts: list[str]) -> None:
+    parts.append(node.text or "")
+    for child in node:
+        if child.tag == "br":
+            parts.append("\x00")
+        elif isinstance(child.tag, str) and child.tag not in _SKIPPED and child.tag != "table":
+            _collect(child, parts)
+        parts.append(child.tail or "")

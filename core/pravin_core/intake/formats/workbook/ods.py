@@ -1,0 +1,162 @@
+"""Workbooks as OpenDocument (ISO/IEC 26300), read by lxml in one pass; runs of empty cells are never laid out."""
+
+from __future__ import annotations
+
+import datetime as dt
+import re
+import zipfile
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from functools import lru_cache
+from pathlib import Path
+from typing import Any
+
+from lxml import etree
+
+from pravin_core.errors import IntakeError
+from pravin_core.intake.formats.workbook.sheet import MOST_CELLS, TALLEST, WIDEST, Area, Cell
+from pravin_core.intake.opening import checked_zip
+
+_TABLE = "{urn:oasis:names:tc:opendocument:xmlns:table:1.0}"
+_OFFICE = "{urn:oasis:names:tc:opendocument:xmlns:office:1.0}"
+_TEXT = "{urn:oasis:names:tc:opendocument:xmlns:text:1.0}"
+_CALC = "{urn:org:documentfoundation:names:experimental:calc:xmlns:calcext:1.0}"
+_TIME = re.compile(r"^(-?)PT(?:(\d+)H)?(?:(\d+)M)?(?:(\d+)(?:[.,]\d+)?S)?$")
+
+
+@dataclass
+class _Sheet:
+    name: str
+    rows: list[list[Cell]] = field(default_factory=list)
+    areas: list[Area] = field(default_factory=list)
+    visible: bool = True
+    empty_rows: int = 0
+    cells: int = 0
+
+
+class Ods:
+    """See Book."""
+
+    def sheets(self, path: Path) -> tuple[str, ...]:
+        return tuple(
+            sheet.name for sheet in _sheets(str(path), path.stat().st_mtime_ns) if sheet.rows and sheet.visible
+        )
+
+    def rows(self, path: Path, sheet: str, limit: int | None, shown: bool) -> Iterator[list[Cell]]:
+        yield from _sheet(path, sheet).rows[:limit]
+
+    def merged(self, path: Path, sheet: str) -> tuple[Area, ...]:
+        return tuple(_sheet(path, sheet).areas)
+
+
+def _sheet(path: Path, name: str) -> _Sheet:
+    found = next((sheet for sheet in _sheets(str(path), path.stat().st_mtime_ns) if sheet.name == name), None)
+    if found is None:
+        raise IntakeError(f"The workbook has no sheet {name!r}.", file=path.name, advice="Choose another sheet.")
+    return found
+
+
+@lru_cache(maxsize=2)
+def _sheets(path: str, stamp: int) -> tuple[_Sheet, ...]:
+    checked_zip(Path(path), xml=True)
+    found: list[_Sheet] = []
+    hidden = set()
+    try:
+        with zipfile.ZipFile(path) as archive, archive.open("content.xml") as part:
+            events = etree.iterparse(
+                part, events=("start", "end"), resolve_entities=False, no_network=True, huge_tree=False
+            )
+            for event, node in events:
+                if event == "start" and node.tag == f"{_TABLE}table":
+                    found.append(_Sheet(node.get(f"{_TABLE}name") or f"sheet {len(found) + 1}"))
+                    found[-1].visible = node.get(f"{_TABLE}style-name") not in hidden
+                elif event == "end" and node.tag == "{urn:oasis:names:tc:opendocument:xmlns:style:1.0}style":
+                    if any(child.get(f"{_TABLE}display") == "false" for child in node):
+                        hidden.add(node.get("{urn:oasis:names:tc:opendocument:xmlns:style:1.0}name"))
+                elif event == "end" and node.tag == f"{_TABLE}table-row" and found:
+                    _add_row(found[-1], node, Path(path).name)
+                    node.clear()
+    except (etree.LxmlError, zipfile.BadZipFile, KeyError, OSError) as error:
+        raise IntakeError(f"The workbook cannot be read: {error}.", file=Path(path).name) from error
+    return tuple(found)
+
+
+def _repeats(node: Any, name: str) -> int:
+    said = node.get(f"{_TABLE}{name}") or "1"
+    return int(said) if said.isascii() and said.isdigit() and len(said) < 10 else 1
+
+
+def _add_row(sheet: _Sheet, node: Any, file: str) -> None:
+    row: list[Cell] = []
+    empty, top = 0, len(sheet.rows) + sheet.empty_rows
+    for child in node:
+        if child.tag not in (f"{_TABLE}table-cell", f"{_TABLE}covered-table-cell"):
+            continue
+        times, cell = _repeats(child, "number-columns-repeated"), _cell(child)
+        if cell.held is None:
+            empty += times
+            continue
+        _refuse(sheet, top + 1, len(row) + empty + times, file)
+        row += [Cell(None)] * empty
+        tall, wide = _repeats(child, "number-rows-spanned"), _repeats(child, "number-columns-spanned")
+        if tall > 1 or wide > 1:
+            sheet.areas.append(Area(top, len(row), top + min(tall, TALLEST) - 1, len(row) + min(wide, WIDEST) - 1))
+        row += [cell] * times
+        empty = 0
+    times = _repeats(node, "number-rows-repeated")
+    if not row:
+        sheet.empty_rows += times
+        return
+    _refuse(sheet, top + times, len(row), file)
+    sheet.cells += len(row) * times
+    sheet.rows += [[] for _ in range(sheet.empty_rows)]
+    sheet.empty_rows = 0
+    sheet.rows += [list(row) for _ in range(times)]
+
+
+def _refuse(sheet: _Sheet, rows: int, columns: int, file: str) -> None:
+    if rows > TALLEST or columns > WIDEST or sheet.cells + columns > MOST_CELLS:
+        raise IntakeError(
+            f"The sheet {sheet.name!r} claims {rows:,} rows and {columns:,} columns; at most {MOST_CELLS:,} cells"
+            f" ({TALLEST:,} rows, {WIDEST:,} columns) are read.",
+            file=file,
+            advice="Delete what lies far outside of the table, or ask for delimited text.",
+        )
+
+
+def _cell(node: Any) -> Cell:
+    kind = node.get(f"{_OFFICE}value-type")
+    text = "\n".join(_paragraph(child) for child in node if child.tag == f"{_TEXT}p")
+    if node.get(f"{_CALC}value-type") == "error":
+        return Cell(text or "#ERROR", text=text or "#ERROR")
+    if kind in ("float", "percentage", "currency"):
+        return Cell(float(node.get(f"{_OFFICE}value")), text=text)
+    if kind == "date":
+        said = node.get(f"{_OFFICE}date-value") or ""
+        try:
+            return Cell(dt.datetime.fromisoformat(said), text=text)
+        except ValueError:
+            return Cell(said, text=text)
+    if kind == "time" and (found := _TIME.match(node.get(f"{_OFFICE}time-value") or "")):
+        hours, minutes, seconds = (int(found[part] or 0) for part in (2, 3, 4))
+        return Cell(dt.timedelta(hours=hours, minutes=minutes, seconds=seconds), text=text)
+    if kind == "boolean":
+        return Cell(node.get(f"{_OFFICE}boolean-value") == "true", text=text)
+    said = node.get(f"{_OFFICE}string-value")
+    held = said if said is not None and not text else text
+    return Cell(held or None, text=text)
+
+
+def _paragraph(node: Any) -> str:
+    parts = [node.text or ""]
+    for child in node:
+        if child.tag == f"{_TEXT}s":
+            parts.append(" " * min(10_000, int(child.get(f"{_TEXT}c") or 1)))
+        elif child.tag == f"{_TEXT}tab":
+            parts.append("\t")
+        elif child.tag == f"{_TEXT}line-break":
+            parts.append("\n")
+        elif isinstance(child.tag, str):
+            parts.append(_paragraph(child))
+        parts.append(child.tail or "")
+    return "".join(parts)

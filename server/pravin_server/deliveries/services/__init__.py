@@ -1,0 +1,1 @@
+"""Every write to deliveries."""

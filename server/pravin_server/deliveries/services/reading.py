@@ -1,0 +1,292 @@
+"""Read a delivery: find its sources, settle how each is read, match their columns, make the snapshot, profile."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from typing import Any
+
+from django.db import transaction
+
+from pravin_core.errors import IntakeError
+from pravin_core.intake.combine import ColumnSketch, sketch_source
+from pravin_core.intake.design import (
+    FILLS,
+    LEAVE_OUT,
+    AgreedColumn,
+    Change,
+    ChangeKind,
+    Layout,
+    compare_layout,
+    compare_types,
+    known_layout,
+)
+from pravin_core.intake.settings import FileSettings, SettingsRequest
+from pravin_core.intake.snapshot import Snapshot, settle
+from pravin_core.intake.sources import find_sources
+from pravin_core.intake.totals import ControlTotals, compare_totals, from_totals_line, read_companion
+from pravin_core.profiling.profiler import profile_snapshot
+from pravin_core.tables.types import DataType
+from pravin_server.accounts.services import may_work
+from pravin_server.common import cache
+from pravin_server.common.jobs import Progress
+from pravin_server.common.models import Job
+from pravin_server.deliveries import snapshots
+from pravin_server.deliveries.models import Delivery, DeliveryProfile, DesignChange, Source
+from pravin_server.deliveries.services.receiving import ask_reading
+from pravin_server.feeds.models import Feed
+
+
+def pattern_of(name: str) -> str:
+    """A source's name without its numbers: the files of two months share it, and so their import settings."""
+    return re.sub(r"\d+", "#", name)[:800]
+
+
+def read_delivery(delivery_id: int, progress: Progress) -> None:
+    """Read and profile a delivery: settings settled, snapshot made, counts and profile kept together."""
+    delivery = Delivery.objects.select_related("feed").get(pk=delivery_id)
+    progress("looking at the files", 0.02)
+    _find(delivery)
+    sources = snapshots.sources_of(delivery)
+    if not sources:
+        raise IntakeError("Every source is left out.", advice="Keep at least one source in Intake.")
+    _settle(sources, delivery.feed)
+    _match(delivery, sources)
+    progress("reading records", 0.1)
+    key = snapshots.key_of(delivery)
+    snapshot = snapshots.make(delivery, key)
+    totals = _totals(delivery, sources, snapshot)
+    with cache.scratch() as scratch:
+        compared = compare_totals(snapshot, totals, scratch, cache.limits()) if totals else []
+        now = delivery.received.replace(tzinfo=None)
+        profile = profile_snapshot(
+            snapshot,
+            scratch,
+            now,
+            cache.limits(),
+            lambda done, of: progress(f"profiling column {done + 1:,} of {of:,}", 0.3 + 0.7 * done / max(1, of)),
+        )
+    with transaction.atomic():
+        locked = Delivery.objects.select_for_update().get(pk=delivery_id)
+        locked.compared = [one.model_dump(mode="json") for one in compared]
+        locked.totals = totals.model_dump(mode="json") if totals else None
+        _keep_counts(locked, sources, snapshot, key)
+        content = profile.model_dump(mode="json")
+        DeliveryProfile.objects.update_or_create(delivery=locked, defaults={"snapshot_key": key, "content": content})
+        _keep_retyped(locked, {column.name: column.type for column in profile.columns})
+
+
+def _find(delivery: Delivery) -> None:
+    """Write down the sources in the files, once; those found before keep what was settled about them."""
+    found = []
+    for file in delivery.files.filter(companion=False):
+        for one in find_sources(snapshots.local_copy(file), file.name, snapshots.unpack_folder()):
+            found.append((file, one))
+    known = {(one.file_id, one.member, one.table) for one in delivery.sources.all()}
+    remembered = delivery.feed.requests
+    with transaction.atomic():
+        for position, (file, one) in enumerate(found):
+            if (file.pk, one.member, one.table) not in known:
+                request = remembered.get(pattern_of(one.name), {})
+                Source.objects.create(
+                    delivery=delivery, file=file, position=position, name=one.name[:800], member=one.member,
+                    table=one.table, request=request,
+                )  # fmt: skip
+        delivery.sources.exclude(file__companion=False).delete()
+
+
+def _settle(sources: Sequence[Source], feed: Feed) -> None:
+    """Settle each source; one without header takes the feed's columns, or those of a source beside it."""
+    known: Sequence[str] = _names_known(feed)
+    headless: list[Source] = []
+    for source in sources:
+        _settle_one(source, known)
+        names_given = source.request.get("names") or source.settings["format"] in ("json", "parquet")
+        if not source.settings["header_rows"] and not names_given:
+            headless.append(source)
+        elif not known:
+            known = source.settings["names"]
+    for source in headless:
+        _settle_one(source, known)
+
+
+def _names_known(feed: Feed) -> list[str]:
+    """The names of the feed's first layout, as they are delivered; else its agreed columns."""
+    return list(feed.layouts[0]["names"]) if feed.layouts else feed.columns
+
+
+def _settle_one(source: Source, known: Sequence[str]) -> None:
+    place = snapshots.place_of(source)
+    request = SettingsRequest(**source.request)
+    found = settle(place.path, source.name, request, known, place)
+    place_now = snapshots.place_of(source)
+    source.settings = found.settings.model_dump(mode="json")
+    source.evidence, source.notes = found.evidence, list(found.notes)
+    source.rivals = {name: list(others) for name, others in found.rivals.items()}
+    source.doubts = [{"line": doubt.line, "readings": dict(doubt.readings)} for doubt in found.doubts]
+    if not request.encoding and "encoding" in found.rivals:
+        source.guess = {
+            "name": found.settings.encoding, "evidence": found.evidence["encoding"],
+            "rivals": list(found.rivals["encoding"]),
+        }  # fmt: skip
+    source.sketch = [one.model_dump(mode="json") for one in sketch_source(place_now, found.settings)]
+    source.save()
+
+
+def agreed_of(feed: Feed) -> list[AgreedColumn]:
+    """The columns agreed for a feed."""
+    return [AgreedColumn.model_validate(column) for column in feed.design]
+
+
+def _match(delivery: Delivery, sources: Sequence[Source]) -> None:
+    """Say which column of the table each delivered column fills, and write down what a person has to settle.
+
+    What was chosen by hand or is known from an earlier layout is not asked. Before anything is agreed the first
+    source says what the table is.
+    """
+    agreed = agreed_of(delivery.feed)
+    if not agreed and sources:
+        first = sources[0]
+        columns = FileSettings(**first.settings).columns
+        agreed = [
+            AgreedColumn(name=target, sketch=ColumnSketch.model_validate(one))
+            for target, one in zip(columns, first.sketch, strict=True)
+            if target is not None
+        ]
+    layouts = [Layout.model_validate(layout) for layout in delivery.feed.layouts]
+    for position, source in enumerate(sources):
+        settings = FileSettings(**source.settings)
+        layout = known_layout(settings.names, layouts)
+        by_hand = source.request.get("columns") or {}
+        alone = not delivery.feed.design and position == 0
+        if layout is not None or alone:
+            changes: list[Change] = []
+            mapping = dict(zip(settings.names, layout.columns, strict=True)) if layout else {}
+        else:
+            sketches = [ColumnSketch.model_validate(one) for one in source.sketch]
+            changes, mapping = _compare([one for one in sketches if one.name not in by_hand], agreed, settings, by_hand)
+        kept = _keep_changes(delivery, source, changes)
+        _map(source, settings, {**mapping, **_settled(kept), **by_hand})
+
+
+def _compare(
+    sketches: Sequence[ColumnSketch], agreed: Sequence[AgreedColumn], settings: FileSettings, by_hand: dict[str, Any]
+) -> tuple[list[Change], dict[str, str | None]]:
+    taken = {name for name in (*by_hand.values(), *settings.facts, settings.source_column) if name}
+    free = [column for column in agreed if column.name not in taken]
+    changes, sure = compare_layout(sketches, free)
+    return changes, dict(sure)
+
+
+def _keep_changes(delivery: Delivery, source: Source | None, changes: Sequence[Change]) -> list[DesignChange]:
+    """Write the changes down; those that were settled before stay settled, those that are gone go."""
+    before = {(one.kind, one.name): one for one in DesignChange.objects.filter(delivery=delivery, source=source)}
+    kept = []
+    for change in changes:
+        known = before.pop((change.kind.value, change.name), None) or before.pop(
+            next((key for key in before if key[1] == change.name and before[key].choice), ("", "")), None
+        )
+        one = known or DesignChange(delivery=delivery, source=source, kind=change.kind.value, name=change.name)
+        if not one.choice:
+            one.kind, one.column, one.evidence = change.kind.value, change.column, change.evidence
+            one.choices = list(change.choices)
+        one.save()
+        kept.append(one)
+    for gone in before.values():
+        if gone.kind != ChangeKind.RETYPED:
+            gone.delete()
+    return kept
+
+
+def _settled(changes: Sequence[DesignChange]) -> dict[str, str | None]:
+    """What the settled changes say of delivered columns."""
+    said: dict[str, str | None] = {}
+    for change in changes:
+        if change.choice == LEAVE_OUT:
+            said[change.name] = None
+        elif change.choice == FILLS:
+            said[change.name] = change.target or change.column
+        elif change.choice:
+            said[change.name] = change.name
+    return said
+
+
+def _map(source: Source, settings: FileSettings, mapping: dict[str, str | None]) -> None:
+    """Put the columns that a source fills into its settings; a column taken twice stays with the first."""
+    taken = {name.casefold() for name in (*settings.facts, settings.source_column) if name}
+    columns: list[str | None] = []
+    for name in settings.names:
+        target = mapping.get(name, name)
+        if target is not None and target.casefold() in taken:
+            target = _free(name, taken)
+        if target is not None:
+            taken.add(target.casefold())
+        columns.append(target)
+    source.settings = {**source.settings, "columns": columns}
+    source.save(update_fields=["settings"])
+
+
+def _free(name: str, taken: set[str]) -> str:
+    number = 2
+    while f"{name}_{number}".casefold() in taken:
+        number += 1
+    return f"{name}_{number}"
+
+
+def _totals(delivery: Delivery, sources: Sequence[Source], snapshot: Snapshot) -> ControlTotals | None:
+    """Control totals: typed in, else from a companion file, else from a totals line."""
+    if delivery.totals and delivery.totals.get("source") == "typed in":
+        return ControlTotals.model_validate(delivery.totals)
+    for file in delivery.files.filter(companion=True):
+        return read_companion(snapshots.local_copy(file), file.name)
+    lines = [
+        from_totals_line(counts.totals_cells, source.settings["columns"], f"the last line of {source.name}")
+        for source, counts in zip(sources, snapshot.files, strict=True)
+        if counts.totals_cells
+    ]
+    if len(lines) != len(sources) or not lines:
+        return None  # totals of a part say nothing of the whole
+    first = lines[0]
+    if len(lines) == 1:
+        return first
+    counts = [line.records for line in lines]
+    names = set.intersection(*(set(line.sums) for line in lines))
+    return ControlTotals(
+        records=sum(count for count in counts if count is not None) if None not in counts else None,
+        sums={name: sum((line.sums[name] for line in lines[1:]), lines[0].sums[name]) for name in sorted(names)},
+        source="the last lines of the sources, added up",
+    )
+
+
+def _keep_counts(delivery: Delivery, sources: Sequence[Source], snapshot: Snapshot, key: str) -> None:
+    for source, counts in zip(sources, snapshot.files, strict=True):
+        source.counts = counts.model_dump(mode="json")
+        source.save(update_fields=["counts"])
+    delivery.snapshot_key, delivery.columns = key, list(snapshot.columns)
+    delivery.records, delivery.rejected = snapshot.records, snapshot.rejected
+    delivery.state, delivery.error = Delivery.State.READ, None
+    delivery.save()
+
+
+def _keep_retyped(delivery: Delivery, types: dict[str, DataType]) -> None:
+    """Write down which columns read as another type than agreed."""
+    changes = compare_types(types, agreed_of(delivery.feed))
+    known = {one.name: one for one in delivery.changes.filter(source=None)}
+    for change in changes:
+        one = known.pop(change.name, None) or DesignChange(delivery=delivery, kind=change.kind.value, name=change.name)
+        one.column, one.evidence, one.choices = change.column, change.evidence, list(change.choices)
+        one.save()
+    for gone in known.values():
+        gone.delete()
+
+
+def reading_ended(delivery_id: int, state: str, error: dict[str, Any] | None) -> None:
+    """A delivery that could not be read says why; its bytes stay."""
+    said = error or {"title": "Reading was cancelled", "detail": "Choose Read again in Intake."}
+    Delivery.objects.filter(pk=delivery_id).update(state=Delivery.State.FAILED, error=said)
+
+
+@transaction.atomic
+def read_again(user: Any, delivery: Delivery) -> Job:
+    """Ask for a delivery to be read again under its settings."""
+    return ask_reading(may_work(user, "read a delivery again"), delivery)
