@@ -11,6 +11,7 @@ import subprocess
 import sys
 import tempfile
 import time
+from collections.abc import Callable
 from pathlib import Path
 
 HERE = Path(__file__).resolve().parent
@@ -26,40 +27,72 @@ def measure(command: list[str]) -> tuple[float, float]:
     return time.perf_counter() - begun, usage.ru_maxrss / 1024
 
 
+def compare(name: str, ours: list[str], theirs: list[str], runs: int, clean: Callable[[], None]) -> None:
+    """Run two commands in turn and print the medians of time and peak memory, and their ratios."""
+    taken = []
+    for _ in range(runs):
+        taken.append((measure(ours), measure(theirs)))
+        clean()
+    (s1, m1), (s2, m2) = (
+        tuple(statistics.median(run[side][what] for run in taken) for what in (0, 1)) for side in (0, 1)
+    )
+    print(f"{name:14}{s1:10.1f}{m1:8.0f}{s2:10.1f}{m2:8.0f}{s1 / s2:8.2f}{m1 / m2:8.2f}", flush=True)
+
+
+def intake(work: Path, records: int, runs: int, large: bool) -> None:
+    """Intake against the engine's own CSV to Parquet; with `large` also a file of 2 GB, for the memory."""
+    print(f"{'':14}{'Pravin s':>10}{'MB':>8}{'engine s':>10}{'MB':>8}{'time':>8}{'memory':>8}")
+    snapshot, parquet = work / "snapshot", work / "engine.parquet"
+
+    def clean() -> None:
+        shutil.rmtree(snapshot, ignore_errors=True)
+        parquet.unlink(missing_ok=True)
+
+    for name, count, times in (("260 MB", records, runs), *((("2 GB", 8 * records, 1),) if large else ())):
+        table = make_table(work, count)
+        ours = [sys.executable, "-m", "bench.intake", str(table), str(snapshot)]
+        theirs = [sys.executable, "-m", "bench.engine_csv", str(table), str(parquet)]
+        compare(f"intake {name}", ours, theirs, times, clean)
+        table.unlink()
+
+
+def make_table(work: Path, records: int) -> Path:
+    """The benchmark's table; made in a process of its own, whose memory would count as that of every child."""
+    table = work / f"table-{records}.txt"
+    subprocess.run([sys.executable, "-m", "bench.table", str(table), str(records)], check=True)
+    return table
+
+
+def commands(work: Path, records: int, runs: int) -> None:
+    """Profile and run against plain pandas scripts."""
+    table = make_table(work, records)
+    print(f"{records:,} records x 31 columns, {table.stat().st_size / 1e6:,.0f} MB; {runs} runs each")
+    print(f"{'':14}{'Pravin s':>10}{'MB':>8}{'pandas s':>10}{'MB':>8}{'time':>8}{'memory':>8}")
+    core, plain = [sys.executable, "-m", "pravin_core.cli"], [sys.executable, "-m", "bench.plain"]
+    compare(
+        "profile", [*core, "profile", str(table), "--json", str(work / "p.json")],
+        [*plain, "profile", str(table)], runs, lambda: None,
+    )  # fmt: skip
+    compare(
+        "run", [*core, "run", str(HERE / "rulebook.json"), str(table), "--out", str(work / "ours")],
+        [*plain, "run", str(table), str(work / "theirs")], runs, lambda: None,
+    )  # fmt: skip
+    said = json.loads((work / "ours" / "run.json").read_text())["reconciliation"]
+    print("every record accounted for:", said["balances"], said)
+
+
 def main() -> None:
     parser = argparse.ArgumentParser(prog="pravin bench")
+    parser.add_argument("what", nargs="*", choices=["intake", "commands"])
     parser.add_argument("--records", type=int, default=1_100_000)
     parser.add_argument("--runs", type=int, default=3)
+    parser.add_argument("--large", action="store_true", help="intake also of a file of 2 GB")
     options = parser.parse_args()
     with tempfile.TemporaryDirectory(prefix="pravin-bench-") as place:
-        work = Path(place)
-        table = work / "table.txt"
-        # in a process of its own: the memory of the parent would count as that of every child it forks
-        subprocess.run([sys.executable, "-m", "bench.table", str(table), str(options.records)], check=True)
-        print(
-            f"{options.records:,} records x 31 columns, {table.stat().st_size / 1e6:,.0f} MB; {options.runs} runs each"
-        )
-        core, plain = [sys.executable, "-m", "pravin_core.cli"], [sys.executable, "-m", "bench.plain"]
-        pairs = {
-            "profile": (
-                [*core, "profile", str(table), "--json", str(work / "p.json")],
-                [*plain, "profile", str(table)],
-            ),
-            "run": (
-                [*core, "run", str(HERE / "rulebook.json"), str(table), "--out", str(work / "ours")],
-                [*plain, "run", str(table), str(work / "theirs")],
-            ),
-        }
-        print(f"{'':10}{'Pravin s':>10}{'MB':>8}{'pandas s':>10}{'MB':>8}{'time':>8}{'memory':>8}")
-        for name, (ours, theirs) in pairs.items():
-            taken = [(measure(ours), measure(theirs)) for _ in range(options.runs)]
-            (s1, m1), (s2, m2) = (
-                tuple(statistics.median(run[side][what] for run in taken) for what in (0, 1)) for side in (0, 1)
-            )
-            print(f"{name:10}{s1:10.1f}{m1:8.0f}{s2:10.1f}{m2:8.0f}{s1 / s2:8.2f}{m1 / m2:8.2f}")
-        said = json.loads((work / "ours" / "run.json").read_text())["reconciliation"]
-        print("every record accounted for:", said["balances"], said)
-        shutil.rmtree(work / "ours")
+        if not options.what or "intake" in options.what:
+            intake(Path(place), options.records, options.runs, options.large)
+        if not options.what or "commands" in options.what:
+            commands(Path(place), options.records, options.runs)
 
 
 if __name__ == "__main__":

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import json
 import os
+import re
 import signal
 import socket
 import subprocess
 import sys
 import time
-import urllib.error
 import urllib.request
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -29,7 +29,13 @@ FLAGS = [
 
 
 @pytest.fixture(scope="session")
-def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+def drop_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """Where suppliers put files."""
+    return tmp_path_factory.mktemp("drop")
+
+
+@pytest.fixture(scope="session")
+def address(tmp_path_factory: pytest.TempPathFactory, drop_folder: Path) -> Iterator[str]:
     """The address of a running application with the demo people and no data."""
     state = json.loads((VAR / "postgres.json").read_text())
     where = {"host": "127.0.0.1", "port": state["port"], "user": state["user"], "password": state["password"]}
@@ -38,7 +44,9 @@ def address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
         con.execute(f"CREATE DATABASE {DATABASE}")
     (VAR / "reader.json").unlink(missing_ok=True)
     cache = tmp_path_factory.mktemp("cache")
-    environment = {**os.environ, "PRAVIN_DATABASE": DATABASE, "PRAVIN_CACHE": str(cache)}
+    environment = {
+        **os.environ, "PRAVIN_DATABASE": DATABASE, "PRAVIN_CACHE": str(cache), "PRAVIN_DROP": str(drop_folder),
+    }  # fmt: skip
     manage = [sys.executable, str(ROOT / "server" / "manage.py")]
     subprocess.run([*manage, "prepare"], env=environment, check=True)
     with socket.socket() as free:
@@ -65,7 +73,7 @@ def _wait(address: str) -> None:
     while time.monotonic() < deadline:
         try:
             urllib.request.urlopen(address, timeout=2)
-        except urllib.error.URLError:
+        except OSError:  # also when it is too slow while it starts
             time.sleep(0.1)
         else:
             return
@@ -92,7 +100,9 @@ def sign_in(chromium: Browser, address: str) -> Iterator[Callable[[str], Page]]:
         contexts.append(context)
         page = context.new_page()
         page.on("pageerror", lambda error: said.append(str(error)))
-        page.on("console", lambda m: said.append(m.text) if m.type == "error" and "401" not in m.text else None)
+        page.on(
+            "console", lambda m: said.append(m.text) if m.type == "error" and not re.search("401|409", m.text) else None
+        )
         page.goto("/")
         page.get_by_label("Name").fill(name)
         page.get_by_label("Password").fill(f"merrow-{name}")

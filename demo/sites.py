@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+from html import escape
 from pathlib import Path
 
 from demo.spoil import Row, Spoiler, Truth
@@ -42,17 +43,41 @@ def clean_sites(rng: random.Random) -> list[Row]:
     return rows
 
 
-def write_sites(folder: Path, seed: int) -> Path:
-    """Write the register as delimited text with its truth file."""
+def sites_page(seed: int) -> tuple[str, Truth]:
+    """The register as the agency's bulletin site shows it: a page, its header repeated, spaces that do not break."""
     rng = random.Random(seed)
     rows, truth = clean_sites(rng), Truth()
     spoiler = Spoiler(rng, rows, truth)
-    spoiler.spoil("region", "outer spaces", 0.15, lambda v: rng.choice([f" {v}", f"{v} ", f"\u00a0{v}"]))
+    spoiler.spoil(
+        "region", "outer spaces", 0.15, lambda v: rng.choice([f"\u00a0{v}", f"{v}\u00a0", f"\u00a0{v}\u00a0"])
+    )
     spoiler.spoil("elevation_m", "uncertainty", 0.1, lambda v: f"{v} ± {rng.randint(1, 4)}")
     spoiler.spoil("latitude", "degree sign", 0.08, lambda v: f"{v}°")
-    path = folder / "sites.csv"
     heads = list(rows[0])
-    lines = [";".join(heads), *(";".join(row[h] for h in heads) for row in rows)]
-    path.write_text("\n".join(lines) + "\n", encoding="utf-8")
+    head = "<tr>" + "".join(f"<th>{name}</th>" for name in heads) + "</tr>"
+    body = [head]
+    for number, row in enumerate(rows):
+        if number and number % 20 == 0:
+            body.append(head)
+        body.append("<tr>" + "".join(f"<td>{escape(row[name])}</td>" for name in heads) + "</tr>")
+    table = "\n".join(body)
+    page = f"""<!doctype html>
+<html lang="en"><head><meta charset="utf-8"><title>Merrow basin river watch: sampling sites</title></head>
+<body><h1>Merrow basin river watch</h1>
+<table><tr><td><a href="/">Bulletin</a></td><td><a href="/sites.html">Sites</a></td></tr></table>
+<h2>Sampling sites</h2>
+<table>
+{table}
+</table>
+</body></html>
+"""
+    return page, truth
+
+
+def write_sites(folder: Path, seed: int) -> Path:
+    """Write the register's page with its truth file."""
+    page, truth = sites_page(seed)
+    path = folder / "sites.html"
+    path.write_text(page, encoding="utf-8")
     truth.write(folder / "sites.truth.json")
     return path

@@ -44,16 +44,24 @@ def start(arguments: list[str]) -> int:
     _manage("prepare")
     running.write(f"http://127.0.0.1:{port}/")
     running.flush()
+    outside = _port(options.port + 1)
+    if not options.no_demo:
+        os.environ["PRAVIN_OUTSIDE"] = f"http://127.0.0.1:{outside}"
     supervisor = Supervisor()
     supervisor.add("web", _gunicorn(port), environment())
     supervisor.add("worker", worker_command("work"), environment())
     supervisor.add("watcher", worker_command("watch"), environment())
+    if not options.no_demo:
+        supervisor.add("outside", [str(PYTHON), "-m", "demo.outside", str(outside), str(VAR / "drop")], environment())
     supervisor.start()
-    if _wait_for(f"http://127.0.0.1:{port}/") and not options.no_demo:
-        _manage("demo")
-    _greet(port)
-    supervisor.watch()
-    postgres.stop()
+    try:
+        if _wait_for(f"http://127.0.0.1:{port}/") and not options.no_demo:
+            _manage("demo")
+        _greet(port)
+        supervisor.watch()
+    finally:
+        supervisor.end()
+        postgres.stop()
     return 0
 
 
@@ -74,6 +82,8 @@ def _greet(port: int) -> None:
     print(f"\nPravin is ready: http://127.0.0.1:{port}/\n\n  sign in as   role       password", flush=True)
     for name, role in PEOPLE:
         print(f"  {name:<12} {role:<10} merrow-{name}", flush=True)
+    if address := os.environ.get("PRAVIN_OUTSIDE"):
+        print(f"\n  the simulated outside world (bulletin site, suppliers): {address}/", flush=True)
     print(f"\n  released tables: see {VAR / 'reader.json'} for the read-only role\n  Ctrl-C stops it.", flush=True)
 
 

@@ -46,7 +46,7 @@ class Supervisor:
             child.start()
 
     def watch(self) -> None:
-        """Return when told to stop, with all children gone."""
+        """Return when told to stop."""
         for number in (signal.SIGINT, signal.SIGTERM):
             signal.signal(number, self._stop)
         while not self._stopping:
@@ -55,12 +55,12 @@ class Supervisor:
                     print(f"pravin: {child.name} ended with {child.process.returncode}; starting it again", flush=True)
                     child.start()
             time.sleep(0.2)
-        self._end()
 
     def _stop(self, number: int, frame: FrameType | None) -> None:
         self._stopping = True
 
-    def _end(self) -> None:
+    def end(self) -> None:
+        """Stop all children, those that do not listen by force."""
         for child in self._children:
             child.signal(signal.SIGTERM)
         deadline = time.monotonic() + 8

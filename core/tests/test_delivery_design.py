@@ -41,7 +41,7 @@ def test_columns_are_matched_by_name_and_by_content() -> None:
     }  # fmt: skip
     found = match_columns([sketch(name, cells) for name, cells in delivered.items()], agreed)
     pairs = {match.delivered: (match.column, match.how) for match in found}
-    assert pairs["Taken"] == ("taken", "like name")
+    assert pairs["Taken"] == ("taken", "name")
     assert pairs["parameter"] == ("analyte", "content")
     assert pairs["result"] == ("value", "content")
     assert pairs["Sample (no.)"][0] == "sample"

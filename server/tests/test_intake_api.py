@@ -146,7 +146,7 @@ def test_control_totals_that_differ_shut_the_gate(analyst: Browser) -> None:
     totals = b"records;4\nsum of value;3,7\n"
     delivery = read(analyst, **{"a.csv": FIRST.encode(), "a.totals.csv": totals})
     found = analyst("GET", f"/deliveries/{delivery}/totals")
-    assert found["totals"]["source"] == "a.totals.csv"
+    assert found["totals"][0]["source"] == "a.totals.csv"
     assert [(one["what"], one["agrees"], one["difference"]) for one in found["compared"]] == [
         ("records", False, "-1"), ("sum of value", True, "0"),
     ]  # fmt: skip

@@ -39,6 +39,7 @@ class ColumnSketch(BaseModel):
     distinct: float = 0.0
     shapes: dict[str, float] = {}
     values: tuple[str, ...] = ()
+    examples: tuple[str, ...] = ()
     middle: float | None = None
     length: float = 0.0
 
@@ -83,6 +84,7 @@ def sketch(name: str, cells: Sequence[str | None]) -> ColumnSketch:
         distinct=len(values) / count,
         shapes={shape: found / count for shape, found in shapes},
         values=tuple(value for value, _ in values.most_common(_VALUES_KEPT)),
+        examples=tuple(text for text, _ in Counter(texts).most_common(3)),
         middle=_middle(numbers),
         length=sum(map(len, texts)) / count,
     )
@@ -100,7 +102,7 @@ def match_columns(delivered: Sequence[ColumnSketch], agreed: Sequence[ColumnSket
     """
     found: list[Match] = []
     left, free = list(delivered), list(agreed)
-    for how, key in (("name", str), ("like name", plain_name)):
+    for how, key in (("name", _same), ("like name", plain_name)):
         by_name = {key(column.name): column for column in reversed(free)}
         for one in list(left):
             other = by_name.pop(key(one.name), None)
@@ -118,6 +120,11 @@ def match_columns(delivered: Sequence[ColumnSketch], agreed: Sequence[ColumnSket
             left.remove(one)
             free.remove(other)
     return found
+
+
+def _same(name: str) -> str:
+    """Names that differ in letter case only are the same: no table could hold both."""
+    return name.strip().casefold()
 
 
 def _likeness(one: ColumnSketch, other: ColumnSketch) -> tuple[float, str]:

@@ -93,6 +93,10 @@ class Snapshot:
         mended = [number for number, file in enumerate(self.files) if file.repaired]
         return [_part(self.folder, n) for n in range(len(self.files))] + [_mended(self.folder, n) for n in mended]
 
+    def parts_of(self, number: int) -> list[Path]:
+        """The Parquet files of the records of one source, by its place in the delivery."""
+        return [_part(self.folder, number)] + [_mended(self.folder, number)] * bool(self.files[number].repaired)
+
     @property
     def rejected_path(self) -> Path:
         """The Parquet file of the rejected lines: file, line, text, reason."""

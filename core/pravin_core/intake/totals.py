@@ -27,21 +27,26 @@ _SUM = re.compile(r"^(sum|total)[ _:(]+(?:of[ _])?(?P<name>.+?)\)?$", re.I)
 
 
 class ControlTotals(BaseModel):
-    """What the supplier says: the number of records, sums of columns. `source` says where it stands."""
+    """What the supplier says: the number of records, sums of columns.
+
+    `source` says where it stands; `of` which source of the delivery it is about, empty for all of it.
+    """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
     records: int | None = Field(default=None, ge=0, le=10**12)
     sums: dict[str, Decimal] = Field(default={}, max_length=500)
     source: str = Field(default="typed in", max_length=400)
+    of: str = Field(default="", max_length=800)
 
 
 class Compared(BaseModel):
-    """One control total. `unread`: cells of the column that hold something but are no number."""
+    """One control total. `unread`: cells of the column that hold something but are no number; `of` as above."""
 
     model_config = ConfigDict(frozen=True)
 
     what: str
+    of: str = ""
     stated: str
     loaded: str
     difference: str
@@ -101,16 +106,22 @@ def from_totals_line(cells: Sequence[str | None], names: Sequence[str | None], s
 
 
 def compare_totals(
-    snapshot: Snapshot, totals: ControlTotals, scratch: Path, limits: Limits = Limits()
+    snapshot: Snapshot, totals: ControlTotals, scratch: Path, limits: Limits = Limits(), part: int | None = None
 ) -> list[Compared]:
-    """Each control total against the records of a snapshot. Sums are exact to ten decimals."""
+    """Each control total against the records of a snapshot, or of the source it is about.
+
+    Sums are exact to ten decimals. `part`: the source's place in the delivery.
+    """
     found = []
+    files = snapshot.files if part is None else snapshot.files[part : part + 1]
+    parts = snapshot.parts if part is None else snapshot.parts_of(part)
     if totals.records is not None:
-        difference = snapshot.records - totals.records
-        remark = f"{snapshot.rejected:,} lines are rejected" if snapshot.rejected else ""
+        records, rejected = sum(file.records for file in files), sum(file.rejected for file in files)
+        difference = records - totals.records
+        remark = f"{rejected:,} rejected line{'s' * (rejected != 1)}" if rejected else ""
         found.append(
             Compared(
-                what="records", stated=f"{totals.records:,}", loaded=f"{snapshot.records:,}",
+                what="records", of=totals.of, stated=f"{totals.records:,}", loaded=f"{records:,}",
                 difference=f"{difference:+,}" if difference else "0", agrees=not difference, remark=remark,
             )
         )  # fmt: skip
@@ -118,8 +129,8 @@ def compare_totals(
     with connect([snapshot.folder], scratch, limits) as con:
         for name, stated in totals.sums.items():
             column_name = by_name.get(name.casefold())
-            found.append(_compare_sum(con, snapshot, name, column_name, stated))
-    return found
+            found.append(_compare_sum(con, parts, name, column_name, stated))
+    return [one.model_copy(update={"of": totals.of}) for one in found]
 
 
 _SUMS = """
@@ -134,7 +145,7 @@ FROM :source
 
 
 def _compare_sum(
-    con: duckdb.DuckDBPyConnection, snapshot: Snapshot, stated_name: str, name: str | None, stated: Decimal
+    con: duckdb.DuckDBPyConnection, parts: Sequence[Path], stated_name: str, name: str | None, stated: Decimal
 ) -> Compared:
     what = f"sum of {name or stated_name}"
     if name is None:
@@ -145,7 +156,7 @@ def _compare_sum(
     cells = template("coalesce(:c, '')", c=column(name))
     query = template(
         _SUMS, c=cells, point=exp.Literal.string(number_pattern(".")), comma=exp.Literal.string(number_pattern(",")),
-        source=read_parquet(snapshot.parts),
+        source=read_parquet(parts),
     )  # fmt: skip
     filled, points, commas, point_sum, comma_sum = con.execute(sql(query)).fetchone() or (0, 0, 0, None, None)
     readable, total = (commas, comma_sum) if commas > points else (points, point_sum)

@@ -35,6 +35,14 @@ class Conflict(ServerError):
     status, title = 409, "Somebody was faster"
 
 
+class NotYet(ServerError):
+    status, title = 409, "Something comes first"
+
+
+class DeliveredBefore(Conflict):
+    title = "Delivered before"
+
+
 class Invalid(ServerError):
     status, title = 422, "The request is not valid"
 

@@ -120,6 +120,8 @@ FILE_UPLOAD_MAX_MEMORY_SIZE = 2**20
 DATA_UPLOAD_MAX_MEMORY_SIZE = 16 * 2**20
 UPLOAD_LIMIT = int(os.environ.get("PRAVIN_UPLOAD_LIMIT", 4 * 2**30))
 
+# Where the simulated outside world of the demo answers; empty where it does not run.
+OUTSIDE = os.environ.get("PRAVIN_OUTSIDE", "")
 UPLOAD_DIR = VAR / "uploads"
 DROP_DIR = Path(os.environ.get("PRAVIN_DROP", VAR / "drop"))
 # The hosts that deliveries may be fetched from. Only loopback, until somebody names others.

@@ -185,7 +185,7 @@ class MaybeJob(Schema):
 class TotalsOut(Schema):
     """The control totals and what the comparison found; none when none came."""
 
-    totals: ControlTotals | None
+    totals: list[ControlTotals]
     compared: list[Compared]
 
 
@@ -336,7 +336,7 @@ def settle_design(request: HttpRequest, body: ChoicesIn, delivery_id: int = Id) 
 def totals(request: HttpRequest, delivery_id: int = Id) -> Any:
     """The control totals, compared with what was loaded."""
     delivery = delivery_or_404(delivery_id)
-    return {"totals": delivery.totals, "compared": delivery.compared}
+    return {"totals": delivery.totals or [], "compared": delivery.compared}
 
 
 @router.put("/deliveries/{delivery_id}/totals", response={200: JobOut, **PROBLEMS})

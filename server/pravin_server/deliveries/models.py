@@ -11,7 +11,7 @@ from pravin_server.feeds.models import Feed
 class Delivery(models.Model):
     """One arrival for a feed. Counts and columns are those of its snapshot, once it is read.
 
-    `arrived`: by which way. `totals`: control totals (ControlTotals) that came with it or were typed in, `compared`
+    `arrived`: by which way. `totals`: a list of control totals (ControlTotals) that came with it or were typed in, `compared`
     what the comparison found (a list of Compared).
     """
 
@@ -31,7 +31,7 @@ class Delivery(models.Model):
     columns = models.JSONField(default=list)
     records = models.BigIntegerField(default=0)
     rejected = models.BigIntegerField(default=0)
-    totals = models.JSONField(null=True)
+    totals = models.JSONField(default=list)
     compared = models.JSONField(default=list)
 
     class Meta:

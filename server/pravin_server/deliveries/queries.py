@@ -112,7 +112,7 @@ def design(delivery: Delivery) -> dict[str, Any]:
 
 def _source_columns(source: Source) -> dict[str, Any]:
     settings = source.settings
-    examples = [", ".join(str(value) for value in one["values"][:3]) for one in source.sketch]
+    examples = [", ".join(one["examples"]) for one in source.sketch]
     return {
         "id": source.pk, "name": source.name, "records": (source.counts or {}).get("records", 0),
         "left_out": source.left_out, "names": settings["names"], "columns": settings["columns"],

@@ -9,7 +9,7 @@ from django.utils import timezone
 
 from pravin_server.accounts.services import may_work
 from pravin_server.activity.services import note
-from pravin_server.common.errors import Conflict, Invalid
+from pravin_server.common.errors import Conflict, Invalid, NotYet
 from pravin_server.common.jobs import Progress, ask
 from pravin_server.common.models import Job
 from pravin_server.deliveries.models import Delivery
@@ -39,7 +39,7 @@ def ask_run(user: Any, delivery: Delivery, purpose: str, revision: Revision | No
         raise Invalid("The delivery is not read yet. Wait until it is, or settle its import settings in Intake.")
     open_changes = delivery.changes.filter(choice="").count()
     if open_changes:
-        raise Conflict(
+        raise NotYet(
             f"{open_changes} design change{'s are' if open_changes > 1 else ' is'} not settled. Settle in Intake how the"
             " columns of this delivery match those agreed for the feed; then it can run."
         )

@@ -58,25 +58,53 @@ export function problemOf(status: number, body: unknown): Problem {
   )
 }
 
-/** Send files with progress (fetch cannot tell it): `onProgress` hears the share sent. */
-export function upload(
-  path: string,
-  files: File[],
-  onProgress: (share: number) => void,
-): { done: Promise<Schemas['Started']>; cancel: () => void } {
-  const request = new XMLHttpRequest()
-  const form = new FormData()
-  for (const file of files) form.append('files', file)
-  const done = new Promise<Schemas['Started']>((resolve, reject) => {
-    request.open('POST', path)
-    request.setRequestHeader('X-CSRFToken', csrfToken())
-    request.responseType = 'json'
-    request.upload.onprogress = (event) => onProgress(event.total ? event.loaded / event.total : 0)
-    request.onload = () =>
-      request.status < 300 ? resolve(request.response) : reject(problemOf(request.status, request.response))
-    request.onerror = () => reject(new Problem(0, 'No connection', 'The upload broke off. Try it again.'))
-    request.onabort = () => reject(new Problem(0, 'Cancelled', 'The upload was cancelled; nothing was kept.'))
-    request.send(form)
+const PIECE = 8 * 2 ** 20
+const TRIES = 6
+
+/**
+ * Send a file in pieces; after a break it goes on where it ended, also when the page was closed in between.
+ * `onProgress` hears the bytes sent. Returns the key of the upload.
+ */
+export async function sendFile(
+  slug: string,
+  file: File,
+  onProgress: (sent: number) => void,
+  signal: AbortSignal,
+): Promise<string> {
+  const begun = await must(
+    api.POST('/api/feeds/{slug}/uploads', {
+      params: { path: { slug } },
+      body: { name: file.name, size: file.size },
+      signal,
+    }),
+  )
+  let at = begun.received
+  let tries = 0
+  while (at < file.size) {
+    onProgress(at)
+    try {
+      at = await sendPiece(begun.key, file.slice(at, at + PIECE), at, signal)
+      tries = 0
+    } catch (error) {
+      tries += 1
+      if (signal.aborted || tries === TRIES || (error instanceof Problem && error.status === 422)) throw error
+      await new Promise((resolve) => setTimeout(resolve, 300 * 2 ** tries))
+      const now = await must(api.GET('/api/uploads/{key}', { params: { path: { key: begun.key } }, signal }))
+      at = now.received
+    }
+  }
+  onProgress(at)
+  return begun.key
+}
+
+async function sendPiece(key: string, piece: Blob, offset: number, signal: AbortSignal): Promise<number> {
+  const answer = await fetch(`/api/uploads/${key}?offset=${offset}`, {
+    method: 'PUT',
+    headers: { 'X-CSRFToken': csrfToken(), 'Content-Type': 'application/octet-stream' },
+    body: piece,
+    signal,
   })
-  return { done, cancel: () => request.abort() }
+  const said = (await answer.json()) as { received: number }
+  if (!answer.ok) throw problemOf(answer.status, said)
+  return said.received
 }

@@ -84,6 +84,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/deliveries/{delivery_id}/design": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Design
+         * @description How the sources become one table, and the design changes.
+         */
+        get: operations["pravin_server_deliveries_api_design"];
+        put?: never;
+        /**
+         * Settle Design
+         * @description Settle design changes, one or many; the delivery is read again when its columns change.
+         */
+        post: operations["pravin_server_deliveries_api_settle_design"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/deliveries/{delivery_id}/files": {
         parameters: {
             query?: never;
@@ -93,7 +117,7 @@ export interface paths {
         };
         /**
          * Files
-         * @description The source files.
+         * @description The files as they were sent.
          */
         get: operations["pravin_server_deliveries_api_files"];
         put?: never;
@@ -104,27 +128,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/deliveries/{delivery_id}/files/{file_id}/preview": {
+    "/api/deliveries/{delivery_id}/files/{file_id}/bytes": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        get?: never;
-        put?: never;
         /**
-         * Look
-         * @description What the beginning of a file becomes under some settings; changes nothing.
+         * File Bytes
+         * @description A file as it was sent, byte for byte.
          */
-        post: operations["pravin_server_deliveries_api_look"];
+        get: operations["pravin_server_deliveries_api_file_bytes"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/deliveries/{delivery_id}/files/{file_id}/settings": {
+    "/api/deliveries/{delivery_id}/files/{file_id}/companion": {
         parameters: {
             query?: never;
             header?: never;
@@ -133,10 +157,10 @@ export interface paths {
         };
         get?: never;
         /**
-         * Change Settings
-         * @description Choose import settings and read the delivery again under them.
+         * Treat File
+         * @description Say whether a file holds control totals or records; the delivery is read again.
          */
-        put: operations["pravin_server_deliveries_api_change_settings"];
+        put: operations["pravin_server_deliveries_api_treat_file"];
         post?: never;
         delete?: never;
         options?: never;
@@ -284,6 +308,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/deliveries/{delivery_id}/rejected.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rejected File
+         * @description All rejected lines as CSV.
+         */
+        get: operations["pravin_server_deliveries_api_rejected_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/deliveries/{delivery_id}/release": {
         parameters: {
             query?: never;
@@ -322,6 +366,150 @@ export interface paths {
          * @description Run the newest revision. The answer's id is the run's.
          */
         post: operations["pravin_server_runs_api_run_rules"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/sources": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sources
+         * @description The sources: tables to read, one or several in a file.
+         */
+        get: operations["pravin_server_deliveries_api_sources"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/sources/{source_id}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look
+         * @description What the beginning of a source becomes under some settings; changes nothing.
+         */
+        post: operations["pravin_server_deliveries_api_look"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/sources/{source_id}/repairs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Repair
+         * @description Mend a rejected line; it joins the records as the delivery is read again.
+         */
+        post: operations["pravin_server_deliveries_api_repair"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/sources/{source_id}/repairs/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Repair
+         * @description What a mended line reads as; changes nothing.
+         */
+        post: operations["pravin_server_deliveries_api_try_repair"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/sources/{source_id}/repairs/{line}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take Repair Back
+         * @description A mended line is rejected again.
+         */
+        delete: operations["pravin_server_deliveries_api_take_repair_back"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/sources/{source_id}/settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Settings
+         * @description Choose import settings and read the delivery again under them; the feed remembers them.
+         */
+        put: operations["pravin_server_deliveries_api_change_settings"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/totals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Totals
+         * @description The control totals, compared with what was loaded.
+         */
+        get: operations["pravin_server_deliveries_api_totals"];
+        /**
+         * Type Totals
+         * @description Type control totals in; they are compared as the delivery is read again.
+         */
+        put: operations["pravin_server_deliveries_api_type_totals"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -392,6 +580,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/feeds/{slug}/columns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Columns
+         * @description The agreed columns: names, types, how their values are written.
+         */
+        get: operations["pravin_server_feeds_api_columns"];
+        /**
+         * Describe Columns
+         * @description Say what columns are; those that are not named stay as they are.
+         */
+        put: operations["pravin_server_feeds_api_describe_columns"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feeds/{slug}/columns/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Rules
+         * @description Put rules at the head of the rulebook that read the columns as they are described.
+         */
+        post: operations["pravin_server_feeds_api_make_rules"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/feeds/{slug}/deliveries": {
         parameters: {
             query?: never;
@@ -404,9 +636,75 @@ export interface paths {
         /**
          * Receive
          * @description Take a delivery in: one or several files. The answer's id is the delivery's.
+         *
+         *     Bytes that were delivered before are refused (409) unless they are wanted `again`.
          */
         post: operations["pravin_server_feeds_api_receive"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feeds/{slug}/deliveries/of-uploads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take
+         * @description Make a delivery of complete uploads. The answer's id is the delivery's.
+         */
+        post: operations["pravin_server_arrivals_api_take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feeds/{slug}/fetch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fetch
+         * @description Fetch now.
+         */
+        post: operations["pravin_server_arrivals_api_fetch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feeds/{slug}/fetch-plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Keep Plan
+         * @description Say where deliveries are fetched from, and how often.
+         */
+        put: operations["pravin_server_arrivals_api_keep_plan"];
+        post?: never;
+        /**
+         * Drop Plan
+         * @description Do not fetch any more.
+         */
+        delete: operations["pravin_server_arrivals_api_drop_plan"];
         options?: never;
         head?: never;
         patch?: never;
@@ -449,6 +747,70 @@ export interface paths {
          * @description Keep a new revision.
          */
         put: operations["pravin_server_rulebooks_api_change"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feeds/{slug}/schema": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Schema
+         * @description The columns as a schema file: Table Schema or CSV on the Web metadata.
+         */
+        get: operations["pravin_server_feeds_api_schema"];
+        /**
+         * Read Schema
+         * @description Describe the columns by a schema file of either standard.
+         */
+        put: operations["pravin_server_feeds_api_read_schema"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feeds/{slug}/uploads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin
+         * @description Begin to send a file, or find where an earlier try ended.
+         */
+        post: operations["pravin_server_arrivals_api_begin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feeds/{slug}/ways-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ways
+         * @description The drop folder, what waits in it, and where deliveries are fetched from.
+         */
+        get: operations["pravin_server_arrivals_api_ways"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -644,10 +1006,126 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tokens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tokens
+         * @description The tokens with which programs may act for the person who is signed in.
+         */
+        get: operations["pravin_server_accounts_api_tokens"];
+        put?: never;
+        /**
+         * Make Token
+         * @description Make a token. Programs send it as `Authorization: Bearer TOKEN`.
+         */
+        post: operations["pravin_server_accounts_api_make_token"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tokens/{token_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Drop Token
+         * @description Withdraw a token.
+         */
+        delete: operations["pravin_server_accounts_api_drop_token"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/uploads/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Upload
+         * @description How far an upload is.
+         */
+        get: operations["pravin_server_arrivals_api_upload"];
+        /**
+         * Add
+         * @description Add a piece: the body is the bytes from `offset`, at most 16 MiB. A wrong offset is answered with 409.
+         */
+        put: operations["pravin_server_arrivals_api_add"];
+        post?: never;
+        /**
+         * Give Up
+         * @description Give an upload up.
+         */
+        delete: operations["pravin_server_arrivals_api_give_up"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AgreedColumn
+         * @description A column agreed for a feed: what it is called, what its values are, how they are written.
+         *
+         *     `missing`: texts that stand for no value; `date_format` with strptime codes; marks of numbers.
+         */
+        AgreedColumn: {
+            /**
+             * By Hand
+             * @description a person said what it is: it is not proposed anew
+             * @default false
+             */
+            by_hand: boolean;
+            /**
+             * Date Format
+             * @default
+             */
+            date_format: string;
+            /**
+             * Decimal
+             * @default
+             */
+            decimal: string;
+            /**
+             * Description
+             * @default
+             */
+            description: string;
+            /**
+             * Missing
+             * @default []
+             */
+            missing: string[];
+            /** Name */
+            name: string;
+            role?: components["schemas"]["Role"] | null;
+            sketch?: components["schemas"]["ColumnSketch"] | null;
+            /**
+             * Thousands
+             * @default
+             */
+            thousands: string;
+            type?: components["schemas"]["DataType"] | null;
+        };
         /**
          * AllowedValues
          * @description Compared as text, letter case as written. Missing values pass.
@@ -721,6 +1199,49 @@ export interface components {
             low: string;
         };
         /**
+         * ChangeOut
+         * @description A design change. `choice` is empty while it is not settled.
+         */
+        ChangeOut: {
+            /** Choice */
+            choice: string;
+            /** Choices */
+            choices: string[];
+            /** Column */
+            column: string;
+            /** Evidence */
+            evidence: string;
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Source */
+            source: number | null;
+            /** Source Name */
+            source_name: string;
+            /** Target */
+            target: string;
+        };
+        /** ChoiceIn */
+        ChoiceIn: {
+            /** Change */
+            change: number;
+            /** Choice */
+            choice: string;
+            /**
+             * Target
+             * @default
+             */
+            target: string;
+        };
+        /** ChoicesIn */
+        ChoicesIn: {
+            /** Choices */
+            choices: components["schemas"]["ChoiceIn"][];
+        };
+        /**
          * Code
          * @description One line of a code list.
          */
@@ -770,6 +1291,122 @@ export interface components {
             type: components["schemas"]["DataType"];
             /** Values */
             values: components["schemas"]["ValueCount"][];
+        };
+        /**
+         * ColumnSketch
+         * @description A column in a few measures of its first records: shares of texts that read as number or date, how many differ,
+         *     the most frequent shapes and values, the middle of its numbers, its usual length.
+         */
+        ColumnSketch: {
+            /**
+             * Cells
+             * @default 0
+             */
+            cells: number;
+            /**
+             * Dates
+             * @default 0
+             */
+            dates: number;
+            /**
+             * Distinct
+             * @default 0
+             */
+            distinct: number;
+            /**
+             * Examples
+             * @default []
+             */
+            examples: string[];
+            /**
+             * Length
+             * @default 0
+             */
+            length: number;
+            /** Middle */
+            middle?: number | null;
+            /** Name */
+            name: string;
+            /**
+             * Numbers
+             * @default 0
+             */
+            numbers: number;
+            /**
+             * Shapes
+             * @default {}
+             */
+            shapes: {
+                [key: string]: number;
+            };
+            /**
+             * Values
+             * @default []
+             */
+            values: string[];
+        };
+        /** ColumnsIn */
+        ColumnsIn: {
+            /** Columns */
+            columns: components["schemas"]["AgreedColumn"][];
+        };
+        /**
+         * Compared
+         * @description One control total. `unread`: cells of the column that hold something but are no number; `of` as above.
+         */
+        Compared: {
+            /** Agrees */
+            agrees: boolean;
+            /** Difference */
+            difference: string;
+            /** Loaded */
+            loaded: string;
+            /**
+             * Of
+             * @default
+             */
+            of: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /** Stated */
+            stated: string;
+            /**
+             * Unread
+             * @default 0
+             */
+            unread: number;
+            /** What */
+            what: string;
+        };
+        /**
+         * ControlTotals
+         * @description What the supplier says: the number of records, sums of columns.
+         *
+         *     `source` says where it stands; `of` which source of the delivery it is about, empty for all of it.
+         */
+        ControlTotals: {
+            /**
+             * Of
+             * @default
+             */
+            of: string;
+            /** Records */
+            records?: number | null;
+            /**
+             * Source
+             * @default typed in
+             */
+            source: string;
+            /**
+             * Sums
+             * @default {}
+             */
+            sums: {
+                [key: string]: number | string;
+            };
         };
         /**
          * DataType
@@ -864,6 +1501,22 @@ export interface components {
             state: string;
         };
         /**
+         * DesignOut
+         * @description How the sources become one table.
+         */
+        DesignOut: {
+            /** Agreed */
+            agreed: string[];
+            /** Changes */
+            changes: components["schemas"]["ChangeOut"][];
+            /** Columns */
+            columns: string[];
+            /** Open */
+            open: number;
+            /** Sources */
+            sources: components["schemas"]["SourceColumns"][];
+        };
+        /**
          * Difference
          * @description A count against the last release.
          */
@@ -884,6 +1537,18 @@ export interface components {
             bins: components["schemas"]["Bin"][];
             /** Of */
             of: string;
+        };
+        /**
+         * DoubtOut
+         * @description A line that reads differently under the encodings that come into question.
+         */
+        DoubtOut: {
+            /** Line */
+            line: number;
+            /** Readings */
+            readings: {
+                [key: string]: string;
+            };
         };
         /**
          * EffectOut
@@ -983,30 +1648,79 @@ export interface components {
             slug: string;
         };
         /**
+         * FileCounts
+         * @description Where the physical lines (rows, elements) of a source went: every one is in exactly one count.
+         *
+         *     `records` counts those with `repaired` ones, `totals_cells` are the cells of the totals line.
+         */
+        FileCounts: {
+            /**
+             * Comments
+             * @default 0
+             */
+            comments: number;
+            /**
+             * Header
+             * @default 0
+             */
+            header: number;
+            /** Lane */
+            lane: string;
+            /** Lines */
+            lines: number;
+            /** Name */
+            name: string;
+            /**
+             * Preamble
+             * @default 0
+             */
+            preamble: number;
+            /** Record Lines */
+            record_lines: number;
+            /** Records */
+            records: number;
+            /**
+             * Rejected
+             * @default 0
+             */
+            rejected: number;
+            /**
+             * Repaired
+             * @default 0
+             */
+            repaired: number;
+            /**
+             * Repeated
+             * @default 0
+             */
+            repeated: number;
+            /**
+             * Totals
+             * @default 0
+             */
+            totals: number;
+            /**
+             * Totals Cells
+             * @default []
+             */
+            totals_cells: (string | null)[];
+            /**
+             * Unit
+             * @default line
+             */
+            unit: string;
+        };
+        /**
          * FileOut
-         * @description A source file with its settings and where its lines went.
+         * @description A file of the delivery as it was sent. `companion`: it holds control totals.
          */
         FileOut: {
-            /** Counts */
-            counts: {
-                [key: string]: unknown;
-            } | null;
-            /** Evidence */
-            evidence: {
-                [key: string]: string;
-            };
+            /** Companion */
+            companion: boolean;
             /** Id */
             id: number;
             /** Name */
             name: string;
-            /** Notes */
-            notes: string[];
-            request: components["schemas"]["SettingsRequest"];
-            /** Rivals */
-            rivals: {
-                [key: string]: string[];
-            };
-            settings: components["schemas"]["FileSettings"] | null;
             /** Sha256 */
             sha256: string;
             /** Size */
@@ -1014,26 +1728,137 @@ export interface components {
         };
         /**
          * FileSettings
-         * @description All that is needed to read one source file of delimited text.
+         * @description All that is needed to read one table of a source file.
+         *
+         *     `names` are the columns as delivered, in order; `columns` says, at the same places, which column of the table
+         *     each fills, None leaving it out. `facts` and `source_column` add columns with one value.
          */
         FileSettings: {
-            /** Delimiter */
+            /**
+             * Borders
+             * @default []
+             */
+            borders: number[];
+            /**
+             * Cells
+             * @default
+             */
+            cells: string;
+            /** Columns */
+            columns: (string | null)[];
+            /**
+             * Comment
+             * @default
+             */
+            comment: string;
+            /**
+             * Delimiter
+             * @default ,
+             */
             delimiter: string;
-            /** Encoding */
+            /**
+             * Encoding
+             * @default utf-8
+             */
             encoding: string;
-            /** Header */
-            header: boolean;
+            /**
+             * Escape
+             * @default
+             */
+            escape: string;
+            /**
+             * Explode
+             * @default
+             */
+            explode: string;
+            /**
+             * Facts
+             * @default {}
+             */
+            facts: {
+                [key: string]: string;
+            };
+            /**
+             * Fill Merged
+             * @default false
+             */
+            fill_merged: boolean;
+            /**
+             * Format
+             * @default delimited
+             * @enum {string}
+             */
+            format: "delimited" | "fixed width" | "workbook" | "json" | "parquet" | "html";
+            /**
+             * Gaps
+             * @description no text stands across a border of columns
+             * @default false
+             */
+            gaps: boolean;
+            /**
+             * Header Rows
+             * @default 1
+             */
+            header_rows: number;
+            /**
+             * Line End
+             * @default any
+             * @enum {string}
+             */
+            line_end: "any" | "\n" | "\r\n" | "\r";
             /** Names */
             names: string[];
-            /** Quote */
+            /**
+             * Paths
+             * @description where the delivered columns are in a JSON record
+             * @default []
+             */
+            paths: string[];
+            /**
+             * Quote
+             * @default "
+             */
             quote: string;
-            /** Skip Lines */
+            /**
+             * Records At
+             * @default
+             */
+            records_at: string;
+            /**
+             * Repeated Header
+             * @default false
+             */
+            repeated_header: boolean;
+            /**
+             * Shown
+             * @default false
+             */
+            shown: boolean;
+            /**
+             * Skip Lines
+             * @default 0
+             */
             skip_lines: number;
+            /**
+             * Source Column
+             * @default
+             */
+            source_column: string;
+            /**
+             * Totals Line
+             * @default false
+             */
+            totals_line: boolean;
+            /**
+             * Trailing Delimiter
+             * @default false
+             */
+            trailing_delimiter: boolean;
         };
         /** FirstRecord */
         FirstRecord: {
             /** Cells */
-            cells: string[];
+            cells: (string | null)[];
             /** Line */
             line: number;
         };
@@ -1162,6 +1987,8 @@ export interface components {
         };
         /** LineOut */
         LineOut: {
+            /** Cells */
+            cells: (string | null)[];
             /** Fate */
             fate: string;
             /** Line */
@@ -1204,6 +2031,10 @@ export interface components {
             /** Pattern */
             pattern: string;
         };
+        /** MaybeJob */
+        MaybeJob: {
+            job: components["schemas"]["JobOut"] | null;
+        };
         /**
          * MissingTokens
          * @description A cell that is one of the tokens, spaces around it and letter case aside, becomes missing.
@@ -1233,6 +2064,27 @@ export interface components {
             note: string;
             /** Tokens */
             tokens: string[];
+        };
+        /**
+         * NewToken
+         * @description A token just made; `text` is shown this once.
+         */
+        NewToken: {
+            /** Begins */
+            begins: string;
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+            /** Id */
+            id: number;
+            /** Last Used */
+            last_used: string | null;
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
         };
         /**
          * NumberStatistics
@@ -1317,10 +2169,61 @@ export interface components {
             username: string;
         };
         /**
+         * PlanIn
+         * @description Where deliveries are fetched from; `minutes` between fetches, 0 for only when asked.
+         */
+        PlanIn: {
+            /** Address */
+            address: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "page" | "database";
+            /**
+             * Minutes
+             * @default 0
+             */
+            minutes: number;
+            /**
+             * Password
+             * @default
+             */
+            password: string;
+            /**
+             * Query
+             * @default
+             */
+            query: string;
+        };
+        /** PlanOut */
+        PlanOut: {
+            /** Address */
+            address: string;
+            /** Due */
+            due: string | null;
+            /** Has Password */
+            has_password: boolean;
+            /** Kind */
+            kind: string;
+            /** Last At */
+            last_at: string | null;
+            /** Last Failed */
+            last_failed: boolean;
+            /** Last Said */
+            last_said: string;
+            /** Minutes */
+            minutes: number;
+            /** Query */
+            query: string;
+        };
+        /**
          * PreviewOut
-         * @description The beginning of a file and what it becomes. `error` instead, when it cannot be read so.
+         * @description The beginning of a source and what it becomes. `error` instead, when it cannot be read so.
          */
         PreviewOut: {
+            /** Doubts */
+            doubts: components["schemas"]["DoubtOut"][];
             /** Error */
             error: string;
             /** Evidence */
@@ -1333,7 +2236,15 @@ export interface components {
             notes: string[];
             /** Records */
             records: components["schemas"]["FirstRecord"][];
+            /** Rivals */
+            rivals: {
+                [key: string]: string[];
+            };
             settings: components["schemas"]["FileSettings"] | null;
+            /** Unit */
+            unit: string;
+            /** View */
+            view: string;
             /** Whole */
             whole: boolean;
         };
@@ -1497,6 +2408,8 @@ export interface components {
             line: number;
             /** Reason */
             reason: string;
+            /** Source */
+            source: number;
             /** Text */
             text: string;
         };
@@ -1504,6 +2417,8 @@ export interface components {
         RejectedPage: {
             /** Lines */
             lines: components["schemas"]["RejectedOut"][];
+            /** Repairs */
+            repairs: components["schemas"]["RepairOut"][];
             /** Total */
             total: number;
         };
@@ -1611,6 +2526,40 @@ export interface components {
             /** Sentence */
             sentence: string;
         };
+        /** RepairIn */
+        RepairIn: {
+            /** Line */
+            line: number;
+            /**
+             * Lines
+             * @default 1
+             */
+            lines: number;
+            /** Text */
+            text: string;
+        };
+        /** RepairOut */
+        RepairOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** File */
+            file: string;
+            /** Line */
+            line: number;
+            /** Lines */
+            lines: number;
+            /** Original */
+            original: string;
+            /** Source */
+            source: number;
+            /** Text */
+            text: string;
+            /** Who */
+            who: string;
+        };
         /**
          * Required
          * @description Breaks where the cell is missing after all corrections.
@@ -1716,6 +2665,13 @@ export interface components {
             /** Rules */
             rules: components["schemas"]["RuleOut"][];
         };
+        /** RulesMade */
+        RulesMade: {
+            /** Change */
+            change: string;
+            /** Revision */
+            revision: number;
+        };
         /**
          * RunOut
          * @description A trial or a run.
@@ -1739,17 +2695,88 @@ export interface components {
             /** State */
             state: string;
         };
+        /** SchemaIn */
+        SchemaIn: {
+            /**
+             * Text
+             * @description the schema file
+             */
+            text: string;
+        };
+        /**
+         * SettingsIn
+         * @description Import settings of a source, or that it is left out.
+         */
+        SettingsIn: {
+            /**
+             * Left Out
+             * @default false
+             */
+            left_out: boolean;
+            request: components["schemas"]["SettingsRequest"];
+        };
         /**
          * SettingsRequest
-         * @description What a person wants; what is left None is detected.
+         * @description What a person wants; what is left None is detected. Each format looks at the entries that concern it.
          */
         SettingsRequest: {
+            /**
+             * Borders
+             * @description characters before which a column begins, from 1, without the first
+             */
+            borders?: number[] | null;
+            /**
+             * Cells
+             * @description the range of a sheet, e.g. B4:H200 or B4:H
+             */
+            cells?: string | null;
+            /**
+             * Columns
+             * @description delivered name: the table's column it fills; null leaves it out
+             */
+            columns?: {
+                [key: string]: string | null;
+            } | null;
+            /**
+             * Comment
+             * @description lines that begin so are comments; "": none
+             */
+            comment?: string | null;
             /** Delimiter */
             delimiter?: string | null;
             /** Encoding */
             encoding?: string | null;
-            /** Header */
-            header?: boolean | null;
+            /**
+             * Escape
+             * @description the mark that takes a character literally
+             */
+            escape?: string | null;
+            /**
+             * Explode
+             * @description path of a list: a record for each element
+             */
+            explode?: string | null;
+            /**
+             * Facts
+             * @description columns with the same value in every record
+             */
+            facts?: {
+                [key: string]: string;
+            } | null;
+            /**
+             * Fill Merged
+             * @description every cell of a merged area holds its value
+             */
+            fill_merged?: boolean | null;
+            /** Format */
+            format?: ("delimited" | "fixed width" | "workbook" | "json" | "parquet" | "html") | null;
+            /**
+             * Header Rows
+             * @description 0: there is none; several are joined
+             */
+            header_rows?: number | null;
+            /** Line End */
+            line_end?: ("any" | "\n" | "\r\n" | "\r") | null;
             /**
              * Names
              * @description column names, in order
@@ -1761,10 +2788,40 @@ export interface components {
              */
             quote?: string | null;
             /**
+             * Records At
+             * @description path of the list of records in JSON
+             */
+            records_at?: string | null;
+            /**
+             * Repeated Header
+             * @description records equal to the header are not data
+             */
+            repeated_header?: boolean | null;
+            /**
+             * Shown
+             * @description what the cells show instead of what they hold
+             */
+            shown?: boolean | null;
+            /**
              * Skip Lines
-             * @description lines before the header
+             * @description lines or rows before the header
              */
             skip_lines?: number | null;
+            /**
+             * Source Column
+             * @description a column for the source's name
+             */
+            source_column?: string | null;
+            /**
+             * Totals Line
+             * @description the last line holds totals
+             */
+            totals_line?: boolean | null;
+            /**
+             * Trailing Delimiter
+             * @description records end with a delimiter
+             */
+            trailing_delimiter?: boolean | null;
         };
         /** SignIn */
         SignIn: {
@@ -1772,6 +2829,62 @@ export interface components {
             password: string;
             /** Username */
             username: string;
+        };
+        /**
+         * SourceColumns
+         * @description Which delivered column of a source fills which of the table; None is left out.
+         */
+        SourceColumns: {
+            /** Columns */
+            columns: (string | null)[];
+            /** Examples */
+            examples: string[];
+            /** Facts */
+            facts: {
+                [key: string]: string;
+            };
+            /** Id */
+            id: number;
+            /** Left Out */
+            left_out: boolean;
+            /** Name */
+            name: string;
+            /** Names */
+            names: string[];
+            /** Records */
+            records: number;
+            /** Source Column */
+            source_column: string;
+        };
+        /**
+         * SourceOut
+         * @description A table of the delivery with its settings and where its lines went.
+         */
+        SourceOut: {
+            counts: components["schemas"]["FileCounts"] | null;
+            /** Doubts */
+            doubts: components["schemas"]["DoubtOut"][];
+            /** Evidence */
+            evidence: {
+                [key: string]: string;
+            };
+            file: components["schemas"]["FileOut"];
+            /** Id */
+            id: number;
+            /** Left Out */
+            left_out: boolean;
+            /** Name */
+            name: string;
+            /** Notes */
+            notes: string[];
+            request: components["schemas"]["SettingsRequest"];
+            /** Rivals */
+            rivals: {
+                [key: string]: string[];
+            };
+            settings: components["schemas"]["FileSettings"] | null;
+            /** Table */
+            table: string;
         };
         /**
          * Started
@@ -1786,6 +2899,19 @@ export interface components {
         TakeBackIn: {
             /** Records */
             records: number[];
+        };
+        /**
+         * TakeIn
+         * @description Complete uploads that make a delivery. `again`: also when the same bytes were delivered before.
+         */
+        TakeIn: {
+            /**
+             * Again
+             * @default false
+             */
+            again: boolean;
+            /** Uploads */
+            uploads: string[];
         };
         /**
          * TextStatistics
@@ -1888,6 +3014,50 @@ export interface components {
              */
             whole: boolean;
         };
+        /** TokenIn */
+        TokenIn: {
+            /**
+             * Name
+             * @description what it is for
+             */
+            name: string;
+        };
+        /**
+         * TokenOut
+         * @description A token, told by its first letters.
+         */
+        TokenOut: {
+            /** Begins */
+            begins: string;
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+            /** Id */
+            id: number;
+            /** Last Used */
+            last_used: string | null;
+            /** Name */
+            name: string;
+        };
+        /**
+         * TotalsIn
+         * @description Typed in; None goes back to those that came with the delivery.
+         */
+        TotalsIn: {
+            totals: components["schemas"]["ControlTotals"] | null;
+        };
+        /**
+         * TotalsOut
+         * @description The control totals and what the comparison found; none when none came.
+         */
+        TotalsOut: {
+            /** Compared */
+            compared: components["schemas"]["Compared"][];
+            /** Totals */
+            totals: components["schemas"]["ControlTotals"][];
+        };
         /**
          * Translate
          * @description Codes are met with letter case as written; values not in the list stay, become missing or are quarantined.
@@ -1920,6 +3090,18 @@ export interface components {
              * @enum {string}
              */
             others: "keep" | "missing" | "quarantine";
+        };
+        /**
+         * TriedOut
+         * @description What a mended text reads as; `reason` says why it is still no record.
+         */
+        TriedOut: {
+            /** Cells */
+            cells: (string | null)[];
+            /** Columns */
+            columns: string[];
+            /** Reason */
+            reason: string;
         };
         /**
          * TrimSpaces
@@ -1985,6 +3167,30 @@ export interface components {
              */
             note: string;
         };
+        /** UploadIn */
+        UploadIn: {
+            /** Name */
+            name: string;
+            /** Size */
+            size: number;
+        };
+        /**
+         * UploadOut
+         * @description A file on its way: `received` of `size` bytes are here.
+         */
+        UploadOut: {
+            /**
+             * Key
+             * Format: uuid
+             */
+            key: string;
+            /** Name */
+            name: string;
+            /** Received */
+            received: number;
+            /** Size */
+            size: number;
+        };
         /**
          * ValueCount
          * @description A text and how many cells hold it.
@@ -1994,6 +3200,17 @@ export interface components {
             count: number;
             /** Value */
             value: string;
+        };
+        /**
+         * WaysOut
+         * @description The ways in of a feed besides uploads.
+         */
+        WaysOut: {
+            /** Folder */
+            folder: string;
+            plan: components["schemas"]["PlanOut"] | null;
+            /** Waiting */
+            waiting: string[];
         };
         /** WithdrawIn */
         WithdrawIn: {
@@ -2005,9 +3222,13 @@ export interface components {
          * @description The frame of a delivery.
          */
         WorkspaceOut: {
+            /** Arrived */
+            arrived: string;
             balance: components["schemas"]["Balance"];
             /** Balance Of */
             balance_of: string;
+            /** Changes Open */
+            changes_open: number;
             /** Columns */
             columns: string[];
             /** Decided */
@@ -2049,6 +3270,8 @@ export interface components {
             speaking: number | null;
             /** State */
             state: string;
+            /** Totals Wrong */
+            totals_wrong: number;
             trial: components["schemas"]["RunOut"] | null;
         };
     };
@@ -2339,6 +3562,144 @@ export interface operations {
             };
         };
     };
+    pravin_server_deliveries_api_design: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DesignOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_deliveries_api_settle_design: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChoicesIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MaybeJob"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     pravin_server_deliveries_api_files: {
         parameters: {
             query?: never;
@@ -2406,7 +3767,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_deliveries_api_look: {
+    pravin_server_deliveries_api_file_bytes: {
         parameters: {
             query?: never;
             header?: never;
@@ -2416,20 +3777,14 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["SettingsRequest"];
-            };
-        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content: {
-                    "application/json": components["schemas"]["PreviewOut"];
-                };
+                content?: never;
             };
             /** @description Unauthorized */
             401: {
@@ -2478,9 +3833,11 @@ export interface operations {
             };
         };
     };
-    pravin_server_deliveries_api_change_settings: {
+    pravin_server_deliveries_api_treat_file: {
         parameters: {
-            query?: never;
+            query: {
+                companion: boolean;
+            };
             header?: never;
             path: {
                 delivery_id: number;
@@ -2488,11 +3845,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["SettingsRequest"];
-            };
-        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {
@@ -3041,6 +4394,71 @@ export interface operations {
             };
         };
     };
+    pravin_server_deliveries_api_rejected_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     pravin_server_releases_api_proposal: {
         parameters: {
             query?: never;
@@ -3197,6 +4615,568 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Started"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_deliveries_api_sources: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_deliveries_api_look: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+                source_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SettingsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreviewOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_deliveries_api_repair: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+                source_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RepairIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_deliveries_api_try_repair: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+                source_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RepairIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriedOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_deliveries_api_take_repair_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+                source_id: number;
+                line: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_deliveries_api_change_settings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+                source_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SettingsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_deliveries_api_totals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TotalsOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_deliveries_api_type_totals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TotalsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
                 };
             };
             /** @description Unauthorized */
@@ -3514,9 +5494,216 @@ export interface operations {
             };
         };
     };
-    pravin_server_feeds_api_receive: {
+    pravin_server_feeds_api_columns: {
         parameters: {
             query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgreedColumn"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_feeds_api_describe_columns: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ColumnsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgreedColumn"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_feeds_api_make_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulesMade"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_feeds_api_receive: {
+        parameters: {
+            query?: {
+                again?: boolean;
+            };
             header?: never;
             path: {
                 slug: string;
@@ -3539,6 +5726,282 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Started"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_arrivals_api_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Started"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_arrivals_api_fetch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_arrivals_api_keep_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_arrivals_api_drop_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaysOut"];
                 };
             };
             /** @description Unauthorized */
@@ -3744,6 +6207,286 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RulebookOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_feeds_api_schema: {
+        parameters: {
+            query?: {
+                standard?: "table-schema" | "csvw";
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_feeds_api_read_schema: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SchemaIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgreedColumn"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_arrivals_api_begin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UploadIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UploadOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_arrivals_api_ways: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaysOut"];
                 };
             };
             /** @description Unauthorized */
@@ -4480,6 +7223,408 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_accounts_api_tokens: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TokenOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_accounts_api_make_token: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TokenIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewToken"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_accounts_api_drop_token: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_arrivals_api_upload: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UploadOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_arrivals_api_add: {
+        parameters: {
+            query: {
+                offset: number;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UploadOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_arrivals_api_give_up: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UploadOut"];
+                };
             };
             /** @description Unauthorized */
             401: {

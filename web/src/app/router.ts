@@ -2,7 +2,7 @@
 import { createRouter, createWebHistory } from 'vue-router'
 import { ActivityPage } from '@/features/activity'
 import { DeliveryPage } from '@/features/delivery'
-import { FeedsPage } from '@/features/feeds'
+import { FeedPage, FeedsPage } from '@/features/feeds'
 import { IntakePage } from '@/features/intake'
 import { ProfilePage } from '@/features/profile'
 import { QuarantineEverywherePage, QuarantinePage } from '@/features/quarantine'
@@ -21,6 +21,7 @@ export const router = createRouter({
       component: AppFrame,
       children: [
         { path: '', name: 'feeds', component: FeedsPage, meta: { title: 'Feeds' } },
+        { path: 'feeds/:slug', name: 'feed', component: FeedPage, meta: { title: 'Feed' } },
         {
           path: 'quarantine',
           name: 'quarantined',

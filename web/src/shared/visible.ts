@@ -9,7 +9,7 @@ const NAMES: Record<string, [string, string]> = {
   ' ': ['·', 'space'],
   '\t': ['→', 'tab'],
   '\n': ['↵', 'line feed'],
-  '\r': ['␍', 'carriage return'],
+  '\r': ['←', 'carriage return'],
   '\u00a0': ['⍽', 'no-break space'],
   '\u200b': ['∅', 'zero width space'],
   '\ufeff': ['∅', 'byte order mark'],

@@ -70,7 +70,11 @@ class HtmlTables(Reader):
         if not width:
             raise IntakeError("The table has no cell.", file=place.name, advice="Choose another table of the page.")
         marked = next((at for at, is_head in enumerate(heads[skip:]) if not is_head), 0)
-        header, why = (marked, f"{marked} rows are marked as header") if marked else header_rows(rows[skip:], known)
+        header, why = (
+            (marked, f"{marked} row{'s are' if marked > 1 else ' is'} marked as header")
+            if marked
+            else header_rows(rows[skip:], known)
+        )
         if request.header_rows is not None:
             header, why = request.header_rows, BY_HAND
         top = joined_header(rows[skip : skip + header], width) if header else None

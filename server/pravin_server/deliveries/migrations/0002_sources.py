@@ -13,7 +13,7 @@ class Migration(migrations.Migration):
     ]
     operations = [
         migrations.AddField("delivery", "arrived", models.CharField(default="upload", max_length=200)),
-        migrations.AddField("delivery", "totals", models.JSONField(null=True)),
+        migrations.AddField("delivery", "totals", models.JSONField(default=list)),
         migrations.AddField("delivery", "compared", models.JSONField(default=list)),
         migrations.AddField("sourcefile", "companion", models.BooleanField(default=False)),
         migrations.CreateModel(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
+from pathlib import PurePath
 from typing import Any
 
 from django.db import transaction
@@ -15,7 +16,6 @@ from pravin_core.intake.design import (
     LEAVE_OUT,
     AgreedColumn,
     Change,
-    ChangeKind,
     Layout,
     compare_layout,
     compare_types,
@@ -35,6 +35,8 @@ from pravin_server.deliveries import snapshots
 from pravin_server.deliveries.models import Delivery, DeliveryProfile, DesignChange, Source
 from pravin_server.deliveries.services.receiving import ask_reading
 from pravin_server.feeds.models import Feed
+
+TYPED = "typed in"
 
 
 def pattern_of(name: str) -> str:
@@ -57,7 +59,9 @@ def read_delivery(delivery_id: int, progress: Progress) -> None:
     snapshot = snapshots.make(delivery, key)
     totals = _totals(delivery, sources, snapshot)
     with cache.scratch() as scratch:
-        compared = compare_totals(snapshot, totals, scratch, cache.limits()) if totals else []
+        compared = [
+            one for stated, part in totals for one in compare_totals(snapshot, stated, scratch, cache.limits(), part)
+        ]
         now = delivery.received.replace(tzinfo=None)
         profile = profile_snapshot(
             snapshot,
@@ -69,7 +73,7 @@ def read_delivery(delivery_id: int, progress: Progress) -> None:
     with transaction.atomic():
         locked = Delivery.objects.select_for_update().get(pk=delivery_id)
         locked.compared = [one.model_dump(mode="json") for one in compared]
-        locked.totals = totals.model_dump(mode="json") if totals else None
+        locked.totals = [stated.model_dump(mode="json") for stated, _ in totals]
         _keep_counts(locked, sources, snapshot, key)
         content = profile.model_dump(mode="json")
         DeliveryProfile.objects.update_or_create(delivery=locked, defaults={"snapshot_key": key, "content": content})
@@ -153,6 +157,7 @@ def _match(delivery: Delivery, sources: Sequence[Source]) -> None:
             for target, one in zip(columns, first.sketch, strict=True)
             if target is not None
         ]
+    spelling = {column.name.casefold(): column.name for column in agreed}
     layouts = [Layout.model_validate(layout) for layout in delivery.feed.layouts]
     for position, source in enumerate(sources):
         settings = FileSettings(**source.settings)
@@ -166,13 +171,14 @@ def _match(delivery: Delivery, sources: Sequence[Source]) -> None:
             sketches = [ColumnSketch.model_validate(one) for one in source.sketch]
             changes, mapping = _compare([one for one in sketches if one.name not in by_hand], agreed, settings, by_hand)
         kept = _keep_changes(delivery, source, changes)
-        _map(source, settings, {**mapping, **_settled(kept), **by_hand})
+        _map(source, settings, {**mapping, **_settled(kept), **by_hand}, spelling)
 
 
 def _compare(
     sketches: Sequence[ColumnSketch], agreed: Sequence[AgreedColumn], settings: FileSettings, by_hand: dict[str, Any]
 ) -> tuple[list[Change], dict[str, str | None]]:
-    taken = {name for name in (*by_hand.values(), *settings.facts, settings.source_column) if name}
+    by_person = [by_hand[name] for name in settings.names if name in by_hand]
+    taken = {name for name in (*by_person, *settings.facts, settings.source_column) if name}
     free = [column for column in agreed if column.name not in taken]
     changes, sure = compare_layout(sketches, free)
     return changes, dict(sure)
@@ -193,7 +199,7 @@ def _keep_changes(delivery: Delivery, source: Source | None, changes: Sequence[C
         one.save()
         kept.append(one)
     for gone in before.values():
-        if gone.kind != ChangeKind.RETYPED:
+        if not gone.choice:  # what was settled stays on record
             gone.delete()
     return kept
 
@@ -211,8 +217,11 @@ def _settled(changes: Sequence[DesignChange]) -> dict[str, str | None]:
     return said
 
 
-def _map(source: Source, settings: FileSettings, mapping: dict[str, str | None]) -> None:
-    """Put the columns that a source fills into its settings; a column taken twice stays with the first."""
+def _map(source: Source, settings: FileSettings, mapping: dict[str, str | None], spelling: dict[str, str]) -> None:
+    """Put the columns that a source fills into its settings; a column taken twice stays with the first.
+
+    `spelling`: how names were written first, for those that differ in letter case only.
+    """
     taken = {name.casefold() for name in (*settings.facts, settings.source_column) if name}
     columns: list[str | None] = []
     for name in settings.names:
@@ -220,6 +229,7 @@ def _map(source: Source, settings: FileSettings, mapping: dict[str, str | None])
         if target is not None and target.casefold() in taken:
             target = _free(name, taken)
         if target is not None:
+            target = spelling.setdefault(target.casefold(), target)
             taken.add(target.casefold())
         columns.append(target)
     source.settings = {**source.settings, "columns": columns}
@@ -233,29 +243,40 @@ def _free(name: str, taken: set[str]) -> str:
     return f"{name}_{number}"
 
 
-def _totals(delivery: Delivery, sources: Sequence[Source], snapshot: Snapshot) -> ControlTotals | None:
-    """Control totals: typed in, else from a companion file, else from a totals line."""
-    if delivery.totals and delivery.totals.get("source") == "typed in":
-        return ControlTotals.model_validate(delivery.totals)
+Stated = list[tuple[ControlTotals, int | None]]
+
+
+def _totals(delivery: Delivery, sources: Sequence[Source], snapshot: Snapshot) -> Stated:
+    """Control totals with the place of the source they are about: typed in, else from companion files and totals
+    lines. A companion that is named like a file is about that file, another about the whole delivery."""
+    typed = [ControlTotals.model_validate(one) for one in delivery.totals or [] if one["source"] == TYPED]
+    if typed:
+        return [(one, None) for one in typed]
+    found: Stated = []
     for file in delivery.files.filter(companion=True):
-        return read_companion(snapshots.local_copy(file), file.name)
-    lines = [
-        from_totals_line(counts.totals_cells, source.settings["columns"], f"the last line of {source.name}")
-        for source, counts in zip(sources, snapshot.files, strict=True)
-        if counts.totals_cells
-    ]
-    if len(lines) != len(sources) or not lines:
-        return None  # totals of a part say nothing of the whole
-    first = lines[0]
-    if len(lines) == 1:
-        return first
-    counts = [line.records for line in lines]
-    names = set.intersection(*(set(line.sums) for line in lines))
-    return ControlTotals(
-        records=sum(count for count in counts if count is not None) if None not in counts else None,
-        sums={name: sum((line.sums[name] for line in lines[1:]), lines[0].sums[name]) for name in sorted(names)},
-        source="the last lines of the sources, added up",
-    )
+        part = _about(file.name, sources)
+        said = read_companion(snapshots.local_copy(file), file.name)
+        found.append((said, None) if part is None else (_of_source(said, sources[part]), part))
+    for part, (source, counts) in enumerate(zip(sources, snapshot.files, strict=True)):
+        if counts.totals_cells:
+            line = from_totals_line(counts.totals_cells, source.settings["columns"], f"the last line of {source.name}")
+            if line.records is not None or line.sums:
+                found.append((line.model_copy(update={"of": source.name}), part))
+    return found
+
+
+def _about(companion: str, sources: Sequence[Source]) -> int | None:
+    """The place of the only source whose file a companion is named after; None for the whole delivery."""
+    near = [part for part, source in enumerate(sources) if companion.startswith(PurePath(source.file.name).stem)]
+    return near[0] if len(near) == 1 and len(sources) > 1 else None
+
+
+def _of_source(said: ControlTotals, source: Source) -> ControlTotals:
+    """Sums by the names of the table's columns: the supplier knows only those it delivered."""
+    columns = dict(zip(source.settings["names"], source.settings["columns"], strict=True))
+    by_name = {name.casefold(): column for name, column in columns.items() if column}
+    sums = {by_name.get(name.casefold(), name): total for name, total in said.sums.items()}
+    return said.model_copy(update={"sums": sums, "of": source.name})
 
 
 def _keep_counts(delivery: Delivery, sources: Sequence[Source], snapshot: Snapshot, key: str) -> None:
@@ -277,7 +298,8 @@ def _keep_retyped(delivery: Delivery, types: dict[str, DataType]) -> None:
         one.column, one.evidence, one.choices = change.column, change.evidence, list(change.choices)
         one.save()
     for gone in known.values():
-        gone.delete()
+        if not gone.choice:
+            gone.delete()
 
 
 def reading_ended(delivery_id: int, state: str, error: dict[str, Any] | None) -> None:

@@ -15,7 +15,7 @@ from django.utils import timezone
 from pravin_core.intake.totals import is_companion
 from pravin_server.accounts.services import may_work
 from pravin_server.activity.services import note
-from pravin_server.common.errors import Conflict, Invalid
+from pravin_server.common.errors import DeliveredBefore, Invalid
 from pravin_server.common.jobs import ask
 from pravin_server.common.models import Job
 from pravin_server.deliveries.models import Delivery, SourceFile
@@ -31,7 +31,7 @@ def receive(
 ) -> tuple[Delivery, Job]:
     """Keep the files of a delivery byte for byte and ask for it to be read.
 
-    Raises Conflict when the same bytes were delivered before, unless they are wanted `again`.
+    Raises DeliveredBefore when the same bytes were delivered before, unless they are wanted `again`.
     """
     person = may_work(user, "take a delivery in")
     if not uploads:
@@ -75,7 +75,7 @@ def _refuse_repeated(delivery: Delivery, files: Sequence[SourceFile]) -> None:
     candidates = others.filter(files__sha256__in=digests).distinct().prefetch_related("files")
     for one in candidates:
         if sorted(file.sha256 for file in one.files.all()) == sorted(digests):
-            raise Conflict(
+            raise DeliveredBefore(
                 f"The same bytes were delivered before: delivery {one.number}, received {one.received:%Y-%m-%d %H:%M}."
                 " Nothing was taken in. Take them in again only if that is what you want.",
                 delivery=one.pk,

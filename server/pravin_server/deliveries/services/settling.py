@@ -18,7 +18,7 @@ from pravin_server.common.errors import Invalid, NotFound
 from pravin_server.common.models import Job
 from pravin_server.deliveries import rejected
 from pravin_server.deliveries.models import Delivery, DesignChange, Repair, Source
-from pravin_server.deliveries.services.reading import pattern_of
+from pravin_server.deliveries.services.reading import TYPED, pattern_of
 from pravin_server.deliveries.services.receiving import ask_reading, refuse_if_released
 from pravin_server.feeds.models import Feed
 
@@ -178,7 +178,7 @@ def type_totals(user: Any, delivery: Delivery, totals: ControlTotals | None) -> 
     person = may_work(user, "type control totals in")
     delivery = Delivery.objects.select_for_update().select_related("feed").get(pk=delivery.pk)
     refuse_if_released(delivery)
-    delivery.totals = totals.model_copy(update={"source": "typed in"}).model_dump(mode="json") if totals else None
+    delivery.totals = [totals.model_copy(update={"source": TYPED, "of": ""}).model_dump(mode="json")] if totals else []
     delivery.save(update_fields=["totals"])
     note(person, f"typed control totals of delivery {delivery.number} in", delivery.feed.slug, delivery.pk)
     return ask_reading(person, delivery)

@@ -1,1 +1,2 @@
+export { default as FeedPage } from './pages/FeedPage.vue'
 export { default as FeedsPage } from './pages/FeedsPage.vue'

@@ -6,18 +6,23 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
+from django.conf import settings
 from django.core.files.uploadedfile import UploadedFile
 from django.core.management.base import BaseCommand, CommandError
 from django.db import transaction
 
 from demo.field_samples import write_month
+from demo.lab_results import write_harbour, write_north
 from demo.rulebook import RULES
 from demo.sites import write_sites
+from pravin_core.intake.settings import SettingsRequest
 from pravin_core.rules.rulebook import Rulebook
 from pravin_server.accounts.models import User
+from pravin_server.arrivals.fetching import ask_fetch, keep_plan
 from pravin_server.common.models import Job
 from pravin_server.deliveries.models import Delivery
 from pravin_server.deliveries.services.receiving import receive
+from pravin_server.deliveries.services.settling import change_settings, settle_changes
 from pravin_server.feeds.models import Feed
 from pravin_server.feeds.services import make_feed
 from pravin_server.releases.services import ask_release
@@ -39,7 +44,7 @@ class Command(BaseCommand):
             folder = Path(place)
             sites = make_feed(analyst, "Sites", "Merrow basin agency", "Register of the sampling sites")
             samples = make_feed(analyst, "Field samples", "Four field teams", "Monthly samples of the field teams")
-            _deliver(analyst, sites, [write_sites(folder, SEED)])
+            _sites(analyst, sites, folder)
             january = _deliver(analyst, samples, write_month(folder, SEED, 2024, 1))
             rulebook = Rulebook.model_validate({"rules": RULES})
             change_rules(analyst, samples, rulebook, newest(samples).number, "wrote the first rules")
@@ -52,6 +57,49 @@ class Command(BaseCommand):
             _, job = ask_run(analyst, february, "run")
             _wait(job)
             _deliver(analyst, samples, write_month(folder, SEED, 2024, 3))
+            _laboratories(analyst, folder)
+
+
+def _sites(user: User, feed: Feed, folder: Path) -> None:
+    """The register is fetched from the bulletin site where one runs; its menu is no table of records."""
+    if settings.OUTSIDE:
+        keep_plan(user, feed, "page", f"{settings.OUTSIDE}/sites.html", "", "", 24 * 60)
+        _wait(ask_fetch(user, feed))
+        delivery = feed.deliveries.get()
+        _wait(delivery.jobs.latest("id"))
+    else:
+        delivery = _deliver(user, feed, [write_sites(folder, SEED)])
+    menu = delivery.sources.get(position=0)
+    with transaction.atomic():
+        job = change_settings(user, menu, SettingsRequest(), left_out=True)
+    _wait(job)
+
+
+def _laboratories(user: User, folder: Path) -> None:
+    """Two deliveries of two laboratories: the layouts of the first are settled, the second waits for a person."""
+    feed = make_feed(user, "Lab results", "Lab North and Lab Harbour", "Monthly results of both laboratories")
+    first = _deliver(user, feed, [*write_north(folder, SEED, 2024, 1), write_harbour(folder, SEED, 2024, 1)])
+    harbour = {
+        "Sample no.": "sample_no", "Received": "taken_on", "Analyte": "analyte", "Result": "result",
+        "Laboratory": "laboratory", "Analyst": "analyst", "Remark": "remark",
+    }  # fmt: skip
+    north = {
+        "Proben-Nr": "sample_no", "Jahr": "year", "Monat": "month", "Tag": "day", "Analyt": "analyte",
+        "Messwert": "result", "Einheit": "unit", "Labor": "laboratory", "Bearbeitung": "analyst",
+    }  # fmt: skip
+    for source in first.sources.all():
+        columns = harbour if "harbour" in source.name else north
+        with transaction.atomic():
+            job = change_settings(user, source, SettingsRequest(columns=columns, source_column="delivered_in"))
+        _wait(job)
+    changes = [{"change": one.pk, "choice": one.choices[0]} for one in first.changes.filter(choice="")]
+    reading = settle_changes(user, first, changes) if changes else None
+    if reading:
+        _wait(reading)
+    first.refresh_from_db()
+    _, job = ask_run(user, first, "run")
+    _wait(job)
+    _deliver(user, feed, [*write_north(folder, SEED, 2024, 2, renamed=True), write_harbour(folder, SEED, 2024, 2)])
 
 
 def _deliver(user: User, feed: Feed, paths: Sequence[Path]) -> Delivery:

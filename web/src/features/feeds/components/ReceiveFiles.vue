@@ -1,13 +1,13 @@
 <script setup lang="ts">
 /** Take a delivery in: choose or drop files, watch them arrive, then go to its intake. */
-import { Problem, upload, type Schemas } from '@/api/client'
+import { api, must, Problem, sendFile, type Schemas } from '@/api/client'
 import { bytes, plural, StateNote } from '@/shared'
 import { useQueryClient } from '@tanstack/vue-query'
 import { Modal } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
-const props = defineProps<{ feed: Schemas['FeedOut'] }>()
+const props = defineProps<{ feed: { slug: string; name: string } }>()
 const emit = defineEmits<{ close: [] }>()
 const router = useRouter()
 const queries = useQueryClient()
@@ -15,39 +15,60 @@ const files = ref<File[]>([])
 const over = ref(false)
 const sent = ref<number>()
 const error = ref<unknown>()
-let stop: (() => void) | undefined
+let stop = new AbortController()
 const size = computed(() => files.value.reduce((sum, file) => sum + file.size, 0))
+const before = computed(() => error.value instanceof Problem && error.value.title === 'Delivered before')
 
 function add(more: FileList | null | undefined): void {
-  files.value = [...files.value, ...(more ?? [])]
+  const known = new Set(files.value.map((file) => `${file.name} ${file.size}`))
+  files.value = [
+    ...files.value,
+    ...[...(more ?? [])].filter((file) => !known.has(`${file.name} ${file.size}`)),
+  ]
+  error.value = undefined
 }
 
-async function send(): Promise<void> {
+async function send(again = false): Promise<void> {
   error.value = undefined
   sent.value = 0
-  const going = upload(`/api/feeds/${props.feed.slug}/deliveries`, files.value, (part) => (sent.value = part))
-  stop = going.cancel
+  stop = new AbortController()
+  const slug = props.feed.slug
   try {
-    const started = await going.done
-    await queries.invalidateQueries({ queryKey: ['feeds'] })
-    emit('close')
-    await router.push({ name: 'intake', params: { id: started.id } })
+    const uploads: string[] = []
+    let done = 0
+    for (const file of files.value) {
+      uploads.push(await sendFile(slug, file, (part) => (sent.value = done + part), stop.signal))
+      done += file.size
+    }
+    const started = await must(
+      api.POST('/api/feeds/{slug}/deliveries/of-uploads', {
+        params: { path: { slug } },
+        body: { uploads, again },
+      }),
+    )
+    await arrived(started)
   } catch (problem) {
-    if (!(problem instanceof Problem && problem.title === 'Cancelled')) error.value = problem
+    if (!stop.signal.aborted) error.value = problem
   } finally {
     sent.value = undefined
   }
 }
 
+async function arrived(started: Schemas['Started']): Promise<void> {
+  await queries.invalidateQueries({ queryKey: ['feeds'] })
+  emit('close')
+  await router.push({ name: 'intake', params: { id: started.id } })
+}
+
 function close(): void {
-  stop?.()
+  stop.abort()
   emit('close')
 }
 </script>
 
 <template>
   <Modal open :title="`Take a delivery of ${feed.name} in`" :footer="null" :width="480" @cancel="close">
-    <form @submit.prevent="send">
+    <form @submit.prevent="send()">
       <div
         class="drop"
         :class="{ over }"
@@ -63,7 +84,9 @@ function close(): void {
           @change="add(($event.target as HTMLInputElement).files)"
         />
         <p class="soft">
-          Delimited text (comma, tab, pipe, semicolon). The bytes are kept exactly as they are.
+          Delimited and fixed-width text, workbooks (XLSX, XLS, ODS), JSON, Parquet, pages with tables; also
+          packed with zip or gzip. A small file of control totals may come along. The bytes are kept exactly
+          as they are.
         </p>
       </div>
       <table v-if="files.length" class="lines">
@@ -78,12 +101,13 @@ function close(): void {
         </tbody>
       </table>
       <StateNote :error="error" />
+      <button v-if="before" type="button" class="btn" @click="send(true)">Take them in again</button>
       <p v-if="sent !== undefined" role="status" class="sending">
-        <span class="track"><u :style="{ width: `${100 * sent}%` }"></u></span>
-        {{ sent < 1 ? `${bytes(sent * size)} of ${bytes(size)}` : 'keeping the bytes' }}
-        <button type="button" class="link" @click="stop?.()">Cancel</button>
+        <span class="track"><u :style="{ width: `${(100 * sent) / Math.max(1, size)}%` }"></u></span>
+        {{ sent < size ? `${bytes(sent)} of ${bytes(size)}` : 'keeping the bytes' }}
+        <button type="button" class="link" @click="stop.abort()">Stop</button>
       </p>
-      <button v-else class="btn main" :disabled="!files.length">
+      <button v-else-if="!before" class="btn main" :disabled="!files.length">
         Take {{ files.length ? plural(files.length, 'file') : 'files' }} in
       </button>
     </form>

@@ -61,7 +61,9 @@ const place = (delivery: Schemas['DeliverySummary']) =>
       <tbody>
         <tr v-for="feed in shown" :key="feed.slug">
           <td class="feed">
-            <b>{{ feed.name }}</b>
+            <RouterLink :to="{ name: 'feed', params: { slug: feed.slug } }"
+              ><b>{{ feed.name }}</b></RouterLink
+            >
             <span class="soft">{{ [feed.supplier, feed.owner].filter(Boolean).join(' · ') }}</span>
           </td>
           <td>
@@ -115,6 +117,9 @@ const place = (delivery: Schemas['DeliverySummary']) =>
 }
 .feed {
   width: 190px;
+}
+.feed a {
+  color: var(--ink);
 }
 .feed b,
 .feed span {

@@ -1,28 +1,62 @@
 <script setup lang="ts">
-/** Raw lines with their numbers and fates; delimiters and line ends are drawn. */
+/** Raw lines with their numbers and fates; delimiters, borders, line ends and invisible characters are drawn. */
 import type { Schemas } from '@/api/client'
+import { piecesOf } from '@/shared'
 import { lineParts } from '../logic/settings'
+import BorderRuler from './BorderRuler.vue'
 
-defineProps<{ lines: Schemas['LineOut'][]; delimiter: string }>()
+const props = defineProps<{
+  lines: Schemas['LineOut'][]
+  delimiter: string
+  borders?: number[]
+  mayMove?: boolean
+}>()
+defineEmits<{ borders: [now: number[]] }>()
 const FATES: Record<string, string> = {
   preamble: 'before header',
   header: 'header',
   record: '',
   rejected: 'rejected',
+  comment: 'comment',
+  'repeated header': 'repeated header',
+  totals: 'totals',
 }
 const drawn = (delimiter: string) => (delimiter === '\t' ? '→' : delimiter === ' ' ? '·' : delimiter)
+const longest = () => Math.max(...props.lines.map((line) => line.text.length), 0)
 </script>
 
 <template>
   <ol class="raw" tabindex="0" aria-label="The beginning of the file">
-    <li v-for="line in lines" :key="line.line" :class="line.fate" :title="line.reason">
+    <li v-if="borders" class="ruler" aria-label="Borders of the columns">
+      <span class="no"></span><span class="fate soft">borders</span>
+      <BorderRuler
+        :borders="borders"
+        :width="longest()"
+        :disabled="!mayMove"
+        @move="$emit('borders', $event)"
+      />
+    </li>
+    <li
+      v-for="line in lines"
+      :key="line.line"
+      :class="line.fate.replace(' ', '-')"
+      :data-line="line.line"
+      :title="line.reason"
+    >
       <span class="no">{{ line.line }}</span>
       <span class="fate">{{ FATES[line.fate] }}</span>
       <span class="text"
-        ><template v-for="(cell, i) in lineParts(line.text, delimiter).cells" :key="i"
-          ><b v-if="i" class="mark">{{ drawn(delimiter) }}</b
-          >{{ cell }}</template
-        ><i class="mark">{{ lineParts(line.text, delimiter).end }}</i
+        ><template v-for="(cell, i) in lineParts(line.text, delimiter, borders).cells" :key="i"
+          ><b v-if="i && !borders" class="mark">{{ drawn(delimiter) }}</b
+          ><i v-if="i && borders" class="border"></i
+          ><template v-for="(piece, p) in piecesOf(cell)" :key="p"
+            ><u v-if="piece.mark && !(borders && piece.text === '·')" class="hidden" :title="piece.name">{{
+              piece.text
+            }}</u
+            ><template v-else-if="piece.mark">{{ ' ' }}</template
+            ><template v-else>{{ piece.text }}</template></template
+          ></template
+        ><i class="mark">{{ lineParts(line.text, delimiter, borders).end }}</i
         ><em v-if="line.reason"> {{ line.reason }}</em></span
       >
     </li>
@@ -37,9 +71,15 @@ const drawn = (delimiter: string) => (delimiter === '\t' ? '→' : delimiter ===
 }
 li {
   display: grid;
-  grid-template-columns: 40px 92px 1fr;
+  grid-template-columns: 40px 100px 1fr;
   min-width: max-content;
   line-height: 20px;
+}
+.ruler {
+  position: sticky;
+  z-index: 1;
+  top: 0;
+  background: var(--paper);
 }
 .no {
   color: var(--soft);
@@ -60,12 +100,27 @@ li {
   font-weight: 400;
   font-style: normal;
 }
+.border {
+  display: inline-block;
+  width: 0;
+  height: 20px;
+  margin-bottom: -5px;
+  border-left: 1px solid var(--press);
+}
+.hidden {
+  background: var(--hair);
+  color: var(--soft);
+  text-decoration: none;
+}
 .header .text,
 .header .fate {
   color: var(--ink);
   font-weight: 650;
 }
-.preamble .text {
+.preamble .text,
+.comment .text,
+.repeated-header .text,
+.totals .text {
   color: var(--soft);
 }
 .rejected {
@@ -74,6 +129,6 @@ li {
 .rejected .fate,
 .rejected em {
   color: var(--ink);
-  font: 650 12px var(--sans);
+  font: 650 12px/20px var(--sans);
 }
 </style>

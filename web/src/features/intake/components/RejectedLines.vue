@@ -1,15 +1,21 @@
 <script setup lang="ts">
-/** The rejected lines with their raw text and reason, a page at a time. */
-import { api, must } from '@/api/client'
-import { count, StateNote } from '@/shared'
-import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+/** The rejected lines with their raw text and reason; one can be mended by hand and joins the records. */
+import { api, must, type Schemas } from '@/api/client'
+import { useDelivery } from '@/features/delivery'
+import { usePerson } from '@/features/session'
+import { count, day, StateNote } from '@/shared'
+import { keepPreviousData, useMutation, useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
+import MendLine from './MendLine.vue'
 
 const props = defineProps<{ delivery: number }>()
 const SIZE = 200
+const { delivery: work, refresh } = useDelivery()
+const { mayWork } = usePerson()
 const offset = ref(0)
+const open = ref('')
 const { data, error, isLoading } = useQuery({
-  queryKey: ['rejected', computed(() => props.delivery), offset],
+  queryKey: ['rejected', computed(() => props.delivery), computed(() => work.value?.state), offset],
   queryFn: () =>
     must(
       api.GET('/api/deliveries/{delivery_id}/rejected', {
@@ -18,26 +24,62 @@ const { data, error, isLoading } = useQuery({
     ),
   placeholderData: keepPreviousData,
 })
+const back = useMutation({
+  mutationFn: ({ source, line }: Schemas['RepairOut']) =>
+    must(
+      api.DELETE('/api/deliveries/{delivery_id}/sources/{source_id}/repairs/{line}', {
+        params: { path: { delivery_id: props.delivery, source_id: source, line } },
+      }),
+    ),
+  onSettled: refresh,
+})
+const key = (line: { source: number; line: number }) => `${line.source}-${line.line}`
+const may = computed(() => mayWork.value && work.value?.release !== 'published')
 </script>
 
 <template>
   <div class="list" tabindex="0" role="region" aria-label="Rejected lines">
-    <StateNote :loading="isLoading" :error="error" />
-    <table v-if="data" class="lines">
+    <StateNote :loading="isLoading" :error="error ?? back.error.value" />
+    <p v-if="data?.total" class="tools">
+      {{ count(data.total) }} rejected; they count in the reconciliation.
+      <a :href="`/api/deliveries/${delivery}/rejected.csv`" download>Download them as CSV</a>
+    </p>
+    <StateNote
+      v-if="data && !data.total && !data.repairs.length"
+      empty="No line is rejected: all of them were read."
+    />
+    <table v-if="data?.lines.length" class="lines">
       <thead>
         <tr>
-          <th>File</th>
+          <th>Source</th>
           <th class="num">Line</th>
           <th>Why it is rejected</th>
           <th>Raw text</th>
+          <th><span class="hidden-label">Mend</span></th>
         </tr>
       </thead>
-      <tbody>
-        <tr v-for="line in data.lines" :key="`${line.file} ${line.line}`">
-          <td class="mono">{{ line.file }}</td>
+      <tbody v-for="line in data.lines" :key="key(line)">
+        <tr>
+          <td class="mono file">{{ line.file }}</td>
           <td class="num">{{ count(line.line) }}</td>
           <td class="why">{{ line.reason }}</td>
-          <td class="mono raw">{{ line.text }}</td>
+          <td class="mono raw">{{ line.text || '(nothing)' }}</td>
+          <td class="num">
+            <button
+              v-if="may"
+              type="button"
+              class="link act"
+              :aria-expanded="open === key(line)"
+              @click="open = open === key(line) ? '' : key(line)"
+            >
+              Mend
+            </button>
+          </td>
+        </tr>
+        <tr v-if="open === key(line)">
+          <td colspan="5">
+            <MendLine :delivery="delivery" :line="line" @done="((open = ''), refresh())" />
+          </td>
         </tr>
       </tbody>
     </table>
@@ -48,6 +90,35 @@ const { data, error, isLoading } = useQuery({
         Later
       </button>
     </p>
+    <template v-if="data?.repairs.length">
+      <h2>Mended by hand</h2>
+      <table class="lines">
+        <thead>
+          <tr>
+            <th>Source</th>
+            <th class="num">Line</th>
+            <th>As delivered, and as mended</th>
+            <th>By</th>
+            <th><span class="hidden-label">Take back</span></th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="one in data.repairs" :key="key(one)">
+            <td class="mono file">{{ one.file }}</td>
+            <td class="num">{{ count(one.line) }}</td>
+            <td class="mono raw">
+              <span class="was">{{ one.original }}</span><br />{{ one.text }}
+            </td>
+            <td>{{ one.who }}, {{ day(one.at) }}</td>
+            <td class="num">
+              <button v-if="may" type="button" class="link act" @click="back.mutate(one)">
+                Take it back
+              </button>
+            </td>
+          </tr>
+        </tbody>
+      </table>
+    </template>
   </div>
 </template>
 
@@ -57,13 +128,29 @@ const { data, error, isLoading } = useQuery({
   min-height: 0;
   overflow: auto;
   border-top: 1px solid var(--hair);
-  padding: 8px 20px 12px 0;
+  padding: 0 20px 12px 0;
+}
+h2 {
+  padding: 16px 0 4px;
+  font-size: 13px;
+  font-weight: 650;
 }
 .why {
+  min-width: 210px;
+}
+.file {
+  white-space: nowrap;
+}
+.act {
+  font: 13px var(--sans);
   white-space: nowrap;
 }
 .raw {
   overflow-wrap: anywhere;
   white-space: pre-wrap;
+}
+.was {
+  color: var(--soft);
+  text-decoration: line-through;
 }
 </style>

@@ -1,113 +1,120 @@
 <script setup lang="ts">
-/** The import settings, few and in words, each with its evidence. Empty means: as detected. */
+/** The import settings, few and in words, each with its evidence. What is not chosen is detected. */
 import type { Schemas } from '@/api/client'
-import { computed } from 'vue'
-import { DELIMITERS, ENCODINGS, namesFrom, QUOTES, type Request } from '../logic/settings'
+import { computed, ref } from 'vue'
+import { entered, type Field, fieldsOf, FIELDS, type Request, worded } from '../logic/settings'
 
 const request = defineModel<Request>({ required: true })
 const props = defineProps<{ preview?: Schemas['PreviewOut']; disabled?: boolean }>()
+const all = ref(false)
 const used = computed(() => props.preview?.settings)
-const evidence = computed(() => props.preview?.evidence ?? {})
-const delimiterName = computed(
-  () => DELIMITERS.find(([mark]) => mark === used.value?.delimiter)?.[1] ?? used.value?.delimiter,
-)
+const format = computed(() => request.value.format ?? used.value?.format ?? 'delimited')
+const fields = computed(() => fieldsOf(format.value, request.value, all.value))
+const more = computed(() => FIELDS.filter((field) => field.formats.includes(format.value)).length)
+const evidence = (field: Field) => props.preview?.evidence[field.name] ?? ''
+const detected = (field: Field) => (used.value ? worded(field, used.value[field.name]) : '…')
+const rivals = (field: Field) =>
+  (props.preview?.rivals[field.name] ?? []).filter((rival) => rival !== request.value[field.name])
 
-function set(name: keyof Request, value: unknown): void {
-  request.value = { ...request.value, [name]: value }
+function set(field: Field, value: unknown): void {
+  request.value = { ...request.value, [field.name]: value }
 }
 const text = (event: Event) => (event.target as HTMLInputElement | HTMLSelectElement).value
-function setHeader(event: Event): void {
-  const value = text(event)
-  set('header', value === '' ? null : value === 'yes')
-}
-function setSkip(event: Event): void {
-  const value = text(event)
-  set('skip_lines', value === '' ? null : Math.max(0, Math.min(10_000, Number(value))))
+function current(field: Field): string {
+  const value = request.value[field.name]
+  if (value === null || value === undefined)
+    return field.kind === 'choice' || field.kind === 'switch' ? 'detected' : ''
+  if (field.kind === 'switch') return value ? 'yes' : 'no'
+  if (Array.isArray(value)) return value.join(', ')
+  return String(value as string | number).replace(/\t/g, '\\t')
 }
 </script>
 
 <template>
   <fieldset class="settings" :disabled="disabled">
     <legend class="hidden-label">Import settings</legend>
-    <label for="set-delimiter">Delimiter</label>
-    <select
-      id="set-delimiter"
-      class="field"
-      :value="request.delimiter ?? ''"
-      @change="set('delimiter', text($event) || null)"
+    <template v-for="field in fields" :key="field.name">
+      <label :for="`set-${field.name}`">{{ field.label }}</label>
+      <select
+        v-if="field.kind === 'choice' || field.kind === 'switch'"
+        :id="`set-${field.name}`"
+        class="field"
+        :class="{ chosen: current(field) !== 'detected' }"
+        :value="current(field)"
+        @change="set(field, entered(field, text($event)))"
+      >
+        <option value="detected">{{ detected(field) }}</option>
+        <option
+          v-for="[value, name] in field.kind === 'switch'
+            ? [
+                ['yes', 'yes'],
+                ['no', 'no'],
+              ]
+            : field.options"
+          :key="value"
+          :value="value"
+        >
+          {{ name }} (by hand)
+        </option>
+      </select>
+      <input
+        v-else
+        :id="`set-${field.name}`"
+        class="field"
+        :class="{ chosen: current(field) !== '' }"
+        :type="field.kind === 'number' ? 'number' : 'text'"
+        :list="field.options ? `list-${field.name}` : undefined"
+        :placeholder="detected(field)"
+        :value="current(field)"
+        @change="set(field, entered(field, text($event)))"
+      />
+      <datalist v-if="field.kind === 'open choice'" :id="`list-${field.name}`">
+        <option v-for="[value, name] in field.options" :key="value" :value="value.replace('\t', '\\t')">
+          {{ name }}
+        </option>
+      </datalist>
+      <span class="soft">
+        {{ evidence(field)
+        }}<template v-if="field.kind === 'list'">; type others, separated by commas</template>
+        <template v-if="rivals(field).length && !disabled">
+          · or
+          <button
+            v-for="rival in rivals(field)"
+            :key="rival"
+            type="button"
+            class="link rival"
+            @click="set(field, rival)"
+          >
+            {{ worded(field, rival) }}
+          </button>
+        </template>
+        <button
+          v-if="request[field.name] !== null && request[field.name] !== undefined && !disabled"
+          type="button"
+          class="link"
+          @click="set(field, null)"
+        >
+          detect it
+        </button>
+      </span>
+    </template>
+    <button
+      v-if="more > fieldsOf(format, request, false).length"
+      type="button"
+      class="link all"
+      :aria-expanded="all"
+      @click="all = !all"
     >
-      <option value="">{{ delimiterName ?? 'detected' }} (detected)</option>
-      <option v-for="[mark, name] in DELIMITERS" :key="mark" :value="mark">{{ name }}</option>
-    </select>
-    <span class="soft">{{ evidence.delimiter }}</span>
-
-    <label for="set-encoding">Encoding</label>
-    <select
-      id="set-encoding"
-      class="field"
-      :value="request.encoding ?? ''"
-      @change="set('encoding', text($event) || null)"
-    >
-      <option value="">{{ used?.encoding ?? 'detected' }} (detected)</option>
-      <option v-for="name in ENCODINGS" :key="name">{{ name }}</option>
-    </select>
-    <span class="soft">{{ evidence.encoding }}</span>
-
-    <label for="set-header">Header</label>
-    <select
-      id="set-header"
-      class="field"
-      :value="request.header === undefined || request.header === null ? '' : request.header ? 'yes' : 'no'"
-      @change="setHeader"
-    >
-      <option value="">{{ used ? (used.header ? 'yes' : 'none') : 'as' }} (detected)</option>
-      <option value="yes">yes</option>
-      <option value="no">none</option>
-    </select>
-    <span class="soft">{{ evidence.header }}</span>
-
-    <label for="set-skip">Lines before it</label>
-    <input
-      id="set-skip"
-      class="field"
-      type="number"
-      min="0"
-      max="10000"
-      :placeholder="`${used?.skip_lines ?? 0} (detected)`"
-      :value="request.skip_lines ?? ''"
-      @input="setSkip"
-    />
-    <span class="soft">{{ evidence.skip_lines }}</span>
-
-    <label for="set-quote">Quotation mark</label>
-    <select
-      id="set-quote"
-      class="field"
-      :value="request.quote ?? 'detected'"
-      @change="set('quote', text($event) === 'detected' ? null : text($event))"
-    >
-      <option value="detected">{{ QUOTES.find(([q]) => q === used?.quote)?.[1] ?? '' }} (detected)</option>
-      <option v-for="[mark, name] in QUOTES" :key="name" :value="mark">{{ name }}</option>
-    </select>
-    <span class="soft">{{ evidence.quote }}</span>
-
-    <label for="set-names">Column names</label>
-    <input
-      id="set-names"
-      class="field"
-      :placeholder="used ? `${used.names.length} names` : ''"
-      :value="(request.names ?? []).join(', ')"
-      @change="set('names', namesFrom(text($event)))"
-    />
-    <span class="soft">{{ evidence.names }}; type others, separated by commas</span>
+      {{ all ? 'Fewer settings' : 'All settings' }}
+    </button>
   </fieldset>
 </template>
 
 <style scoped>
 .settings {
   display: grid;
-  grid-template-columns: 104px 172px minmax(0, 1fr);
-  gap: 4px 12px;
+  grid-template-columns: 116px 150px minmax(0, 1fr);
+  gap: 3px 12px;
   align-items: baseline;
   margin: 0;
   border: 0;
@@ -118,5 +125,23 @@ label {
 }
 span {
   font-size: 12px;
+}
+span button {
+  font-size: 12px;
+}
+.field.chosen {
+  border-bottom-color: var(--ink);
+  font-weight: 650;
+}
+input.field::placeholder {
+  color: var(--ink);
+  font-family: var(--mono);
+}
+.rival {
+  margin-right: 6px;
+}
+.all {
+  grid-column: 1 / 3;
+  justify-self: start;
 }
 </style>

@@ -1,0 +1,127 @@
+<script setup lang="ts">
+/** One feed: its deliveries, and the ways in which they arrive. */
+import { api, must } from '@/api/client'
+import { usePerson } from '@/features/session'
+import { BalanceBar, count, minute, plural, share, StateNote } from '@/shared'
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { useRoute } from 'vue-router'
+import ApiTokens from '../components/ApiTokens.vue'
+import FetchPlan from '../components/FetchPlan.vue'
+import ReceiveFiles from '../components/ReceiveFiles.vue'
+
+const route = useRoute()
+const { mayWork } = usePerson()
+const slug = computed(() => String(route.params.slug))
+const params = computed(() => ({ path: { slug: slug.value } }))
+const { data, error, isLoading } = useQuery({
+  queryKey: ['feeds', slug],
+  queryFn: () => must(api.GET('/api/feeds/{slug}', { params: params.value })),
+  refetchInterval: 3_000,
+})
+const ways = useQuery({
+  queryKey: ['ways', slug],
+  queryFn: () => must(api.GET('/api/feeds/{slug}/ways-in', { params: params.value })),
+  refetchInterval: 3_000,
+})
+const taking = ref(false)
+const deliveries = computed(() => [...(data.value?.deliveries ?? [])].reverse())
+</script>
+
+<template>
+  <main class="page">
+    <StateNote :loading="isLoading" :error="error" />
+    <template v-if="data">
+      <header>
+        <h1>{{ data.name }}</h1>
+        <span class="soft">{{ [data.supplier, data.about].filter(Boolean).join(' · ') }}</span>
+        <button v-if="mayWork" type="button" class="btn main add" @click="taking = true">
+          Take a delivery in
+        </button>
+      </header>
+      <section>
+        <h2>
+          Deliveries
+          <span class="soft">{{
+            data.columns.length ? plural(data.columns.length, 'agreed column') : 'no columns agreed yet'
+          }}</span>
+        </h2>
+        <StateNote
+          v-if="!deliveries.length"
+          empty="None has arrived. Take files in, or plan below how they come."
+        />
+        <table v-else class="lines">
+          <thead>
+            <tr>
+              <th class="num">Delivery</th>
+              <th>Arrived</th>
+              <th class="bar">Balance</th>
+              <th class="num">Delivered</th>
+              <th class="num">Held back</th>
+              <th>State</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="one in deliveries" :key="one.id">
+              <td class="num">
+                <RouterLink :to="{ name: 'intake', params: { id: one.id } }">{{ one.number }}</RouterLink>
+              </td>
+              <td>
+                {{ minute(one.received) }} <span class="soft">{{ plural(one.files, 'file') }}</span>
+              </td>
+              <td class="bar"><BalanceBar :balance="one.balance" :height="9" /></td>
+              <td class="num">{{ count(one.balance.delivered) }}</td>
+              <td class="num">{{ share(one.balance.quarantined, one.balance.delivered) }}</td>
+              <td>{{ one.state === 'read' ? one.release || (one.has_run ? 'run' : 'new') : one.state }}</td>
+            </tr>
+          </tbody>
+        </table>
+      </section>
+      <section v-if="ways.data.value">
+        <h2>Drop folder</h2>
+        <p>
+          <code class="mono">{{ ways.data.value.folder }}</code>
+          <span class="soft">
+            is looked into every few seconds. Files that do not change any more are taken in together; names
+            that end in .part or .tmp are left alone.</span
+          >
+        </p>
+        <p v-if="ways.data.value.waiting.length" role="status">
+          Waiting until complete: <span class="mono">{{ ways.data.value.waiting.join(', ') }}</span>
+        </p>
+      </section>
+      <section v-if="ways.data.value">
+        <h2>Fetched from elsewhere</h2>
+        <FetchPlan :slug="slug" :plan="ways.data.value.plan" />
+      </section>
+      <section v-if="mayWork">
+        <h2>By a program</h2>
+        <ApiTokens :slug="slug" />
+      </section>
+      <ReceiveFiles v-if="taking" :feed="data" @close="taking = false" />
+    </template>
+  </main>
+</template>
+
+<style scoped>
+.add {
+  margin-left: auto;
+}
+section {
+  max-width: 980px;
+  margin-bottom: 22px;
+  border-top: 1px solid var(--hair);
+}
+h2 {
+  padding: 9px 0 6px;
+  font-size: 13px;
+  font-weight: 650;
+}
+h2 span {
+  font-weight: 400;
+}
+.bar {
+  width: 220px;
+  padding-left: 12px !important;
+}
+</style>

@@ -1,0 +1,55 @@
+/** Which delivered column of each source fills which column of the table, and the changes a person makes to it. */
+import type { Schemas } from '@/api/client'
+import type { Request } from './settings'
+
+type SourceColumns = Schemas['SourceColumns']
+
+/** What a person changed about a source: delivered name to column (null: left out), and facts. */
+export interface Edit {
+  columns: Record<string, string | null>
+  facts: Record<string, string>
+}
+
+/** The delivered column of a source that fills a column of the table, with the changes; empty when none does. */
+export function fillerOf(source: SourceColumns, column: string, edit?: Edit): string {
+  const found = source.names.find((name, at) =>
+    edit && name in edit.columns ? edit.columns[name] === column : source.columns[at] === column,
+  )
+  return found ?? ''
+}
+
+/** The edit after a person says that a delivered column (empty: none) fills a column of the table. */
+export function withFiller(source: SourceColumns, edit: Edit, column: string, name: string): Edit {
+  const columns = { ...edit.columns }
+  const before = fillerOf(source, column, edit)
+  if (before && before !== name) columns[before] = null
+  if (name) columns[name] = column
+  return { ...edit, columns }
+}
+
+/** Delivered columns that fill nothing, with the changes. */
+export function leftOut(source: SourceColumns, edit?: Edit): string[] {
+  return source.names.filter((name, at) =>
+    edit && name in edit.columns ? edit.columns[name] === null : source.columns[at] === null,
+  )
+}
+
+/** The import settings of a source with an edit put in. */
+export function withEdit(request: Request, edit: Edit): Request {
+  const facts = { ...request.facts, ...edit.facts }
+  return {
+    ...request,
+    columns: { ...request.columns, ...edit.columns },
+    facts: Object.fromEntries(Object.entries(facts).filter(([, value]) => value !== '')),
+  }
+}
+
+/** How each kind of design change is said. */
+export function changeWords(change: Schemas['ChangeOut']): string {
+  const where = change.source_name ? ` in ${change.source_name}` : ''
+  if (change.kind === 'new') return `${change.name} is new${where}`
+  if (change.kind === 'missing') return `${change.name} is missing${where}`
+  if (change.kind === 'renamed') return `${change.name}${where} seems to be ${change.column}`
+  if (change.kind === 'moved') return `The columns${where} come in another order`
+  return `${change.name} reads otherwise than agreed`
+}
