@@ -52,6 +52,8 @@ class HtmlTables(Reader):
             return ""
         if re.match(rb"<(!doctype html|html|head|body|table|div|main|section|p|h\d|meta|title|!--)", begin):
             return "the file begins like an HTML page"
+        if begin.startswith(b"<?xml") and b"<html" in begin:
+            return "the file begins like an XHTML page"
         if b"<!entity" in begin or begin.startswith(b"<?xml"):
             raise IntakeError(
                 "The file is an XML document, which is not read as a table.",

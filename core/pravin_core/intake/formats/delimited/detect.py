@@ -11,13 +11,15 @@ from dataclasses import dataclass
 from pravin_core.intake.encoding import EncodingGuess, split_lines
 from pravin_core.intake.formats.base import BY_HAND, Detected, assign, joined_header
 from pravin_core.intake.formats.delimited.lines import Marks, csv_options
-from pravin_core.intake.formats.heads import header_rows, names_of
+from pravin_core.intake.formats.heads import header_rows, is_value, names_of
 from pravin_core.intake.settings import FileSettings, LineEnd, SettingsRequest
 from pravin_core.tables.columns import unique_names
 
 DELIMITERS = {"\t": "tab", "|": "pipe", ";": "semicolon", ",": "comma"}
 LABELS = {**DELIMITERS, " ": "space", ":": "colon", "^": "caret", "~": "tilde", "\x1f": "unit separator"}
-_OTHERS = ("^", "~", "¦", "§", "\x01", "\x1e", "\x1f", "#", "!", ":", " ")
+_OTHERS = ("^", "~", "¦", "§", "\x01", "\x1e", "\x1f", "#", "!")
+_IN_VALUES = (":", " ")  # also stand inside of times and names: taken only where names stand above values
+_SAYS = re.compile(r"^\"?sep=(.)\"?$", re.I)
 _RUN = re.compile(r"[^\w\s\"'.,+\-()%/]{2,6}|,{2,6}")
 _COMMENTS = ("#", "//", "%", "--", "!", "*")
 _TOTAL = re.compile(
@@ -73,7 +75,9 @@ def detect(
     lines = split_lines(head, line_end)
     lines = (lines if whole or len(lines) < 2 else lines[:-1])[:_SAMPLE_LINES]
     quote, said["quote"] = (request.quote, BY_HAND) if request.quote is not None else _quote(lines)
-    delimiter, rivals = (request.delimiter, ()) if request.delimiter else _delimiter(lines, quote)
+    told = _SAYS.match(lines[0].rstrip("\r\n")) if lines else None
+    delimiter, rivals = (told[1], ()) if told else _delimiter(lines, quote) if not request.delimiter else ("", ())
+    delimiter = request.delimiter or delimiter
     plain = _Cut(delimiter, quote, "", line_end)
     escape, said["escape"] = (request.escape, BY_HAND) if request.escape is not None else _escape(lines, plain)
     cut = _Cut(delimiter, quote, escape, line_end)
@@ -82,6 +86,8 @@ def detect(
     skip, said["skip_lines"] = _preamble(lines, cut, width, comment)
     if request.skip_lines is not None:
         skip, said["skip_lines"] = request.skip_lines, BY_HAND
+    if told and request.skip_lines is None:
+        skip, said["skip_lines"] = max(1, skip), f"the first line says which delimiter is used: {lines[0].strip()}"
     if request.skip_lines is None and _header_without_end(lines, cut, skip, width):
         skip, said["skip_lines"] = skip - 1, "the header has no delimiter at its end, the records do"
     rows = cut.rows(_without(lines[skip:], comment))
@@ -191,8 +197,20 @@ def _delimiter(lines: Sequence[str], quote: str) -> tuple[str, tuple[str, ...]]:
         score, share = _score(mark, lines, quote)
         if score and share >= 0.95 and len(lines) > 1:
             return mark, ()
+    for mark in _IN_VALUES:
+        score, share = _score(mark, lines, quote)
+        if score and share >= 0.95 and _names_above_values(_Cut(mark, quote).rows(lines)):
+            return mark, ()
     absent = [mark for mark in (",", *DELIMITERS, "\x1f") if not any(mark in line for line in lines)]
     return (absent or ["\x1f"])[0], tuple(mark for mark in DELIMITERS if any(mark in line for line in lines))
+
+
+def _names_above_values(rows: Sequence[Sequence[str]]) -> bool:
+    """Whether the first row holds no value and the rows below hold one in most columns."""
+    if len(rows) < 2 or any(is_value(cell) for cell in rows[0]):
+        return False
+    valued = [sum(len(row) > at and is_value(row[at]) for row in rows[1:]) for at in range(len(rows[0]))]
+    return sum(count > 0.9 * (len(rows) - 1) for count in valued) > 0.5 * len(valued)
 
 
 def _score(mark: str, lines: Sequence[str], quote: str) -> tuple[float, float]:

@@ -9,10 +9,12 @@ from __future__ import annotations
 
 import codecs
 import re
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 
 import duckdb
+import pyarrow.parquet as pq
 from sqlglot import exp
 
 from pravin_core.engines.duckdb import column, copy_to, sql
@@ -159,50 +161,50 @@ def _valid(decoder: codecs.IncrementalDecoder, chunk: bytes, final: bool = False
 
 
 def read_fast(
-    con: duckdb.DuckDBPyConnection,
-    place: Place,
-    path: Path,
-    settings: FileSettings,
-    seen: Scan,
-    origin: tuple[int, int],
-    out: Path,
+    con: duckdb.DuckDBPyConnection, place: Place, path: Path, settings: FileSettings, origin: tuple[int, int], out: Path
 ) -> FastRead | None:
     """Write a file's records as Parquet to `out`; None when the file does not fit this lane.
 
-    `path` is the plain text; `origin` the number of the first record and the source's place in the delivery.
+    `path` is the plain text; `origin` the number of the first record and the source's place in the delivery. The
+    engine reads while the scan looks; what the scan does not find plain is not used.
     """
-    above = settings.skip_lines + settings.header_rows
-    expected = seen.lines - above
-    if not seen.plain or expected <= 0:
+    with ThreadPoolExecutor(1) as pool:
+        seeing = pool.submit(scan, path, settings, place.name)
+        records = _copy(con, place, path, settings, origin, out)
+        seen = seeing.result()
+    heads = max(0, seen.heads - settings.header_rows) if settings.repeated_header else 0
+    expected = seen.lines - settings.skip_lines - settings.header_rows - heads
+    if not seen.plain or expected <= 0 or records != expected:
         return None
-    lines = exp.select(
-        exp.alias_(
-            exp.cast(exp.Window(this=exp.Anonymous(this="row_number")) + _number(above), "BIGINT"), LINE, quoted=True
-        ),
-        exp.Star(),
-    ).from_(_read_csv(path, settings, above))
-    source: exp.Select = exp.select(*origin_columns(origin), *filled(settings, place.name)).from_(lines.subquery("l"))
-    heads = seen.heads - settings.header_rows if settings.repeated_header else 0
-    if heads > 0:
+    return FastRead(seen.lines, records, heads)
+
+
+def _copy(
+    con: duckdb.DuckDBPyConnection, place: Place, path: Path, settings: FileSettings, origin: tuple[int, int], out: Path
+) -> int | None:
+    """Let the engine write the records that are not the header once more; None when it refuses."""
+    above = settings.skip_lines + settings.header_rows
+    position = exp.Window(this=exp.Anonymous(this="row_number")) + _number(above)
+    lines: exp.Select = exp.select(exp.alias_(exp.cast(position, "BIGINT"), LINE, quoted=True), exp.Star())
+    lines = lines.from_(_read_csv(path, settings, above))
+    if settings.repeated_header:
         same = [exp.EQ(this=column(name), expression=exp.Literal.string(name)) for name in settings.names]
-        kept = exp.select(exp.Star()).from_(lines.subquery("l")).where(exp.not_(exp.and_(*same)))
-        source = exp.select(*origin_columns(origin), *filled(settings, place.name)).from_(kept.subquery("k"))
+        lines = exp.select(exp.Star()).from_(lines.subquery("l")).where(exp.not_(exp.and_(*same)))
+    query = exp.select(*origin_columns(origin), *filled(settings, place.name)).from_(lines.subquery("k"))
     if settings.trailing_delimiter:
-        checked = exp.Anonymous(this="error", expressions=[exp.Literal.string("a value after the last delimiter")])
-        source = source.where(
-            exp.Case(
-                ifs=[exp.If(this=exp.EQ(this=column(_TRAILING), expression=exp.Literal.string("")), true=exp.true())],
-                default=exp.cast(checked, "BOOLEAN"),
-            )
-        )
+        query = query.where(_nothing_trails())
     try:
-        con.execute(sql(copy_to(source, out, format="parquet", row_group_size=100_000)))
+        con.execute(sql(copy_to(query, out, format="parquet", row_group_size=100_000)))
     except (duckdb.InvalidInputException, duckdb.ConversionException):
         return None
-    found = con.execute("SELECT count(*) FROM read_parquet($1)", [str(out)]).fetchone()
-    if not found or found[0] != expected - max(0, heads):
-        return None
-    return FastRead(seen.lines, expected - max(0, heads), max(0, heads))
+    return int(pq.ParquetFile(out).metadata.num_rows)
+
+
+def _nothing_trails() -> exp.Expr:
+    """True where nothing stands after the last delimiter; the query fails where something does."""
+    empty = exp.EQ(this=column(_TRAILING), expression=exp.Literal.string(""))
+    wrong = exp.Anonymous(this="error", expressions=[exp.Literal.string("a value after the last delimiter")])
+    return exp.Case(ifs=[exp.If(this=empty, true=exp.true())], default=exp.cast(wrong, "BOOLEAN"))
 
 
 def _number(value: int) -> exp.Expr:

@@ -11,7 +11,7 @@ from pravin_core.errors import IntakeError
 from pravin_core.intake.encoding import split_lines, text_head, text_tail
 from pravin_core.intake.formats.base import Detected, FastRead, Piece, Place, Reader
 from pravin_core.intake.formats.delimited.detect import detect
-from pravin_core.intake.formats.delimited.lanes import made_plain, may_be_fast, read_fast, scan
+from pravin_core.intake.formats.delimited.lanes import made_plain, may_be_fast, read_fast
 from pravin_core.intake.formats.delimited.lines import physical_lines
 from pravin_core.intake.formats.delimited.tolerant import read_one, read_pieces
 from pravin_core.intake.formats.text import doubts_of, encoding_of
@@ -57,10 +57,9 @@ class Delimited(Reader):
         if not may_be_fast(settings):
             return None
         plain = made_plain(place.path, settings, work)
-        seen = scan(plain, settings, place.name) if plain else None
-        if plain is None or seen is None:
+        if plain is None:
             return None
-        found = read_fast(con, place, plain, settings, seen, origin, out)
+        found = read_fast(con, place, plain, settings, origin, out)
         if plain != place.path:
             plain.unlink(missing_ok=True)
         if found is None or not settings.totals_line:

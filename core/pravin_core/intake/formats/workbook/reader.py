@@ -28,7 +28,6 @@ from pravin_core.intake.formats.base import (
 from pravin_core.intake.formats.heads import header_rows, names_of
 from pravin_core.intake.formats.workbook.ods import Ods
 from pravin_core.intake.formats.workbook.sheet import Area, Book, held_text, shown_text
-from pravin_core.intake.formats.workbook.xls import Xls
 from pravin_core.intake.formats.workbook.xlsx import Xlsx
 from pravin_core.intake.settings import RANGE, FileSettings, SettingsRequest
 from pravin_core.tables.columns import unique_names
@@ -42,6 +41,8 @@ def _book(path: Path) -> Book:
     with path.open("rb") as file:
         head = file.read(8)
     if head.startswith(b"\xd0\xcf\x11\xe0"):
+        from pravin_core.intake.formats.workbook.xls import Xls  # its library is slow to load and rarely needed
+
         return Xls()
     try:
         with zipfile.ZipFile(path) as archive:

@@ -10,7 +10,6 @@ from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
 
-import openpyxl
 from lxml import etree
 from python_calamine import CalamineError, CalamineWorkbook, SheetTypeEnum, SheetVisibleEnum
 
@@ -19,9 +18,9 @@ from pravin_core.intake.formats.workbook.sheet import MOST_CELLS, TALLEST, WIDES
 from pravin_core.intake.opening import checked_zip
 
 _CHUNK = 2**20
-_CELL = re.compile(rb'<c\b[^>]*?\br="([A-Z]+)(\d+)"')
+_CELL = re.compile(rb'<(?:\w+:)?c\b[^>]*?\br="([A-Z]+)(\d+)"')
 _PLACE = re.compile(rb'\br="([A-Z]+)(\d+)"')
-_ERROR = re.compile(rb'<c\b([^>]*?\bt="e"[^>]*)>(?:(?!</c>).)*?<v>([^<]*)</v>', re.S)
+_ERROR = re.compile(rb'<(?:\w+:)?c\b([^>]*?\bt="e"[^>]*)>(?:(?!c>).)*?<(?:\w+:)?v>([^<]*)<', re.S)
 _RELATIONS = "{http://schemas.openxmlformats.org/officeDocument/2006/relationships}id"
 
 
@@ -88,6 +87,8 @@ def _held(path: Path, sheet: str) -> Iterator[list[Cell]]:
 
 
 def _with_formats(path: Path, sheet: str, limit: int | None) -> Iterator[list[Cell]]:
+    import openpyxl  # half a second, which only the processes pay that need it
+
     with path.open("rb") as file:
         book = openpyxl.load_workbook(file, read_only=True, data_only=True)
         for row in book[sheet].iter_rows(max_row=limit):
@@ -102,19 +103,23 @@ def _facts(path: str, stamp: int, sheet: str) -> _Facts:
     """One pass over a sheet's XML before any library builds it: refuses rectangles that no memory holds."""
     _checked(path, stamp)
     rows = columns = 0
+    bare = False
     errors: dict[tuple[int, int], str] = {}
     with zipfile.ZipFile(path) as archive, archive.open(_part(archive, sheet, path)) as part:
         rest = b""
         while chunk := part.read(_CHUNK):
             data = rest + chunk
-            cut = data.rfind(b"</c>")
-            cut = cut + 4 if cut >= 0 else max(0, len(data) - 4096)
+            cut = data.rfind(b"c>")  # the end of a cell, whatever its prefix
+            cut = cut + 2 if cut >= 0 else max(0, len(data) - 4096)
             seen, rest = data[:cut], data[cut:][-4 * _CHUNK :]
             rows, columns = _rectangle(seen, rows, columns, Path(path).name, sheet)
             for attributes, text in _ERROR.findall(seen):
                 if place := _PLACE.search(attributes):
                     errors[int(place[2]) - 1, _column(place[1]) - 1] = text.decode("utf-8", "replace")
+            bare = bare or b"<c" in seen or b":c " in seen
         rows, columns = _rectangle(rest, rows, columns, Path(path).name, sheet)
+    if not rows and (bare or b"<c" in rest):
+        rows = columns = 1  # a writer that leaves the places of cells unsaid: every cell is there in the file
     return _Facts(rows, columns, errors)
 
 

@@ -7,7 +7,7 @@ import { bytes, count, DataValue, plural, StateNote } from '@/shared'
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { chosen, type Request } from '../logic/settings'
+import { chosen, readingsOf, type Request } from '../logic/settings'
 import RawGrid from './RawGrid.vue'
 import RawLines from './RawLines.vue'
 import SettingsForm from './SettingsForm.vue'
@@ -145,16 +145,20 @@ function follow(from: HTMLElement | undefined, to: HTMLElement | undefined): voi
         </summary>
         <dl v-for="doubt in shown.doubts" :key="doubt.line">
           <dt>line {{ count(doubt.line) }}</dt>
-          <dd v-for="(text, name) in doubt.readings" :key="name">
-            <button
-              type="button"
-              class="link"
-              :disabled="!mayWork"
-              @click="request = { ...request, encoding: String(name) }"
-            >
-              {{ name }}
-            </button>
-            <span class="mono">{{ text }}</span>
+          <dd v-for="{ names, text } in readingsOf(doubt.readings)" :key="text">
+            <span class="names">
+              <button
+                v-for="name in names"
+                :key="name"
+                type="button"
+                class="link"
+                :disabled="!mayWork"
+                @click="request = { ...request, encoding: name }"
+              >
+                {{ name }}
+              </button>
+            </span>
+            <span class="mono reading" :title="text">{{ text }}</span>
           </dd>
         </dl>
       </details>
@@ -308,10 +312,16 @@ dd {
   grid-column: 2;
   margin: 0;
 }
-dd button {
-  display: inline-block;
-  min-width: 84px;
-  text-align: left;
+.names {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 10px;
+}
+.reading {
+  display: block;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: pre;
 }
 .table td {
   max-width: 220px;

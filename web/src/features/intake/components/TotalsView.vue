@@ -175,6 +175,12 @@ h2 span {
 .wrong td {
   font-weight: 650;
 }
+.wrong .soft {
+  font-weight: 400;
+}
+.compared {
+  margin-top: 6px;
+}
 form {
   display: grid;
   grid-template-columns: 220px 200px;
