@@ -36,10 +36,17 @@ _FEWEST_LINES = 3
 
 
 def proposed_borders(lines: Sequence[str]) -> tuple[int, ...]:
-    """Characters before which a column begins, by the blank columns of characters that run through all lines."""
+    """Characters before which a column begins, by the blank columns of characters that run through the lines.
+
+    A line in fifty (of twenty lines, one) may be broken; such lines are rejected later, not allowed to hide the columns. The first line,
+    often the header, counts fully.
+    """
     lines = [line.rstrip("\r\n") for line in lines if line.strip()]
     width = max(map(len, lines), default=0)
-    blank = [all(at >= len(line) or line[at] == " " for line in lines) for at in range(width)]
+    filled = [sum(at < len(line) and line[at] != " " for line in lines) for at in range(width)]
+    first = f"{lines[0]:<{width}}" if lines else ""
+    broken = max(len(lines) // 50, int(len(lines) >= 20))
+    blank = [count <= broken and first[at] == " " for at, count in enumerate(filled)]
     found = [at for at in range(1, width) if blank[at - 1] and not blank[at] and not all(blank[:at])]
     enough = max(2, 0.3 * len(lines))
     edges = [*found, width]
@@ -59,7 +66,7 @@ class FixedWidth(Reader):
         except IntakeError:
             return ""
         lines = _sample(split_lines(text), whole)
-        body = lines[_preamble(lines) :]
+        body = [line for line in lines[_preamble(lines) :] if line.strip()]
         if len(body) < _FEWEST_LINES or any("\t" in line for line in body):
             return ""
         delimited = any(min(line.count(mark) for line in body) for mark in DELIMITERS)
@@ -146,13 +153,15 @@ def _sample(lines: Sequence[str], whole: bool) -> list[str]:
 
 
 def _preamble(lines: Sequence[str]) -> int:
-    """Lines before the first blank one, when they are few and without them more columns show."""
+    """Lines before a blank one near the beginning, when they do not have the columns of those below."""
     blanks = [at for at, line in enumerate(lines[:20]) if not line.strip()]
     if not blanks or len(lines) - blanks[-1] <= _FEWEST_LINES:
         return 0
     after = blanks[-1] + 1
-    better = len(proposed_borders(lines[after:])) > len(proposed_borders(lines))
-    return after if better else 0
+    borders = proposed_borders(lines[after:])
+    above = [line for line in lines[:after] if line.strip()]
+    odd = [line for line in above if _crosses(line, borders) is not None or sum(map(bool, _cut(line, borders))) < 2]
+    return after if borders and len(odd) == len(above) else 0
 
 
 def _crosses(line: str, borders: Sequence[int]) -> int | None:

@@ -63,7 +63,7 @@ def _one(rows: Sequence[Sequence[str]], known: Sequence[str]) -> tuple[bool, str
         any(len(row) > i and row[i].strip() == c for row in body[:_LOOKED_AT]) for i, c in enumerate(cells) if c
     )
     if contrast and contrast >= valued:
-        return True, f"{contrast} columns hold numbers or dates below a name"
+        return True, f"{contrast} column{'s hold' if contrast > 1 else ' holds'} numbers or dates below a name"
     if valued:
         return False, f"{valued} of {len(cells)} fields of the first row are numbers or dates"
     whole_again = any([cell.strip() for cell in row] == cells for row in body)

@@ -75,7 +75,7 @@ class JsonRecords(Reader):
         if text[:1] not in ("{", "["):
             return ""
         first, _, rest = text.partition("\n")
-        if _is_value(first) and (_is_value(rest.lstrip().partition("\n")[0]) or (not rest.strip() and first[0] == "{")):
+        if _is_value(first) and _is_value(rest.lstrip().partition("\n")[0]):
             return "every line looked at is a JSON value by itself"
         if whole:
             return "the file is a JSON document" if _is_value(text) or _begins(text) else ""

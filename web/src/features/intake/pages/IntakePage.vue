@@ -61,7 +61,8 @@ const links = computed(() => {
     <div v-if="problem" class="failed" role="alert">
       <p><b>The delivery could not be read.</b> {{ problem }}</p>
       <p v-if="mayWork">
-        The bytes are kept. Change the settings below, or
+        The bytes are kept.
+        {{ sources.data.value?.length ? 'Change the settings below, or' : 'Deliver other files, or' }}
         <button type="button" class="link" @click="again.mutate()">read it again</button>.
       </p>
     </div>
