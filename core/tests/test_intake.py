@@ -193,7 +193,7 @@ def test_a_mended_line_joins_the_records_and_numbers_stay(tmp_path: Path) -> Non
 
 
 _text = st.text(st.characters(exclude_categories=("Cs",), exclude_characters="\x00"), max_size=8)
-_mark = st.characters(exclude_categories=("Cs", "Cc"), exclude_characters='\r\n"\\\ufeff')
+_mark = st.characters(exclude_categories=("Cs", "Cc", "Cn"), exclude_characters='\r\n"\\\ufeff')
 
 
 @settings(max_examples=150, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])

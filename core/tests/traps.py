@@ -158,7 +158,7 @@ FIXED = {
                         ("site", "temp", "note"), [("0042", "7.1", "clear water"), ("0079", "12.4", "low"), ("0116", "9.0", "")],
                         4, settings={"borders": (8, 14), "format": "fixed width"}),
     "fixed width below a title": Trap(
-        b"Gauges\n\nid    level_cm  note\n" + b"".join(b"M-%02d     %5.1f  ok\n" % (n, 90 + n) for n in range(30)) + b"broken line that crosses\n",
+        b"Gauges\n\nid    level_cm  note\n" + b"".join(b"M-%02d     %5.1f  ok\n" % (n, 90 + n) for n in range(30)) + b"brokenline that crosses\n",
         ("id", "level_cm", "note"), [(f"M-{n:02d}", f"{90 + n:.1f}", "ok") for n in range(30)], 34, [(34, "across")],
         settings={"borders": (6, 16), "skip_lines": 2, "format": "fixed width"}, apart={"preamble": 2}),
     "packed, borders by hand": Trap(b"0042071clear\n0079124low\n\n", ("column_1", "column_2", "column_3"),

@@ -95,6 +95,10 @@ class SettingsRequest(BaseModel):
             raise ValueError("the delimiter cannot hold the quotation mark: they cannot be the same character")
         if self.delimiter and self.escape and self.escape in self.delimiter:
             raise ValueError("the delimiter and the escape mark cannot be the same character")
+        if any(
+            "\ufdd0" <= char <= "\ufdef" for mark in (self.delimiter, self.quote, self.escape) for char in mark or ""
+        ):
+            raise ValueError("a noncharacter of Unicode cannot be the delimiter, the quotation mark or the escape mark")
         if any(end in (mark or "") for end in "\r\n" for mark in (self.delimiter, self.quote, self.escape)):
             raise ValueError("a line end cannot be the delimiter, the quotation mark or the escape mark")
         return self
