@@ -132,7 +132,13 @@ ENGINE_MEMORY = os.environ.get("PRAVIN_ENGINE_MEMORY", "1GB")
 ENGINE_THREADS = int(os.environ.get("PRAVIN_ENGINE_THREADS", "2"))
 
 PROCRASTINATE_ON_APP_READY = "pravin_server.common.jobs.on_app_ready"
-PROCRASTINATE_WORKER_DEFAULTS = {"update_heartbeat_interval": 2, "stalled_worker_timeout": 8, "concurrency": 1}
+# jobs of procrastinate that succeeded are deleted: people see ours, and the watching ones come every few seconds
+PROCRASTINATE_WORKER_DEFAULTS = {
+    "update_heartbeat_interval": 2,
+    "stalled_worker_timeout": 8,
+    "concurrency": 1,
+    "delete_jobs": "successful",
+}
 
 LOGGING = {
     "version": 1,

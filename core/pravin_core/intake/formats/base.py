@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any, Literal
 
@@ -136,6 +136,22 @@ def assign(names: Sequence[str], request: SettingsRequest, file: str) -> dict[st
             advice="Give every column that is kept a name of its own.",
         )
     return {"names": tuple(names), "columns": columns, "facts": facts, "source_column": request.source_column or ""}
+
+
+def with_totals(pieces: Iterator[Piece]) -> Iterator[Piece]:
+    """The pieces with the last one that is not blank taken for the totals line."""
+    held: list[Piece] = []
+    for piece in pieces:
+        if piece.fate in (RECORD, REJECTED) and (piece.text.strip() or any(piece.cells)):
+            yield from held
+            held = [piece]
+        elif held:
+            held.append(piece)
+        else:
+            yield piece
+    if held:
+        yield replace(held[0], fate=TOTALS, reason="")
+        yield from held[1:]
 
 
 def joined_header(rows: Sequence[Sequence[str]], width: int) -> list[str]:

@@ -16,13 +16,13 @@ from pravin_core.intake.formats.base import (
     RECORD,
     REJECTED,
     REPEATED,
-    TOTALS,
     Detected,
     Piece,
     Place,
     Reader,
     assign,
     joined_header,
+    with_totals,
 )
 from pravin_core.intake.formats.delimited.detect import DELIMITERS
 from pravin_core.intake.formats.delimited.lines import physical_lines
@@ -113,7 +113,7 @@ class FixedWidth(Reader):
     def pieces(self, place: Place, settings: FileSettings, limit: int | None = None) -> Iterator[Piece]:
         lines: Iterator[str] = physical_lines(place.path, settings.encoding, settings.line_end)
         found = self._pieces(lines, settings)
-        yield from _with_totals(found) if settings.totals_line and limit is None else found
+        yield from with_totals(found) if settings.totals_line and limit is None else found
 
     def _pieces(self, lines: Iterator[str], settings: FileSettings) -> Iterator[Piece]:
         heads: list[tuple[str, ...]] = []
@@ -172,17 +172,3 @@ def _crosses(line: str, borders: Sequence[int]) -> int | None:
 def _cut(line: str, borders: Sequence[int]) -> tuple[str, ...]:
     edges = [0, *borders, max(len(line), borders[-1] if borders else 0)]
     return tuple(line[low:high].strip(" ") for low, high in pairwise(edges))
-
-
-def _with_totals(pieces: Iterator[Piece]) -> Iterator[Piece]:
-    """The last piece that is not blank is the totals line."""
-    held: list[Piece] = []
-    for piece in pieces:
-        if piece.text.strip() and held:
-            yield from held
-            held = []
-        held.append(piece)
-    if held:
-        last = held[0]
-        yield Piece(TOTALS, last.line, last.lines, last.text, last.cells)
-        yield from held[1:]

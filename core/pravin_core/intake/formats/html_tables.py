@@ -22,13 +22,13 @@ from pravin_core.intake.formats.base import (
     RECORD,
     REJECTED,
     REPEATED,
-    TOTALS,
     Detected,
     Piece,
     Place,
     Reader,
     assign,
     joined_header,
+    with_totals,
 )
 from pravin_core.intake.formats.heads import header_rows, names_of
 from pravin_core.intake.settings import FileSettings, SettingsRequest
@@ -99,6 +99,7 @@ class HtmlTables(Reader):
 
     def pieces(self, place: Place, settings: FileSettings, limit: int | None = None) -> Iterator[Piece]:
         found = _pieces(_table(place, settings.encoding)[0], settings)
+        found = with_totals(found) if settings.totals_line and limit is None else found
         yield from found if limit is None else islice(found, limit)
 
 
@@ -106,7 +107,6 @@ def _pieces(rows: Sequence[tuple[str, ...]], settings: FileSettings) -> Iterator
     width = len(settings.names)
     top = settings.skip_lines + settings.header_rows
     heads = rows[settings.skip_lines : top]
-    last = max((at for at, row in enumerate(rows) if any(row)), default=-1) if settings.totals_line else -1
     for at, row in enumerate(rows):
         number = at + 1
         text = "\t".join(row)
@@ -116,8 +116,6 @@ def _pieces(rows: Sequence[tuple[str, ...]], settings: FileSettings) -> Iterator
             yield Piece(HEADER, number, text=text, cells=row)
         elif settings.repeated_header and row in heads:
             yield Piece(REPEATED, number, text=text, cells=row)
-        elif at == last:
-            yield Piece(TOTALS, number, text=text, cells=row)
         elif len(row) != width:
             reason = f"the row has {len(row):,} cells, the table has {width:,}"
             yield Piece(REJECTED, number, text=text, cells=row, reason=reason)

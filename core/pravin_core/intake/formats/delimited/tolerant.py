@@ -11,7 +11,7 @@ from collections import deque
 from collections.abc import Iterable, Iterator
 
 from pravin_core.intake.encoding import holds_bad_bytes, split_lines
-from pravin_core.intake.formats.base import COMMENT, HEADER, PREAMBLE, RECORD, REJECTED, REPEATED, TOTALS, Piece
+from pravin_core.intake.formats.base import COMMENT, HEADER, PREAMBLE, RECORD, REJECTED, REPEATED, Piece, with_totals
 from pravin_core.intake.formats.delimited.lines import Marks, reader
 from pravin_core.intake.settings import FileSettings
 
@@ -101,7 +101,7 @@ def read_pieces(lines: Iterable[str], settings: FileSettings, ends: bool = True)
     while len(head) < settings.header_rows and (line := source.peek()) is not None:
         yield _comment(source) if _is_comment(line, settings) else _header(source, cutter, head)
     pieces = _body(source, cutter, head)
-    yield from _with_totals(pieces) if settings.totals_line and ends else pieces
+    yield from with_totals(pieces) if settings.totals_line and ends else pieces
 
 
 def read_one(text: str, settings: FileSettings) -> tuple[str | None, ...] | str:
@@ -134,23 +134,6 @@ def _body(source: _Source, cutter: _Cutter, head: list[tuple[str, ...]]) -> Iter
             if settings.repeated_header and piece.fate == RECORD and head and piece.cells in head:
                 piece = Piece(REPEATED, piece.line, piece.lines, piece.text, piece.cells)
             yield piece
-
-
-def _with_totals(pieces: Iterator[Piece]) -> Iterator[Piece]:
-    """The pieces with the last line that is not blank taken for the totals."""
-    held: deque[Piece] = deque()
-    for piece in pieces:
-        if piece.fate in (RECORD, REJECTED) and (piece.text.strip() or any(piece.cells)):
-            yield from held
-            held.clear()
-        elif not held:
-            yield piece
-            continue
-        held.append(piece)
-    if held:
-        last = held.popleft()
-        yield Piece(TOTALS, last.line, last.lines, last.text, last.cells)
-        yield from held
 
 
 def _is_comment(line: str, settings: FileSettings) -> bool:

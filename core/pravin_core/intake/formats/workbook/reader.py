@@ -17,13 +17,13 @@ from pravin_core.intake.formats.base import (
     RECORD,
     REJECTED,
     REPEATED,
-    TOTALS,
     Detected,
     Piece,
     Place,
     Reader,
     assign,
     joined_header,
+    with_totals,
 )
 from pravin_core.intake.formats.heads import header_rows, names_of
 from pravin_core.intake.formats.workbook.ods import Ods
@@ -115,7 +115,7 @@ class Workbook(Reader):
         left, right = grid.columns or (0, len(settings.names))
         right = left + len(settings.names)
         found = _pieces(grid, settings, left, right, limit)
-        return _with_totals(found) if settings.totals_line and limit is None else found
+        return with_totals(found) if settings.totals_line and limit is None else found
 
 
 def _pieces(grid: _Grid, settings: FileSettings, left: int, right: int, limit: int | None) -> Iterator[Piece]:
@@ -151,16 +151,6 @@ def _pieces(grid: _Grid, settings: FileSettings, left: int, right: int, limit: i
             yield Piece(REJECTED, number, text=text, cells=cells, reason="the row holds a NUL character")
         else:
             yield Piece(RECORD, number, text=text, cells=cells)
-
-
-def _with_totals(pieces: Iterator[Piece]) -> Iterator[Piece]:
-    held: Piece | None = None
-    for piece in pieces:
-        if held:
-            yield held
-        held = piece
-    if held:
-        yield Piece(TOTALS, held.line, held.lines, held.text, held.cells)
 
 
 class _Grid:

@@ -6,7 +6,7 @@ import { usePerson } from '@/features/session'
 import { plural, StateNote } from '@/shared'
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
-import { type Edit, fillerOf, leftOut, withEdit, withFiller } from '../logic/matching'
+import { type Edit, fillerOf, leftOut, withEdit, withFiller, withName } from '../logic/matching'
 import DesignChanges from './DesignChanges.vue'
 
 const { id, delivery, refresh } = useDelivery()
@@ -26,9 +26,10 @@ const kept = useQuery({
 const edits = ref<Record<number, Edit>>({})
 const facts = ref<string[]>([])
 const naming = ref('')
+const renamed = ref<Record<string, string>>({})
 watch(
   () => data.value?.columns,
-  () => ((edits.value = {}), (facts.value = [])),
+  () => ((edits.value = {}), (facts.value = []), (renamed.value = {})),
 )
 const sources = computed(() => (data.value?.sources ?? []).filter((source) => !source.left_out))
 const columns = computed(() => {
@@ -36,7 +37,7 @@ const columns = computed(() => {
   const named = new Set(sources.value.map((source) => source.source_column))
   const all = [...new Set([...(data.value?.columns ?? []), ...(data.value?.agreed ?? []), ...facts.value])]
   return all.map((name) => ({
-    name,
+    name: renamed.value[name] ?? name,
     agreed: data.value?.agreed.includes(name) ?? false,
     fact: filled.has(name) || facts.value.includes(name),
     origin: named.has(name),
@@ -64,6 +65,18 @@ function addFact(): void {
   const name = naming.value.trim()
   if (name && !columns.value.some((column) => column.name === name)) facts.value.push(name)
   naming.value = ''
+}
+const origin = computed(() => sources.value.map((one) => one.source_column).find(Boolean) ?? '')
+function nameOrigin(name: string): void {
+  for (const source of sources.value)
+    edits.value[source.id] = { ...edit(source.id), source_column: name.trim() }
+}
+function rename(column: string, now: string): void {
+  const name = now.trim()
+  if (!name || columns.value.some((one) => one.name === name)) return
+  for (const source of sources.value) edits.value[source.id] = withName(source, edit(source.id), column, name)
+  const first = Object.keys(renamed.value).find((known) => renamed.value[known] === column) ?? column
+  renamed.value = { ...renamed.value, [first]: name }
 }
 const changed = computed(() => Object.keys(edits.value).length > 0)
 const keep = useMutation({
@@ -111,7 +124,18 @@ const value = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
         <tbody>
           <tr v-for="column in columns" :key="column.name">
             <th scope="row" class="mono">
-              {{ column.name }} <small v-if="column.agreed" class="soft">agreed</small>
+              <template v-if="column.agreed || !mayWork"
+                >{{ column.name }} <small v-if="column.agreed" class="soft">agreed</small></template
+              >
+              <template v-else>
+                <label class="hidden-label" :for="`name-${column.name}`">Name of {{ column.name }}</label>
+                <input
+                  :id="`name-${column.name}`"
+                  class="field name"
+                  :value="column.name"
+                  @change="rename(column.name, value($event))"
+                />
+              </template>
             </th>
             <td v-for="(source, at) in sources" :key="source.id">
               <span v-if="column.origin" class="soft">the source's name</span>
@@ -166,12 +190,22 @@ const value = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
         <label for="new-fact">Add a column with a fact about each source</label>
         <input id="new-fact" v-model="naming" class="field new" placeholder="e.g. laboratory" />
         <button class="btn" :disabled="!naming.trim()">Add</button>
+        <label for="origin-column">Source's name in column</label>
+        <input
+          id="origin-column"
+          class="field new"
+          :value="origin"
+          placeholder="none"
+          @change="nameOrigin(value($event))"
+        />
         <span class="gap"></span>
         <template v-if="changed">
           <button type="button" class="btn main" :disabled="keep.isPending.value" @click="keep.mutate()">
             Read with these matches
           </button>
-          <button type="button" class="btn" @click="edits = {}">Back to the kept ones</button>
+          <button type="button" class="btn" @click="((edits = {}), (renamed = {}))">
+            Back to the kept ones
+          </button>
         </template>
       </form>
       <StateNote :error="keep.error.value" />
@@ -231,6 +265,9 @@ h2 span {
   color: var(--soft);
   font-style: italic;
 }
+.name {
+  max-width: 180px;
+}
 .fact {
   max-width: 240px;
 }
@@ -239,7 +276,8 @@ h2 span {
 }
 .acts {
   display: flex;
-  gap: 12px;
+  flex-wrap: wrap;
+  gap: 6px 12px;
   align-items: baseline;
   margin-top: 12px;
 }
@@ -247,7 +285,7 @@ h2 span {
   color: var(--soft);
 }
 .new {
-  width: 160px;
+  width: 130px;
 }
 .gap {
   flex: 1;

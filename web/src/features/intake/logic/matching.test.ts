@@ -1,5 +1,5 @@
 import { expect, it } from 'vitest'
-import { changeWords, type Edit, fillerOf, leftOut, withEdit, withFiller } from './matching'
+import { changeWords, type Edit, fillerOf, leftOut, withEdit, withFiller, withName } from './matching'
 
 const source = {
   id: 1,
@@ -22,6 +22,13 @@ it('a column is filled by another delivered one, and the former is left out', ()
   expect(again.columns).toEqual({ Wert: null, Bemerkung: 'value' })
   expect(leftOut(source, again)).toEqual(['Wert'])
   expect(leftOut(source)).toEqual(['Bemerkung'])
+})
+
+it('a column gets another name wherever it comes from', () => {
+  expect(withName(source, none, 'sample', 'sample_no').columns).toEqual({ Probe: 'sample_no' })
+  const lab = { ...source, facts: { lab: 'N' }, source_column: 'from' }
+  expect(withName(lab, none, 'lab', 'laboratory').facts).toEqual({ lab: '', laboratory: 'N' })
+  expect(withName(lab, none, 'from', 'origin').source_column).toBe('origin')
 })
 
 it('an edit goes into the import settings without losing what is there', () => {

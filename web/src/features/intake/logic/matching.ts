@@ -4,10 +4,11 @@ import type { Request } from './settings'
 
 type SourceColumns = Schemas['SourceColumns']
 
-/** What a person changed about a source: delivered name to column (null: left out), and facts. */
+/** What a person changed about a source: delivered name to column (null: left out), facts, a column for its name. */
 export interface Edit {
   columns: Record<string, string | null>
   facts: Record<string, string>
+  source_column?: string
 }
 
 /** The delivered column of a source that fills a column of the table, with the changes; empty when none does. */
@@ -27,6 +28,16 @@ export function withFiller(source: SourceColumns, edit: Edit, column: string, na
   return { ...edit, columns }
 }
 
+/** The edit after a person gives a column of the table another name. */
+export function withName(source: SourceColumns, edit: Edit, column: string, now: string): Edit {
+  const filler = fillerOf(source, column, edit)
+  const facts = { ...edit.facts }
+  const fact = facts[column] ?? source.facts[column]
+  if (fact !== undefined) Object.assign(facts, { [column]: '', [now]: fact })
+  const columns = filler ? { ...edit.columns, [filler]: now } : edit.columns
+  return { ...edit, columns, facts, ...(source.source_column === column ? { source_column: now } : {}) }
+}
+
 /** Delivered columns that fill nothing, with the changes. */
 export function leftOut(source: SourceColumns, edit?: Edit): string[] {
   return source.names.filter((name, at) =>
@@ -39,6 +50,7 @@ export function withEdit(request: Request, edit: Edit): Request {
   const facts = { ...request.facts, ...edit.facts }
   return {
     ...request,
+    ...(edit.source_column === undefined ? {} : { source_column: edit.source_column || null }),
     columns: { ...request.columns, ...edit.columns },
     facts: Object.fromEntries(Object.entries(facts).filter(([, value]) => value !== '')),
   }

@@ -1,12 +1,13 @@
 <script setup lang="ts">
 /** Intake: each source as it is and what it becomes; how all become one table; totals; rejected lines. */
 import { api, must } from '@/api/client'
+import { useKeys } from '@/app/keys'
 import { useDelivery } from '@/features/delivery'
 import { usePerson } from '@/features/session'
 import { bytes, count, plural, StateNote } from '@/shared'
 import { keepPreviousData, useMutation, useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { useRoute } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 import ColumnsView from '../components/ColumnsView.vue'
 import DesignView from '../components/DesignView.vue'
 import RejectedLines from '../components/RejectedLines.vue'
@@ -14,6 +15,7 @@ import SourceView from '../components/SourceView.vue'
 import TotalsView from '../components/TotalsView.vue'
 
 const route = useRoute()
+const router = useRouter()
 const { mayWork } = usePerson()
 const { id, delivery, refresh } = useDelivery()
 const path = computed(() => ({ delivery_id: id.value }))
@@ -29,6 +31,12 @@ const view = computed(() =>
 const source = computed(
   () => sources.data.value?.find((one) => one.id === Number(route.query.source)) ?? sources.data.value?.[0],
 )
+function step(by: number): void {
+  const all = sources.data.value ?? []
+  const next = all[all.findIndex((one) => one.id === source.value?.id) + by]
+  if (next) void router.replace({ query: { source: next.id } })
+}
+useKeys({ j: () => step(1), k: () => step(-1) })
 const again = useMutation({
   mutationFn: () => must(api.POST('/api/deliveries/{delivery_id}/read', { params: { path: path.value } })),
   onSettled: refresh,
