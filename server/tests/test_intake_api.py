@@ -86,7 +86,9 @@ def test_layouts_of_two_laboratories_become_one_table_and_are_remembered(analyst
     design = analyst("GET", f"/deliveries/{march}/design")
     renamed = {change["name"]: change["column"] for change in design["changes"] if change["kind"] == "renamed"}
     assert renamed == {"Probe": "sample", "Parameter": "analyte", "Wert": "value", "Datum": "taken"}
+    waiting = read(analyst, **{"north-2024-05.csv": NORTH.replace("-03-", "-05-").encode("cp1252")})
     done = settle(analyst, march, **{name: ("it is the column", column) for name, column in renamed.items()})
+    assert analyst("GET", f"/deliveries/{waiting}")["changes_open"] == 0
     assert (done["open"], done["columns"]) == (0, ["sample", "analyte", "value", "taken"])
     page = analyst("GET", f"/deliveries/{march}/records")
     assert [row["cells"][:3] for row in page["rows"]] == [

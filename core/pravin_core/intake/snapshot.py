@@ -193,7 +193,8 @@ def table_columns(settings: Sequence[FileSettings], order: Sequence[str] = ()) -
         seen[name.casefold()] = name
     if not filled:
         raise IntakeError("No column is kept.", advice="Keep at least one column in the import settings.")
-    return [*(name for name in order if name in filled), *(name for name in filled if name not in set(order))]
+    first = [name for name in order if name in filled]
+    return list(dict.fromkeys([*first, *filled]))
 
 
 def _part(folder: Path, number: int) -> Path:

@@ -41,6 +41,9 @@ def _waiting(deliveries: list[Delivery]) -> str:
         if delivery.releases.filter(state="published").exists():
             continue
         run = counting_run(delivery)
+        unsettled = delivery.changes.filter(choice="").count()
+        if unsettled:
+            return f"{unsettled} design change{'s' * (unsettled > 1)} to settle in delivery {delivery.number}"
         if run is None:
             return f"delivery {delivery.number} is new"
         held = run.quarantined.count()

@@ -70,7 +70,15 @@ def settle_changes(user: Any, delivery: Delivery, choices: Sequence[dict[str, An
         rereads |= _settle_one(person, delivery, change, one["choice"], one.get("target") or "")
     if not delivery.changes.filter(choice="").exists():
         remember_layouts(delivery)
+        _read_others(person, delivery)
     return ask_reading(person, delivery) if rereads else None
+
+
+def _read_others(person: Any, delivery: Delivery) -> None:
+    """Deliveries of the feed that wait for the same answers are read again: what is known is not asked twice."""
+    waiting = delivery.feed.deliveries.filter(state=Delivery.State.READ, changes__choice="").exclude(pk=delivery.pk)
+    for other in waiting.distinct():
+        ask_reading(person, other)
 
 
 def _settle_one(person: Any, delivery: Delivery, change: DesignChange, choice: str, target: str) -> bool:
