@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
+from itertools import pairwise
 
 from pravin_core.intake.formats.base import BY_HAND
 from pravin_core.intake.settings import SettingsRequest
@@ -64,13 +65,39 @@ def _one(rows: Sequence[Sequence[str]], known: Sequence[str]) -> tuple[bool, str
     )
     if contrast and contrast >= valued:
         return True, f"{contrast} column{'s hold' if contrast > 1 else ' holds'} numbers or dates below a name"
+    if _counted(cells):
+        return True, "the first row counts up, as years do"
     if valued:
         return False, f"{valued} of {len(cells)} fields of the first row are numbers or dates"
     whole_again = any([cell.strip() for cell in row] == cells for row in body)
     named = [cell for cell in cells if cell]
     if (again > 0.3 * len(cells) and not whole_again) or len(set(named)) < len(named):
         return False, f"{again} fields of the first row occur again below"
+    alike = sum(_looks_like_below(cell, body, column) for column, cell in enumerate(cells))
+    if alike:
+        return False, f"{alike} field{'s' * (alike > 1)} of the first row look{'s' * (alike == 1)} like those below"
     return True, "the first row holds texts that do not occur again below"
+
+
+def _counted(cells: Sequence[str]) -> bool:
+    """Whether texts are followed by whole numbers that go up by one: `site, 2021, 2022, 2023`."""
+    numbers = [int(cell) for cell in cells if cell.isascii() and cell.isdigit() and len(cell) < 9]
+    texts = [cell for cell in cells if cell and not is_value(cell)]
+    steps = [after - before for before, after in pairwise(numbers)]
+    return len(numbers) > 1 and len(texts) > 0 and len(numbers) + len(texts) == len(cells) and set(steps) == {1}
+
+
+def _looks_like_below(cell: str, body: Sequence[Sequence[str]], column: int) -> bool:
+    """Whether a cell with digits begins with the same shape as most of those below."""
+    shape = _shape(cell)
+    if "9" not in shape:
+        return False
+    below = [_shape(row[column].strip()) for row in body[:_LOOKED_AT] if len(row) > column and row[column].strip()]
+    return sum(other == shape for other in below) > 0.5 * len(below) if below else False
+
+
+def _shape(cell: str) -> str:
+    return re.sub(r"[A-Za-z]", "a", re.sub(r"\d", "9", cell[:10]))
 
 
 def _continues(rows: Sequence[Sequence[str]], at: int) -> bool:

@@ -26,6 +26,7 @@ _TOTAL = re.compile(
     r"^\W*(grand[ _]?total|totals?|sums?|control[ _]totals?|trailer|end of file|(number of )?(records|rows)|count)\b",
     re.I,
 )
+_DECIMAL = re.compile(r"^[+-]?\d+,\d+$")
 _SAMPLE_LINES = 1000
 _END = re.compile(r"\r\n|\r|\n")
 
@@ -222,13 +223,21 @@ def _score(mark: str, lines: Sequence[str], quote: str) -> tuple[float, float]:
     if width < 2:
         return 0.0, 0.0
     share = sum(found == width for found in widths) / len(widths)
-    below = widths[widths.index(width) :]
-    if width > 2 and len(below) > 2:  # lines before the header do not count against a mark
-        share = max(share, sum(found == width for found in below) / len(below))
-    if share < (0.5 if widths[0] == width else 0.7):
+    below, enough = widths[widths.index(width) :], share
+    if width > 2 and len(below) > 2:  # lines before the header do not rule a mark out
+        enough = max(share, sum(found == width for found in below) / len(below))
+    if enough < (0.5 if widths[0] == width else 0.7) or _decimal_commas(mark, width, lines):
         return 0.0, share  # a mark that occurs in texts here and there delimits nothing
     first = next((found for found in widths if found > 1), 1) == width
     return share + 0.015 * min(width, 20) + (0.2 if first else 0), share
+
+
+def _decimal_commas(mark: str, width: int, lines: Sequence[str]) -> bool:
+    """Whether commas only stand inside of the numbers of one column: the name above them has none."""
+    if mark != "," or width != 2 or "," in lines[0]:
+        return False
+    held = [line.strip() for line in lines if "," in line]
+    return sum(bool(_DECIMAL.match(text)) for text in held) > 0.9 * len(held)
 
 
 def _runs(lines: Sequence[str]) -> list[str]:
@@ -270,7 +279,7 @@ def _preamble(lines: Sequence[str], cut: _Cut, width: int, comment: str) -> tupl
         if comment and line.startswith(comment):
             continue
         rows = cut.rows(lines[position : position + 40])
-        if line.strip("\r\n") and rows and len(rows[0]) == width:
+        if line.strip("\r\n") and rows and len(rows[0]) == width and not _beside_the_table(rows, width):
             return (
                 (odd, f"{odd} lines differ from those below") if odd else (0, "the first line looks like those below")
             )
@@ -278,6 +287,14 @@ def _preamble(lines: Sequence[str], cut: _Cut, width: int, comment: str) -> tupl
         if width < 2 and line.strip():
             break
     return 0, "no line looks like a beginning"
+
+
+def _beside_the_table(rows: Sequence[Sequence[str]], width: int) -> bool:
+    """Whether a row holds something in its first two of many columns only, and a full row comes later: what a
+    spreadsheet makes of lines before the table."""
+    filled = [at for at, cell in enumerate(rows[0]) if cell.strip()]
+    full = any(len(row) == width and all(cell.strip() for cell in row) for row in rows[1:])
+    return width > 3 and max(filled, default=0) < 2 and full
 
 
 def _header_without_end(lines: Sequence[str], cut: _Cut, skip: int, width: int) -> bool:

@@ -100,7 +100,7 @@ function read(event: Event): void {
 </script>
 
 <template>
-  <div class="view" tabindex="0" role="region" aria-label="What the columns are">
+  <div class="place-view" tabindex="0" role="region" aria-label="What the columns are">
     <StateNote :loading="isLoading" :error="error" />
     <h2>
       What the columns are
@@ -241,21 +241,6 @@ function read(event: Event): void {
 </template>
 
 <style scoped>
-.view {
-  flex: 1;
-  min-height: 0;
-  overflow: auto;
-  border-top: 1px solid var(--hair);
-  padding: 0 20px 16px 0;
-}
-h2 {
-  padding: 10px 0 6px;
-  font-size: 13px;
-  font-weight: 650;
-}
-h2 span {
-  font-weight: 400;
-}
 .files {
   float: right;
 }

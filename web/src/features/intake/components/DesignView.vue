@@ -102,7 +102,7 @@ const value = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
 </script>
 
 <template>
-  <div class="design" tabindex="0" role="region" aria-label="How the sources become one table">
+  <div class="place-view" tabindex="0" role="region" aria-label="How the sources become one table">
     <StateNote :loading="isLoading" :error="error" />
     <template v-if="data">
       <DesignChanges :design="data" />
@@ -214,21 +214,6 @@ const value = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
 </template>
 
 <style scoped>
-.design {
-  flex: 1;
-  min-height: 0;
-  overflow: auto;
-  border-top: 1px solid var(--hair);
-  padding: 0 20px 16px 0;
-}
-h2 {
-  padding: 14px 0 6px;
-  font-size: 13px;
-  font-weight: 650;
-}
-h2 span {
-  font-weight: 400;
-}
 .match {
   width: auto;
   min-width: 60%;

@@ -38,7 +38,7 @@ const may = computed(() => mayWork.value && work.value?.release !== 'published')
 </script>
 
 <template>
-  <div class="list" tabindex="0" role="region" aria-label="Rejected lines">
+  <div class="place-view" tabindex="0" role="region" aria-label="Rejected lines">
     <StateNote :loading="isLoading" :error="error ?? back.error.value" />
     <p v-if="data?.total" class="tools">
       {{ count(data.total) }} rejected; they count in the reconciliation.
@@ -123,18 +123,6 @@ const may = computed(() => mayWork.value && work.value?.release !== 'published')
 </template>
 
 <style scoped>
-.list {
-  flex: 1;
-  min-height: 0;
-  overflow: auto;
-  border-top: 1px solid var(--hair);
-  padding: 0 20px 12px 0;
-}
-h2 {
-  padding: 16px 0 4px;
-  font-size: 13px;
-  font-weight: 650;
-}
 .why {
   min-width: 210px;
 }

@@ -71,7 +71,7 @@ const treat = useMutation({
 </script>
 
 <template>
-  <div class="totals" tabindex="0" role="region" aria-label="Control totals">
+  <div class="place-view" tabindex="0" role="region" aria-label="Control totals">
     <StateNote :loading="isLoading" :error="error" />
     <template v-if="data">
       <h2>
@@ -154,21 +154,6 @@ const treat = useMutation({
 </template>
 
 <style scoped>
-.totals {
-  flex: 1;
-  min-height: 0;
-  overflow: auto;
-  border-top: 1px solid var(--hair);
-  padding: 0 20px 16px 0;
-}
-h2 {
-  padding: 10px 0 6px;
-  font-size: 13px;
-  font-weight: 650;
-}
-h2 span {
-  font-weight: 400;
-}
 .compared {
   max-width: 860px;
 }
