@@ -1,0 +1,75 @@
+"""The files of the demo read back: what the generator spoiled is there, and nothing else is lost."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from conftest import cells_of, rejected_of
+from demo.lab_results import HARBOUR_HEADS, NORTH_HEADS, write_harbour, write_north
+from demo.sites import write_sites
+from pravin_core.intake.formats.base import Place
+from pravin_core.intake.settings import SettingsRequest
+from pravin_core.intake.snapshot import Snapshot, SourceFile, make_snapshot, settle
+from pravin_core.intake.sources import find_sources
+from pravin_core.intake.totals import compare_totals, read_companion
+
+
+def read(path: Path, place: int = 0) -> tuple[Snapshot, list[dict[str, Any]]]:
+    """One source of a file, and the truth about it."""
+    source = find_sources(path, path.name, path.parent)[place]
+    found = settle(source.path, source.name, SettingsRequest(), place=Place(source.name, source.path, source.table))
+    folder = path.parent / f"snapshot-{path.name}"
+    snapshot = make_snapshot([SourceFile(source.name, source.path, found.settings, source.table)], folder)
+    return snapshot, json.loads((path.parent / f"{path.stem}.truth.json").read_text())
+
+
+def spoiled(truth: list[dict[str, Any]], kind: str) -> list[dict[str, Any]]:
+    return [one for one in truth if one["kind"] == kind]
+
+
+@pytest.mark.parametrize("seed", [7, 101])
+def test_the_text_of_lab_north(seed: int, tmp_path: Path) -> None:
+    path, totals = write_north(tmp_path, seed, 2024, 2)
+    snapshot, truth = read(path)
+    assert snapshot.columns == NORTH_HEADS
+    broken = spoiled(truth, "broken line")
+    assert [line for line, _ in rejected_of(snapshot)] == [one["row"] + 2 for one in broken]
+    rows = cells_of(snapshot)
+    lost = {one["row"] for one in broken}
+    dirty = [one["dirty"] for one in spoiled(truth, "missing") if one["row"] not in lost]
+    assert [row[5] for row in rows if row[5] in ("-", "n/a")] == dirty
+    assert {row[8] for row in rows} == {"J. Grün", "M. Voß", "A. Lindqvist", "É. Moreau"}
+    stated = read_companion(totals, totals.name)
+    compared = {one.what: one for one in compare_totals(snapshot, stated, tmp_path / "scratch")}
+    assert compared["records"].difference == "-1"
+    assert compared["sum of Messwert"].unread == len(dirty)
+
+
+@pytest.mark.parametrize("seed", [7, 101])
+def test_the_workbook_of_lab_harbour(seed: int, tmp_path: Path) -> None:
+    path = write_harbour(tmp_path, seed, 2024, 2)
+    snapshot, truth = read(path)
+    assert snapshot.columns == HARBOUR_HEADS
+    rows = cells_of(snapshot)
+    assert len(rows) == 400 + len(spoiled(truth, "duplicate record"))
+    assert [at for at, row in enumerate(rows) if row[6] == "#N/A"] == [
+        one["row"] for one in spoiled(truth, "error cell")
+    ]
+    assert all(row[0] and row[0].isdigit() and len(row[0]) == 8 for row in rows)
+    assert {row[1][:8] for row in rows if row[1]} == {"2024-02-"}
+
+
+@pytest.mark.parametrize("seed", [7, 101])
+def test_the_page_of_the_sites(seed: int, tmp_path: Path) -> None:
+    snapshot, truth = read(write_sites(tmp_path, seed), place=1)
+    assert (snapshot.records, snapshot.files[0].repeated) == (60, 2)
+    rows = cells_of(snapshot)
+    for kind, column in (("outer spaces", 2), ("degree sign", 3), ("uncertainty", 5)):
+        assert [rows[one["row"]][column] for one in spoiled(truth, kind)] == [
+            one["dirty"] for one in spoiled(truth, kind)
+        ]
+    assert all(row[0] and len(row[0]) == 4 for row in rows)
