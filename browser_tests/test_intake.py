@@ -163,7 +163,7 @@ def test_what_a_supplier_drops_arrives_by_itself(sign_in: SignIn, drop_folder: P
     page.get_by_role("button", name="New feed").click()
     page.get_by_label("Name", exact=True).fill("Dropped")
     page.get_by_role("button", name="Make the feed").click()
-    page.get_by_role("button", name="Close").click()
+    page.get_by_text("Take a delivery of Dropped in").wait_for()
     page.goto("/feeds/dropped")
     page.get_by_text("/dropped is looked into").wait_for()
     part = drop_folder / "dropped" / "march.csv.part"

@@ -17,10 +17,17 @@ const shown = computed(() => {
 })
 watch(typed, () => (at.value = 0))
 onMounted(() => box.value?.focus())
+/** Enter before the kinds are here is not lost: it counts when they come. */
+const early = ref(false)
 function pick(): void {
   const kind = shown.value[at.value]
+  early.value = !props.kinds.length
   if (kind) emit('pick', kind)
 }
+watch(
+  () => props.kinds.length,
+  () => early.value && pick(),
+)
 </script>
 
 <template>
@@ -49,7 +56,7 @@ function pick(): void {
         </button>
       </li>
     </ul>
-    <p v-if="!shown.length" class="soft">No rule does that yet.</p>
+    <p v-if="kinds.length && !shown.length" class="soft">No rule does that yet.</p>
   </div>
 </template>
 
