@@ -50,7 +50,10 @@ def test_each_file_becomes_what_is_written_down(name: str, tmp_path: Path) -> No
         assert getattr(file, sort) == count, sort
 
 
-@pytest.mark.parametrize("name", [name for name in TRAPS if name != "huge field"])  # the preview cuts long cells
+CUT_SHORT = ("huge field", "a cell beside the table")  # the preview cuts long cells, and shows the beginning
+
+
+@pytest.mark.parametrize("name", [name for name in TRAPS if name not in CUT_SHORT])
 def test_the_preview_shows_the_same_records(name: str, tmp_path: Path) -> None:
     trap = TRAPS[name]
     path = tmp_path / "file.txt"

@@ -268,6 +268,13 @@ def _placed(book: Any, sheet: Any) -> None:
     sheet.write_row(6, 1, ["y", 2])
 
 
+def _beside(book: Any, sheet: Any) -> None:
+    sheet.write_row(0, 1, ["a", "b"])
+    for row in range(1, 1301):
+        sheet.write_row(row, 1, [f"x{row}", row])
+    sheet.write(1200, 3, "far below, beside the table")
+
+
 def _shown(book: Any, sheet: Any) -> None:
     sheet.write_row(0, 0, ["a", "b", "c"])
     sheet.write_number(1, 0, 0.05, book.add_format({"num_format": "0%"}))
@@ -339,6 +346,8 @@ WORKBOOKS = {
     "merged cells filled": Trap(_xlsx(_merged), ("team", "v"), [("upper", "1"), ("upper", "2")], 3, asked={"fill_merged": True}),
     "title and blank rows": Trap(_xlsx(_placed), AB, [("x", "1"), ("y", "2")], 7, [(6, "empty")], asked={"cells": "B4:C"},
                                  apart={"preamble": 3}),
+    "a cell beside the table": Trap(_xlsx(_beside), AB, [(f"x{n}", str(n)) for n in range(1, 1301) if n != 1200], 1301,
+                                    [(1201, "beside the columns")]),
     "range": Trap(_xlsx(_placed), AB, [("x", "1")], 7, asked={"cells": "B4:C5"}, apart={"preamble": 3, "comments": 2}),
     "shown": Trap(_xlsx(_shown), ("a", "b", "c"), [("5%", "2.4E+07", "1,234.50")], 2, asked={"shown": True}),
     "held": Trap(_xlsx(_shown), ("a", "b", "c"), [("0.05", "24000000", "1234.5")], 2),

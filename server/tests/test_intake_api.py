@@ -166,6 +166,15 @@ def test_control_totals_that_differ_shut_the_gate(analyst: Browser) -> None:
     assert approver("GET", f"/deliveries/{delivery}")["release"] == "published"
 
 
+def test_a_companion_may_hold_records_after_all(analyst: Browser) -> None:
+    delivery = read(analyst, **{"a.totals.csv": FIRST.encode(), "b.csv": FIRST.replace("WQ", "XQ").encode()})
+    assert analyst("GET", f"/deliveries/{delivery}")["state"] == "failed"  # it holds no total
+    file = analyst("GET", f"/deliveries/{delivery}/files")[0]["id"]
+    analyst("PUT", f"/deliveries/{delivery}/files/{file}/companion?companion=false", expect=200)
+    do_work()
+    assert analyst("GET", f"/deliveries/{delivery}")["records"] == 6
+
+
 def test_the_same_bytes_are_noticed(analyst: Browser) -> None:
     read(analyst, **{"a.csv": FIRST.encode()})
     refused = analyst.upload("lab", expect=409, **{"other-name.csv": FIRST.encode()})

@@ -89,8 +89,10 @@ def _find(delivery: Delivery) -> None:
     known = {(one.file_id, one.member, one.table) for one in delivery.sources.all()}
     remembered = delivery.feed.requests
     with transaction.atomic():
-        for position, (file, one) in enumerate(found):
+        position = max((one.position for one in delivery.sources.all()), default=-1)
+        for file, one in found:
             if (file.pk, one.member, one.table) not in known:
+                position += 1
                 request = remembered.get(pattern_of(one.name), {})
                 Source.objects.create(
                     delivery=delivery, file=file, position=position, name=one.name[:800], member=one.member,

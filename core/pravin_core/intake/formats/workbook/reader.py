@@ -96,7 +96,7 @@ class Workbook(Reader):
         delivered, named = names_of(top, request, known, width)
         names, notes = unique_names(delivered)
         settings = FileSettings(
-            format="workbook", header_rows=header, skip_lines=skip, cells=grid.named(left, right),
+            format="workbook", header_rows=header, skip_lines=skip, cells=request.cells or grid.corner(left),
             shown=bool(request.shown), fill_merged=bool(request.fill_merged),
             repeated_header=bool(header) and request.repeated_header is not False,
             totals_line=bool(request.totals_line), **assign(names, request, place.name),
@@ -112,7 +112,7 @@ class Workbook(Reader):
 
     def pieces(self, place: Place, settings: FileSettings, limit: int | None = None) -> Iterator[Piece]:
         grid = _Grid(place, settings.cells, settings.shown, settings.fill_merged)
-        left, right = grid.columns or (0, len(settings.names))
+        left = grid.left
         right = left + len(settings.names)
         found = _pieces(grid, settings, left, right, limit)
         return with_totals(found) if settings.totals_line and limit is None else found
@@ -135,7 +135,7 @@ def _pieces(grid: _Grid, settings: FileSettings, left: int, right: int, limit: i
             skipped += 1
             yield Piece(PREAMBLE, number, text=text, cells=cells)
             continue
-        if not any(cells):
+        if not any(cells) and (grid.columns or not any(row)):
             fate = PREAMBLE if len(heads) < settings.header_rows else REJECTED
             reason = "the row is empty" if fate == REJECTED else ""
             blank.append(Piece(fate, number, text=text, cells=cells, reason=reason))
@@ -147,6 +147,9 @@ def _pieces(grid: _Grid, settings: FileSettings, left: int, right: int, limit: i
             yield Piece(HEADER, number, text=text, cells=cells)
         elif settings.repeated_header and cells in heads:
             yield Piece(REPEATED, number, text=text, cells=cells)
+        elif not grid.columns and (any(row[:left]) or any(row[right:])):
+            reason = "the row holds cells beside the columns of the table"
+            yield Piece(REJECTED, number, text="\t".join(c or "" for c in row), cells=tuple(row), reason=reason)
         elif any("\x00" in cell for cell in cells if cell):
             yield Piece(REJECTED, number, text=text, cells=cells, reason="the row holds a NUL character")
         else:
@@ -196,6 +199,10 @@ class _Grid:
         """The range as it is written, open at the bottom unless a row was given."""
         end = "" if self.bottom is None else str(self.bottom + 1)
         return f"{_letters(left)}{self.top + 1}:{_letters(right - 1)}{end}"
+
+    def corner(self, left: int) -> str:
+        """Where a table begins whose end was not said: cells beside its columns are noticed, not cut off."""
+        return f"{_letters(left)}{self.top + 1}"
 
     def remarks(self, rows: Sequence[tuple[int, Sequence[str | None]]], left: int, right: int) -> dict[str, str]:
         """What a careful reader of the sheet would want to know."""
