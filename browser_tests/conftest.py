@@ -17,11 +17,12 @@ from typing import Any
 
 import psycopg
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 ROOT = Path(__file__).resolve().parent.parent
 VAR = Path(os.environ["PRAVIN_VAR"])
 DATABASE = "pravin_browser"
+expect.set_options(timeout=20_000)
 FLAGS = [
     "--no-sandbox", "--disable-dev-shm-usage", "--disable-background-networking", "--disable-component-update",
     "--disable-sync", "--no-first-run",

@@ -123,6 +123,10 @@ def _source_columns(source: Source) -> dict[str, Any]:
 
 def workspace(delivery: Delivery) -> dict[str, Any]:
     """All that the frame of a delivery shows: names, balance, the counts of the five places, running work."""
+    # The work is looked at first: when it has ended, all it wrote is seen below, and nobody need ask again.
+    working = job_summary(delivery.jobs.filter(state__in=["waiting", "working"]).order_by("id").first())
+    last = job_summary(delivery.jobs.first())
+    delivery.refresh_from_db()
     run, trial, speaking = counting_run(delivery), newest_trial(delivery), speaking_run(delivery)
     case = case_of(delivery)
     revision = newest(delivery.feed)
@@ -143,8 +147,8 @@ def workspace(delivery: Delivery) -> dict[str, Any]:
         "quarantined": run.quarantined.count() if run else 0,
         "decided": Decision.objects.filter(delivery=delivery).count(),
         "gates_open": sum(not gate.met for gate in judge(case)) if case else None,
-        "job": job_summary(delivery.jobs.filter(state__in=["waiting", "working"]).order_by("id").first()),
-        "last_job": job_summary(delivery.jobs.first()),
+        "job": working,
+        "last_job": last,
     }
 
 

@@ -28,17 +28,20 @@ export function useDelivery() {
   return { id, delivery: data, error, isLoading, refresh, ask }
 }
 
-/** When the running job of the delivery ends, everything computed from it is asked for again. */
+/** When work on the delivery ends, also work too short to be seen running, everything computed from it is asked
+ * for again. */
 export function useFreshAfterWork(delivery: ReturnType<typeof useDelivery>['delivery']): void {
   const queries = useQueryClient()
   watch(
-    () => delivery.value?.job?.id,
-    (now, before) => {
-      if (before && now !== before) {
-        void queries.invalidateQueries({
-          predicate: (query) => query.queryKey[0] !== 'session' && query.queryKey[0] !== 'delivery',
-        })
-      }
+    () => {
+      const { job, last_job: last } = delivery.value ?? {}
+      return `${job?.id} ${last?.id} ${last?.state}`
+    },
+    (_, before) => {
+      if (before.startsWith('undefined undefined')) return // the first look
+      void queries.invalidateQueries({
+        predicate: (query) => query.queryKey[0] !== 'session' && query.queryKey[0] !== 'delivery',
+      })
     },
   )
 }
