@@ -24,7 +24,7 @@ def _piece(rng: np.random.Generator, first: int, records: int) -> pd.DataFrame:
     days = pd.date_range("2020-01-01", periods=1461, freq="D").strftime("%Y-%m-%d").to_numpy()
     columns["sampled_on"] = days[rng.integers(0, len(days), records)]
     for n in range(12):
-        values = np.round(rng.normal(7.5, 1.5, records), 6 if n < 3 else 2).astype(str).astype(object)
+        values = np.round(rng.normal(7.5, 1.5, records), 6 if n < 4 else 2).astype(str).astype(object)
         values[rng.random(records) < 0.02] = "n/a"
         columns[f"reading_{n}"] = values
     for n in range(9):

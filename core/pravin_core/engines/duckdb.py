@@ -13,6 +13,7 @@ from typing import Any
 import duckdb
 from sqlglot import exp, parse_one
 
+from pravin_core.engines import functions
 from pravin_core.errors import Cancelled, FilesGone, RunError
 
 
@@ -40,6 +41,7 @@ def connect(folders: Sequence[Path], scratch: Path, limits: Limits = Limits()) -
     )
     allowed = exp.Array(expressions=[exp.Literal.string(str(folder)) for folder in (*folders, scratch)])
     try:
+        functions.register(con)
         con.execute("SET enable_progress_bar = true")
         con.execute("SET enable_progress_bar_print = false")
         con.execute("SET parquet_metadata_cache = true")

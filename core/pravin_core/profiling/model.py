@@ -45,13 +45,13 @@ class NumberStatistics(_Part):
     variance: float | None
     skewness: float | None
     kurtosis: float | None
-    total: float
+    total: float | None
     quantiles: dict[str, float]
     positive: int
     negative: int
     zero: int
-    positive_total: float
-    negative_total: float
+    positive_total: float | None
+    negative_total: float | None
     decimal_mark: str
 
 
@@ -65,6 +65,7 @@ class DateStatistics(_Part):
     by_year: tuple[ValueCount, ...]
     by_month: tuple[ValueCount, ...]
     by_weekday: tuple[ValueCount, ...]
+    by_hour: tuple[ValueCount, ...] = ()
     future: int
 
 

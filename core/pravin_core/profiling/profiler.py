@@ -10,16 +10,16 @@ from pathlib import Path
 import duckdb
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import Limits, column, connect, read_parquet, sql, template, temporary_table
+from pravin_core.engines.duckdb import Limits, connect, read_parquet, sql
 from pravin_core.errors import Cancelled
 from pravin_core.intake.snapshot import Snapshot
-from pravin_core.profiling import kinds
 from pravin_core.profiling.metrics import dates, numbers, texts
 from pravin_core.profiling.model import ColumnProfile, Profile, ValueCount
 from pravin_core.profiling.proposals import propose_role, propose_type
+from pravin_core.profiling.study import TOP, Study, text_of
 from pravin_core.tables.types import DataType
 
-_FITTING = {
+FITTING = {
     DataType.WHOLE: ("whole number",),
     DataType.DECIMAL: ("whole number", "decimal", "decimal comma"),
     DataType.DATE: ("date",),
@@ -27,7 +27,7 @@ _FITTING = {
     DataType.BOOLEAN: ("true/false",),
 }
 _MISFITS = """
-SELECT left(value, 200), n FROM kinds
+SELECT left(value, 200), n FROM study
 WHERE kind NOT IN ('missing', 'missing token') AND kind NOT IN (SELECT unnest($1)) ORDER BY n DESC, value LIMIT 8
 """
 
@@ -50,7 +50,7 @@ def profile_snapshot(
         for position, name in enumerate(snapshot.columns, start=1):
             if progress and not progress(position - 1, len(snapshot.columns)):
                 raise Cancelled("The profile was cancelled. Nothing was changed.")
-            columns.append(_column(con, source, name, position, now))
+            columns.append(_column(Study(con, source, name, position, snapshot.records, now)))
         any_missing, empty, duplicates = _records(con, source, snapshot.columns)
     return Profile(
         records=snapshot.records,
@@ -63,17 +63,13 @@ def profile_snapshot(
     )
 
 
-def _text(name: str) -> exp.Expr:
-    return template("coalesce(:c, '')", c=column(name))
-
-
 def _records(con: duckdb.DuckDBPyConnection, source: exp.Expr, names: Sequence[str]) -> tuple[int, int, int]:
     """Records with any missing cell, with only missing cells, and records that repeat an earlier one.
 
     Repeats are found by a 128-bit hash of all cells.
     """
-    blank = [exp.EQ(this=_text(name), expression=exp.Literal.string("")) for name in names]
-    cells = [_text(name) for name in names]
+    blank = [exp.EQ(this=text_of(name), expression=exp.Literal.string("")) for name in names]
+    cells = [text_of(name) for name in names]
     salted = [exp.Literal.string("salt"), *cells]
     flags = exp.select(
         exp.alias_(_joined(exp.Or, blank), "some"),
@@ -96,49 +92,38 @@ def _joined(kind: type[exp.Connector], parts: Sequence[exp.Expr]) -> exp.Expr:
     return parts[0]
 
 
-def _column(con: duckdb.DuckDBPyConnection, source: exp.Expr, name: str, position: int, now: datetime) -> ColumnProfile:
-    grouped = exp.select(exp.alias_(_text(name), "value"), exp.alias_(exp.Count(this=exp.Star()), "n"))
-    table = temporary_table("vals", grouped.from_(source).group_by("ALL"))
-    con.execute(sql(table))
-    by_kind = kinds.judge(con)
-    top, forms, text = texts.values(con), texts.shapes(con), texts.measure(con)
-    data_type, fits = propose_type(by_kind, top)
-    mark = "," if by_kind.get("decimal comma", 0) > by_kind.get("decimal", 0) else "."
-    numeric = by_kind.keys() & {"whole number", "decimal", "decimal comma"}
-    number_statistics, bars = numbers.measure(con, mark) if numeric else (None, None)
-    dated = by_kind.keys() & {"date", "date-time"}
-    date_statistics, date_bars = dates.measure(con, now) if dated else (None, None)
-    present = sum(count for kind, count in by_kind.items() if kind not in ("missing", "missing token"))
-    distinct = con.execute("SELECT count(*) FROM vals WHERE value <> ''").fetchone()
-    different = int(distinct[0]) if distinct else 0
+def _column(study: Study) -> ColumnProfile:
+    forms = tuple(ValueCount(value=shape.shape, count=shape.cells) for shape in study.shapes[:TOP])
+    text = texts.measure(study)
+    data_type, fits = propose_type(study.kinds, study.top)
+    number_statistics, bars = numbers.measure(study) if study.numeric else (None, None)
+    dated = study.kinds.keys() & {"date", "date-time"}
+    date_statistics, date_bars = dates.measure(study) if dated else (None, None)
     if data_type in (DataType.WHOLE, DataType.DECIMAL):
         distribution = bars
     elif data_type in (DataType.DATE, DataType.DATETIME):
         distribution = date_bars
     else:
-        distribution = texts.distribution(top)
+        distribution = texts.distribution(study.top)
     return ColumnProfile(
-        name=name,
-        position=position,
+        name=study.name,
+        position=study.position,
         type=data_type,
-        role=propose_role(name, data_type, present, different, forms, text),
+        role=propose_role(study.name, data_type, study.present, study.distinct, forms, text),
         fits=fits,
-        misfits=present - fits,
-        misfit_examples=_misfits(con, data_type),
-        kinds=by_kind,
-        missing=by_kind.get("missing", 0),
-        distinct=different,
-        values=top,
+        misfits=study.present - fits,
+        misfit_examples=_misfits(study, data_type),
+        kinds=study.kinds,
+        missing=study.kinds.get("missing", 0),
+        distinct=study.distinct,
+        values=study.top,
         shapes=forms,
         text=text,
         numbers=number_statistics,
         dates=date_statistics,
-        distribution=distribution or texts.distribution(top),
+        distribution=distribution or texts.distribution(study.top),
     )
 
 
-def _misfits(con: duckdb.DuckDBPyConnection, data_type: DataType) -> tuple[ValueCount, ...]:
-    if data_type not in _FITTING:
-        return ()
-    rows = con.execute(_MISFITS, [list(_FITTING[data_type])]).fetchall()
-    return tuple(ValueCount(value=value, count=count) for value, count in rows)
+def _misfits(study: Study, data_type: DataType) -> tuple[ValueCount, ...]:
+    return study.pairs(_MISFITS, [list(FITTING[data_type])]) if data_type in FITTING else ()

@@ -10,8 +10,8 @@ from sqlglot import exp
 from pravin_core.compiler import names
 from pravin_core.compiler.written import written
 from pravin_core.engines.duckdb import column, template
-from pravin_core.profiling.kinds import kind_of
-from pravin_core.profiling.metrics.texts import INVISIBLE, OUTER_SPACES, shape_of
+from pravin_core.profiling.kinds import kind_of, shape_of
+from pravin_core.profiling.metrics.texts import INVISIBLE, OUTER_SPACES
 from pravin_core.tables.columns import RECORD
 from pravin_core.tables.types import DataType
 

@@ -69,3 +69,14 @@ def pattern(date_format: str) -> str:
             out.append(re.escape(piece))
         at += len(piece)
     return "^" + "".join(out) + "$"
+
+
+_SHAPES = {"%Y": "9{4}", "%y": "99", "%b": "[Aa]{3}", "%B": "[Aa]{3,9}", "%M": "99", "%S": "99"}
+
+
+def shape_pattern(date_format: str) -> str:
+    """The regular expression of the shapes (digits as 9, letters as a or A) that texts of a format can have."""
+    pieces = re.split("(%.)", date_format)
+    return "".join(
+        _SHAPES.get(piece, "99?") if piece.startswith("%") else re.escape(piece) for piece in pieces
+    ).replace("T", "A")

@@ -2,23 +2,23 @@
 
 from __future__ import annotations
 
+import re
 from datetime import datetime
-
-import duckdb
 
 from pravin_core.profiling.kinds import GUESSED_FORMS
 from pravin_core.profiling.model import Bin, DateStatistics, Distribution, ValueCount
-from pravin_core.tables.dates import pattern
+from pravin_core.profiling.study import Study
+from pravin_core.tables.dates import pattern, shape_pattern
 
 BINS = 24
 _FITS = """
-SELECT coalesce(sum(n), 0)::BIGINT FROM kinds
+SELECT coalesce(sum(n), 0)::BIGINT FROM study
 WHERE kind IN ('date', 'date-time') AND regexp_full_match(trim(value), $pattern)
   AND try_strptime(trim(value), $format) IS NOT NULL
 """
 _DATES = """
 CREATE OR REPLACE TEMP TABLE dates AS
-SELECT try_strptime(trim(value), $formats) AS moment, n FROM kinds WHERE kind IN ('date', 'date-time')
+SELECT try_strptime(trim(value), $formats) AS moment, n FROM study WHERE kind IN ('date', 'date-time')
 """
 _SUMS = """
 SELECT sum(n)::BIGINT, min(moment), max(moment), coalesce(sum(n) FILTER (moment > $1), 0)::BIGINT
@@ -33,59 +33,67 @@ _BY_MONTH = (
 _BY_DAY = (
     "SELECT isodow(moment)::VARCHAR AS k, sum(n)::BIGINT FROM dates WHERE moment IS NOT NULL GROUP BY k ORDER BY k"
 )
+_BY_HOUR = """
+SELECT strftime(moment, '%H') AS k, sum(n)::BIGINT FROM dates
+WHERE moment IS NOT NULL AND (SELECT bool_or(moment <> date_trunc('day', moment)) FROM dates) GROUP BY k ORDER BY k
+"""
+_SHAPES = "SELECT DISTINCT shape_of(trim(value)) FROM study WHERE kind IN ('date', 'date-time') LIMIT 2000"
 _HISTOGRAM = """
 SELECT least($bins - 1, floor((epoch(moment) - $low) / $width))::INT AS bin, sum(n)::BIGINT
 FROM dates WHERE moment IS NOT NULL GROUP BY bin ORDER BY bin
 """
 
 
-def measure(con: duckdb.DuckDBPyConnection, now: datetime) -> tuple[DateStatistics | None, Distribution | None]:
+def measure(study: Study) -> tuple[DateStatistics | None, Distribution | None]:
     """All statistics of dates, and their histogram; None when no cell reads as a date.
 
     Where a text fits several forms (day and month exchanged), the form that fits most cells of the column is
-    taken. `now` decides what lies in the future.
+    taken.
     """
-    fits = []
-    for form in GUESSED_FORMS:
-        parameters = {"pattern": pattern(form.format).strip("^$"), "format": form.format}
-        row = con.execute(_FITS, parameters).fetchone()
-        if row and row[0]:
-            fits.append((form.format, row[0]))
-    fits.sort(key=lambda pair: -pair[1])
-    if not fits:
+    formats = forms_of(study)
+    if not formats:
         return None, None
-    con.execute(_DATES, {"formats": [name for name, _ in fits]})
-    row = con.execute(_SUMS, [now]).fetchone()
-    if row is None or not row[0]:
+    study.ask(_DATES, {"formats": [name for name, _ in formats]})
+    count, first, last, future = study.ask(_SUMS, [study.now])[0]
+    if not count:
         return None, None
-    count, first, last, future = row
     statistics = DateStatistics(
         count=count,
-        first=_iso(first),
-        last=_iso(last),
-        formats=tuple(ValueCount(value=name, count=cells) for name, cells in fits),
-        by_year=_counts(con, _BY_YEAR),
-        by_month=_counts(con, _BY_MONTH),
-        by_weekday=_counts(con, _BY_DAY),
+        first=iso(first),
+        last=iso(last),
+        formats=tuple(ValueCount(value=name, count=cells) for name, cells in formats),
+        by_year=study.pairs(_BY_YEAR),
+        by_month=study.pairs(_BY_MONTH),
+        by_weekday=study.pairs(_BY_DAY),
+        by_hour=study.pairs(_BY_HOUR),
         future=future,
     )
-    return statistics, _histogram(con, first, last)
+    return statistics, _histogram(study, first, last)
 
 
-def _iso(moment: datetime) -> str:
+def forms_of(study: Study) -> list[tuple[str, int]]:
+    """The date forms that fit cells of the column and how many, most first."""
+    shapes = [row[0] for row in study.ask(_SHAPES)]
+    fits = []
+    for form in GUESSED_FORMS:
+        if any(re.fullmatch(shape_pattern(form.format), shape) for shape in shapes):
+            parameters = {"pattern": pattern(form.format).strip("^$"), "format": form.format}
+            cells = study.ask(_FITS, parameters)[0][0]
+            if cells:
+                fits.append((form.format, cells))
+    return sorted(fits, key=lambda pair: -pair[1])
+
+
+def iso(moment: datetime) -> str:
     return moment.date().isoformat() if moment.time() == datetime.min.time() else moment.isoformat(" ")
 
 
-def _counts(con: duckdb.DuckDBPyConnection, query: str) -> tuple[ValueCount, ...]:
-    return tuple(ValueCount(value=value, count=count) for value, count in con.execute(query).fetchall())
-
-
-def _histogram(con: duckdb.DuckDBPyConnection, first: datetime, last: datetime) -> Distribution:
+def _histogram(study: Study, first: datetime, last: datetime) -> Distribution:
     days = (last - first).total_seconds() / 86_400
     bins = max(1, min(BINS, int(days) + 1))
     width = max(1.0, days * 86_400 / bins)
     low = (first - datetime(1970, 1, 1)).total_seconds()
-    counted = dict(con.execute(_HISTOGRAM, {"bins": bins, "low": low, "width": width}).fetchall())
+    counted = dict(study.ask(_HISTOGRAM, {"bins": bins, "low": low, "width": width}))
     step = (last - first) / bins if bins > 1 else (last - first)
     return Distribution(
         of="dates",

@@ -2,117 +2,120 @@
 
 from __future__ import annotations
 
-import duckdb
+import math
+from typing import Any
+
+import numpy as np
 
 from pravin_core.profiling.model import Bin, Distribution, NumberStatistics
+from pravin_core.profiling.study import Study, quantile
 
 BINS = 24
+EXACT = 10_000
 QUANTILES = (0.01, 0.05, 0.25, 0.5, 0.75, 0.95, 0.99)
 
-_NUMBERS = """
-CREATE OR REPLACE TEMP TABLE numbers AS
-SELECT number, sum(n)::BIGINT AS n, sum(sum(n)) OVER (ORDER BY number)::BIGINT AS up_to
-FROM (SELECT try_cast(replace(trim(value), ',', '.') AS DOUBLE) AS number, n FROM kinds
-      WHERE kind IN ('whole number', 'decimal') OR ($comma AND kind = 'decimal comma'))
-WHERE number IS NOT NULL GROUP BY number
-"""
-_SUMS = """
-SELECT sum(n)::BIGINT, min(number), max(number), sum(number * n),
-  coalesce(sum(n) FILTER (number > 0), 0)::BIGINT, coalesce(sum(n) FILTER (number < 0), 0)::BIGINT,
-  coalesce(sum(n) FILTER (number = 0), 0)::BIGINT,
-  coalesce(sum(number * n) FILTER (number > 0), 0), coalesce(sum(number * n) FILTER (number < 0), 0)
-FROM numbers
-"""
-_MOMENTS = """
-SELECT sum(n * (number - $1) ** 2), sum(n * (number - $1) ** 3), sum(n * (number - $1) ** 4) FROM numbers
-"""
-_RANKED = """
-SELECT rank, (SELECT min(number) FROM numbers WHERE up_to > rank) FROM unnest($1::BIGINT[]) AS ranks(rank)
-"""
-_HISTOGRAM = """
-SELECT least($bins - 1, floor((number - $low) / $width))::INT AS bin, sum(n)::BIGINT
-FROM numbers GROUP BY bin ORDER BY bin
-"""
+Array = np.ndarray[Any, Any]
 
 
-def measure(con: duckdb.DuckDBPyConnection, decimal_mark: str) -> tuple[NumberStatistics | None, Distribution | None]:
+def measure(study: Study) -> tuple[NumberStatistics | None, Distribution | None]:
     """All statistics of numbers, and their histogram; None when no cell reads as a number.
 
-    Quantiles interpolate linearly (Hyndman and Fan 1996, type 7). Variance has divisor n-1; skewness and excess
-    kurtosis are the sample-adjusted G1 and G2 (Joanes and Gill 1998).
+    Variance has divisor n-1; skewness and excess kurtosis are the sample-adjusted G1 and G2 (Joanes and Gill 1998);
+    quantiles interpolate linearly (Hyndman and Fan 1996, type 7). What is beyond a 64-bit float is None. Moments are
+    taken about the mean of the values scaled by the largest, so that huge and tiny values keep their digits.
     """
-    con.execute(_NUMBERS, {"comma": decimal_mark == ","})
-    row = con.execute(_SUMS).fetchone()
-    if row is None or not row[0]:
+    values, cells = study.numbers
+    if len(values) == 0:
         return None, None
-    count, low, high, total, positive, negative, zero, positive_total, negative_total = row
-    mean = total / count
-    variance, skewness, kurtosis = _moments(con, count, mean)
-    quantiles = _quantiles(con, count)
+    n = int(cells.sum())
+    mean, variance, skewness, kurtosis = _moments(values, cells, n)
+    above, under = values > 0, values < 0
+    quantiles = dict(zip((f"{q:g}" for q in QUANTILES), quantile(values, cells, QUANTILES), strict=True))
     statistics = NumberStatistics(
-        count=count,
-        minimum=low,
-        maximum=high,
+        count=n,
+        minimum=float(values[0]),
+        maximum=float(values[-1]),
         mean=mean,
         median=quantiles["0.5"],
-        standard_deviation=None if variance is None else variance**0.5,
-        variance=variance,
+        standard_deviation=_finite(math.sqrt(variance[0]) * variance[1]) if variance else None,
+        variance=_finite(variance[0] * variance[1] * variance[1]) if variance else None,
         skewness=skewness,
         kurtosis=kurtosis,
-        total=total,
+        total=_total(values, cells),
         quantiles=quantiles,
-        positive=positive,
-        negative=negative,
-        zero=zero,
-        positive_total=positive_total,
-        negative_total=negative_total,
-        decimal_mark=decimal_mark,
+        positive=int(cells[above].sum()),
+        negative=int(cells[under].sum()),
+        zero=n - int(cells[above].sum()) - int(cells[under].sum()),
+        positive_total=_total(values[above], cells[above]),
+        negative_total=_total(values[under], cells[under]),
+        decimal_mark=study.decimal_mark,
     )
-    return statistics, _histogram(con, low, high)
+    return statistics, histogram(values, cells)
 
 
-def _moments(con: duckdb.DuckDBPyConnection, n: int, mean: float) -> tuple[float | None, float | None, float | None]:
-    second, third, fourth = con.execute(_MOMENTS, [mean]).fetchone() or (0.0, 0.0, 0.0)
+def _total(values: Array, cells: Array) -> float | None:
+    return _finite(_sum(_times(values, cells)))
+
+
+def _times(values: Array, cells: Array) -> Array:
+    with np.errstate(over="ignore"):
+        product = values * cells
+    return product if np.isfinite(product).all() else np.array([math.inf])
+
+
+def _sum(values: Array) -> float:
+    """The sum: exactly rounded for few values (Shewchuk 1997), pairwise for many, which is as good to 14 digits."""
+    return math.fsum(values) if len(values) <= EXACT else float(np.sum(values))
+
+
+def _finite(value: float) -> float | None:
+    return value if math.isfinite(value) else None
+
+
+def _moments(
+    values: Array, cells: Array, n: int
+) -> tuple[float, tuple[float, float] | None, float | None, float | None]:
+    """Mean, variance (of the scaled values, with the scale), skewness and kurtosis; None where not defined."""
+    scale = float(np.abs(values).max()) or 1.0
+    scaled = values / scale
+    centre = _sum(scaled * cells) / n
+    mean = centre * scale
     if n < 2:
-        return None, None, None
-    variance = second / (n - 1)
+        return mean, None, None, None
+    off = scaled - centre
+    if len(values) == 1:
+        off = np.zeros(1)
+    squares = off * off
+    second = _sum(squares * cells)
+    variance = (second / (n - 1), scale)
     m2 = second / n
     if n < 3 or m2 == 0:
-        return variance, None, None
-    g1 = (third / n) / m2**1.5
-    skewness = g1 * (n * (n - 1)) ** 0.5 / (n - 2)
+        return mean, variance, None, None
+    g1 = (_sum(squares * off * cells) / n) / m2**1.5
+    skewness = g1 * math.sqrt(n * (n - 1)) / (n - 2)
     if n < 4:
-        return variance, skewness, None
-    g2 = (fourth / n) / m2**2 - 3
-    return variance, skewness, ((n + 1) * g2 + 6) * (n - 1) / ((n - 2) * (n - 3))
+        return mean, variance, skewness, None
+    g2 = (_sum(squares * squares * cells) / n) / m2**2 - 3
+    return mean, variance, skewness, ((n + 1) * g2 + 6) * (n - 1) / ((n - 2) * (n - 3))
 
 
-def _quantiles(con: duckdb.DuckDBPyConnection, n: int) -> dict[str, float]:
-    places = {q: q * (n - 1) for q in QUANTILES}
-    ranks = sorted({rank for place in places.values() for rank in (int(place), min(n - 1, int(place) + 1))})
-    at = dict(con.execute(_RANKED, [ranks]).fetchall())
-    result = {}
-    for q, place in places.items():
-        below, above = at[int(place)], at[min(n - 1, int(place) + 1)]
-        result[f"{q:g}"] = below + (above - below) * (place - int(place))
-    return result
-
-
-def _histogram(con: duckdb.DuckDBPyConnection, low: float, high: float) -> Distribution:
-    whole = con.execute("SELECT bool_and(number = floor(number)) FROM numbers").fetchone()
+def histogram(values: Array, cells: Array) -> Distribution:
+    """Bars of equal width from the least to the greatest value; few whole numbers get a bar each."""
+    low, high = float(values[0]), float(values[-1])
     if low == high:
         bins, width = 1, 1.0
-    elif whole and whole[0] and high - low < BINS:
+    elif high - low < BINS and (values == np.floor(values)).all():
         bins, width = int(high - low) + 1, 1.0
     else:
-        bins, width = BINS, (high - low) / BINS
-    if width == 0 or width != width or width == float("inf"):
+        bins, width = BINS, high / BINS - low / BINS
+    if width == 0 or not math.isfinite(width):
         return Distribution(of="numbers", bins=())
-    counted = dict(con.execute(_HISTOGRAM, {"bins": bins, "low": low, "width": width}).fetchall())
+    places = np.minimum(bins - 1, np.floor(values / width - low / width)).astype(np.int64)
+    counted = np.bincount(np.maximum(places, 0), weights=cells, minlength=bins).astype(np.int64)
     return Distribution(
         of="numbers",
         bins=tuple(
-            Bin(low=f"{low + i * width:.6g}", high=f"{low + (i + 1) * width:.6g}", count=counted.get(i, 0))
+            Bin(low=f"{low + i * width:.6g}", high=f"{low + (i + 1) * width:.6g}", count=int(counted[i]))
             for i in range(bins)
         ),
     )

@@ -1,0 +1,83 @@
+"""Find and replace by a pattern."""
+
+from __future__ import annotations
+
+import re
+from typing import Literal, Self
+
+import duckdb
+from pydantic import Field, model_validator
+from sqlglot import exp
+
+from pravin_core.engines.duckdb import template
+from pravin_core.rules.base import ColumnCorrection, Corrected, Example, Part, as_text, named, text
+from pravin_core.tables.columns import Column
+
+
+class ReplacePattern(ColumnCorrection):
+    """Patterns are those of RE2 (linear time, whatever the text). `\\1` stands for the first group."""
+
+    title = "Replace by pattern"
+    group = "Text"
+    about = "Replaces every part of a value that matches a pattern; \\1 stands for the first group in brackets."
+    examples = (
+        Example(
+            rule={"columns": ["a"], "find": r"^([0-9.]+) mg/L$", "replacement": r"\1"},
+            before={"a": ["8.1 mg/L", "7.4", "mg/L", None]},
+            after={"a": ["8.1", "7.4", "mg/L", None]},
+        ),
+        Example(
+            rule={"columns": ["a"], "find": ",", "only": r"^\d{1,3}(,\d{3})+$"},
+            before={"a": ["1,234,567", "1,2", None]},
+            after={"a": ["1234567", "1,2", None]},
+        ),
+    )
+
+    kind: Literal["replace-pattern"] = "replace-pattern"
+    find: str = Field(min_length=1, max_length=500, title="Find the pattern")
+    replacement: str = Field(default="", max_length=500, title="Put in its place")
+    only: str = Field(default="", max_length=500, title="Only in values that match")
+
+    @model_validator(mode="after")
+    def _patterns_read(self) -> Self:
+        for pattern in (self.find, self.only):
+            try:
+                duckdb.execute("SELECT regexp_matches('', ?)", [pattern])
+            except duckdb.Error as error:
+                said = str(error).split("Error: ")[-1]
+                raise ValueError(f"the pattern {pattern!r} cannot be read: {said}") from error
+        groups = re.findall(r"\\(\d)", self.replacement)
+        known = duckdb.execute("SELECT len(regexp_extract_all(?, '\\((?:\\?P<|[^?])'))", [self.find]).fetchone()
+        if groups and known and int(max(groups)) > known[0]:
+            raise ValueError(f"the replacement names group \\{max(groups)}, the pattern has {known[0]}")
+        return self
+
+    def sentence(self) -> list[Part]:
+        where = [text(" in values that match "), Part(text=self.only, data=True)] if self.only else []
+        new = [text(" by "), Part(text=self.replacement, data=True)] if self.replacement else []
+        verb = "Replace " if self.replacement else "Take away "
+        return [
+            text(verb),
+            Part(text=self.find, data=True),
+            *new,
+            text(" in "),
+            *named(self.columns),
+            *where,
+            text("."),
+        ]
+
+    def correct(self, cell: exp.Expr, column: Column) -> Corrected:
+        old = as_text(cell)
+        replaced = template(
+            "regexp_replace(:c, :find, :new, 'g')",
+            c=old, find=exp.Literal.string(self.find), new=exp.Literal.string(self.replacement),
+        )  # fmt: skip
+        if self.only:
+            replaced = template(
+                "CASE WHEN regexp_matches(:c, :meant) THEN :new ELSE :c END",
+                c=old, meant=exp.Literal.string(self.only), new=replaced,
+            )  # fmt: skip
+        return Corrected(template("nullif(:c, '')", c=replaced))
+
+
+KIND = ReplacePattern
