@@ -13,7 +13,7 @@ import duckdb
 import numpy as np
 import pyarrow
 import pyarrow.compute
-from duckdb import PythonUDFType
+from duckdb.func import ARROW
 
 pa: Any = pyarrow
 pc: Any = pyarrow.compute
@@ -70,9 +70,9 @@ _SPACES[[9, 10, 11, 12, 13, 32]] = True
 
 def register(con: duckdb.DuckDBPyConnection) -> None:
     """Make the functions known to a connection, before its configuration is locked."""
-    con.create_function("shape_of", shape_of, ["VARCHAR"], "VARCHAR", type=PythonUDFType.ARROW)
-    con.create_function("words_of", words_of, ["VARCHAR"], "INTEGER", type=PythonUDFType.ARROW)
-    con.create_function("marks_of", marks_of, ["VARCHAR"], "INTEGER", type=PythonUDFType.ARROW)
+    con.create_function("shape_of", shape_of, ["VARCHAR"], "VARCHAR", type=ARROW)
+    con.create_function("words_of", words_of, ["VARCHAR"], "INTEGER", type=ARROW)
+    con.create_function("marks_of", marks_of, ["VARCHAR"], "INTEGER", type=ARROW)
 
 
 def shape_of(texts: Texts) -> Any:
