@@ -14,6 +14,8 @@ from pravin_core.tables.numbers import number_pattern, whole_pattern
 
 MISSING_TOKENS = ("n/a", "na", "#n/a", "nan", "null", "none", "nil", "-", "--", "---", "?", "??", ".", "missing")
 TRUTH = ("true", "false", "yes", "no", "y", "n", "t", "f")
+OUTER_SPACES = r"^[\s\p{Z}]|[\s\p{Z}]$"
+INVISIBLE = r"[\p{Cc}\p{Cf}\x{00A0}]"
 GUESSED_FORMS = tuple(form for form in FORMS if form.format != "%Y%m%d")  # eight digits are a number until told
 
 

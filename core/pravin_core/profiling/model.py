@@ -2,9 +2,14 @@
 
 from __future__ import annotations
 
+from typing import Any, Literal
+
 from pydantic import BaseModel, ConfigDict
 
+from pravin_core.records.filters import Filter
 from pravin_core.tables.types import DataType, Role
+
+Severity = Literal["high", "middle", "low"]
 
 
 class _Part(BaseModel):
@@ -101,6 +106,34 @@ class ColumnProfile(_Part):
     distribution: Distribution
 
 
+class Evidence(_Part):
+    """A value that was found, its cells, and what the proposed rule would make of it."""
+
+    value: str
+    count: int
+    becomes: str | None = None
+
+
+class Finding(_Part):
+    """One thing the profile noticed.
+
+    `count` is cells of a column or records of the table, `share` of the records. `filters` open the records;
+    `rule` is a proposed rule without its id, `effect` how many cells it changes, records it removes or breaks.
+    """
+
+    id: str
+    kind: str
+    columns: tuple[str, ...]
+    severity: Severity
+    count: int
+    share: float
+    says: str
+    evidence: tuple[Evidence, ...] = ()
+    filters: tuple[Filter, ...] = ()
+    rule: dict[str, Any] | None = None
+    effect: int | None = None
+
+
 class Profile(_Part):
     """Everything measured about a delivery."""
 
@@ -111,3 +144,4 @@ class Profile(_Part):
     empty_records: int
     duplicate_records: int
     columns: tuple[ColumnProfile, ...]
+    findings: tuple[Finding, ...] = ()

@@ -13,10 +13,12 @@ from sqlglot import exp
 from pravin_core.engines.duckdb import Limits, connect, read_parquet, sql
 from pravin_core.errors import Cancelled
 from pravin_core.intake.snapshot import Snapshot
+from pravin_core.profiling.findings.registry import OF_COLUMNS, OF_TABLES
 from pravin_core.profiling.metrics import dates, numbers, texts
-from pravin_core.profiling.model import ColumnProfile, Profile, ValueCount
+from pravin_core.profiling.model import ColumnProfile, Finding, Profile, ValueCount
 from pravin_core.profiling.proposals import propose_role, propose_type
 from pravin_core.profiling.study import TOP, Study, text_of
+from pravin_core.profiling.table import TableStudy
 from pravin_core.tables.types import DataType
 
 FITTING = {
@@ -46,11 +48,18 @@ def profile_snapshot(
     """
     with connect([snapshot.folder], scratch, limits) as con:
         source = read_parquet(snapshot.parts)
-        columns = []
+        columns: list[ColumnProfile] = []
+        findings: list[Finding] = []
         for position, name in enumerate(snapshot.columns, start=1):
             if progress and not progress(position - 1, len(snapshot.columns)):
                 raise Cancelled("The profile was cancelled. Nothing was changed.")
-            columns.append(_column(Study(con, source, name, position, snapshot.records, now)))
+            study = Study(con, source, name, position, snapshot.records, now)
+            columns.append(_column(study))
+            for module in OF_COLUMNS:
+                findings += module.find(study, columns[-1])
+        table = TableStudy(con, source, snapshot.records, columns, now)
+        for module in OF_TABLES:
+            findings += module.find(table)
         any_missing, empty, duplicates = _records(con, source, snapshot.columns)
     return Profile(
         records=snapshot.records,
@@ -60,7 +69,12 @@ def profile_snapshot(
         empty_records=empty,
         duplicate_records=duplicates,
         columns=tuple(columns),
+        findings=tuple(sorted(findings, key=_worst_first)),
     )
+
+
+def _worst_first(finding: Finding) -> tuple[int, int, str]:
+    return (("high", "middle", "low").index(finding.severity), -finding.count, finding.id)
 
 
 def _records(con: duckdb.DuckDBPyConnection, source: exp.Expr, names: Sequence[str]) -> tuple[int, int, int]:

@@ -69,3 +69,8 @@ def propose_role(
     if coded and distinct > 0.5 * present:
         return Role.IDENTIFIER
     return Role.CATEGORY if distinct <= max(30, 0.2 * present) else Role.FREE_TEXT
+
+
+def looks_like_identifier(name: str) -> bool:
+    """Whether a column's name says that it identifies something (sample_id, siteCode, ref)."""
+    return bool(_ID_NAME.search(name) or re.search(r"(Code|Nr|No|Key|Ref)$", name))

@@ -38,6 +38,28 @@ WHERE kind IN ('whole number', 'decimal') OR ($comma AND kind = 'decimal comma')
 """
 
 
+_MATCHING = """
+SELECT value, n, sum(n) OVER ()::BIGINT, count(*) OVER () FROM study
+WHERE value <> '' AND ($marks = 0 OR marks & $marks > 0) AND (len($kinds) = 0 OR list_contains($kinds, kind))
+  AND regexp_matches(value, $pattern) ORDER BY n DESC, value LIMIT $most
+"""
+MATCHES = 5000
+
+
+@dataclass(frozen=True)
+class Matches:
+    """How many cells and different values match, and the values with their cells (at most 5,000)."""
+
+    cells: int
+    distinct: int
+    values: tuple[tuple[str, int], ...]
+
+    @property
+    def texts(self) -> list[str]:
+        """The values alone."""
+        return [value for value, _ in self.values]
+
+
 @dataclass(frozen=True)
 class Shape:
     """A shape, its cells, a value of it, and the kind most of its values are."""
@@ -102,6 +124,14 @@ class Study:
     def holds(self, mark: int) -> int:
         """Cells that hold any character of these marks."""
         return sum(cells for marks, cells in self.marks.items() if marks & mark)
+
+    def matching(self, pattern: str, marks: int = 0, kinds: Sequence[str] = ()) -> Matches:
+        """The values that match a pattern, of some kinds, holding any of some marks; most frequent first."""
+        if marks and not self.holds(marks):
+            return Matches(0, 0, ())
+        said = {"pattern": pattern, "marks": int(marks), "kinds": list(kinds), "most": MATCHES}
+        rows = self.ask(_MATCHING, said)
+        return Matches(rows[0][2], rows[0][3], tuple((v, n) for v, n, *_ in rows)) if rows else Matches(0, 0, ())
 
     @property
     def decimal_mark(self) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -10,26 +11,42 @@ from sqlglot import exp
 from pravin_core.compiler import names
 from pravin_core.compiler.written import written
 from pravin_core.engines.duckdb import column, template
-from pravin_core.profiling.kinds import kind_of, shape_of
-from pravin_core.profiling.metrics.texts import INVISIBLE, OUTER_SPACES
+from pravin_core.profiling.kinds import INVISIBLE, OUTER_SPACES, kind_of, shape_of
 from pravin_core.tables.columns import RECORD
+from pravin_core.tables.dates import pattern
 from pravin_core.tables.types import DataType
 
 Test = Literal[
     "is", "is not", "contains", "missing", "filled", "above", "below", "shape", "reads as", "does not read as",
-    "outer spaces", "invisible marks",
+    "outer spaces", "invisible marks", "one of", "matches", "between", "dated", "longer", "shorter", "repeated",
 ]  # fmt: skip
 
 
+NUMERIC = ("whole number", "decimal", "decimal comma")
+
+
 class Filter(BaseModel):
-    """One condition. `on` says of what: a column, the state, a rule's effect, or the record number."""
+    """One condition. `on` says of what: a column, the state, a rule's effect, the record number or several of them,
+    records that occur more than once (in the columns `values`, or in all), or a combination of the filters `of`.
+
+    "dated" takes formats divided by | as `value` and two ISO dates as `values`; "between" two numbers, both included.
+    """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
-    on: Literal["column", "state", "rule", "record", "text", "any missing"]
+    on: Literal[
+        "column", "state", "rule", "record", "text", "any missing", "records", "repeated", "all of", "any of", "none of"
+    ]
     name: str = Field(default="", max_length=2000)
     test: Test = "is"
     value: str = Field(default="", max_length=2000)
+    values: tuple[str, ...] = Field(default=(), max_length=2000)
+    of: tuple[Filter, ...] = Field(default=(), max_length=200)
+
+    def names(self) -> set[str]:
+        """The columns it names."""
+        own = {self.name} if self.on == "column" else set(self.values) if self.on == "repeated" else set()
+        return own.union(*(one.names() for one in self.of))
 
 
 def condition(wanted: Filter, types: dict[str, DataType], rules: dict[int, str]) -> exp.Expr:
@@ -41,6 +58,14 @@ def condition(wanted: Filter, types: dict[str, DataType], rules: dict[int, str])
         return _touched(int(wanted.value), rules)
     if wanted.on == "record":
         return template(":r = :n", r=column(RECORD), n=exp.Literal.number(int(wanted.value)))
+    if wanted.on in _JOINED:
+        parts = [exp.paren(condition(one, types, rules)) for one in wanted.of] or [exp.true()]
+        joined = _JOINED[wanted.on](*parts)
+        return exp.not_(exp.paren(joined)) if wanted.on == "none of" else joined
+    if wanted.on == "records":
+        return exp.In(this=column(RECORD), expressions=[exp.Literal.number(int(number)) for number in wanted.values])
+    if wanted.on == "repeated":
+        return _repeated(wanted, types)
     if wanted.on == "any missing":
         gaps = [
             template("CASE WHEN coalesce(:c, '') = '' THEN 1 END", c=written(column(n), t)) for n, t in types.items()
@@ -52,6 +77,28 @@ def condition(wanted: Filter, types: dict[str, DataType], rules: dict[int, str])
             exp.Anonymous(this="concat_ws", expressions=[exp.Literal.string("\x1f"), *cells]), wanted.value
         )
     return _of_column(wanted, types[wanted.name])
+
+
+def kept(query: exp.Select, conditions: Sequence[exp.Expr]) -> exp.Select:
+    """A query with only the records that fit; conditions may look at other records (windows)."""
+    if not conditions:
+        return query
+    if any(one.find(exp.Window) for one in conditions):
+        looking = query.copy()
+        looking.set("qualify", exp.Qualify(this=exp.and_(*conditions)))
+        return looking
+    return query.where(*conditions)
+
+
+_JOINED = {"all of": exp.and_, "any of": exp.or_, "none of": exp.or_}
+
+
+def _repeated(wanted: Filter, types: dict[str, DataType]) -> exp.Expr:
+    """Records alike in the columns (all when none is named); "matches" leaves letter case and spaces aside."""
+    cells = [template("coalesce(:c, '')", c=written(column(n), types[n])) for n in wanted.values or types]
+    if wanted.test == "matches":
+        cells = [template(r"lower(regexp_replace(:c, '[\s\p{Z}]', '', 'g'))", c=cell) for cell in cells]
+    return template("count(*) OVER (PARTITION BY :key) > 1", key=exp.Anonymous(this="hash", expressions=cells))
 
 
 def _touched(number: int, rules: dict[int, str]) -> exp.Expr:
@@ -85,6 +132,17 @@ def _of_column(wanted: Filter, data_type: DataType) -> exp.Expr:
             return template(":t <> :v", t=text, v=value)
         case "contains":
             return _contains(text, wanted.value)
+        case "one of":
+            return exp.In(this=text, expressions=[exp.Literal.string(one) for one in wanted.values or ("",)])
+        case "matches":
+            return template("regexp_matches(:t, :p) AND :t <> ''", t=text, p=value)
+        case "longer" | "shorter":
+            sides = {"this": exp.Length(this=text), "expression": exp.Literal.number(int(wanted.value))}
+            return exp.GT(**sides) if wanted.test == "longer" else exp.LT(**sides)
+        case "repeated":
+            return template("count(*) OVER (PARTITION BY :t) > 1 AND :t <> ''", t=text)
+        case "dated":
+            return _dated(text, wanted)
         case "outer spaces" | "invisible marks":
             marks = OUTER_SPACES if wanted.test == "outer spaces" else INVISIBLE
             return template("regexp_matches(:t, :p)", t=text, p=exp.Literal.string(marks))
@@ -95,6 +153,14 @@ def _of_column(wanted: Filter, data_type: DataType) -> exp.Expr:
         case "does not read as":
             kinds = [exp.Literal.string(kind) for kind in (*wanted.value.split(","), "missing", "missing token")]
             return exp.not_(exp.In(this=kind_of(text), expressions=kinds))
+    if wanted.test == "between":
+        low, high = (Filter(on="column", name=wanted.name, test="is", value=one) for one in wanted.values)
+        under, over = (
+            _of_column(one.model_copy(update={"test": test}), data_type)
+            for one, test in ((low, "below"), (high, "above"))
+        )
+        is_number = exp.In(this=kind_of(text), expressions=[exp.Literal.string(kind) for kind in NUMERIC])
+        return template(":n AND NOT :u AND NOT :o", n=is_number, u=exp.paren(under), o=exp.paren(over))
     if data_type in (DataType.WHOLE, DataType.DECIMAL):
         number: exp.Expr = column(wanted.name)
         limit: exp.Expr = exp.cast(exp.Literal.string(wanted.value), "DOUBLE")
@@ -105,3 +171,18 @@ def _of_column(wanted: Filter, data_type: DataType) -> exp.Expr:
             number, limit = text, value  # ISO dates sort as text
     compare = exp.GT if wanted.test == "above" else exp.LT
     return template("coalesce(:c, false)", c=compare(this=number, expression=limit))
+
+
+def _dated(text: exp.Expr, wanted: Filter) -> exp.Expr:
+    tries = [
+        template(
+            "CASE WHEN regexp_full_match(trim(:c), :p) THEN try_strptime(trim(:c), :f) END",
+            c=text,
+            p=exp.Literal.string(pattern(one).strip("^$")),
+            f=exp.Literal.string(one),
+        )
+        for one in wanted.value.split("|")
+    ]
+    low, high = (exp.cast(exp.Literal.string(bound), "TIMESTAMP") for bound in wanted.values)
+    moment = exp.Coalesce(this=tries[0], expressions=tries[1:])
+    return template("coalesce(:m BETWEEN :low AND :high, false)", m=moment, low=low, high=high)

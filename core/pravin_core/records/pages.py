@@ -15,7 +15,7 @@ from pravin_core.compiler.written import written
 from pravin_core.engines.duckdb import Limits, column, connect, read_parquet, sql, template
 from pravin_core.errors import RunError
 from pravin_core.intake.snapshot import Snapshot
-from pravin_core.records.filters import Filter, condition
+from pravin_core.records.filters import Filter, condition, kept
 from pravin_core.rules.base import Check, ColumnCorrection
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.runs.model import Outcome
@@ -77,7 +77,7 @@ def read_page(
 ) -> Page:
     """Read one page. Raises RunError when a filter or the order names a column that is not there."""
     types = stage.types
-    for name in [f.name for f in filters if f.on == "column"] + ([sort] if sort else []):
+    for name in [*(name for f in filters for name in sorted(f.names())), *([sort] if sort else [])]:
         if name not in types:
             raise RunError(f"There is no column {name!r}.", column=name, advice="Take the filter away.")
     folders = [stage.snapshot.folder, *([stage.result] if stage.result else [])]
@@ -96,7 +96,8 @@ def _count(
 ) -> int:
     if not filtered:
         return stage.snapshot.records
-    found = con.execute(sql(exp.select("count(*)").from_(source).where(*conditions))).fetchone()
+    fitting = kept(exp.select("1 AS one").from_(source), conditions)
+    found = con.execute(sql(exp.select("count(*)").from_(fitting.subquery("fitting")))).fetchone()
     return int(found[0]) if found else 0
 
 
@@ -121,8 +122,7 @@ def _select(
         column(RECORD).as_("record"), column(FILE).as_("file"), column(LINE).as_("line"),
         *judged, exp.Array(expressions=cells).as_("cells"),
     ).from_(source)  # fmt: skip
-    if conditions:
-        query = query.where(*conditions)
+    query = kept(query, conditions)
     if sort:
         key: exp.Expr = column(sort)
         if stage.result is None:  # as delivered everything is text: numbers in order of size, then the rest as text

@@ -18,7 +18,7 @@ WHERE kind IN ('date', 'date-time') AND regexp_full_match(trim(value), $pattern)
 """
 _DATES = """
 CREATE OR REPLACE TEMP TABLE dates AS
-SELECT try_strptime(trim(value), $formats) AS moment, n FROM study WHERE kind IN ('date', 'date-time')
+SELECT value, try_strptime(trim(value), $formats) AS moment, n FROM study WHERE kind IN ('date', 'date-time')
 """
 _SUMS = """
 SELECT sum(n)::BIGINT, min(moment), max(moment), coalesce(sum(n) FILTER (moment > $1), 0)::BIGINT

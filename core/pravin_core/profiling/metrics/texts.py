@@ -3,11 +3,9 @@
 from __future__ import annotations
 
 from pravin_core.engines.functions import Mark
+from pravin_core.profiling.kinds import INVISIBLE, OUTER_SPACES
 from pravin_core.profiling.model import Bin, Distribution, TextStatistics, ValueCount
 from pravin_core.profiling.study import Study
-
-OUTER_SPACES = r"^[\s\p{Z}]|[\s\p{Z}]$"
-INVISIBLE = r"[\p{Cc}\p{Cf}\x{00A0}]"
 
 _LENGTHS = "SELECT min(length(value)), max(length(value)), sum(length(value) * n) / sum(n) FROM study WHERE value <> ''"
 _WORDS = """

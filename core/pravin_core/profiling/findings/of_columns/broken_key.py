@@ -1,0 +1,36 @@
+"""Identifiers that occur more than once."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from pravin_core.profiling.findings.base import Evidence, Finding, Kind, cells, listed, of_column
+from pravin_core.profiling.model import ColumnProfile
+from pravin_core.profiling.study import Study
+from pravin_core.records.filters import Filter
+from pravin_core.tables.types import DataType, Role
+
+KIND = Kind("broken key", "An identifier of which at least 9 in 10 cells hold a value of their own, and some do not.")
+_REPEATED = (
+    "SELECT value, n, sum(n) OVER ()::BIGINT FROM study WHERE value <> '' AND n > 1 ORDER BY n DESC, value LIMIT 50"
+)
+
+
+def find(study: Study, column: ColumnProfile) -> Iterator[Finding]:
+    """The values that occur more than once, with the check that would hold their records back."""
+    if column.type is DataType.DECIMAL or column.role not in (Role.IDENTIFIER, Role.CATEGORY, Role.FREE_TEXT):
+        return
+    if column.role is not Role.IDENTIFIER and (column.text is None or column.text.mean_words > 1.2):
+        return
+    if study.present < 20 or not 0.9 * study.present <= column.distinct < study.present:
+        return
+    rows = study.ask(_REPEATED)
+    if not rows:
+        return
+    count = rows[0][2]
+    yield of_column(
+        study, KIND, "middle", count, f"{cells(count)} hold an identifier that is not their own: {listed([v for v, *_ in rows])}",
+        evidence=[Evidence(value=v, count=n) for v, n, _ in rows],
+        filters=[Filter(on="column", name=study.name, test="repeated")],
+        rule={"kind": "unique", "columns": [study.name]}, effect=count,
+    )  # fmt: skip

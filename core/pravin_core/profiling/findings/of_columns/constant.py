@@ -1,0 +1,31 @@
+"""Columns that tell nothing, or everything: constant, nearly empty, all different."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from pravin_core.profiling.findings.base import Finding, Kind, of_column
+from pravin_core.profiling.model import ColumnProfile
+from pravin_core.profiling.study import Study
+from pravin_core.records.filters import Filter
+from pravin_core.tables.types import Role
+
+CONSTANT = Kind("constant", "Every filled cell holds the same value.")
+DIFFERENT = Kind("key candidate", "Every record holds another value, so the column can serve as a key.")
+
+
+def find(study: Study, column: ColumnProfile) -> Iterator[Finding]:
+    """Constant columns, and columns that could be a key."""
+    if study.records < 10:
+        return
+    if column.distinct == 1:
+        value = column.values[0].value
+        yield of_column(
+            study, CONSTANT, "low", column.values[0].count, f"always “{value}”",
+            filters=[Filter(on="column", name=study.name, test="is", value=value)],
+        )  # fmt: skip
+    elif column.distinct == study.records and column.role in (Role.IDENTIFIER, Role.TIME, Role.CATEGORY, Role.QUANTITY):
+        if column.role is Role.QUANTITY and column.type == "decimal":
+            return  # measurements differ by chance
+        rule = {"kind": "unique", "columns": [study.name]}
+        yield of_column(study, DIFFERENT, "low", study.records, "every record has another value", rule=rule, effect=0)

@@ -1,0 +1,89 @@
+"""Day and month exchanged."""
+
+from __future__ import annotations
+
+import calendar
+import datetime as dt
+from collections.abc import Iterator
+
+from pravin_core.profiling.findings.base import Evidence, Finding, Kind, cells, listed, of_column, those
+from pravin_core.profiling.model import ColumnProfile
+from pravin_core.profiling.study import Study
+from pravin_core.tables.types import DataType
+
+KIND = Kind(
+    "day and month exchanged",
+    "Dates whose day could be a month, that lie outside of the months in which nearly all certain dates of the column "
+    "lie (those with a day after the 12th), and inside when day and month are exchanged.",
+)
+MIXED = Kind(
+    "two orders of day and month",
+    "Dates that can only be day before month beside dates that can only be month before day.",
+)
+_CERTAIN = "SELECT moment::DATE, n FROM dates WHERE day(moment) > 12 ORDER BY 1"
+_EXCHANGED = """
+SELECT value, n, make_date(year(moment), day(moment), month(moment)) FROM dates
+WHERE moment IS NOT NULL AND day(moment) <= 12 AND day(moment) <> month(moment)
+  AND NOT moment::DATE BETWEEN $low AND $high
+  AND make_date(year(moment), day(moment), month(moment)) BETWEEN $low AND $high
+ORDER BY n DESC, value
+"""
+LONGEST = 250  # days: a window of nearly a year tells nothing
+_ORDERS = ("%d/%m/%Y", "%m/%d/%Y")
+
+
+def find(study: Study, column: ColumnProfile) -> Iterator[Finding]:
+    """Dates that fit the period of the column only with day and month exchanged."""
+    if column.type not in (DataType.DATE, DataType.DATETIME) or column.dates is None:
+        return
+    yield from _mixed(study, column)
+    window = _window(study)
+    if window is None:
+        return
+    low, high = window
+    rows = study.ask(_EXCHANGED, {"low": low, "high": high})
+    if not rows:
+        return
+    count = sum(n for _, n, _ in rows)
+    texts = [value for value, *_ in rows]
+    form = column.dates.formats[0].value
+    exchangeable = "%d" in form and "%m" in form and "%H" not in form
+    yield of_column(
+        study, KIND, "high", count, f"{cells(count)} with day and month exchanged: {listed(texts)}",
+        evidence=[Evidence(value=v, count=n, becomes=f"{day:{form}}" if exchangeable else f"{day}") for v, n, day in rows],
+        filters=those(study.name, texts),
+        rule={"kind": "exchange-day-month", "columns": [study.name], "format": form, "low": f"{low}", "high": f"{high}"}
+        if exchangeable else None,
+    )  # fmt: skip
+
+
+def _window(study: Study) -> tuple[dt.date, dt.date] | None:
+    """The whole months from the first to the last in which nearly all certain dates lie; None when too wide."""
+    rows = study.ask(_CERTAIN)
+    total = sum(n for _, n in rows)
+    if total < 5:
+        return None
+    days: list[dt.date] = []
+    passed = 0
+    for day, n in rows:
+        if 0.01 * total <= passed + n and passed <= 0.99 * total:
+            days.append(day)
+        passed += n
+    if not days:
+        return None
+    low = days[0].replace(day=1)
+    high = days[-1].replace(day=calendar.monthrange(days[-1].year, days[-1].month)[1])
+    return (low, high) if (high - low).days <= LONGEST else None
+
+
+def _mixed(study: Study, column: ColumnProfile) -> Iterator[Finding]:
+    first = study.matching(r"^\s*(?:1[3-9]|2\d|3[01])/(?:0?[1-9]|1[0-2])/\d{4}", kinds=("date", "date-time"))
+    second = study.matching(r"^\s*(?:0?[1-9]|1[0-2])/(?:1[3-9]|2\d|3[01])/\d{4}", kinds=("date", "date-time"))
+    if not first.cells or not second.cells:
+        return
+    fewer = min(first, second, key=lambda met: met.cells)
+    yield of_column(
+        study, MIXED, "high", fewer.cells,
+        f"{cells(first.cells)} with the day before the month, {second.cells:,} with the month before the day",
+        evidence=[Evidence(value=v, count=n) for v, n in fewer.values], filters=those(study.name, fewer.texts),
+    )  # fmt: skip

@@ -1,0 +1,57 @@
+"""Spelling variants of category values."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from pravin_core.profiling.findings.base import Evidence, Finding, Kind, cells, of_column, those, translation
+from pravin_core.profiling.model import ColumnProfile
+from pravin_core.profiling.study import Study
+from pravin_core.profiling.variants.groups import Group, group
+from pravin_core.tables.types import DataType, Role
+
+KIND = Kind(
+    "spelling variants",
+    "Values of a column with the same letters and numbers, or within one or two edits of a value at least eight times as "
+    "frequent. All groups by all methods, to be chosen from, are in Variants.",
+)
+MOST = 20_000
+TIMES = 8
+_VALUES = "SELECT value, n FROM study WHERE kind IN ('text', 'true/false') AND length(value) <= 120"
+
+
+def find(study: Study, column: ColumnProfile) -> Iterator[Finding]:
+    """All groups of the column together, with one code list."""
+    if column.type is not DataType.TEXT or not 2 <= column.distinct <= MOST or column.role is Role.TIME:
+        return
+    if column.distinct > 0.5 * study.present and study.present > 50:
+        return
+    values = dict(study.ask(_VALUES))
+    codes = propose(values)
+    codes = {code: meaning for code, meaning in codes.items() if code.strip() != meaning.strip()}
+    if not codes:
+        return
+    count = sum(values[code] for code in codes)
+    first = next(iter(codes.items()))
+    yield of_column(
+        study, KIND, "middle", count,
+        f"{cells(count)} in {len(codes):,} other spellings, such as “{first[0]}” for “{first[1]}”",
+        evidence=[Evidence(value=code, count=values[code], becomes=meaning) for code, meaning in codes.items()],
+        filters=those(study.name, list(codes)), rule=translation(study.name, codes),
+    )  # fmt: skip
+
+
+def propose(values: dict[str, int]) -> dict[str, str]:
+    """Other spellings and the form proposed for each: those that hardly can mean something else."""
+    codes: dict[str, str] = {}
+    for one in group(values, "spelling"):
+        codes |= {value: one.preferred for value, _ in one.members if value != one.preferred}
+    rest = {value: n for value, n in values.items() if value not in codes}
+    for one in group(rest, "edit distance"):
+        codes |= dict.fromkeys(_rarer(one), one.preferred)
+    return {code: codes.get(meaning, meaning) for code, meaning in codes.items()}
+
+
+def _rarer(one: Group) -> list[str]:
+    counts = dict(one.members)
+    return [value for value, n in one.members if value != one.preferred and n * TIMES <= counts[one.preferred]]

@@ -1,0 +1,141 @@
+"""Records whose cells are shifted by a column."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Sequence
+
+from sqlglot import exp
+
+from pravin_core.engines.duckdb import column, template
+from pravin_core.profiling.findings.base import Evidence, Finding, Kind, make, some_records
+from pravin_core.profiling.kinds import shape_of
+from pravin_core.profiling.model import ColumnProfile
+from pravin_core.profiling.study import text_of
+from pravin_core.profiling.table import TableStudy
+from pravin_core.records.filters import Filter
+from pravin_core.tables.columns import RECORD
+from pravin_core.tables.types import DataType
+
+KIND = Kind(
+    "shifted columns",
+    "Records of which at least two cells do not fit their columns, and nearly all fit the columns beside them: from "
+    "one column on every cell stands one place too far.",
+)
+SWAPPED = Kind(
+    "swapped columns",
+    "Records in which the cells of two columns fit each the other column and not their own, in shape or kind.",
+)
+CANDIDATES = 2000
+_NUMBER = re.compile(r"^[+-]?(?:\d+[.,]?\d*|[.,]\d+)(?:[eE][+-]?\d+)?$")
+
+
+def find(table: TableStudy) -> Iterator[Finding]:
+    """Records shifted to the left or the right, and pairs of columns exchanged."""
+    columns = [one for one in table.columns if one.distinct]
+    if len(columns) < 3 or len(columns) > 300:
+        return
+    forms = {one.name: _Form(one) for one in columns}
+    strict = [one for one in columns if forms[one.name].strict]
+    if len(strict) < 2:
+        return
+    odd = [template("CASE WHEN :c <> '' AND NOT :fits THEN 1 ELSE 0 END", c=text_of(one.name), fits=forms[one.name].fits())
+           for one in strict]  # fmt: skip
+    several = template("list_sum(:parts) >= 2", parts=exp.Array(expressions=odd))
+    cells = [text_of(one.name) for one in table.columns]
+    query = (
+        exp.select(column(RECORD), exp.Array(expressions=cells)).from_(table.source).where(several).limit(CANDIDATES)
+    )
+    rows = table.ask(query)
+    ordered = [forms.get(one.name) for one in table.columns]
+    shifted = [number for number, texts in rows if _is_shifted(texts, ordered)]
+    if shifted:
+        yield make(
+            KIND, (), "high", len(shifted), table.records,
+            f"{some_records(len(shifted))} whose cells stand one column too far",
+            evidence=[Evidence(value=f"record {number:,}", count=1) for number in sorted(shifted)],
+            filters=[Filter(on="records", values=tuple(str(n) for n in sorted(shifted)[:500]))],
+        )  # fmt: skip
+    yield from _swapped(table, [(n, texts) for n, texts in rows if n not in set(shifted)], ordered)
+
+
+class _Form:
+    """What the values of a column look like: its kind, or its usual shapes."""
+
+    def __init__(self, one: ColumnProfile) -> None:
+        present = sum(n for kind, n in one.kinds.items() if kind not in ("missing", "missing token"))
+        self.name = one.name
+        self.numeric = one.type in (DataType.WHOLE, DataType.DECIMAL)
+        self.low = one.numbers.minimum if one.numbers else 0.0
+        self.shapes: set[str] = set()
+        if not self.numeric and present:
+            reached = 0
+            for shape in one.shapes:
+                if reached >= 0.9 * present or shape.count < 0.02 * present:
+                    break
+                self.shapes.add(shape.value)
+                reached += shape.count
+            if reached < 0.9 * present or len(self.shapes) > 12:
+                self.shapes = set()
+        self.values = {value.value for value in one.values} if one.distinct <= len(one.values) else set()
+        self.strict = self.numeric or bool(self.shapes)
+
+    def fits(self) -> exp.Expr:
+        """Whether a cell of the column looks like it."""
+        cell = text_of(self.name)
+        if self.numeric:
+            return template(
+                "regexp_full_match(trim(:c), :p)", c=cell, p=exp.Literal.string(_NUMBER.pattern.strip("^$"))
+            )
+        return exp.In(this=shape_of(cell), expressions=[exp.Literal.string(shape) for shape in sorted(self.shapes)])
+
+    def takes(self, text: str) -> bool:
+        """The same of a text."""
+        return bool(_NUMBER.match(text.strip())) if self.numeric else shape(text) in self.shapes
+
+
+def shape(text: str) -> str:
+    """The shape of one text."""
+    return "".join("9" if c.isdigit() else "A" if c.isupper() else "a" if c.islower() else c for c in text)
+
+
+def _score(texts: Sequence[str], forms: Sequence[_Form | None]) -> tuple[int, int]:
+    """How many filled cells fit and how many do not, where the columns are strict."""
+    judged = [form.takes(text) for text, form in zip(texts, forms, strict=False) if form and form.strict and text]
+    return sum(judged), len(judged) - sum(judged)
+
+
+def _is_shifted(texts: Sequence[str], forms: Sequence[_Form | None]) -> bool:
+    _, wrong = _score(texts, forms)
+    if wrong < 2:
+        return False
+    for start in range(len(texts) - 1):
+        left = [*texts[:start], *texts[start + 1 :], ""]
+        right = [*texts[:start], "", *texts[start:-1]]
+        for moved in (left, right):
+            good, bad = _score(moved, forms)
+            if bad <= wrong * 0.25 and wrong - bad >= 2 and good >= 3:
+                return True
+    return False
+
+
+def _swapped(
+    table: TableStudy, rows: Sequence[tuple[int, Sequence[str]]], forms: Sequence[_Form | None]
+) -> Iterator[Finding]:
+    met: dict[tuple[int, int], list[int]] = {}
+    for number, texts in rows:
+        wrong = [i for i, form in enumerate(forms) if form and form.strict and texts[i] and not form.takes(texts[i])]
+        if len(wrong) != 2:
+            continue
+        i, j = wrong
+        first, second = forms[i], forms[j]
+        if first and second and first.takes(texts[j]) and second.takes(texts[i]):
+            met.setdefault((i, j), []).append(number)
+    for (i, j), numbers in met.items():
+        names = [table.columns[i].name, table.columns[j].name]
+        yield make(
+            SWAPPED, names, "high", len(numbers), table.records,
+            f"{some_records(len(numbers))} in which {names[0]} and {names[1]} are exchanged",
+            evidence=[Evidence(value=f"record {number:,}", count=1) for number in sorted(numbers)],
+            filters=[Filter(on="records", values=tuple(str(n) for n in sorted(numbers)[:500]))],
+        )  # fmt: skip

@@ -1,0 +1,26 @@
+"""Finds the kinds of findings: every module in of_columns/ and of_tables/."""
+
+from __future__ import annotations
+
+import importlib
+import pkgutil
+from types import ModuleType
+
+from pravin_core.profiling.findings import of_columns, of_tables
+from pravin_core.profiling.findings.base import Kind
+
+
+def _modules(package: ModuleType) -> tuple[ModuleType, ...]:
+    found = sorted(pkgutil.iter_modules(package.__path__), key=lambda m: m.name)
+    return tuple(importlib.import_module(f"{package.__name__}.{one.name}") for one in found)
+
+
+OF_COLUMNS, OF_TABLES = _modules(of_columns), _modules(of_tables)
+
+
+def kinds() -> list[Kind]:
+    """Every kind of finding with its definition."""
+    found: list[Kind] = []
+    for module in (*OF_COLUMNS, *OF_TABLES):
+        found += [value for value in vars(module).values() if isinstance(value, Kind) and value not in found]
+    return sorted(found, key=lambda kind: kind.name)

@@ -1,0 +1,1 @@
+"""Spelling variants: values that are written differently and mean the same."""

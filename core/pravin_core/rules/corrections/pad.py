@@ -1,0 +1,59 @@
+"""Fill up texts at the left to a length."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field
+from sqlglot import exp
+
+from pravin_core.engines.duckdb import template
+from pravin_core.rules.base import ColumnCorrection, Corrected, Example, Part, as_text, named, text
+from pravin_core.tables.columns import Column
+
+
+class Pad(ColumnCorrection):
+    """Texts as long or longer stay as they are; spaces around a text that is filled up go."""
+
+    title = "Fill up at the left"
+    group = "Text"
+    about = "Puts a character, usually 0, before each value until it has the wanted length."
+    examples = (
+        Example(
+            rule={"columns": ["a"], "length": 4, "only": "^[0-9]+$"},
+            before={"a": ["42", "0042", "12345", "4a", None]},
+            after={"a": ["0042", "0042", "12345", "4a", None]},
+        ),
+    )
+
+    kind: Literal["pad"] = "pad"
+    columns: tuple[str, ...] = Field(
+        min_length=1, max_length=5000, title="Columns", json_schema_extra={"widget": "columns"}
+    )
+    length: int = Field(ge=1, le=200, title="To the length", json_schema_extra={"widget": "bound"})
+    character: str = Field(default="0", min_length=1, max_length=1, title="With the character")
+    only: str = Field(default="", max_length=500, title="Only values that match")
+
+    def sentence(self) -> list[Part]:
+        where = [text(" where it matches "), Part(text=self.only, data=True)] if self.only else []
+        filled = [
+            text(" at the left with "),
+            Part(text=self.character, data=True),
+            text(f" to {self.length} characters"),
+        ]
+        return [text("Fill up "), *named(self.columns), *filled, *where, text(".")]
+
+    def correct(self, cell: exp.Expr, column: Column) -> Corrected:
+        old = as_text(cell)
+        meant = template("length(trim(:c)) < :n", c=old, n=exp.Literal.number(self.length))
+        if self.only:
+            matched = template("regexp_matches(trim(:c), :p)", c=old, p=exp.Literal.string(self.only))
+            meant = exp.and_(meant, matched)
+        padded = template(
+            "lpad(trim(:c), :n, :f)",
+            c=old, n=exp.Literal.number(self.length), f=exp.Literal.string(self.character),
+        )  # fmt: skip
+        return Corrected(template("CASE WHEN :m THEN :p ELSE :c END", m=meant, p=padded, c=old))
+
+
+KIND = Pad
