@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from datetime import datetime
 from functools import reduce
 from pathlib import Path
@@ -48,19 +49,11 @@ def profile_snapshot(
     """
     with connect([snapshot.folder], scratch, limits) as con:
         source = read_parquet(snapshot.parts)
-        columns: list[ColumnProfile] = []
-        findings: list[Finding] = []
-        for position, name in enumerate(snapshot.columns, start=1):
-            if progress and not progress(position - 1, len(snapshot.columns)):
-                raise Cancelled("The profile was cancelled. Nothing was changed.")
-            study = Study(con, source, name, position, snapshot.records, now)
-            columns.append(_column(study))
-            for module in OF_COLUMNS:
-                findings += module.find(study, columns[-1])
-        table = TableStudy(con, source, snapshot.records, columns, now)
+        columns, findings = _columns(con, source, snapshot, now, limits.threads, progress)
+        any_missing, empty, duplicates = _records(con, source, snapshot.columns)
+        table = TableStudy(con, source, snapshot.records, columns, now, duplicates)
         for module in OF_TABLES:
             findings += module.find(table)
-        any_missing, empty, duplicates = _records(con, source, snapshot.columns)
     return Profile(
         records=snapshot.records,
         rejected=snapshot.rejected,
@@ -71,6 +64,39 @@ def profile_snapshot(
         columns=tuple(columns),
         findings=tuple(sorted(findings, key=_worst_first)),
     )
+
+
+def _columns(
+    con: duckdb.DuckDBPyConnection,
+    source: exp.Expr,
+    snapshot: Snapshot,
+    now: datetime,
+    threads: int,
+    progress: Callable[[int, int], bool] | None,
+) -> tuple[list[ColumnProfile], list[Finding]]:
+    """Every column, several at a time: much of the work on one column is too small to occupy the machine."""
+    stopped = False
+
+    def study(position: int) -> tuple[ColumnProfile, list[Finding]] | None:
+        if stopped:
+            return None
+        with con.cursor() as own:
+            one = Study(own, source, snapshot.columns[position], position + 1, snapshot.records, now)
+            column = _column(one)
+            return column, [finding for module in OF_COLUMNS for finding in module.find(one, column)]
+
+    columns: list[ColumnProfile] = []
+    findings: list[Finding] = []
+    with ThreadPoolExecutor(max_workers=threads) as pool:
+        for done, result in enumerate(pool.map(study, range(len(snapshot.columns)))):
+            if progress and not stopped and not progress(done, len(snapshot.columns)):
+                stopped = True
+            if result:
+                columns.append(result[0])
+                findings += result[1]
+    if stopped:
+        raise Cancelled("The profile was cancelled. Nothing was changed.")
+    return columns, findings
 
 
 def _worst_first(finding: Finding) -> tuple[int, int, str]:

@@ -44,6 +44,10 @@ WHERE value <> '' AND ($marks = 0 OR marks & $marks > 0) AND (len($kinds) = 0 OR
   AND regexp_matches(value, $pattern) ORDER BY n DESC, value LIMIT $most
 """
 MATCHES = 5000
+_LIKELY = """
+SELECT coalesce(avg(CASE WHEN regexp_matches(value, $pattern) THEN 1 ELSE 0 END), 0)
+FROM (SELECT value FROM study WHERE value <> '' AND kind <> 'missing token' LIMIT 200)
+"""
 
 
 @dataclass(frozen=True)
@@ -132,6 +136,10 @@ class Study:
         said = {"pattern": pattern, "marks": int(marks), "kinds": list(kinds), "most": MATCHES}
         rows = self.ask(_MATCHING, said)
         return Matches(rows[0][2], rows[0][3], tuple((v, n) for v, n, *_ in rows)) if rows else Matches(0, 0, ())
+
+    def likely(self, pattern: str) -> float:
+        """The share of at most 200 of the different values that match: a cheap look before all are searched."""
+        return float(self.ask(_LIKELY, {"pattern": pattern})[0][0])
 
     @property
     def decimal_mark(self) -> str:

@@ -21,7 +21,7 @@ SAMPLE = 20_000
 
 
 class TableStudy:
-    """`source` holds `records` records of text columns, described by `columns`."""
+    """`source` holds `records` records of text columns, described by `columns`; `repeated` of them repeat another."""
 
     def __init__(
         self,
@@ -30,8 +30,10 @@ class TableStudy:
         records: int,
         columns: Sequence[ColumnProfile],
         now: datetime,
+        repeated: int,
     ) -> None:
         self.con, self.source, self.records, self.columns, self.now = con, source, records, tuple(columns), now
+        self.repeated = repeated
 
     def ask(self, query: exp.Expr) -> list[tuple[Any, ...]]:
         """The rows of a query."""

@@ -7,6 +7,7 @@ from datetime import datetime
 
 import numpy as np
 
+from pravin_core.engines.functions import Mark
 from pravin_core.profiling.findings.base import Evidence, Finding, Kind, cells, listed, of_column, those
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.study import Study, quantile
@@ -20,7 +21,7 @@ KIND = Kind(
 WORDS = (
     "unknown", "unk", "not available", "not applicable", "not recorded", "not measured", "no data", "no value", "nodata",
     "tbd", "tba", "t.b.d.", "xxx", "n.a.", "n.d.", "n. a.", "(blank)", "(null)", "<null>", "(none)", "(missing)", "blank",
-    "void", "#value!", "#ref!", "#div/0!", "#name?", "#null!", "#num!", "-/-", "..", "...", "*", "**", "???", "unbekannt",
+    "void", "#value!", "#ref!", "#name?", "#null!", "#num!", "-/-", "..", "...", "*", "**", "???", "unbekannt",
     "keine angabe", "undefined", "\\n",
 )  # fmt: skip
 SENTINELS = (-1, *(sign * (10**digits - 1) for digits in range(1, 8) for sign in (1, -1)))
@@ -30,7 +31,7 @@ FAR = 5 * 365.25 * 86_400
 
 _TOKENS = "SELECT value, n FROM study WHERE kind = 'missing token' ORDER BY n DESC, value LIMIT 100"
 _WORDS = """
-SELECT value, n FROM study WHERE kind = 'text' AND length(value) < 24 AND list_contains($words, lower(trim(value)))
+SELECT value, n FROM study WHERE kind = 'text' AND marks & $digit = 0 AND length(value) < 24 AND list_contains($words, lower(trim(value)))
 ORDER BY n DESC, value
 """
 _NUMBERED = """
@@ -61,7 +62,7 @@ _DATE = (DataType.DATE, DataType.DATETIME)
 
 
 def _words(study: Study) -> list[tuple[str, int]]:
-    found = study.ask(_TOKENS) + study.ask(_WORDS, {"words": list(WORDS)})
+    found = study.ask(_TOKENS) + study.ask(_WORDS, {"words": list(WORDS), "digit": int(Mark.DIGIT)})
     two_letters = sum(shape.cells for shape in study.shapes if shape.shape in ("AA", "AAA"))
     if two_letters > 0.5 * study.present:  # a column of codes may well hold the code NA
         found = [(value, n) for value, n in found if value not in ("NA", "NAN")]
@@ -72,9 +73,13 @@ def _sentinels(study: Study) -> list[tuple[str, int]]:
     values, counts = study.numbers
     if len(values) < 3:
         return []
-    met = np.isin(values, SENTINELS)
+    places = np.searchsorted(values, SENTINELS)
+    met = np.zeros(len(values), dtype=bool)
+    met[[at for at, one in zip(places, SENTINELS, strict=True) if at < len(values) and values[at] == one]] = True
+    if not met.any():
+        return []
     rest, rest_counts = values[~met], counts[~met]
-    if not met.any() or rest_counts.sum() < 5:
+    if rest_counts.sum() < 5:
         return []
     low, q1, q3, high = quantile(rest, rest_counts, (0.005, 0.25, 0.75, 0.995))
     spread = max(q3 - q1, (high - low) / 4, abs(high) * 0.01)

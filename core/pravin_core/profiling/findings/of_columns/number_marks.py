@@ -32,12 +32,15 @@ FORMS: tuple[tuple[Kind, str, str], ...] = (
     (MONEY, rf"^\s*(?:{CURRENCY}\s*({NUMBER})|({NUMBER})\s*{CURRENCY})\s*$", "with a currency"),
     (UNITS, rf"^\s*(?:\d+\s*[x×]\s*)?({NUMBER})\s*({UNIT})\s*$", "with a unit"),
 )
+_SOME = rf"(?i)^\s*(?:{SIGN}|{CURRENCY})?\s*{NUMBER}\s*(?:$|[^\d\s.,:/_-])"
 _HOLDING = {LIMIT: 0, UNCERTAINTY: 0, PERCENT: Mark.AMPERSAND, MONEY: 0, UNITS: 0}
 
 
 def find(study: Study, column: ColumnProfile) -> Iterator[Finding]:
     """Each sort of mark for itself, when numbers and marked numbers make up most of the column."""
     if not study.kinds.get("text") or not study.holds(Mark.DIGIT):
+        return
+    if study.numeric < 0.2 * study.present and study.likely(_SOME) < 0.3:
         return
     met = {kind: study.matching(form, _HOLDING[kind], kinds=("text",)) for kind, form, _ in FORMS}
     met[UNITS] = _units(met[UNITS], met[MONEY])

@@ -9,6 +9,7 @@ from pravin_core.engines.functions import Mark
 from pravin_core.profiling.findings.base import Evidence, Finding, Kind, cells, matching, of_column
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.study import Matches, Study
+from pravin_core.tables.types import DataType
 
 KIND = Kind(
     "personal data",
@@ -30,14 +31,17 @@ _NAMED_PERSON = re.compile(
     r"(^|_)(name|person|sampler|author|contact|surname|first_?name|last_?name|owner|lead|manager)s?($|_)", re.I
 )
 ENOUGH = 0.6
+_NEVER = (DataType.DECIMAL, DataType.DATE, DataType.DATETIME, DataType.BOOLEAN)
 
 
 def find(study: Study, column: ColumnProfile) -> Iterator[Finding]:
     """What most of the column's cells are."""
-    if study.present < 5:
+    if study.present < 5 or column.type in _NEVER:
         return
     for words, (pattern, mark) in _FORMS.items():
         if words == "names of people" and not _NAMED_PERSON.search(study.name):
+            continue
+        if not study.holds(mark) or (mark is not Mark.AT and study.likely(pattern) < ENOUGH / 2):
             continue
         met = study.matching(pattern, mark)
         share = met.cells / study.present

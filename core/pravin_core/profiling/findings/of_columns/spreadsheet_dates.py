@@ -35,6 +35,8 @@ def find(study: Study, column: ColumnProfile) -> Iterator[Finding]:
     """Dates among ranges or codes, each with the text it was where that can be told."""
     if column.type is not DataType.TEXT or not study.present:
         return
+    if study.likely(f"{_PAIR_OF}|{_CODE_OF}") < 0.2:
+        return
     found = dict(study.matching(_DATED).values) | dict(study.matching(_ISO).values)
     pairs = {v: n for v, n in study.matching(_PAIR_OF).values if v not in found}
     codes = {v: n for v, n in study.matching(_CODE_OF).values if v not in found}

@@ -26,8 +26,7 @@ def find(table: TableStudy) -> Iterator[Finding]:
     """Exact repeats with the rule that removes them, and near ones."""
     if table.records < 2 or not table.columns:
         return
-    names = [one.name for one in table.columns]
-    cells = _repeats(table, [text_of(name) for name in names])
+    cells = table.repeated
     if cells:
         yield make(
             EXACT, (), "middle", cells, table.records, f"{some_records(cells)} repeat an earlier one in every cell",
@@ -56,16 +55,16 @@ def _is_key(column: ColumnProfile, records: int) -> bool:
 
 def _plain(column: ColumnProfile) -> exp.Expr:
     cell = text_of(column.name)
+    spaced = column.text and (column.text.mean_words > 1 or column.text.outer_spaces)
     if column.type is not DataType.TEXT and not column.misfits:
         return cell
-    return template(r"lower(regexp_replace(:c, '[\s\p{Z}]', '', 'g'))", c=cell)
+    if not spaced:
+        return exp.Lower(this=cell)
+    return template("lower(replace(replace(:c, ' ', ''), :space, ''))", c=cell, space=exp.Literal.string("\u00a0"))
 
 
 def _repeats(table: TableStudy, cells: Sequence[exp.Expr]) -> int:
     """How many records repeat an earlier one in these cells."""
-    hashes = exp.select(
-        exp.alias_(exp.Anonymous(this="hash", expressions=list(cells)), "one"),
-        exp.alias_(exp.Anonymous(this="hash", expressions=[exp.Literal.string("salt"), *cells]), "two"),
-    ).from_(table.source)
-    groups = exp.select("count(*) AS n").from_(hashes.subquery("h")).group_by("one", "two")
+    hashes = exp.select(exp.alias_(exp.Anonymous(this="hash", expressions=list(cells)), "one")).from_(table.source)
+    groups = exp.select("count(*) AS n").from_(hashes.subquery("h")).group_by("one")
     return int(table.ask(exp.select("coalesce(sum(n - 1), 0)").from_(groups.subquery("g")))[0][0])

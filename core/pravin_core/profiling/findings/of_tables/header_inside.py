@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import template
+from pravin_core.engines.duckdb import column, template
 from pravin_core.profiling.findings.base import Finding, Kind, make, some_records
 from pravin_core.profiling.study import text_of
 from pravin_core.profiling.table import TableStudy
@@ -29,8 +29,10 @@ def find(table: TableStudy) -> Iterator[Finding]:
     ]  # fmt: skip
     filled = [template("CASE WHEN :c = '' THEN 0 ELSE 1 END", c=text_of(one.name)) for one in table.columns]
     sums = [template("list_sum(:parts)", parts=exp.Array(expressions=parts)) for parts in (named, filled)]
-    any_ = exp.or_(*(template("lower(trim(:c)) = :n", c=text_of(one.name), n=exp.Literal.string(one.name.strip().lower()))
-                     for one in table.columns[:3]))  # fmt: skip
+    # exact and few, so that the engine can look into the file's dictionaries before it reads
+    any_ = exp.or_(
+        *(exp.EQ(this=column(one.name), expression=exp.Literal.string(one.name)) for one in table.columns[:3])
+    )
     condition = template("(:any) AND :a >= 2 AND :a * 2 >= :b", any=any_, a=sums[0], b=sums[1])
     numbers = table.numbers_of(condition)
     if not numbers:

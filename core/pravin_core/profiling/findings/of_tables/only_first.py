@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column
+from pravin_core.engines.duckdb import column, template
 from pravin_core.profiling.findings.base import Finding, Kind, make, some_records
 from pravin_core.profiling.study import text_of
 from pravin_core.profiling.table import TableStudy
@@ -21,6 +21,18 @@ KIND = Kind(
 )
 
 
+HEAD = 20_000
+
+
+def _stretched(table: TableStudy, rows: exp.Select) -> bool:
+    """Whether gaps follow each other in the first records: a cheap look before all are searched."""
+    beside = exp.select("v", f'lag(v) OVER (ORDER BY "{RECORD}") AS above').from_(rows.subquery("c"))
+    starts, missing = table.ask(
+        exp.select("count_if(v = '' AND above <> '')", "count_if(v = '')").from_(beside.subquery("b"))
+    )[0]
+    return bool(missing > 2 * starts)
+
+
 def find(table: TableStudy) -> Iterator[Finding]:
     """Columns whose gaps follow a value."""
     for one in table.having(Role.CATEGORY, Role.IDENTIFIER):
@@ -28,6 +40,10 @@ def find(table: TableStudy) -> Iterator[Finding]:
             continue
         order = f'OVER (ORDER BY "{RECORD}")'
         rows = exp.select(column(RECORD), exp.alias_(text_of(one.name), "v")).from_(table.source)
+        if table.records > 4 * HEAD and not _stretched(
+            table, rows.where(template(":r <= :n", r=column(RECORD), n=exp.convert(HEAD)))
+        ):
+            continue
         cells = exp.select("v", f"lag(v) {order} AS above", f"lead(v) {order} AS below").from_(rows.subquery("c"))
         sums = exp.select("count_if(v = '' AND above <> '')", "count_if(v = '')", "count_if(v <> '' AND below <> '')",
                           "count_if(v <> '')", "count_if(v <> '' AND above <> '' AND v = above)").from_(cells.subquery("b"))  # fmt: skip

@@ -9,7 +9,7 @@ from sqlglot import exp
 
 from pravin_core.engines.duckdb import column, template
 from pravin_core.profiling.findings.base import Evidence, Finding, Kind, make, some_records
-from pravin_core.profiling.kinds import shape_of
+from pravin_core.profiling.kinds import MISSING_TOKENS, shape_of
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.study import text_of
 from pravin_core.profiling.table import TableStudy
@@ -27,6 +27,7 @@ SWAPPED = Kind(
     "Records in which the cells of two columns fit each the other column and not their own, in shape or kind.",
 )
 CANDIDATES = 2000
+_TOKENS = {"-", "--", "---", "?", "??", ".", "a/a", "A/A"}
 _NUMBER = re.compile(r"^[+-]?(?:\d+[.,]?\d*|[.,]\d+)(?:[eE][+-]?\d+)?$")
 
 
@@ -39,8 +40,10 @@ def find(table: TableStudy) -> Iterator[Finding]:
     strict = [one for one in columns if forms[one.name].strict]
     if len(strict) < 2:
         return
-    odd = [template("CASE WHEN :c <> '' AND NOT :fits THEN 1 ELSE 0 END", c=text_of(one.name), fits=forms[one.name].fits())
-           for one in strict]  # fmt: skip
+    doubtful = [one for one in strict if forms[one.name].misfits]
+    if len(doubtful) < 2:
+        return
+    odd = [template("CASE WHEN :fits THEN 0 ELSE 1 END", fits=forms[one.name].fits()) for one in doubtful]
     several = template("list_sum(:parts) >= 2", parts=exp.Array(expressions=odd))
     cells = [text_of(one.name) for one in table.columns]
     query = (
@@ -68,15 +71,19 @@ class _Form:
         self.numeric = one.type in (DataType.WHOLE, DataType.DECIMAL)
         self.low = one.numbers.minimum if one.numbers else 0.0
         self.shapes: set[str] = set()
+        self.misfits = one.misfits
         if not self.numeric and present:
             reached = 0
             for shape in one.shapes:
                 if reached >= 0.9 * present or shape.count < 0.02 * present:
                     break
+                if shape.value in _TOKENS:
+                    continue
                 self.shapes.add(shape.value)
                 reached += shape.count
             if reached < 0.9 * present or len(self.shapes) > 12:
                 self.shapes = set()
+            self.misfits = present - reached
         self.values = {value.value for value in one.values} if one.distinct <= len(one.values) else set()
         self.strict = self.numeric or bool(self.shapes)
 
@@ -93,6 +100,10 @@ class _Form:
         """The same of a text."""
         return bool(_NUMBER.match(text.strip())) if self.numeric else shape(text) in self.shapes
 
+    def judges(self, text: str) -> bool:
+        """Whether a text tells anything: tokens for missing fit everywhere."""
+        return self.strict and text.strip().lower() not in ("", *MISSING_TOKENS)
+
 
 def shape(text: str) -> str:
     """The shape of one text."""
@@ -101,7 +112,7 @@ def shape(text: str) -> str:
 
 def _score(texts: Sequence[str], forms: Sequence[_Form | None]) -> tuple[int, int]:
     """How many filled cells fit and how many do not, where the columns are strict."""
-    judged = [form.takes(text) for text, form in zip(texts, forms, strict=False) if form and form.strict and text]
+    judged = [form.takes(text) for text, form in zip(texts, forms, strict=False) if form and form.judges(text)]
     return sum(judged), len(judged) - sum(judged)
 
 
@@ -124,7 +135,7 @@ def _swapped(
 ) -> Iterator[Finding]:
     met: dict[tuple[int, int], list[int]] = {}
     for number, texts in rows:
-        wrong = [i for i, form in enumerate(forms) if form and form.strict and texts[i] and not form.takes(texts[i])]
+        wrong = [i for i, form in enumerate(forms) if form and form.judges(texts[i]) and not form.takes(texts[i])]
         if len(wrong) != 2:
             continue
         i, j = wrong
