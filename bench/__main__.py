@@ -14,6 +14,8 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
+from bench import findings
+
 HERE = Path(__file__).resolve().parent
 
 
@@ -83,11 +85,15 @@ def commands(work: Path, records: int, runs: int) -> None:
 
 def main() -> None:
     parser = argparse.ArgumentParser(prog="pravin bench")
-    parser.add_argument("what", nargs="*", choices=["intake", "commands"])
+    parser.add_argument("what", nargs="*", choices=["intake", "commands", "findings"])
     parser.add_argument("--records", type=int, default=1_100_000)
     parser.add_argument("--runs", type=int, default=3)
     parser.add_argument("--large", action="store_true", help="intake also of a file of 2 GB")
+    parser.add_argument("--seed", type=int, default=1, help="of the tables whose findings are measured")
+    parser.add_argument("--show", action="store_true", help="what was missed and what was wrong")
     options = parser.parse_args()
+    if options.what == ["findings"]:
+        findings.main(options.seed, show=options.show)
     with tempfile.TemporaryDirectory(prefix="pravin-bench-") as place:
         if not options.what or "intake" in options.what:
             intake(Path(place), options.records, options.runs, options.large)

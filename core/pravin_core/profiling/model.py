@@ -135,7 +135,7 @@ class Finding(_Part):
 
 
 class Profile(_Part):
-    """Everything measured about a delivery."""
+    """Everything measured about a delivery. `unjudged` names what a fault of ours kept from being judged."""
 
     records: int
     rejected: int
@@ -145,3 +145,4 @@ class Profile(_Part):
     duplicate_records: int
     columns: tuple[ColumnProfile, ...]
     findings: tuple[Finding, ...] = ()
+    unjudged: tuple[str, ...] = ()

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from datetime import datetime
 from functools import reduce
 from pathlib import Path
+from types import ModuleType
+from typing import Any
 
 import duckdb
 from sqlglot import exp
@@ -22,6 +25,7 @@ from pravin_core.profiling.study import TOP, Study, text_of
 from pravin_core.profiling.table import TableStudy
 from pravin_core.tables.types import DataType
 
+logger = logging.getLogger(__name__)
 FITTING = {
     DataType.WHOLE: ("whole number",),
     DataType.DECIMAL: ("whole number", "decimal", "decimal comma"),
@@ -49,11 +53,11 @@ def profile_snapshot(
     """
     with connect([snapshot.folder], scratch, limits) as con:
         source = read_parquet(snapshot.parts)
-        columns, findings = _columns(con, source, snapshot, now, limits.threads, progress)
+        columns, findings, unjudged = _columns(con, source, snapshot, now, limits.threads, progress)
         any_missing, empty, duplicates = _records(con, source, snapshot.columns)
         table = TableStudy(con, source, snapshot.records, columns, now, duplicates)
         for module in OF_TABLES:
-            findings += module.find(table)
+            findings += _judged(module, unjudged, table)
     return Profile(
         records=snapshot.records,
         rejected=snapshot.rejected,
@@ -63,6 +67,7 @@ def profile_snapshot(
         duplicate_records=duplicates,
         columns=tuple(columns),
         findings=tuple(sorted(findings, key=_worst_first)),
+        unjudged=tuple(sorted(unjudged)),
     )
 
 
@@ -73,7 +78,7 @@ def _columns(
     now: datetime,
     threads: int,
     progress: Callable[[int, int], bool] | None,
-) -> tuple[list[ColumnProfile], list[Finding]]:
+) -> tuple[list[ColumnProfile], list[Finding], list[str]]:
     """Every column, several at a time: much of the work on one column is too small to occupy the machine."""
     stopped = False
 
@@ -83,10 +88,11 @@ def _columns(
         with con.cursor() as own:
             one = Study(own, source, snapshot.columns[position], position + 1, snapshot.records, now)
             column = _column(one)
-            return column, [finding for module in OF_COLUMNS for finding in module.find(one, column)]
+            return column, [finding for module in OF_COLUMNS for finding in _judged(module, unjudged, one, column)]
 
     columns: list[ColumnProfile] = []
     findings: list[Finding] = []
+    unjudged: list[str] = []
     with ThreadPoolExecutor(max_workers=threads) as pool:
         for done, result in enumerate(pool.map(study, range(len(snapshot.columns)))):
             if progress and not stopped and not progress(done, len(snapshot.columns)):
@@ -96,7 +102,21 @@ def _columns(
                 findings += result[1]
     if stopped:
         raise Cancelled("The profile was cancelled. Nothing was changed.")
-    return columns, findings
+    return columns, findings, unjudged
+
+
+def _judged(module: ModuleType, unjudged: list[str], *of: Any) -> list[Finding]:
+    """What a module finds. A fault in one kind of finding must not cost the whole profile: it is logged and told."""
+    try:
+        return list(module.find(*of))
+    except (duckdb.InterruptException, duckdb.OutOfMemoryException):
+        raise
+    except Exception:
+        name = module.__name__.rsplit(".", 1)[-1].replace("_", " ")
+        about = f" of {of[0].name}" if isinstance(of[0], Study) else ""
+        logger.exception("could not judge %s%s", name, about)
+        unjudged.append(f"{name}{about}")
+        return []
 
 
 def _worst_first(finding: Finding) -> tuple[int, int, str]:

@@ -38,6 +38,10 @@ WHERE kind IN ('whole number', 'decimal') OR ($comma AND kind = 'decimal comma')
 """
 
 
+_NOT_THOUSANDS = r"""
+SELECT coalesce(sum(n), 0)::BIGINT FROM study
+WHERE kind = 'decimal comma' AND NOT regexp_full_match(trim(value), '[+-]?[1-9]\d{0,2},\d{3}')
+"""
 _MATCHING = """
 SELECT value, n, sum(n) OVER ()::BIGINT, count(*) OVER () FROM study
 WHERE value <> '' AND ($marks = 0 OR marks & $marks > 0) AND (len($kinds) = 0 OR list_contains($kinds, kind))
@@ -144,7 +148,16 @@ class Study:
     @property
     def decimal_mark(self) -> str:
         """The mark that most decimals of the column are written with."""
-        return "," if self.kinds.get("decimal comma", 0) > self.kinds.get("decimal", 0) else "."
+        commas = self.kinds.get("decimal comma", 0)
+        if commas <= self.kinds.get("decimal", 0):
+            return "."
+        if self.kinds.get("whole number", 0) > commas > 5 * self._comma_before_other_than_three:
+            return "."  # whole numbers, a few of them with thousands marks
+        return ","
+
+    @cached_property
+    def _comma_before_other_than_three(self) -> int:
+        return int(self.ask(_NOT_THOUSANDS)[0][0])
 
     @property
     def numeric(self) -> int:

@@ -14,8 +14,8 @@ METHODS = {
     "spelling": "The same letters, numbers and signs in the same order, whatever their case, accents, marks and spaces.",
     "normalised key": "The same words, whatever their order, case, accents, marks and spaces.",
     "n-grams": "The same pairs of neighbouring letters, whatever the spaces and their order.",
-    "edit distance": "At most one letter left out, added, changed or exchanged with its neighbour in five to eight "
-    "letters, two in more (Damerau 1964); words of one or two letters and numbers must be the same.",
+    "edit distance": "In each word at most one letter left out, added, changed or exchanged with its neighbour in five "
+    "to eight letters, two in more (Damerau 1964); words of fewer letters and numbers must be the same.",
     "sound": "The same sound of each word (Russell and Odell 1918), and at most one in four letters different.",
 }
 BLOCK = 4
@@ -97,12 +97,18 @@ def _near(values: Mapping[str, int], alike: Callable[[str, str], bool]) -> list[
 
 
 def _edits(one: str, other: str) -> bool:
+    if abs(len(one) - len(other)) > 2 or numbers(one) != numbers(other):
+        return False
+    left, right = one.split(), other.split()
+    if len(left) == len(right):
+        return all(_within(a, b) for a, b in zip(left, right, strict=True)) and _same_short_words(one, other)
+    return _within(one, other) and _same_short_words(one, other)
+
+
+def _within(one: str, other: str) -> bool:
     longest = max(len(one), len(other))
     allowed = 0 if longest < 5 else 1 if longest <= 8 else 2
-    if abs(len(one) - len(other)) > allowed or numbers(one) != numbers(other):
-        return False
-    distance = DamerauLevenshtein.distance(one, other, score_cutoff=allowed)
-    return distance <= allowed and _same_short_words(one, other)
+    return DamerauLevenshtein.distance(one, other, score_cutoff=allowed) <= allowed
 
 
 def _same_short_words(one: str, other: str) -> bool:

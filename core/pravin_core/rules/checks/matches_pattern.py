@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from typing import Literal
 
-import duckdb
 from pydantic import Field, field_validator
 from sqlglot import exp
 
 from pravin_core.engines.duckdb import template
 from pravin_core.rules.base import Check, Example, Part, as_text, consequence_words, joined, never_null, text
+from pravin_core.rules.patterns import checked
 from pravin_core.tables.columns import Column
 
 
@@ -31,13 +31,7 @@ class MatchesPattern(Check):
     @field_validator("pattern")
     @classmethod
     def _compiles(cls, pattern: str) -> str:
-        try:
-            with duckdb.connect() as con:
-                con.execute("SELECT regexp_full_match('', $1)", [pattern]).fetchall()
-        except duckdb.Error as error:
-            said = str(error).removeprefix("Invalid Input Error: ")
-            raise ValueError(f"the pattern cannot be read: {said}") from None
-        return pattern
+        return checked(pattern)
 
     def sentence(self) -> list[Part]:
         verb = " matches " if len(self.columns) == 1 else " match "

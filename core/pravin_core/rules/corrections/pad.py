@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from typing import Literal
 
-from pydantic import Field
+from pydantic import Field, field_validator
 from sqlglot import exp
 
 from pravin_core.engines.duckdb import template
 from pravin_core.rules.base import ColumnCorrection, Corrected, Example, Part, as_text, named, text
+from pravin_core.rules.patterns import checked
 from pravin_core.tables.columns import Column
 
 
@@ -33,6 +34,11 @@ class Pad(ColumnCorrection):
     length: int = Field(ge=1, le=200, title="To the length", json_schema_extra={"widget": "bound"})
     character: str = Field(default="0", min_length=1, max_length=1, title="With the character")
     only: str = Field(default="", max_length=500, title="Only values that match")
+
+    @field_validator("only")
+    @classmethod
+    def _reads(cls, pattern: str) -> str:
+        return checked(pattern)
 
     def sentence(self) -> list[Part]:
         where = [text(" where it matches "), Part(text=self.only, data=True)] if self.only else []

@@ -5,12 +5,12 @@ from __future__ import annotations
 import re
 from typing import Literal, Self
 
-import duckdb
 from pydantic import Field, model_validator
 from sqlglot import exp
 
 from pravin_core.engines.duckdb import template
 from pravin_core.rules.base import ColumnCorrection, Corrected, Example, Part, as_text, named, text
+from pravin_core.rules.patterns import checked, groups
 from pravin_core.tables.columns import Column
 
 
@@ -40,16 +40,11 @@ class ReplacePattern(ColumnCorrection):
 
     @model_validator(mode="after")
     def _patterns_read(self) -> Self:
-        for pattern in (self.find, self.only):
-            try:
-                duckdb.execute("SELECT regexp_matches('', ?)", [pattern])
-            except duckdb.Error as error:
-                said = str(error).split("Error: ")[-1]
-                raise ValueError(f"the pattern {pattern!r} cannot be read: {said}") from error
-        groups = re.findall(r"\\(\d)", self.replacement)
-        known = duckdb.execute("SELECT len(regexp_extract_all(?, '\\((?:\\?P<|[^?])'))", [self.find]).fetchone()
-        if groups and known and int(max(groups)) > known[0]:
-            raise ValueError(f"the replacement names group \\{max(groups)}, the pattern has {known[0]}")
+        checked(self.find)
+        checked(self.only)
+        named_groups = re.findall(r"\\(\d)", self.replacement)
+        if named_groups and int(max(named_groups)) > groups(self.find):
+            raise ValueError(f"the replacement names group \\{max(named_groups)}, the pattern has {groups(self.find)}")
         return self
 
     def sentence(self) -> list[Part]:

@@ -20,7 +20,7 @@ MIXED = Kind(
     "two orders of day and month",
     "Dates that can only be day before month beside dates that can only be month before day.",
 )
-_CERTAIN = "SELECT moment::DATE, n FROM dates WHERE day(moment) > 12 ORDER BY 1"
+_CERTAIN = "SELECT year(moment), month(moment), sum(n)::BIGINT FROM dates WHERE day(moment) > 12 GROUP BY ALL"
 _EXCHANGED = """
 SELECT value, n, make_date(year(moment), day(moment), month(moment)) FROM dates
 WHERE moment IS NOT NULL AND day(moment) <= 12 AND day(moment) <> month(moment)
@@ -58,22 +58,26 @@ def find(study: Study, column: ColumnProfile) -> Iterator[Finding]:
 
 
 def _window(study: Study) -> tuple[dt.date, dt.date] | None:
-    """The whole months from the first to the last in which nearly all certain dates lie; None when too wide."""
-    rows = study.ask(_CERTAIN)
-    total = sum(n for _, n in rows)
+    """The months around the middle certain date, one beside the other, that hold at least one in two hundred of the
+    certain dates each; None when they are most of a year, or hold too few of the dates."""
+    months = {(year, month): n for year, month, n in study.ask(_CERTAIN)}
+    total = sum(months.values())
     if total < 5:
         return None
-    days: list[dt.date] = []
-    passed = 0
-    for day, n in rows:
-        if 0.01 * total <= passed + n and passed <= 0.99 * total:
-            days.append(day)
-        passed += n
-    if not days:
-        return None
-    low = days[0].replace(day=1)
-    high = days[-1].replace(day=calendar.monthrange(days[-1].year, days[-1].month)[1])
-    return (low, high) if (high - low).days <= LONGEST else None
+    often = {month for month, n in months.items() if n >= max(1, total / 200)}
+    first = last = max(months, key=lambda month: months[month])
+    while (before := _beside(first, -1)) in often:
+        first = before
+    while (after := _beside(last, 1)) in often:
+        last = after
+    low, high = dt.date(*first, 1), dt.date(*last, calendar.monthrange(*last)[1])
+    inside = sum(n for month, n in months.items() if first <= month <= last)
+    return (low, high) if (high - low).days <= LONGEST and inside >= 0.9 * total else None
+
+
+def _beside(month: tuple[int, int], by: int) -> tuple[int, int]:
+    at = month[0] * 12 + month[1] - 1 + by
+    return at // 12, at % 12 + 1
 
 
 def _mixed(study: Study, column: ColumnProfile) -> Iterator[Finding]:

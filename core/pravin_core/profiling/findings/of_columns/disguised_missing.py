@@ -24,7 +24,18 @@ WORDS = (
     "void", "#value!", "#ref!", "#name?", "#null!", "#num!", "-/-", "..", "...", "*", "**", "???", "unbekannt",
     "keine angabe", "undefined", "\\n",
 )  # fmt: skip
-SENTINELS = (-1, *(sign * (10**digits - 1) for digits in range(1, 8) for sign in (1, -1)))
+SENTINELS = (
+    -1,
+    -9.9,
+    -99.9,
+    -999.9,
+    -9999.9,
+    99.9,
+    999.9,
+    -99.99,
+    -999.99,
+    *(sign * (10**digits - 1) for digits in range(1, 8) for sign in (1, -1)),
+)
 DATES = ("1900-01-01", "1899-12-30", "1899-12-31", "1901-01-01", "1970-01-01", "1111-11-11", "0001-01-01", "9999-12-31",
          "2099-12-31", "9999-01-01")  # fmt: skip
 FAR = 5 * 365.25 * 86_400
@@ -86,7 +97,7 @@ def _sentinels(study: Study) -> list[tuple[str, int]]:
     total = int(counts.sum())
     chosen = []
     for value, n in zip(values[met], counts[met], strict=True):
-        negative = value < -1 and low >= 0
+        negative = value < -1 and low >= 0 and (rest[0] >= 0 or n >= 2)
         beyond = (value > high + 3 * spread or value < low - 3 * spread) and abs(value) > 9
         often = n >= 2 and n >= 0.0002 * total
         if negative or (beyond and often) or (value == -1 and rest[0] >= 0 and n >= max(3, 0.002 * total)):

@@ -63,6 +63,8 @@ def _beyond(values: Array, counts: Array) -> list[tuple[slice, int]]:
         return []
     least, most = math.log10(values[begin]), math.log10(values[end - 1])
     total = int(counts.sum())
+    small, large = 10**q1, 10**q3
+    lowest = small - 3 * (large - small)  # small numbers are only told from a broad column's own by the plain fence
     found = []
     for sign, out in ((-1, slice(end, len(values))), (1, slice(0, begin))):
         outside = int(counts[out].sum())
@@ -76,6 +78,8 @@ def _beyond(values: Array, counts: Array) -> list[tuple[slice, int]]:
             cells_ = int(counts[first:last].sum()) if last > first else 0
             if cells_ > best_cells:
                 best, best_cells = (slice(first, last), sign * power), cells_
+        if best is not None and sign > 0 and values[best[0]][-1] > lowest:
+            continue
         if best is not None and 0.5 * outside <= best_cells <= 0.2 * total:
             edge = values[best[0]][0] / 10**most if sign < 0 else 10**least / values[best[0]][-1]
             if edge > 1.25:  # a gap stands between the slips and the others

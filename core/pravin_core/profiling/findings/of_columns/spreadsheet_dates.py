@@ -44,7 +44,7 @@ def find(study: Study, column: ColumnProfile) -> Iterator[Finding]:
     if max(sum(pairs.values()), sum(codes.values())) < 0.5 * others or not others:
         return
     known = pairs if sum(pairs.values()) >= sum(codes.values()) else codes
-    found = {v: n for v, n in found.items() if known is pairs or not _CODE.match(v) or _month_of_code(v, codes)}
+    found = {v: n for v, n in found.items() if known is pairs or not _CODE.match(v.strip()) or _month_of_code(v, codes)}
     if known is pairs:
         found |= dict(study.matching(_SERIAL, kinds=("whole number", "decimal")).values)
     count = sum(found.values())
@@ -62,7 +62,7 @@ def find(study: Study, column: ColumnProfile) -> Iterator[Finding]:
 
 def _month_of_code(value: str, codes: dict[str, int]) -> bool:
     """A month with a number among codes was made by a spreadsheet only when written as no other code is."""
-    met = _CODE.match(value)
+    met = _CODE.match(value.strip())
     return not met or (
         met[1].lower()[:3] in MONTHS
         and not any(
@@ -131,6 +131,8 @@ def _codes(value: str, known: dict[str, int]) -> list[str]:
     mark = forms.most_common(1)[0][0] if forms else ""
     possible = []
     for day, month, year in _numbers(value):
+        if month > 12:
+            continue
         for number in {day, year % 100} - {0}:
             for name in (MONTHS[month - 1], LONG[month - 1], "sept" if month == 9 else MONTHS[month - 1]):
                 word = name.upper() if upper * 2 >= sum(known.values()) else name.capitalize()

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from pravin_core.profiling.findings.base import Evidence, Finding, Kind, cells, of_column, those, translation
+from pravin_core.profiling.findings.of_columns.decoding import repaired
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.study import Study
 from pravin_core.profiling.variants.groups import Group, group
@@ -28,7 +29,7 @@ def find(study: Study, column: ColumnProfile) -> Iterator[Finding]:
         return
     values = dict(study.ask(_VALUES))
     codes = propose(values)
-    codes = {code: meaning for code, meaning in codes.items() if code.strip() != meaning.strip()}
+    codes = {code: meaning for code, meaning in codes.items() if not _told_elsewhere(code, meaning)}
     if not codes:
         return
     count = sum(values[code] for code in codes)
@@ -39,6 +40,12 @@ def find(study: Study, column: ColumnProfile) -> Iterator[Finding]:
         evidence=[Evidence(value=code, count=values[code], becomes=meaning) for code, meaning in codes.items()],
         filters=those(study.name, list(codes)), rule=translation(study.name, codes),
     )  # fmt: skip
+
+
+def _told_elsewhere(code: str, meaning: str) -> bool:
+    """Whether a spelling differs only in what findings of their own tell: spaces, hidden characters, decoding."""
+    seen = "".join(c for c in code if c.isprintable()).strip()
+    return seen == "".join(c for c in meaning if c.isprintable()).strip() or repaired(code) is not None
 
 
 def propose(values: dict[str, int]) -> dict[str, str]:

@@ -44,7 +44,8 @@ def find(table: TableStudy) -> Iterator[Finding]:
         says = f"{some_records(near)} repeat another one in every cell{but}, letter case and spaces aside"
         yield make(
             NEAR, (), "middle", near, table.records, says,
-            filters=[Filter(on="repeated", test="matches", values=others)],
+            filters=[Filter(on="repeated", test="matches", values=others),
+                     *([Filter(on="none of", of=(Filter(on="repeated"),))] if cells else [])],
         )  # fmt: skip
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Sequence
+from itertools import combinations
 
 from sqlglot import exp
 
@@ -27,6 +28,7 @@ SWAPPED = Kind(
     "Records in which the cells of two columns fit each the other column and not their own, in shape or kind.",
 )
 CANDIDATES = 2000
+MOST_SHAPES = 12
 _TOKENS = {"-", "--", "---", "?", "??", ".", "a/a", "A/A"}
 _NUMBER = re.compile(r"^[+-]?(?:\d+[.,]?\d*|[.,]\d+)(?:[eE][+-]?\d+)?$")
 
@@ -69,19 +71,23 @@ class _Form:
         present = sum(n for kind, n in one.kinds.items() if kind not in ("missing", "missing token"))
         self.name = one.name
         self.numeric = one.type in (DataType.WHOLE, DataType.DECIMAL)
-        self.low = one.numbers.minimum if one.numbers else 0.0
         self.shapes: set[str] = set()
         self.misfits = one.misfits
+        if one.numbers:
+            q = one.numbers.quantiles
+            slack = 3 * (q["0.75"] - q["0.25"]) + 1e-9
+            self.low, self.high = q["0.01"] - slack, q["0.99"] + slack
+            self.misfits += one.numbers.minimum < self.low or one.numbers.maximum > self.high
         if not self.numeric and present:
             reached = 0
             for shape in one.shapes:
-                if reached >= 0.9 * present or shape.count < 0.02 * present:
+                if shape.count < 0.005 * present or len(self.shapes) == MOST_SHAPES:
                     break
                 if shape.value in _TOKENS:
                     continue
                 self.shapes.add(shape.value)
                 reached += shape.count
-            if reached < 0.9 * present or len(self.shapes) > 12:
+            if reached < 0.9 * present:
                 self.shapes = set()
             self.misfits = present - reached
         self.values = {value.value for value in one.values} if one.distinct <= len(one.values) else set()
@@ -91,14 +97,24 @@ class _Form:
         """Whether a cell of the column looks like it."""
         cell = text_of(self.name)
         if self.numeric:
-            return template(
-                "regexp_full_match(trim(:c), :p)", c=cell, p=exp.Literal.string(_NUMBER.pattern.strip("^$"))
+            own = template(
+                "regexp_full_match(trim(:c), :p) AND try_cast(replace(trim(:c), ',', '.') AS DOUBLE) BETWEEN :low AND :high",
+                c=cell,
+                p=exp.Literal.string(_NUMBER.pattern.strip("^$")),
+                low=exp.cast(exp.Literal.string(repr(self.low)), "DOUBLE"),
+                high=exp.cast(exp.Literal.string(repr(self.high)), "DOUBLE"),
             )
-        return exp.In(this=shape_of(cell), expressions=[exp.Literal.string(shape) for shape in sorted(self.shapes)])
+        else:
+            own = exp.In(this=shape_of(cell), expressions=[exp.Literal.string(shape) for shape in sorted(self.shapes)])
+        tokens = exp.Array(expressions=[exp.Literal.string(token) for token in ("", *MISSING_TOKENS)])
+        return template(":own OR list_contains(:tokens, lower(trim(:c)))", own=exp.paren(own), tokens=tokens, c=cell)
 
     def takes(self, text: str) -> bool:
         """The same of a text."""
-        return bool(_NUMBER.match(text.strip())) if self.numeric else shape(text) in self.shapes
+        if not self.numeric:
+            return shape(text) in self.shapes
+        plain = text.strip()
+        return bool(_NUMBER.match(plain)) and self.low <= float(plain.replace(",", ".")) <= self.high
 
     def judges(self, text: str) -> bool:
         """Whether a text tells anything: tokens for missing fit everywhere."""
@@ -136,12 +152,13 @@ def _swapped(
     met: dict[tuple[int, int], list[int]] = {}
     for number, texts in rows:
         wrong = [i for i, form in enumerate(forms) if form and form.judges(texts[i]) and not form.takes(texts[i])]
-        if len(wrong) != 2:
-            continue
-        i, j = wrong
-        first, second = forms[i], forms[j]
-        if first and second and first.takes(texts[j]) and second.takes(texts[i]):
-            met.setdefault((i, j), []).append(number)
+        pairs = [
+            (i, j)
+            for i, j in combinations(wrong, 2)
+            if (first := forms[i]) and (second := forms[j]) and first.takes(texts[j]) and second.takes(texts[i])
+        ]
+        if len(pairs) == 1 and len(wrong) <= 4:
+            met.setdefault(pairs[0], []).append(number)
     for (i, j), numbers in met.items():
         names = [table.columns[i].name, table.columns[j].name]
         yield make(

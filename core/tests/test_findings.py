@@ -1,0 +1,160 @@
+"""Findings: what is noticed on small tables written by hand, and that nothing is on clean ones."""
+
+from __future__ import annotations
+
+import sys
+from collections.abc import Callable
+from datetime import datetime
+from pathlib import Path
+
+import pytest
+
+from pravin_core.intake.snapshot import Snapshot
+from pravin_core.profiling.findings.registry import kinds
+from pravin_core.profiling.model import Finding
+from pravin_core.profiling.profiler import profile_snapshot
+from pravin_core.profiling.variants.groups import METHODS, group
+from pravin_core.records.pages import Stage, read_page
+
+sys.path.insert(0, str(Path(__file__).resolve().parents[2]))
+from bench.findings import MEASURED, measure
+
+Table = Callable[[dict[str, list[str | None]]], Snapshot]
+NOW = datetime(2024, 6, 1)
+
+
+def findings(table: Table, work: Path, columns: dict[str, list[str | None]]) -> tuple[Snapshot, list[Finding]]:
+    """All findings of a small table; nothing may be left unjudged."""
+    snapshot = table(columns)
+    profile = profile_snapshot(snapshot, work / "scratch", NOW)
+    assert profile.unjudged == ()
+    return snapshot, list(profile.findings)
+
+
+def cycle(values: list[str], n: int) -> list[str | None]:
+    return [values[i % len(values)] for i in range(n)]
+
+
+PH = [f"{7 + (i * 7 % 13) / 10:.1f}" for i in range(60)]
+DAYS = [f"2024-03-{13 + i % 18:02d}" for i in range(60)]
+# kind, name of the column, cells, how many are found, and one value with what it becomes
+TRAPS = [
+    ("turned into a date", "band", [*cycle(["0-1", "1-2", "5-10"], 40), "05-Oct", "02-Jan"], 2, ("05-Oct", "5-10")),
+    ("turned into a date", "band", [*cycle(["0-1", "1-2", "5-10"], 40), "2024-10-05", "45570"], 2, ("45570", "5-10")),
+    ("turned into a date", "code", [*cycle(["MAR-1", "KEL-2", "TOR-4"], 40), "01-Mar"], 1, ("01-Mar", "MAR-1")),
+    ("scientific notation", "lab_id", [*[str(24_000_000 + i) for i in range(40)], "2.4E+07"], 1, ("2.4E+07", None)),
+    ("lost leading zeros", "site", [*[f"{i:04d}" for i in range(100, 160)], "42", "7"], 2, ("42", "0042")),
+    ("day and month exchanged", "day", [*DAYS, "2024-07-03"], 1, ("2024-07-03", "2024-03-07")),
+    ("impossible year", "day", [*DAYS, "2107-03-04"], 1, ("2107-03-04", None)),
+    ("two-digit year", "day", [*[f"{13 + i % 18}/03/2024" for i in range(40)], "17/03/24"], 1, ("17/03/24", None)),
+    ("decimal or thousands mark", "ph", [*PH, "7,4"], 1, ("7,4", "7.4")),
+    ("decimal or thousands mark", "n", [*[str(1200 + i) for i in range(60)], "1,234"], 1, ("1,234", "1234")),
+    ("unit", "oxygen", [*PH, "8.1 mg/L", "7.9mg/L"], 2, ("8.1 mg/L", "8.1")),
+    ("detection limit", "oxygen", [*PH, "<0.05"], 1, ("<0.05", "0.05")),
+    ("uncertainty", "oxygen", [*PH, "7.4 ± 0.2"], 1, ("7.4 ± 0.2", "7.4")),
+    ("percent", "cover", [*PH, "8 %"], 1, ("8 %", "8")),
+    ("currency", "cost", [*PH, "€8.50"], 1, ("€8.50", "8.50")),
+    ("literal escape", "note", [*cycle(["low water", "ducks"], 40), r"reeds\t"], 1, (r"reeds\t", "reeds")),
+    ("invisible characters", "name", [*cycle(["Merrow", "Fen"], 40), "Mer\u200brow"], 1, ("Mer\u200brow", "Merrow")),
+    ("spaces at the ends", "name", [*cycle(["Merrow", "Fen"], 40), "Fen\u00a0"], 1, ("Fen\u00a0", "Fen")),
+    ("wrong decoding", "name", [*cycle(["Größbach", "Fen"], 40), "GrÃ¶ÃŸbach"], 1, ("GrÃ¶ÃŸbach", "Größbach")),
+    ("wrong decoding", "name", [*cycle(["Größbach", "Fen"], 40), "Gr\ufffd\ufffdbach"], 1, ("Gr\ufffd\ufffdbach", "Größbach")),
+    ("scale slip", "ph", [*PH, "74"], 1, ("74", "7.4")),
+    ("disguised missing", "temp", [*PH, "-999", "-999"], 2, ("-999", "")),
+    ("disguised missing", "temp", [*PH, "n/a"], 1, ("n/a", "")),
+    ("disguised missing", "day", [*DAYS, "1900-01-01"], 1, ("1900-01-01", "")),
+    ("spelling variants", "town", [*cycle(["Harbour", "East Fen"], 80), "harbour", "Harbor"], 2, ("harbour", "Harbour")),
+    ("broken key", "sample_id", [*[f"WQ-{i:03d}" for i in range(60)], "WQ-007"], 2, ("WQ-007", None)),
+    ("weekend entries", "day", [*cycle([f"2024-04-{d:02d}" for d in (1, 2, 3, 4, 5, 8, 9)], 280), "2024-04-06"], 1, None),
+    ("personal data", "mail", ["a@b.example", *[None] * 5, "x"] * 3, 3, None),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("kind", "name", "cells", "count", "becomes"), TRAPS)
+def test_a_trap_is_found_counted_and_opened(
+    kind: str,
+    name: str,
+    cells: list[str | None],
+    count: int,
+    becomes: tuple[str, str | None] | None,
+    table: Table,
+    tmp_path: Path,
+) -> None:
+    snapshot, all_ = findings(table, tmp_path, {name: cells, "other": [str(i * i) for i in range(len(cells))]})
+    met = [one for one in all_ if one.kind == kind and one.columns[0] == name]
+    assert [one.count for one in met] == [count]
+    page = read_page(Stage(snapshot), met[0].filters, None, False, 0, 50, tmp_path / "s")
+    assert page.total == count
+    if becomes:
+        assert becomes in [(one.value, one.becomes) for one in met[0].evidence]
+    if met[0].rule and met[0].effect is not None and becomes and becomes[1] is not None:
+        assert met[0].effect == count
+
+
+def test_findings_about_records(table: Table, tmp_path: Path) -> None:
+    n = 60
+    columns: dict[str, list[str | None]] = {
+        "id": [f"WQ-{i:03d}" for i in range(n)],
+        "site": [f"S{i % 5}" for i in range(n)],
+        "name": [f"Weir {'abcde'[i % 5]}" for i in range(n)],
+        "a": [str(i % 7) for i in range(n)],
+        "b": [str(i % 11 + 1) for i in range(n)],
+        "total": [str(i % 7 + i % 11 + 1) for i in range(n)],
+    }
+    columns["name"][9] = "Weir a"  # site S4 is Weir e
+    columns["total"][20] = "99"
+    for cells in columns.values():
+        cells.append(cells[30])  # a record that repeats another one
+    for name, cells in columns.items():
+        cells.append(name)
+    snapshot, all_ = findings(table, tmp_path, columns)
+    found = {one.kind: one for one in all_ if not one.columns or len(one.columns) > 1}
+    assert found["duplicate records"].count == found["header among the records"].count == 1
+    assert found["sum that does not add up"].columns == ("total", "a", "b")
+    disagreeing = found["dependent columns disagree"]
+    assert (set(disagreeing.columns), disagreeing.count) == ({"site", "name"}, 1)
+    for one in found.values():
+        page = read_page(Stage(snapshot), one.filters, None, False, 0, 50, tmp_path / "s")
+        assert page.total == one.count + (one.kind == "duplicate records")
+
+
+def test_series_show_gaps_and_stuck_values(table: Table, tmp_path: Path) -> None:
+    minutes = [i * 5 for i in range(400) if not 100 <= i < 110]
+    level: list[str | None] = [f"{2 + (i * 37 % 101) / 100:.2f}" for i in range(len(minutes))]
+    level[200:240] = ["2.50"] * 40
+    moments: list[str | None] = [f"2024-05-{1 + m // 1440:02d} {m // 60 % 24:02d}:{m % 60:02d}" for m in minutes]
+    _, all_ = findings(table, tmp_path, {"at": moments, "level": level})
+    found = {one.kind: one for one in all_}
+    assert found["gap in a series"].count == 1
+    assert "10 moments missing" in found["gap in a series"].says
+    assert found["stuck value"].count in (40, 41)
+
+
+def test_known_faults_are_found_and_clean_tables_left_alone(capsys: pytest.CaptureFixture[str]) -> None:
+    assert measure(seed=20_240, tables=3, records=1500, show=True) == 0, capsys.readouterr().out
+
+
+def test_every_kind_of_finding_says_how_it_is_judged() -> None:
+    names = [kind.name for kind in kinds()]
+    assert len(names) == len(set(names))
+    assert set(MEASURED) <= set(names)
+    assert all(len(kind.method) > 20 for kind in kinds())
+
+
+@pytest.mark.parametrize("method", METHODS)
+def test_variants_meet_and_others_do_not(method: str) -> None:
+    values = {
+        "Lab North": 40,
+        "lab north": 2,
+        "North, Lab": 1,
+        "Lab Nroth": 1,
+        "Lab South": 30,
+        "R. Aldous": 9,
+        "P. Aldous": 9,
+    }
+    met = [{member for member, _ in one.members} for one in group(values, method)]
+    joined = set().union(*met) if met else set()
+    assert "lab north" in joined
+    assert not {"Lab South", "R. Aldous", "P. Aldous"} & joined
+    assert ("North, Lab" in joined) == (method in ("normalised key",))
+    assert ("Lab Nroth" in joined) == (method in ("edit distance", "sound"))
