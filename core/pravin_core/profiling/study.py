@@ -16,7 +16,7 @@ import numpy as np
 from sqlglot import exp
 
 from pravin_core.engines.duckdb import column, sql, template, temporary_table
-from pravin_core.profiling.kinds import kind_of, marks_of, shape_of
+from pravin_core.engines.kinds import kind_of, marks_of, shape_of
 from pravin_core.profiling.model import ValueCount
 
 TOP = 50

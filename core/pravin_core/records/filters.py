@@ -11,7 +11,7 @@ from sqlglot import exp
 from pravin_core.compiler import names
 from pravin_core.compiler.written import written
 from pravin_core.engines.duckdb import column, template
-from pravin_core.profiling.kinds import INVISIBLE, OUTER_SPACES, kind_of, shape_of
+from pravin_core.engines.kinds import INVISIBLE, OUTER_SPACES, kind_of, shape_of
 from pravin_core.tables.columns import RECORD
 from pravin_core.tables.dates import pattern
 from pravin_core.tables.types import DataType

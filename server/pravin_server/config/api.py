@@ -17,6 +17,7 @@ from pravin_server.common.api import router as jobs
 from pravin_server.common.errors import ServerError, of_core, problem
 from pravin_server.deliveries.api import router as deliveries
 from pravin_server.feeds.api import router as feeds
+from pravin_server.findings.api import router as findings
 from pravin_server.quarantine.api import router as quarantine
 from pravin_server.releases.api import router as releases
 from pravin_server.rulebooks.api import router as rulebooks
@@ -29,7 +30,7 @@ class _NoDocs(DocsBase):
 
 
 api = NinjaAPI(title="Pravin", version="1", docs=_NoDocs(), docs_url=None, openapi_url=None, urls_namespace="api")
-for router in (session, feeds, arrivals, deliveries, rulebooks, runs, quarantine, releases, activity, jobs):
+for router in (session, feeds, arrivals, deliveries, findings, rulebooks, runs, quarantine, releases, activity, jobs):
     api.add_router("", router)
 
 

@@ -44,6 +44,7 @@ INSTALLED_APPS = [
     "pravin_server.deliveries",
     "pravin_server.arrivals",
     "pravin_server.rulebooks",
+    "pravin_server.findings",
     "pravin_server.runs",
     "pravin_server.quarantine",
     "pravin_server.releases",

@@ -47,6 +47,7 @@ class WorkspaceOut(DeliverySummary):
     speaking: int | None
     revision: int
     rules: int
+    findings: int
     quarantined: int
     decided: int
     gates_open: int | None
@@ -367,12 +368,12 @@ def take_repair_back(request: HttpRequest, delivery_id: int = Id, source_id: int
 
 @router.get("/deliveries/{delivery_id}/profile", response={200: Profile, **PROBLEMS})
 def profile(request: HttpRequest, delivery_id: int = Id) -> Any:
-    """The profile."""
+    """The profile without its findings; those come with what was decided about them."""
     delivery = delivery_or_404(delivery_id)
     found = getattr(delivery, "profile", None)
     if found is None:
         raise NotFound("The delivery is not profiled yet.")
-    return found.content
+    return {**found.content, "findings": []}
 
 
 @router.get("/deliveries/{delivery_id}/records", response={200: RecordsOut, **PROBLEMS})

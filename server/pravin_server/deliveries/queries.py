@@ -12,6 +12,7 @@ from pravin_core.intake.snapshot import settle
 from pravin_server.common.models import Job
 from pravin_server.deliveries import snapshots
 from pravin_server.deliveries.models import Delivery, Source
+from pravin_server.findings.queries import open_findings
 from pravin_server.quarantine.models import Decision
 from pravin_server.releases.gates import judge
 from pravin_server.releases.services import case_of
@@ -144,6 +145,7 @@ def workspace(delivery: Delivery) -> dict[str, Any]:
         "speaking": speaking.pk if speaking else None,
         "revision": revision.number,
         "rules": len(revision.rules),
+        "findings": open_findings(delivery),
         "quarantined": run.quarantined.count() if run else 0,
         "decided": Decision.objects.filter(delivery=delivery).count(),
         "gates_open": sum(not gate.met for gate in judge(case)) if case else None,

@@ -168,6 +168,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/deliveries/{delivery_id}/findings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Findings
+         * @description The worklist: all findings, worst first.
+         */
+        get: operations["pravin_server_findings_api_findings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/findings/accept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Accept
+         * @description Make rules of findings.
+         */
+        post: operations["pravin_server_findings_api_accept"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/findings/dismiss": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Dismiss
+         * @description Set findings aside with a reason.
+         */
+        post: operations["pravin_server_findings_api_dismiss"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/findings/reopen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Reopen
+         * @description Take decisions about findings back.
+         */
+        post: operations["pravin_server_findings_api_reopen"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/deliveries/{delivery_id}/profile": {
         parameters: {
             query?: never;
@@ -177,7 +257,7 @@ export interface paths {
         };
         /**
          * Profile
-         * @description The profile.
+         * @description The profile without its findings; those come with what was decided about them.
          */
         get: operations["pravin_server_deliveries_api_profile"];
         put?: never;
@@ -818,6 +898,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/finding-kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Finding Kinds
+         * @description All kinds of findings with their definitions.
+         */
+        get: operations["pravin_server_findings_api_finding_kinds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}": {
         parameters: {
             query?: never;
@@ -1082,6 +1182,11 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** AcceptedOut */
+        AcceptedOut: {
+            /** Revision */
+            revision: number;
+        };
         /**
          * AgreedColumn
          * @description A column agreed for a feed: what it is called, what its values are, how they are written.
@@ -1419,6 +1524,11 @@ export interface components {
          * @description Statistics of all cells that read as a date or date-time (ISO 8601 text).
          */
         DateStatistics: {
+            /**
+             * By Hour
+             * @default []
+             */
+            by_hour: components["schemas"]["ValueCount"][];
             /** By Month */
             by_month: components["schemas"]["ValueCount"][];
             /** By Weekday */
@@ -1602,6 +1712,52 @@ export interface components {
             events: components["schemas"]["EventOut"][];
             /** Total */
             total: number;
+        };
+        /**
+         * Evidence
+         * @description A value that was found, its cells, and what the proposed rule would make of it.
+         */
+        Evidence: {
+            /** Becomes */
+            becomes?: string | null;
+            /** Count */
+            count: number;
+            /** Value */
+            value: string;
+        };
+        /**
+         * ExchangeDayMonth
+         * @description Only where the date as written lies outside of the window and the exchanged one inside.
+         */
+        ExchangeDayMonth: {
+            /** Columns */
+            columns: string[];
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Dates are written
+             * @default %Y-%m-%d
+             */
+            format: string;
+            /** Expected to */
+            high: string;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "exchange-day-month";
+            /** Expected from */
+            low: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
         };
         /** FeedIn */
         FeedIn: {
@@ -1854,6 +2010,130 @@ export interface components {
              * @default false
              */
             trailing_delimiter: boolean;
+        };
+        /**
+         * Filter
+         * @description One condition. `on` says of what: a column, the state, a rule's effect, the record number or several of them,
+         *     records that occur more than once (in the columns `values`, or in all), or a combination of the filters `of`.
+         *
+         *     "dated" takes formats divided by | as `value` and two ISO dates as `values`; "between" two numbers, both included.
+         */
+        Filter: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Of
+             * @default []
+             */
+            of: components["schemas"]["Filter"][];
+            /**
+             * On
+             * @enum {string}
+             */
+            on: "column" | "state" | "rule" | "record" | "text" | "any missing" | "records" | "repeated" | "all of" | "any of" | "none of";
+            /**
+             * Test
+             * @default is
+             * @enum {string}
+             */
+            test: "is" | "is not" | "contains" | "missing" | "filled" | "above" | "below" | "shape" | "reads as" | "does not read as" | "outer spaces" | "invisible marks" | "one of" | "matches" | "between" | "dated" | "longer" | "shorter" | "repeated";
+            /**
+             * Value
+             * @default
+             */
+            value: string;
+            /**
+             * Values
+             * @default []
+             */
+            values: string[];
+        };
+        /**
+         * Finding
+         * @description One thing the profile noticed.
+         *
+         *     `count` is cells of a column or records of the table, `share` of the records. `filters` open the records;
+         *     `rule` is a proposed rule without its id, `effect` how many cells it changes, records it removes or breaks.
+         */
+        Finding: {
+            /** Columns */
+            columns: string[];
+            /** Count */
+            count: number;
+            /** Effect */
+            effect?: number | null;
+            /**
+             * Evidence
+             * @default []
+             */
+            evidence: components["schemas"]["Evidence"][];
+            /**
+             * Filters
+             * @default []
+             */
+            filters: components["schemas"]["Filter"][];
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Rule */
+            rule?: {
+                [key: string]: unknown;
+            } | null;
+            /** Says */
+            says: string;
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "high" | "middle" | "low";
+            /** Share */
+            share: number;
+        };
+        /**
+         * FindingKindOut
+         * @description A kind of finding and how it is judged.
+         */
+        FindingKindOut: {
+            /** Method */
+            method: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * FindingOut
+         * @description A finding, its proposed rule in words, and what was decided about it.
+         */
+        FindingOut: {
+            /** At */
+            at: string | null;
+            /** By */
+            by: string;
+            finding: components["schemas"]["Finding"];
+            /** Reason */
+            reason: string;
+            /** Rule Id */
+            rule_id: string;
+            /** Sentence */
+            sentence: components["schemas"]["Part"][];
+            /** State */
+            state: string;
+        };
+        /**
+         * FindingsIn
+         * @description Findings by id.
+         */
+        FindingsIn: {
+            /** Ids */
+            ids: string[];
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
         };
         /** FirstRecord */
         FirstRecord: {
@@ -2108,11 +2388,11 @@ export interface components {
             /** Negative */
             negative: number;
             /** Negative Total */
-            negative_total: number;
+            negative_total: number | null;
             /** Positive */
             positive: number;
             /** Positive Total */
-            positive_total: number;
+            positive_total: number | null;
             /** Quantiles */
             quantiles: {
                 [key: string]: number;
@@ -2122,7 +2402,7 @@ export interface components {
             /** Standard Deviation */
             standard_deviation: number | null;
             /** Total */
-            total: number;
+            total: number | null;
             /** Variance */
             variance: number | null;
             /** Zero */
@@ -2142,6 +2422,43 @@ export interface components {
             reconciliation: components["schemas"]["Balance"];
             /** Stopped By */
             stopped_by: string[];
+        };
+        /**
+         * Pad
+         * @description Texts as long or longer stay as they are; spaces around a text that is filled up go.
+         */
+        Pad: {
+            /**
+             * With the character
+             * @default 0
+             */
+            character: string;
+            /** Columns */
+            columns: string[];
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "pad";
+            /** To the length */
+            length: number;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Only values that match
+             * @default
+             */
+            only: string;
         };
         /**
          * Part
@@ -2274,7 +2591,7 @@ export interface components {
         };
         /**
          * Profile
-         * @description Everything measured about a delivery.
+         * @description Everything measured about a delivery. `unjudged` names what a fault of ours kept from being judged.
          */
         Profile: {
             /** Columns */
@@ -2283,6 +2600,11 @@ export interface components {
             duplicate_records: number;
             /** Empty Records */
             empty_records: number;
+            /**
+             * Findings
+             * @default []
+             */
+            findings: components["schemas"]["Finding"][];
             /** Missing Cells */
             missing_cells: number;
             /** Records */
@@ -2291,6 +2613,11 @@ export interface components {
             records_with_missing: number;
             /** Rejected */
             rejected: number;
+            /**
+             * Unjudged
+             * @default []
+             */
+            unjudged: string[];
         };
         /**
          * ProposalOut
@@ -2517,6 +2844,33 @@ export interface components {
              */
             note: string;
         };
+        /**
+         * RemoveWhere
+         * @description A record goes when the cell is one of the values, letter case as written.
+         */
+        RemoveWhere: {
+            /** Column */
+            columns: string[];
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remove-where";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Values */
+            values: string[];
+        };
         /** RemovedBy */
         RemovedBy: {
             /** Records */
@@ -2559,6 +2913,46 @@ export interface components {
             text: string;
             /** Who */
             who: string;
+        };
+        /**
+         * ReplacePattern
+         * @description Patterns are those of RE2 (linear time, whatever the text). `\1` stands for the first group.
+         */
+        ReplacePattern: {
+            /**
+             * Columns
+             * @default []
+             */
+            columns: string[];
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Find the pattern */
+            find: string;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "replace-pattern";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Only in values that match
+             * @default
+             */
+            only: string;
+            /**
+             * Put in its place
+             * @default
+             */
+            replacement: string;
         };
         /**
          * Required
@@ -2635,7 +3029,7 @@ export interface components {
             /** Is Check */
             is_check: boolean;
             /** Rule */
-            rule: components["schemas"]["MissingTokens"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["Translate"] | components["schemas"]["TrimSpaces"] | components["schemas"]["AllowedValues"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["Required"] | components["schemas"]["Unique"];
+            rule: components["schemas"]["ExchangeDayMonth"] | components["schemas"]["MissingTokens"] | components["schemas"]["Pad"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveWhere"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ScaleValues"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["Translate"] | components["schemas"]["TrimSpaces"] | components["schemas"]["AllowedValues"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["Required"] | components["schemas"]["Unique"];
             /** Sentence */
             sentence: components["schemas"]["Part"][];
         };
@@ -2652,7 +3046,7 @@ export interface components {
              */
             change: string;
             /** Rules */
-            rules: (components["schemas"]["MissingTokens"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["Translate"] | components["schemas"]["TrimSpaces"] | components["schemas"]["AllowedValues"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["Required"] | components["schemas"]["Unique"])[];
+            rules: (components["schemas"]["ExchangeDayMonth"] | components["schemas"]["MissingTokens"] | components["schemas"]["Pad"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveWhere"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ScaleValues"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["Translate"] | components["schemas"]["TrimSpaces"] | components["schemas"]["AllowedValues"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["Required"] | components["schemas"]["Unique"])[];
         };
         /**
          * RulebookOut
@@ -2694,6 +3088,37 @@ export interface components {
             seconds: number | null;
             /** State */
             state: string;
+        };
+        /**
+         * ScaleValues
+         * @description Puts slips of scale right (74 for 7.4). Texts that are no number with a decimal point stay as they are.
+         */
+        ScaleValues: {
+            /** Columns */
+            columns: string[];
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Multiply by */
+            factor: number;
+            /** To */
+            high?: string | null;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "scale-values";
+            /** From */
+            low?: string | null;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
         };
         /** SchemaIn */
         SchemaIn: {
@@ -3240,6 +3665,8 @@ export interface components {
             feed: components["schemas"]["FeedRef"];
             /** Files */
             files: number;
+            /** Findings */
+            findings: number;
             /** Gates Open */
             gates_open: number | null;
             /** Has Run */
@@ -3855,6 +4282,282 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["JobOut"];
                 };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_findings_api_findings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_findings_api_accept: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FindingsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AcceptedOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_findings_api_dismiss: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FindingsIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_findings_api_reopen: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FindingsIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Unauthorized */
             401: {
@@ -6487,6 +7190,71 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WaysOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_findings_api_finding_kinds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingKindOut"][];
                 };
             };
             /** @description Unauthorized */

@@ -6,6 +6,8 @@ const KEYS = [
   ['1 … 5', 'Intake, Profile, Rules, Quarantine, Release of a delivery'],
   ['j  k', 'next and previous column, rule or record'],
   ['Enter', 'open, or keep what is being edited'],
+  ['w', 'worklist of findings, and back to the register of columns'],
+  ['a  x', 'accept the finding, dismiss it'],
   ['n', 'new rule'],
   ['o', 'switch the rule off or on'],
   ['Alt+↑  Alt+↓', 'move the rule'],

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from datetime import datetime
 
-from pravin_core.profiling.kinds import GUESSED_FORMS
+from pravin_core.engines.kinds import GUESSED_FORMS
 from pravin_core.profiling.model import Bin, DateStatistics, Distribution, ValueCount
 from pravin_core.profiling.study import Study
 from pravin_core.tables.dates import pattern, shape_pattern

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from pravin_core.engines.functions import Mark
-from pravin_core.profiling.kinds import INVISIBLE, OUTER_SPACES
+from pravin_core.engines.kinds import INVISIBLE, OUTER_SPACES
 from pravin_core.profiling.model import Bin, Distribution, TextStatistics, ValueCount
 from pravin_core.profiling.study import Study
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from pravin_core.engines.functions import Mark
+from pravin_core.engines.kinds import OUTER_SPACES
 from pravin_core.profiling.findings.base import Evidence, Finding, Kind, cells, of_column
-from pravin_core.profiling.kinds import OUTER_SPACES
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.study import Study
 from pravin_core.records.filters import Filter

@@ -119,7 +119,7 @@ def _finding(study: Study, values: Array, counts: Array, met: slice, power: int)
         Evidence(value=v, count=n, becomes=f"{float(v.strip().replace(',', '.')) * factor:.10g}")
         for v, n in shown if math.isfinite(factor)
     ]  # fmt: skip
-    words = f"{10 ** abs(power):,} times too {'large' if power < 0 else 'small'}"
+    words = f"too {'large' if power < 0 else 'small'} by {10 ** abs(power):,} times"
     return of_column(
         study, KIND, "high", count, f"{cells(count)} {words}: {listed([v for v, _ in shown])}", evidence=evidence,
         filters=[Filter(on="column", name=study.name, test="between", values=(f"{low:.15g}", f"{high:.15g}"))],

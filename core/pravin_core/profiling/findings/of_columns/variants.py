@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from pravin_core.profiling.findings.base import Evidence, Finding, Kind, cells, of_column, those, translation
 from pravin_core.profiling.findings.of_columns.decoding import repaired
+from pravin_core.profiling.findings.of_columns.escapes import decoded
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.study import Study
 from pravin_core.profiling.variants.groups import Group, group
@@ -45,7 +46,7 @@ def find(study: Study, column: ColumnProfile) -> Iterator[Finding]:
 def _told_elsewhere(code: str, meaning: str) -> bool:
     """Whether a spelling differs only in what findings of their own tell: spaces, hidden characters, decoding."""
     seen = "".join(c for c in code if c.isprintable()).strip()
-    return seen == "".join(c for c in meaning if c.isprintable()).strip() or repaired(code) is not None
+    return seen == "".join(c for c in meaning if c.isprintable()).strip() or repaired(code) is not None or decoded(code) != code
 
 
 def propose(values: dict[str, int]) -> dict[str, str]:

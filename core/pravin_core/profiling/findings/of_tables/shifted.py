@@ -9,8 +9,8 @@ from itertools import combinations
 from sqlglot import exp
 
 from pravin_core.engines.duckdb import column, template
+from pravin_core.engines.kinds import MISSING_TOKENS, shape_of
 from pravin_core.profiling.findings.base import Evidence, Finding, Kind, make, some_records
-from pravin_core.profiling.kinds import MISSING_TOKENS, shape_of
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.study import text_of
 from pravin_core.profiling.table import TableStudy

@@ -21,7 +21,11 @@ const places = computed(() => {
     {
       name: 'profile',
       label: 'Profile',
-      note: it?.columns.length ? plural(it.columns.length, 'column') : '',
+      note: it?.findings
+        ? `${count(it.findings)} to look at`
+        : it?.columns.length
+          ? plural(it.columns.length, 'column')
+          : '',
     },
     { name: 'rules', label: 'Rules', note: it ? count(it.rules) : '' },
     { name: 'quarantine', label: 'Quarantine', note: it?.run ? count(it.quarantined) : '' },

@@ -3,20 +3,30 @@
 import type { Schemas } from '@/api/client'
 import { doorTo, type Filter } from '@/features/records'
 import { usePerson } from '@/features/session'
-import { count, DataValue, measure, share } from '@/shared'
+import { count, DataValue, measure, share, StateNote } from '@/shared'
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
-import { misfitFilter, type Remark } from '../logic/remarks'
+import type { Listed } from '../logic/findings'
+import { misfitFilter } from '../logic/misfits'
 import BigBars from './BigBars.vue'
+import FindingCard from './FindingCard.vue'
 
 const props = defineProps<{
   column: Schemas['ColumnProfile']
-  remarks: Remark[]
+  findings: Listed[]
+  methodOf: (kind: string) => string
+  busy: boolean
+  error: unknown
   records: number
   place: number
   of: number
 }>()
-defineEmits<{ step: [by: number] }>()
+const emit = defineEmits<{
+  step: [by: number]
+  decide: [what: 'accept' | 'dismiss' | 'reopen', one: Listed, reason?: string]
+}>()
+const open = computed(() => props.findings.filter((one) => one.state === 'open'))
+const settled = computed(() => props.findings.filter((one) => one.state !== 'open'))
 const route = useRoute()
 const { mayWork } = usePerson()
 const face = ref<'values' | 'shapes'>('values')
@@ -79,14 +89,6 @@ const numbers = computed(() => {
       values fit
     </p>
 
-    <ul v-if="remarks.length" class="remarks">
-      <li v-for="remark in remarks" :key="remark.text" :class="{ strong: remark.strong }">
-        <RouterLink v-if="remark.filters.length" class="door" :to="door(remark.filters)">{{
-          remark.text
-        }}</RouterLink>
-        <template v-else>{{ remark.text }}</template>
-      </li>
-    </ul>
     <h3>Counts</h3>
     <dl class="stat">
       <template v-for="[label, n, filters] in counts" :key="label">
@@ -141,6 +143,22 @@ const numbers = computed(() => {
     <p v-if="face === 'values' && column.distinct > bars.length" class="soft">
       and {{ count(column.distinct - bars.length) }} more
     </p>
+
+    <section v-if="findings.length" class="findings" aria-label="Findings of the column">
+      <StateNote :error="error" />
+      <FindingCard
+        v-for="(one, i) in [...open, ...settled]"
+        :key="one.finding.id"
+        :one="one"
+        :method="methodOf(one.finding.kind)"
+        :may-work="mayWork"
+        :busy="busy"
+        :keys="i === 0 && one.state === 'open'"
+        @accept="emit('decide', 'accept', one)"
+        @dismiss="(reason) => emit('decide', 'dismiss', one, reason)"
+        @reopen="emit('decide', 'reopen', one)"
+      />
+    </section>
 
     <template v-if="numbers.length">
       <h3>
@@ -249,14 +267,9 @@ dd {
 dd .door {
   font: inherit;
 }
-.remarks {
-  margin: 8px 0 0;
-  border-left: 3px solid var(--ink);
-  padding: 0 0 0 10px;
-  list-style: none;
-}
-.remarks .strong {
-  font-weight: 650;
+.findings {
+  margin-top: 12px;
+  border-top: 1px solid var(--ink);
 }
 .misfits {
   margin-top: 5px;

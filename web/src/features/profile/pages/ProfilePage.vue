@@ -3,17 +3,21 @@
 import { api, must } from '@/api/client'
 import { useKeys } from '@/app/keys'
 import { useDelivery } from '@/features/delivery'
+import { usePerson } from '@/features/session'
 import { doorTo } from '@/features/records'
 import { count, MiniBars, plural, share, StateNote } from '@/shared'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, nextTick, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import ColumnSheet from '../components/ColumnSheet.vue'
-import { remarksOn } from '../logic/remarks'
+import FindingCard from '../components/FindingCard.vue'
+import WorkList from '../components/WorkList.vue'
+import { brief, nextAfter, pressing, useFindings, type Listed } from '../logic/findings'
 
 const route = useRoute()
 const router = useRouter()
 const { id, delivery } = useDelivery()
+const { mayWork } = usePerson()
 const { data, error, isLoading } = useQuery({
   queryKey: ['profile', id],
   queryFn: () =>
@@ -21,38 +25,108 @@ const { data, error, isLoading } = useQuery({
   enabled: () => delivery.value?.state === 'read',
   staleTime: 60_000,
 })
+const { found, byColumn, methodOf, decide } = useFindings(id, () => delivery.value?.state === 'read')
+const all = computed(() => found.data.value ?? [])
+const view = computed(() => (route.query.view === 'worklist' ? 'worklist' : 'register'))
 const find = ref('')
 const order = ref<'table' | 'worst' | 'role'>('table')
 const onlyMarked = ref(false)
+const RANK = { high: 10_000, middle: 100, low: 1 }
 const rows = computed(() => {
   const profile = data.value
   if (!profile) return []
   const word = find.value.toLowerCase()
-  const all = profile.columns
-    .map((column) => ({ column, remarks: remarksOn(column, profile.records) }))
+  const shown = profile.columns
+    .map((column) => ({
+      column,
+      findings: (byColumn.value.get(column.name) ?? []).filter((one) => one.state === 'open'),
+    }))
     .filter(
-      ({ column, remarks }) =>
-        column.name.toLowerCase().includes(word) && (!onlyMarked.value || remarks.length),
+      ({ column, findings }) =>
+        column.name.toLowerCase().includes(word) && (!onlyMarked.value || findings.some(pressing)),
     )
-  const weight = (row: (typeof all)[number]) =>
-    row.column.misfits * 2 + (row.column.kinds['missing token'] ?? 0) + row.remarks.length
-  if (order.value === 'worst') all.sort((a, b) => weight(b) - weight(a))
-  if (order.value === 'role') all.sort((a, b) => a.column.role.localeCompare(b.column.role))
-  return all
+  const weight = (row: (typeof shown)[number]) =>
+    row.findings.reduce((sum, { finding }) => sum + RANK[finding.severity] + finding.share, 0)
+  if (order.value === 'worst') shown.sort((a, b) => weight(b) - weight(a))
+  if (order.value === 'role') shown.sort((a, b) => a.column.role.localeCompare(b.column.role))
+  return shown
 })
 const chosen = computed(
   () => rows.value.find(({ column }) => column.name === route.query.column) ?? rows.value[0],
 )
 const place = computed(() => rows.value.findIndex((row) => row === chosen.value))
 
+const findFinding = ref('')
+const state = ref('open')
+const severity = ref('')
+const listed = computed(() => {
+  const word = findFinding.value.toLowerCase()
+  return all.value.filter(
+    ({ finding, state: now }) =>
+      (!state.value || now === state.value) &&
+      (!severity.value ||
+        finding.severity === 'high' ||
+        (severity.value === 'middle' && finding.severity !== 'low')) &&
+      `${finding.columns.join(' ')} ${finding.kind}`.toLowerCase().includes(word),
+  )
+})
+const finding = computed(
+  () => listed.value.find((one) => one.finding.id === route.query.finding) ?? listed.value[0],
+)
+
 function choose(name: string | undefined): void {
   if (!name) return
   void router.replace({ query: { ...route.query, column: name } })
   void nextTick(() => document.querySelector('.register tr.on')?.scrollIntoView({ block: 'nearest' }))
 }
-const step = (by: number) =>
-  choose(rows.value[Math.max(0, Math.min(rows.value.length - 1, place.value + by))]?.column.name)
-useKeys({ j: () => step(1), k: () => step(-1) })
+function chooseFinding(id: string | undefined): void {
+  if (!id) return
+  void router.replace({ query: { ...route.query, finding: id } })
+  void nextTick(() => document.querySelector('.register tr.on')?.scrollIntoView({ block: 'nearest' }))
+}
+function step(by: number): void {
+  if (view.value === 'worklist') {
+    const at = listed.value.findIndex((one) => one === finding.value) + by
+    chooseFinding(listed.value[Math.max(0, Math.min(listed.value.length - 1, at))]?.finding.id)
+  } else choose(rows.value[Math.max(0, Math.min(rows.value.length - 1, place.value + by))]?.column.name)
+}
+/** Decide; the next finding of the worklist takes the place of one that leaves it. */
+async function settle(what: 'accept' | 'dismiss' | 'reopen', one: Listed, reason = ''): Promise<void> {
+  const next =
+    view.value === 'worklist' && state.value ? nextAfter(listed.value, [one.finding.id]) : undefined
+  await decide.mutateAsync({ what, ids: [one.finding.id], reason })
+  lastDecided.value = what === 'reopen' ? undefined : one
+  if (next) chooseFinding(next)
+}
+const lastDecided = ref<Listed>()
+const card = ref<InstanceType<typeof FindingCard>>()
+/** What a and x are about: the finding of the worklist, or the first open one of the column. */
+const current = computed(() => (view.value === 'worklist' ? finding.value : chosen.value?.findings[0]))
+useKeys({
+  j: () => step(1),
+  k: () => step(-1),
+  w: () => show(view.value === 'worklist' ? undefined : 'worklist'),
+  a: () => {
+    const one = current.value
+    if (one?.state === 'open' && one.finding.rule && mayWork.value && !decide.isPending.value)
+      void settle('accept', one)
+  },
+  x: () => {
+    if (view.value === 'worklist' && finding.value?.state === 'open' && mayWork.value) card.value?.ask()
+  },
+  'Ctrl+z': () => {
+    const one = lastDecided.value
+    if (one && !decide.isPending.value) void settle('reopen', one)
+  },
+  Enter: () => {
+    if (current.value) void router.push(doorTo(route, null, current.value.finding.filters))
+  },
+})
+function show(name: string | undefined): void {
+  void router.replace({
+    query: { ...(route.query.column ? { column: route.query.column } : {}), ...(name ? { view: name } : {}) },
+  })
+}
 const present = (missing: number, tokens: number) => (data.value?.records ?? 0) - missing - tokens
 </script>
 
@@ -67,6 +141,44 @@ const present = (missing: number, tokens: number) => (data.value?.records ?? 0) 
     "
   />
   <StateNote v-else-if="!data" class="wait" :loading="isLoading" :error="error" />
+  <template v-else-if="view === 'worklist'">
+    <section class="register" tabindex="0" aria-label="Worklist of findings">
+      <WorkList
+        v-model:find="findFinding"
+        v-model:state="state"
+        v-model:severity="severity"
+        :shown="listed"
+        :all="all"
+        :chosen="finding?.finding.id"
+        @choose="chooseFinding"
+      >
+        <template #views>
+          <span class="facts"
+            ><button type="button" class="link" @click="show(undefined)">Register of columns</button></span
+          >
+        </template>
+      </WorkList>
+    </section>
+    <aside class="sheet" tabindex="0" aria-label="Finding">
+      <StateNote :error="decide.error.value" />
+      <FindingCard
+        v-if="finding"
+        ref="card"
+        :one="finding"
+        :method="methodOf(finding.finding.kind)"
+        :may-work="mayWork"
+        :busy="decide.isPending.value"
+        keys
+        @accept="settle('accept', finding)"
+        @dismiss="(reason) => settle('dismiss', finding!, reason)"
+        @reopen="settle('reopen', finding)"
+      />
+      <p v-if="lastDecided" class="soft last" role="status">
+        {{ lastDecided.finding.says.slice(0, 60) }}… is settled.
+        <button type="button" class="link" @click="settle('reopen', lastDecided)">Take it back</button>
+      </p>
+    </aside>
+  </template>
   <template v-else>
     <section class="register" tabindex="0" aria-label="Register of columns">
       <div class="tools">
@@ -79,12 +191,15 @@ const present = (missing: number, tokens: number) => (data.value?.records ?? 0) 
           <option value="worst">worst first</option>
           <option value="role">by role</option>
         </select>
-        <label class="check"><input v-model="onlyMarked" type="checkbox" /> only with remarks</label>
+        <label class="check"><input v-model="onlyMarked" type="checkbox" /> only with findings</label>
         <span class="facts">
           <RouterLink class="door" :to="doorTo(route, null, [{ on: 'any missing' }])"
             >{{ count(data.missing_cells) }} missing cells</RouterLink
           >
-          <span>{{ count(data.duplicate_records) }} repeated records</span>
+          <RouterLink class="door" :to="doorTo(route, null, [{ on: 'repeated' }])"
+            >{{ count(data.duplicate_records) }} repeated records</RouterLink
+          >
+          <button type="button" class="link" @click="show('worklist')">Worklist</button>
         </span>
       </div>
       <table class="lines">
@@ -97,12 +212,12 @@ const present = (missing: number, tokens: number) => (data.value?.records ?? 0) 
             <th class="num">Different</th>
             <th>Distribution</th>
             <th>Typical</th>
-            <th>Stands out</th>
+            <th>Looks wrong</th>
           </tr>
         </thead>
         <tbody>
           <tr
-            v-for="{ column, remarks } in rows"
+            v-for="{ column, findings } in rows"
             :key="column.name"
             :class="{ on: column.name === chosen?.column.name }"
             @click="choose(column.name)"
@@ -129,18 +244,16 @@ const present = (missing: number, tokens: number) => (data.value?.records ?? 0) 
             <td class="num">{{ count(column.distinct) }}</td>
             <td><MiniBars :counts="column.distribution.bins.map((bin) => bin.count)" :width="64" /></td>
             <td class="mono typical" :title="column.values[0]?.value">{{ column.values[0]?.value ?? '' }}</td>
-            <td class="remark" :title="remarks.map((remark) => remark.text).join(', ')">
-              <template v-if="remarks[0]">
+            <td class="remark" :title="findings.map((one) => one.finding.says).join('\n')">
+              <template v-if="findings[0]">
                 <RouterLink
-                  v-if="remarks[0].filters.length"
                   class="door"
-                  :class="{ strong: remarks[0].strong }"
-                  :to="doorTo(route, null, remarks[0].filters)"
+                  :class="{ strong: findings[0].finding.severity !== 'low' }"
+                  :to="doorTo(route, null, findings[0].finding.filters)"
                   @click.stop
-                  >{{ remarks[0].text }}</RouterLink
+                  >{{ brief(findings[0].finding) }}</RouterLink
                 >
-                <span v-else>{{ remarks[0].text }}</span>
-                <span v-if="remarks.length > 1" class="soft more">+{{ remarks.length - 1 }}</span>
+                <span v-if="findings.length > 1" class="soft more">+{{ findings.length - 1 }}</span>
               </template>
             </td>
           </tr>
@@ -148,17 +261,21 @@ const present = (missing: number, tokens: number) => (data.value?.records ?? 0) 
       </table>
       <StateNote
         v-if="!rows.length"
-        empty="No column fits. Clear the search, or show columns without remarks too."
+        empty="No column fits. Clear the search, or show columns without findings too."
       />
     </section>
     <ColumnSheet
       v-if="chosen"
       :column="chosen.column"
-      :remarks="chosen.remarks"
+      :findings="byColumn.get(chosen.column.name) ?? []"
+      :method-of="methodOf"
+      :busy="decide.isPending.value"
+      :error="decide.error.value"
       :records="data.records"
       :place="place + 1"
       :of="rows.length"
       @step="step"
+      @decide="settle"
     />
   </template>
 </template>
@@ -254,7 +371,8 @@ u {
   text-overflow: ellipsis;
 }
 .remark {
-  max-width: 170px;
+  width: 30%;
+  max-width: 120px;
   overflow: hidden;
   text-overflow: ellipsis;
 }
@@ -266,5 +384,16 @@ u {
 }
 .strong {
   font-weight: 650;
+}
+.sheet {
+  width: 380px;
+  border-left: 1px solid var(--hair);
+  padding: 4px 18px 14px;
+  background: var(--sheet);
+  overflow: auto;
+}
+.last {
+  border-top: 1px solid var(--hair);
+  padding-top: 8px;
 }
 </style>

@@ -1,12 +1,14 @@
 /** Filters of records: in words, in the address, for the API. */
+import { count } from '@/shared'
 import type { LocationQuery, RouteLocationRaw, RouteLocationNormalizedLoaded } from 'vue-router'
 
-export interface Filter {
-  on: 'column' | 'state' | 'rule' | 'record' | 'text' | 'any missing'
-  name?: string
-  test?: string
-  value?: string
-}
+import type { Schemas } from '@/api/client'
+
+export type Filter = Pick<Schemas['Filter'], 'on'> &
+  Partial<Omit<Schemas['Filter'], 'of' | 'test'>> & {
+    test?: string
+    of?: Filter[]
+  }
 
 /** A filter as a phrase: "ph above 14". */
 export function phrase(filter: Filter): string {
@@ -19,17 +21,53 @@ export function phrase(filter: Filter): string {
       return `record ${filter.value}`
     case 'any missing':
       return 'any column is missing'
+    case 'records':
+      return (filter.values ?? []).length === 1
+        ? `record ${filter.values?.[0]}`
+        : `${count(filter.values?.length ?? 0)} records by number`
+    case 'repeated':
+      return `alike in ${(filter.values ?? []).join(', ') || 'every column'}${filter.test === 'matches' ? ', case and spaces aside' : ''}`
+    case 'all of':
+      return joined(filter, ' and ')
+    case 'any of':
+      return joined(filter, ' or ')
+    case 'none of':
+      return `not ${joined(filter, ' or ')}`
     case 'text':
       return `any column contains “${filter.value}”`
   }
   const test = filter.test ?? 'is'
   if (test === 'missing' || test === 'filled') return `${filter.name} is ${test}`
+  const values = filter.values ?? []
+  switch (test) {
+    case 'one of':
+      return `${filter.name} is ${shortened(values.map((one) => `“${one}”`))}`
+    case 'between':
+    case 'dated':
+      return `${filter.name} from ${values[0]} to ${values[1]}`
+    case 'matches':
+      return `${filter.name} matches ${filter.value}`
+    case 'longer':
+    case 'shorter':
+      return `${filter.name} ${test} than ${filter.value} characters`
+    case 'repeated':
+      return `${filter.name} occurs more than once`
+  }
   if (test === 'outer spaces' || test === 'invisible marks') return `${filter.name} has ${test}`
   const value =
     test.endsWith('reads as') || test === 'does not read as'
       ? (filter.value ?? '').replaceAll(',', ' or ')
       : `“${filter.value}”`
   return `${filter.name} ${test} ${value}`
+}
+
+function joined(filter: Filter, word: string): string {
+  return `(${shortened((filter.of ?? []).map(phrase), word)})`
+}
+
+function shortened(parts: string[], word = ' or ', most = 3): string {
+  const rest = parts.length - most
+  return rest > 0 ? `${parts.slice(0, most).join(word)} … ${count(rest)} more` : parts.join(word)
 }
 
 /** The address that opens records over the present view: of a run, or as delivered when `run` is null. */

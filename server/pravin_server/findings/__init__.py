@@ -1,0 +1,1 @@
+"""Findings: what a person decided about what the profile noticed."""

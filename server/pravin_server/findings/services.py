@@ -1,0 +1,100 @@
+"""Decide about findings: accept makes rules, dismiss says why not."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from django.db import transaction
+
+from pravin_core.profiling.model import Finding
+from pravin_core.rules.rulebook import Rulebook
+from pravin_server.accounts.services import may_work
+from pravin_server.activity.services import note
+from pravin_server.common.errors import Invalid, NotFound
+from pravin_server.deliveries.models import Delivery
+from pravin_server.findings.models import FindingDecision
+from pravin_server.findings.queries import findings_of
+from pravin_server.rulebooks.models import Revision
+from pravin_server.rulebooks.services import change_rules, newest
+
+READING = ("to-number", "to-date")  # what repairs text must come before what reads it
+
+
+@transaction.atomic
+def accept(user: Any, delivery: Delivery, ids: Sequence[str]) -> Revision:
+    """Put the proposed rules of findings into the rulebook, as one revision. Raises Invalid when one has no rule."""
+    person = may_work(user, "accept findings")
+    chosen = _chosen(delivery, ids)
+    rules = list(newest(delivery.feed).rules)
+    for finding in chosen:
+        if finding.rule is None:
+            raise Invalid(f"The finding “{finding.says}” has no rule to accept. Dismiss it, or write a rule for it.")
+        rule = {**finding.rule, "id": _fresh_id(rules, finding.rule["kind"]), "note": f"Finding: {finding.says}"[:2000]}
+        rules.insert(_place(rules, rule), rule)
+        FindingDecision.objects.update_or_create(
+            feed=delivery.feed, finding=finding.id,
+            defaults={"state": "accepted", "rule": rule["id"], "reason": "", "delivery": delivery, "by": person},
+        )  # fmt: skip
+    rulebook = Rulebook.model_validate({"rules": rules})
+    return change_rules(person, delivery.feed, rulebook, newest(delivery.feed).number, f"accepted: {_said(chosen)}")
+
+
+@transaction.atomic
+def dismiss(user: Any, delivery: Delivery, ids: Sequence[str], reason: str) -> None:
+    """Set findings aside, for this and later deliveries of the feed."""
+    person = may_work(user, "dismiss findings")
+    for finding in _chosen(delivery, ids):
+        FindingDecision.objects.update_or_create(
+            feed=delivery.feed, finding=finding.id,
+            defaults={"state": "dismissed", "rule": "", "reason": reason[:1000], "delivery": delivery, "by": person},
+        )  # fmt: skip
+        note(
+            person,
+            f"dismissed a finding of {delivery.feed.name}: {finding.says}",
+            delivery.feed.slug,
+            reason=reason[:200],
+        )
+
+
+@transaction.atomic
+def reopen(user: Any, delivery: Delivery, ids: Sequence[str]) -> None:
+    """Take decisions back; the rules that accepting made leave the rulebook again."""
+    person = may_work(user, "reopen findings")
+    chosen = _chosen(delivery, ids)
+    made = FindingDecision.objects.filter(feed=delivery.feed, finding__in=[one.id for one in chosen])
+    gone = {one.rule for one in made if one.rule}
+    before = newest(delivery.feed)
+    rules = [rule for rule in before.rules if rule["id"] not in gone]
+    if len(rules) < len(before.rules):
+        rulebook = Rulebook.model_validate({"rules": rules})
+        change_rules(person, delivery.feed, rulebook, before.number, f"took back: {_said(chosen)}")
+    made.delete()
+    note(person, f"reopened {len(chosen)} findings of {delivery.feed.name}", delivery.feed.slug)
+
+
+def _said(chosen: Sequence[Finding]) -> str:
+    return chosen[0].says if len(chosen) == 1 else f"{len(chosen)} findings"
+
+
+def _chosen(delivery: Delivery, ids: Sequence[str]) -> list[Finding]:
+    known = findings_of(delivery)
+    if missing := [one for one in ids if one not in known]:
+        raise NotFound(f"The delivery has no finding {missing[0]!r}. It may have been profiled anew: look again.")
+    return [known[one] for one in dict.fromkeys(ids)]
+
+
+def _fresh_id(rules: Sequence[dict[str, Any]], kind: str) -> str:
+    taken = {rule["id"] for rule in rules}
+    return next(name for number in range(1, len(taken) + 2) if (name := f"{kind}-{number}") not in taken)
+
+
+def _place(rules: Sequence[dict[str, Any]], rule: dict[str, Any]) -> int:
+    """Before the first rule that reads one of its columns as numbers or dates; else at the end."""
+    if rule["kind"] in READING:
+        return len(rules)
+    columns = set(rule.get("columns", ()))
+    for place, other in enumerate(rules):
+        if other["kind"] in READING and columns & set(other.get("columns", ())):
+            return place
+    return len(rules)

@@ -1,0 +1,169 @@
+<script setup lang="ts">
+/** One finding: what was seen, the evidence, how it was judged, the proposed rule with its effect, the decision. */
+import { doorTo } from '@/features/records'
+import { count, DataValue, plural, SentenceText } from '@/shared'
+import { nextTick, ref, watch } from 'vue'
+import { useRoute } from 'vue-router'
+import type { Listed } from '../logic/findings'
+
+const props = defineProps<{ one: Listed; method: string; mayWork: boolean; busy: boolean; keys?: boolean }>()
+const emit = defineEmits<{ accept: []; dismiss: [reason: string]; reopen: [] }>()
+const route = useRoute()
+const asking = ref(false)
+const reason = ref('')
+const field = ref<HTMLInputElement>()
+watch(
+  () => props.one.finding.id,
+  () => ((asking.value = false), (reason.value = '')),
+)
+function ask(): void {
+  asking.value = true
+  void nextTick(() => field.value?.focus())
+}
+function dismiss(): void {
+  asking.value = false
+  emit('dismiss', reason.value)
+}
+defineExpose({ ask })
+</script>
+
+<template>
+  <article class="finding" :class="{ grave: one.finding.severity === 'high' }">
+    <h3>{{ one.finding.says }}</h3>
+    <p class="soft">
+      {{ one.finding.severity }} · {{ one.finding.kind }}
+      <template v-if="one.state !== 'open'">
+        · {{ one.state }}<template v-if="one.by"> by {{ one.by }}</template
+        ><template v-if="one.reason">: {{ one.reason }}</template></template
+      >
+    </p>
+    <table v-if="one.finding.evidence.length" class="evidence">
+      <tbody>
+        <tr v-for="it in one.finding.evidence" :key="it.value">
+          <td><DataValue :value="it.value" :was="it.becomes !== null" /></td>
+          <td>
+            <template v-if="it.becomes !== null"
+              ><span class="soft" aria-label="becomes">→</span> <DataValue :value="it.becomes"
+            /></template>
+          </td>
+          <td class="num soft">{{ count(it.count) }}</td>
+        </tr>
+      </tbody>
+    </table>
+    <details class="how">
+      <summary>How it is judged</summary>
+      <p>{{ method }}</p>
+    </details>
+    <p v-if="one.sentence.length" class="rule">
+      <span class="soft">Proposed rule</span> <SentenceText :parts="one.sentence" />
+      <span v-if="typeof one.finding.effect === 'number'" class="soft effect">{{
+        one.finding.columns.length && one.finding.rule?.kind !== 'remove-where'
+          ? plural(one.finding.effect, 'cell')
+          : plural(one.finding.effect, 'record')
+      }}</span>
+    </p>
+    <p v-else class="soft rule">No rule follows from it by itself.</p>
+    <form v-if="asking" class="why" @submit.prevent="dismiss">
+      <label :for="`why-${one.finding.id}`">Why is it right as it is?</label>
+      <input
+        :id="`why-${one.finding.id}`"
+        ref="field"
+        v-model="reason"
+        class="field"
+        @keydown.esc="asking = false"
+      />
+      <button class="btn">Dismiss</button>
+      <button type="button" class="btn" @click="asking = false">Leave</button>
+    </form>
+    <div v-else-if="mayWork" class="acts">
+      <template v-if="one.state === 'open'">
+        <button
+          v-if="one.finding.rule"
+          type="button"
+          class="btn main"
+          :disabled="busy"
+          @click="emit('accept')"
+        >
+          Accept
+        </button>
+        <kbd v-if="keys && one.finding.rule">a</kbd>
+        <button type="button" class="btn" :disabled="busy" @click="ask">Dismiss</button>
+        <kbd v-if="keys">x</kbd>
+      </template>
+      <button v-else type="button" class="btn" :disabled="busy" @click="emit('reopen')">
+        {{ one.state === 'accepted' ? 'Take the rule back' : 'Open it again' }}
+      </button>
+    </div>
+    <p v-if="one.finding.filters.length">
+      <RouterLink class="door" :to="doorTo(route, null, one.finding.filters)"
+        >Open the {{ plural(one.finding.count, 'record') }}</RouterLink
+      >
+    </p>
+  </article>
+</template>
+
+<style scoped>
+.finding {
+  padding: 10px 0 14px;
+}
+.finding + .finding {
+  border-top: 1px solid var(--hair);
+}
+h3 {
+  margin: 0 0 1px;
+  color: var(--ink);
+  font-size: 13px;
+  font-weight: 550;
+  overflow-wrap: anywhere;
+}
+.grave h3 {
+  font-weight: 700;
+}
+.evidence {
+  margin: 6px 0;
+  border-collapse: collapse;
+}
+.evidence td {
+  max-width: 190px;
+  padding: 1px 14px 1px 0;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  vertical-align: top;
+  white-space: pre;
+}
+.how summary {
+  width: fit-content;
+  color: var(--press);
+  cursor: pointer;
+}
+.how p {
+  max-width: 62ch;
+  padding: 2px 0 4px;
+  color: var(--soft);
+}
+.rule {
+  margin: 6px 0;
+  overflow-wrap: anywhere;
+}
+.effect {
+  white-space: nowrap;
+}
+.effect::before {
+  content: ' · ';
+}
+.acts,
+.why {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  align-items: center;
+  margin: 8px 0;
+}
+.why label {
+  width: 100%;
+}
+.why .field {
+  flex: 1;
+  min-width: 160px;
+}
+</style>

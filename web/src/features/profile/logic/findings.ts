@@ -1,0 +1,70 @@
+/** What the profile noticed, with what was decided; accept, dismiss and take back. */
+import { api, must, type Schemas } from '@/api/client'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, type Ref } from 'vue'
+
+export type Listed = Schemas['FindingOut']
+
+/** A finding in a few words, for a line of the register: "38 turned into dates". */
+export function brief(finding: Pick<Schemas['Finding'], 'says'>): string {
+  return (finding.says.split(/[:;(]/)[0] ?? '').replace(/ (cells?|records?)\b/, '').trim()
+}
+
+/** Whether a finding asks for a person: open and not of low severity. */
+export const pressing = (one: Listed): boolean => one.state === 'open' && one.finding.severity !== 'low'
+
+/** The place after `id` among what is left once the findings of `gone` are away; the last one when it was last. */
+export function nextAfter(shown: Listed[], gone: string[]): string | undefined {
+  const at = shown.findIndex((one) => one.finding.id === gone.at(-1))
+  const left = (one: Listed) => !gone.includes(one.finding.id)
+  return (shown.slice(at + 1).find(left) ?? shown.slice(0, Math.max(0, at)).reverse().find(left))?.finding.id
+}
+
+export function useFindings(id: Ref<number>, ready: () => boolean) {
+  const queries = useQueryClient()
+  const path = computed(() => ({ path: { delivery_id: id.value } }))
+  const found = useQuery({
+    queryKey: ['findings', id],
+    queryFn: () => must(api.GET('/api/deliveries/{delivery_id}/findings', { params: path.value })),
+    enabled: ready,
+    staleTime: 60_000,
+  })
+  const kinds = useQuery({
+    queryKey: ['finding-kinds'],
+    queryFn: () => must(api.GET('/api/finding-kinds')),
+    staleTime: Infinity,
+  })
+  const methodOf = (kind: string): string => kinds.data.value?.find((one) => one.name === kind)?.method ?? ''
+  const byColumn = computed(() => {
+    const all = new Map<string, Listed[]>()
+    for (const one of found.data.value ?? []) {
+      for (const name of one.finding.columns) all.set(name, [...(all.get(name) ?? []), one])
+    }
+    return all
+  })
+  async function settled(): Promise<void> {
+    await Promise.all([
+      queries.invalidateQueries({ queryKey: ['findings', id.value] }),
+      queries.invalidateQueries({ queryKey: ['delivery', id.value] }),
+      queries.invalidateQueries({ queryKey: ['rulebook'] }),
+    ])
+  }
+  const decide = useMutation({
+    mutationFn: ({
+      what,
+      ids,
+      reason,
+    }: {
+      what: 'accept' | 'dismiss' | 'reopen'
+      ids: string[]
+      reason?: string
+    }) => {
+      const said = { params: path.value, body: { ids, reason: reason ?? '' } }
+      if (what === 'accept') return must(api.POST('/api/deliveries/{delivery_id}/findings/accept', said))
+      if (what === 'dismiss') return must(api.POST('/api/deliveries/{delivery_id}/findings/dismiss', said))
+      return must(api.POST('/api/deliveries/{delivery_id}/findings/reopen', said))
+    },
+    onSettled: settled,
+  })
+  return { found, byColumn, methodOf, decide }
+}
