@@ -10,6 +10,8 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, expect
 
+from demo.faults import write
+
 ROOT = Path(__file__).resolve().parent.parent
 AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
 DATA = "id|site|ph\n" + "".join(f"{n}|S{n % 7}|{6 + n % 3}.{n % 10}\n" for n in range(1, 301)) + (
@@ -33,7 +35,7 @@ def take_in(page: Page, feed: str, data: Path) -> None:
     page.get_by_role("button", name="Make the feed").click()
     page.get_by_label("Drop files here").set_input_files(data)
     page.get_by_role("button", name="Take 1 file in").click()
-    page.get_by_role("heading", name="What it becomes 304 records").wait_for()
+    page.get_by_role("heading", name=re.compile(r"What it becomes [\d,]+ records")).wait_for()
 
 
 def add_rule(page: Page, words: str, column: str, fill: dict[str, str]) -> None:
@@ -69,7 +71,7 @@ def test_from_upload_to_released_table(
     register = page.get_by_role("region", name="Register of columns")
     expect(register.get_by_role("row", name=re.compile("ph decimal, quantity"))).to_be_visible()
     page.get_by_role("button", name="ph", exact=True).click()
-    page.get_by_role("complementary").get_by_role("link", name=re.compile("1 not a decimal")).click()
+    page.get_by_role("complementary").locator("dt:has-text('do not fit') + dd a").click()
     expect(page.get_by_role("grid", name="Records")).to_contain_text("acid")
     page.keyboard.press("Escape")
 
@@ -187,6 +189,36 @@ def test_the_same_by_keyboard_alone(sign_in: SignIn, data: Path) -> None:
     tab_to(page, "Publish")
     press(page, "Enter")
     page.get_by_role("heading", name="is published").wait_for()
+
+
+def test_twelve_findings_become_rules_by_keyboard_alone(sign_in: SignIn, tmp_path: Path) -> None:
+    path, _ = write(tmp_path, 11, 0, 600, faults=True)
+    page = sign_in("tessen")
+    take_in(page, "Findings", path)
+    press(page, "2")
+    page.get_by_role("heading", name="sample_id", exact=True).wait_for()
+    press(page, "w")
+    listed = page.get_by_role("region", name="Worklist of findings").locator("tbody tr")
+    listed.first.wait_for()
+    rules = page.get_by_role("link", name=re.compile(r"^Rules \d+$"))
+    for accepted in range(1, 13):
+        sheet = page.get_by_role("complementary", name="Finding")
+        while not sheet.get_by_role("button", name="Accept").count():
+            press(page, "j")
+        press(page, "a")
+        expect(rules).to_have_text(re.compile(rf"{accepted}$"))
+    press(page, "x")
+    page.keyboard.type("it is right as it is")
+    before = listed.count()
+    press(page, "Enter")
+    expect(listed).to_have_count(before - 1)
+    press(page, "Control+z")
+    expect(listed).to_have_count(before)
+    press(page, "Enter")
+    page.get_by_role("grid", name="Records").wait_for()
+    press(page, "Escape", "3")
+    expect(page.locator(".rule")).to_have_count(12)
+    expect(page.locator(".title")).to_contain_text("trial of revision 12")
 
 
 def test_no_view_has_serious_accessibility_faults(sign_in: SignIn, data: Path) -> None:

@@ -46,7 +46,11 @@ def find(study: Study, column: ColumnProfile) -> Iterator[Finding]:
 def _told_elsewhere(code: str, meaning: str) -> bool:
     """Whether a spelling differs only in what findings of their own tell: spaces, hidden characters, decoding."""
     seen = "".join(c for c in code if c.isprintable()).strip()
-    return seen == "".join(c for c in meaning if c.isprintable()).strip() or repaired(code) is not None or decoded(code) != code
+    return (
+        seen == "".join(c for c in meaning if c.isprintable()).strip()
+        or repaired(code) is not None
+        or decoded(code) != code
+    )
 
 
 def propose(values: dict[str, int]) -> dict[str, str]:

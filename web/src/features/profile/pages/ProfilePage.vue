@@ -90,8 +90,12 @@ function step(by: number): void {
     chooseFinding(listed.value[Math.max(0, Math.min(listed.value.length - 1, at))]?.finding.id)
   } else choose(rows.value[Math.max(0, Math.min(rows.value.length - 1, place.value + by))]?.column.name)
 }
-/** Decide; the next finding of the worklist takes the place of one that leaves it. */
-async function settle(what: 'accept' | 'dismiss' | 'reopen', one: Listed, reason = ''): Promise<void> {
+/** Decide, one after the other; the next finding of the worklist takes the place of one that leaves it. */
+function settle(what: 'accept' | 'dismiss' | 'reopen', one: Listed, reason = ''): void {
+  deciding = deciding.then(() => settleOne(what, one, reason)).catch(() => undefined) // the error is shown
+}
+let deciding = Promise.resolve()
+async function settleOne(what: 'accept' | 'dismiss' | 'reopen', one: Listed, reason: string): Promise<void> {
   const next =
     view.value === 'worklist' && state.value ? nextAfter(listed.value, [one.finding.id]) : undefined
   await decide.mutateAsync({ what, ids: [one.finding.id], reason })
@@ -109,14 +113,13 @@ useKeys({
   a: () => {
     const one = current.value
     if (one?.state === 'open' && one.finding.rule && mayWork.value && !decide.isPending.value)
-      void settle('accept', one)
+      settle('accept', one)
   },
   x: () => {
     if (view.value === 'worklist' && finding.value?.state === 'open' && mayWork.value) card.value?.ask()
   },
   'Ctrl+z': () => {
-    const one = lastDecided.value
-    if (one && !decide.isPending.value) void settle('reopen', one)
+    void deciding.then(() => lastDecided.value && settle('reopen', lastDecided.value))
   },
   Enter: () => {
     if (current.value) void router.push(doorTo(route, null, current.value.finding.filters))

@@ -10,10 +10,14 @@ const at = ref(0)
 const box = ref<HTMLInputElement>()
 const shown = computed(() => {
   const words = typed.value.toLowerCase().split(/\s+/)
-  return props.kinds.filter((kind) => {
+  const found = props.kinds.filter((kind) => {
     const said = `${kind.title} ${kind.group} ${kind.about}`.toLowerCase()
     return words.every((word) => said.includes(word))
   })
+  // what is meant stands in the title sooner than in the explanation
+  const titled = (kind: Schemas['KindOut']) =>
+    Number(kind.title.toLowerCase().includes(typed.value.toLowerCase()))
+  return typed.value ? found.sort((a, b) => titled(b) - titled(a)) : found
 })
 watch(typed, () => (at.value = 0))
 onMounted(() => box.value?.focus())

@@ -1,0 +1,82 @@
+"""Findings: accepted into the rulebook, dismissed for good, taken back."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from conftest import Browser, do_work
+
+Make = Callable[[str | None], Browser]
+ROWS = [f"{i},{i % 90 + 100:04d},{7 + i % 9 / 10:.1f}" for i in range(200)]
+ROWS[3], ROWS[9], ROWS[11] = "3,103,7.3", "9,0109,74", "11,0111,n/a"
+FILE = "id,site_code,ph\n" + "\n".join(ROWS) + "\n"
+
+
+def take_in(browser: Browser, data: str) -> int:
+    """The file as a delivery of the feed `samples`, read."""
+    browser("POST", "/feeds", {"name": "Samples"})
+    delivery: int = browser.upload("samples", month=data.encode())["id"]
+    do_work()
+    return delivery
+
+
+def listed(browser: Browser, delivery: int) -> dict[str, Any]:
+    """The worklist by kind of finding."""
+    return {one["finding"]["kind"]: one for one in browser("GET", f"/deliveries/{delivery}/findings", expect=200)}
+
+
+def test_findings_become_rules_and_decisions_hold_for_the_next_delivery(browser: Make) -> None:
+    analyst = browser("ana")
+    first = take_in(analyst, FILE)
+    found = listed(analyst, first)
+    zeros, slip, missing = (found[kind] for kind in ("lost leading zeros", "scale slip", "disguised missing"))
+    assert slip["sentence"][0]["text"] == "Multiply "
+    assert analyst("GET", f"/deliveries/{first}")["findings"] >= 3
+
+    ids = [slip["finding"]["id"], missing["finding"]["id"]]
+    analyst("POST", f"/deliveries/{first}/findings/accept", {"ids": ids}, expect=200)
+    reason = {"ids": [zeros["finding"]["id"]], "reason": "old numbers"}
+    analyst("POST", f"/deliveries/{first}/findings/dismiss", reason, expect=204)
+    now = listed(analyst, first)
+    assert {kind: now[kind]["state"] for kind in ("lost leading zeros", "scale slip", "disguised missing")} == {
+        "lost leading zeros": "dismissed", "scale slip": "accepted", "disguised missing": "accepted",
+    }  # fmt: skip
+    rules = analyst("GET", "/feeds/samples/rulebook")["rules"]
+    assert [one["rule"]["kind"] for one in rules] == ["scale-values", "missing-tokens"]
+    assert analyst("GET", f"/deliveries/{first}")["revision"] == 1
+
+    second = take_in(analyst, FILE.replace("7.8", "7.9"))
+    again = listed(analyst, second)
+    assert again["lost leading zeros"]["reason"] == "old numbers"
+    assert again["scale slip"]["state"] == "accepted"
+    analyst("POST", f"/deliveries/{second}/findings/reopen", {"ids": ids[:1]}, expect=204)
+    rules = analyst("GET", "/feeds/samples/rulebook")["rules"]
+    assert [one["rule"]["kind"] for one in rules] == ["missing-tokens"]
+    assert listed(analyst, second)["scale slip"]["state"] == "open"
+
+
+def test_an_accepted_rule_stands_before_the_one_that_reads_numbers(browser: Make) -> None:
+    analyst = browser("ana")
+    delivery = take_in(analyst, FILE)
+    reading = {"kind": "to-number", "id": "n", "columns": ["ph"]}
+    analyst("PUT", "/feeds/samples/rulebook", {"based_on": 0, "rules": [reading]}, expect=200)
+    finding = listed(analyst, delivery)["disguised missing"]["finding"]["id"]
+    analyst("POST", f"/deliveries/{delivery}/findings/accept", {"ids": [finding]}, expect=200)
+    rules = analyst("GET", "/feeds/samples/rulebook")["rules"]
+    assert [one["rule"]["kind"] for one in rules] == ["missing-tokens", "to-number"]
+    analyst("POST", f"/deliveries/{delivery}/runs", expect=201)
+    do_work()
+    assert analyst("GET", f"/deliveries/{delivery}")["balance"]["quarantined"] == 0
+
+
+def test_who_may_not_work_decides_nothing(browser: Make) -> None:
+    analyst = browser("ana")
+    delivery = take_in(analyst, FILE)
+    finding = listed(analyst, delivery)["scale slip"]["finding"]["id"]
+    viewer = browser("vic")
+    for what in ("accept", "dismiss", "reopen"):
+        said = viewer("POST", f"/deliveries/{delivery}/findings/{what}", {"ids": [finding]})
+        assert said["status"] == 403
+    unknown = analyst("POST", f"/deliveries/{delivery}/findings/accept", {"ids": ["nothing"]})
+    assert unknown["status"] == 404
