@@ -80,3 +80,23 @@ def test_who_may_not_work_decides_nothing(browser: Make) -> None:
         assert said["status"] == 403
     unknown = analyst("POST", f"/deliveries/{delivery}/findings/accept", {"ids": ["nothing"]})
     assert unknown["status"] == 404
+
+
+def test_spelling_variants_become_one_code_list(browser: Make) -> None:
+    analyst = browser("ana")
+    towns = ["Harbour"] * 30 + ["East Fen"] * 30 + ["harbour", "HARBOUR", "Harbor"]
+    delivery = take_in(analyst, "id,town\n" + "".join(f"{i},{town}\n" for i, town in enumerate(towns)))
+    base = f"/deliveries/{delivery}/variants"
+    [group] = analyst("GET", f"{base}?column=town&method=spelling", expect=200)["groups"]
+    assert (group["preferred"], [one["value"] for one in group["members"]]) == (
+        "Harbour", ["Harbour", "HARBOUR", "harbour"],
+    )  # fmt: skip
+    near = analyst("GET", f"{base}?column=town&method=edit%20distance", expect=200)["groups"]
+    assert {"value": "Harbor", "count": 1} in near[0]["members"]
+    assert analyst("GET", f"{base}?column=nothing")["status"] == 422
+
+    codes = [{"code": one["value"], "meaning": "Harbour"} for one in near[0]["members"] if one["value"] != "Harbour"]
+    analyst("POST", base, {"column": "town", "codes": codes}, expect=200)
+    analyst("POST", f"/deliveries/{delivery}/runs", expect=201)
+    do_work()
+    assert analyst("GET", f"/deliveries/{delivery}")["balance"]["corrected"] == 3

@@ -37,6 +37,10 @@ BODIES: dict[str, Any] = {
     "/api/deliveries/{delivery_id}/sources/{source_id}/settings": {"request": {}},
     "/api/deliveries/{delivery_id}/sources/{source_id}/repairs": {"line": 5, "text": "9|x|y"},
     "/api/deliveries/{delivery_id}/sources/{source_id}/repairs/try": {"line": 5, "text": "9|x|y"},
+    "/api/deliveries/{delivery_id}/findings/accept": {"ids": ["x"]},
+    "/api/deliveries/{delivery_id}/findings/dismiss": {"ids": ["x"]},
+    "/api/deliveries/{delivery_id}/findings/reopen": {"ids": ["x"]},
+    "/api/deliveries/{delivery_id}/variants": {"column": "site", "codes": [{"code": "a", "meaning": "A"}]},
     "/api/deliveries/{delivery_id}/design": {"choices": [{"change": 1, "choice": "accept it"}]},
     "/api/deliveries/{delivery_id}/totals": {"totals": {"records": 3}},
     "/api/feeds/{slug}/columns": {"columns": [{"name": "ph", "type": "decimal"}]},
@@ -79,6 +83,7 @@ def ask(browser: Browser, method: str, path: str, places: dict[str, Any]) -> int
         ).status_code
     path = path.replace("/companion", "/companion?companion=true") if method == "PUT" else path
     path = f"{path}?offset=0" if path == "/api/uploads/{key}" and method == "PUT" else path
+    path = f"{path}?column=site" if path.endswith("/variants") and method == "GET" else path
     body = BODIES.get(path) if method in ("POST", "PUT") else None
     answer = browser(method, path.format(**places).removeprefix("/api"), body)
     return answer["status"] if isinstance(answer, dict) and answer.get("type") == "about:blank" else 200

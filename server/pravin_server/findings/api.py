@@ -6,13 +6,18 @@ from datetime import datetime
 from typing import Any
 
 from django.http import HttpRequest
-from ninja import Field, Router, Schema
+from ninja import Field, Query, Router, Schema
 
 from pravin_core.profiling.findings import registry
-from pravin_core.profiling.model import Finding
+from pravin_core.profiling.model import Finding, ValueCount
+from pravin_core.profiling.variants.groups import METHODS
+from pravin_core.profiling.variants.values import variants_of
 from pravin_core.rules.base import Part
+from pravin_core.rules.corrections.translate import Code
+from pravin_server.common import cache
 from pravin_server.common.access import reader
 from pravin_server.common.schemas import PROBLEMS
+from pravin_server.deliveries import snapshots
 from pravin_server.deliveries.api import Id, delivery_or_404
 from pravin_server.findings import queries, services
 
@@ -79,3 +84,65 @@ def reopen(request: HttpRequest, body: FindingsIn, delivery_id: int = Id) -> Any
     """Take decisions about findings back."""
     services.reopen(request.user, delivery_or_404(delivery_id), body.ids)
     return 204, None
+
+
+class VariantGroupOut(Schema):
+    """Spellings that a method joins, most frequent first, and the proposed form."""
+
+    preferred: str
+    members: list[ValueCount]
+
+
+class VariantsOut(Schema):
+    """The groups of a column; `all` is false when only the 50,000 most frequent values were compared."""
+
+    groups: list[VariantGroupOut]
+    distinct: int
+    all: bool
+
+
+class MethodOut(Schema):
+    name: str
+    about: str
+
+
+class JoinIn(Schema):
+    """A column and which spelling becomes which form."""
+
+    column: str = Field(max_length=2000)
+    codes: list[Code] = Field(min_length=1, max_length=20_000)
+
+
+@router.get("/variant-methods", response={200: list[MethodOut], **PROBLEMS})
+def variant_methods(request: HttpRequest) -> Any:
+    """The methods that find variants."""
+    return [{"name": name, "about": about} for name, about in METHODS.items()]
+
+
+@router.get("/deliveries/{delivery_id}/variants", response={200: VariantsOut, **PROBLEMS})
+def variants(
+    request: HttpRequest,
+    delivery_id: int = Id,
+    column: str = Query(..., max_length=2000),
+    method: str = Query("spelling", max_length=40),
+) -> Any:
+    """Groups of spelling variants of a column (the 2,000 with the most cells)."""
+    delivery = delivery_or_404(delivery_id)
+
+    def find() -> Any:
+        with cache.scratch() as scratch:
+            return variants_of(snapshots.snapshot_of(delivery), column, method, scratch, cache.limits())
+
+    groups, distinct, all_ = cache.even_if_deleted(find)
+    shown = [
+        {"preferred": one.preferred, "members": [{"value": v, "count": n} for v, n in one.members]}
+        for one in groups[:2000]
+    ]
+    return {"groups": shown, "distinct": distinct, "all": all_}
+
+
+@router.post("/deliveries/{delivery_id}/variants", response={200: AcceptedOut, **PROBLEMS})
+def join_variants(request: HttpRequest, body: JoinIn, delivery_id: int = Id) -> Any:
+    """Make one code list of chosen groups."""
+    delivery = delivery_or_404(delivery_id)
+    return {"revision": services.join_variants(request.user, delivery, body.column, body.codes).number}

@@ -8,6 +8,7 @@ from typing import Any
 from django.db import transaction
 
 from pravin_core.profiling.model import Finding
+from pravin_core.rules.corrections.translate import Code
 from pravin_core.rules.rulebook import Rulebook
 from pravin_server.accounts.services import may_work
 from pravin_server.activity.services import note
@@ -38,6 +39,24 @@ def accept(user: Any, delivery: Delivery, ids: Sequence[str]) -> Revision:
         )  # fmt: skip
     rulebook = Rulebook.model_validate({"rules": rules})
     return change_rules(person, delivery.feed, rulebook, newest(delivery.feed).number, f"accepted: {_said(chosen)}")
+
+
+@transaction.atomic
+def join_variants(user: Any, delivery: Delivery, column: str, codes: Sequence[Code]) -> Revision:
+    """Put a code list that gives the spellings of a column their preferred forms into the rulebook."""
+    person = may_work(user, "join variants")
+    if column not in delivery.columns:
+        raise Invalid(f"The delivery has no column {column!r}.")
+    before = newest(delivery.feed)
+    rules = list(before.rules)
+    rule = {
+        "kind": "translate", "id": _fresh_id(rules, "translate"), "columns": [column],
+        "codes": [one.model_dump() for one in codes], "note": "Spelling variants",
+    }  # fmt: skip
+    rules.insert(_place(rules, rule), rule)
+    rulebook = Rulebook.model_validate({"rules": rules})
+    said = f"joined {len(codes)} spellings in {column}"
+    return change_rules(person, delivery.feed, rulebook, before.number, said)
 
 
 @transaction.atomic

@@ -616,6 +616,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/deliveries/{delivery_id}/variants": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Variants
+         * @description Groups of spelling variants of a column (the 2,000 with the most cells).
+         */
+        get: operations["pravin_server_findings_api_variants"];
+        put?: never;
+        /**
+         * Join Variants
+         * @description Make one code list of chosen groups.
+         */
+        post: operations["pravin_server_findings_api_join_variants"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/feeds": {
         parameters: {
             query?: never;
@@ -1173,6 +1197,26 @@ export interface paths {
          * @description Give an upload up.
          */
         delete: operations["pravin_server_arrivals_api_give_up"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variant-methods": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Variant Methods
+         * @description The methods that find variants.
+         */
+        get: operations["pravin_server_findings_api_variant_methods"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -2246,6 +2290,16 @@ export interface components {
             target: number;
         };
         /**
+         * JoinIn
+         * @description A column and which spelling becomes which form.
+         */
+        JoinIn: {
+            /** Codes */
+            codes: components["schemas"]["Code"][];
+            /** Column */
+            column: string;
+        };
+        /**
          * KindOut
          * @description A rule kind: what its form and help are made from.
          */
@@ -2314,6 +2368,13 @@ export interface components {
         /** MaybeJob */
         MaybeJob: {
             job: components["schemas"]["JobOut"] | null;
+        };
+        /** MethodOut */
+        MethodOut: {
+            /** About */
+            about: string;
+            /** Name */
+            name: string;
         };
         /**
          * MissingTokens
@@ -3625,6 +3686,28 @@ export interface components {
             count: number;
             /** Value */
             value: string;
+        };
+        /**
+         * VariantGroupOut
+         * @description Spellings that a method joins, most frequent first, and the proposed form.
+         */
+        VariantGroupOut: {
+            /** Members */
+            members: components["schemas"]["ValueCount"][];
+            /** Preferred */
+            preferred: string;
+        };
+        /**
+         * VariantsOut
+         * @description The groups of a column; `all` is false when only the 50,000 most frequent values were compared.
+         */
+        VariantsOut: {
+            /** All */
+            all: boolean;
+            /** Distinct */
+            distinct: number;
+            /** Groups */
+            groups: components["schemas"]["VariantGroupOut"][];
         };
         /**
          * WaysOut
@@ -5947,6 +6030,147 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Started"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_findings_api_variants: {
+        parameters: {
+            query: {
+                column: string;
+                method?: string;
+            };
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VariantsOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_findings_api_join_variants: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JoinIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AcceptedOut"];
                 };
             };
             /** @description Unauthorized */
@@ -8392,6 +8616,71 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["UploadOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_findings_api_variant_methods: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MethodOut"][];
                 };
             };
             /** @description Unauthorized */

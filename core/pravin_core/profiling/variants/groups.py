@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Callable, Hashable, Iterable, Mapping
+from collections.abc import Callable, Hashable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
+import numpy as np
 from rapidfuzz.distance import DamerauLevenshtein
+from rapidfuzz.process import cdist
 
 from pravin_core.profiling.variants.keys import folded, ngrams, normalised, numbers, sound, spelling
 
@@ -19,6 +21,8 @@ METHODS = {
     "sound": "The same sound of each word (Russell and Odell 1918), and at most one in four letters different.",
 }
 BLOCK = 4
+STRIP = 1000
+MOST_EDITS = 3
 
 
 @dataclass(frozen=True)
@@ -38,9 +42,9 @@ def group(values: Mapping[str, int], method: str) -> list[Group]:
     """
     found: Iterable[dict[str, int]]
     if method == "edit distance":
-        found = _near(values, _edits)
+        found = _near(values, _ends, _edits)
     elif method == "sound":
-        found = _near(values, _sounds_alike)
+        found = _near(values, lambda text: (sound(text),), _sounds_alike)
     else:
         found = _same(values, {"normalised key": normalised, "n-grams": ngrams, "spelling": spelling}[method])
     groups = [Group(preferred(members), tuple(_ordered(members)), method) for members in found if len(members) > 1]
@@ -70,30 +74,54 @@ def _same(values: Mapping[str, int], key: Callable[[str], Hashable]) -> Iterable
     return met.values()
 
 
-def _near(values: Mapping[str, int], alike: Callable[[str, str], bool]) -> list[dict[str, int]]:
-    """Each value joins the most frequent one that it is near to; blocks share the first or the last letters."""
+def _ends(text: str) -> set[tuple[int, str]]:
+    """The first letters, the last ones, and the outer ones: one or two edits leave one of them as it was."""
+    return {(0, text[:BLOCK]), (1, text[-BLOCK:]), (2, text[: BLOCK - 1] + text[-BLOCK + 1 :])}
+
+
+def _near(
+    values: Mapping[str, int],
+    keys: Callable[[str], Iterable[Hashable]],
+    alike: Callable[[str, str], bool],
+) -> list[dict[str, int]]:
+    """Each value joins the most frequent one that it is near to; only values that share a key are compared."""
     plain = {value: folded(value) for value in values}
-    blocks: dict[tuple[int, str], list[str]] = defaultdict(list)
+    blocks: dict[Hashable, list[str]] = defaultdict(list)
     for value, text in plain.items():
-        for key in {(0, text[:BLOCK]), (1, text[-BLOCK:]), (2, text[: BLOCK - 1] + text[-BLOCK + 1 :])} if text else ():
+        for key in keys(text) if text else ():
             blocks[key].append(value)
-    order = {value: place for place, (value, _) in enumerate(_ordered(values))}
-    heads: dict[str, str] = {}
     near: dict[str, set[str]] = defaultdict(set)
     for block in blocks.values():
-        for i, one in enumerate(block):
-            for other in block[i + 1 :]:
-                if alike(plain[one], plain[other]):
-                    near[one].add(other)
-                    near[other].add(one)
-    groups: dict[str, dict[str, int]] = {}
-    for value in order:
+        for one, other in _few_edits([plain[value] for value in block]):
+            if alike(plain[block[one]], plain[block[other]]):
+                near[block[one]].add(block[other])
+                near[block[other]].add(block[one])
+    heads: dict[str, str] = {}
+    groups: list[dict[str, int]] = []
+    for value, _ in _ordered(values):
         if value in heads or value not in near:
             continue
         members = {other for other in near[value] if other not in heads} | {value}
         heads |= dict.fromkeys(members, value)
-        groups[value] = {member: values[member] for member in members}
-    return list(groups.values())
+        groups.append({member: values[member] for member in members})
+    return groups
+
+
+def _few_edits(texts: Sequence[str]) -> Iterator[tuple[int, int]]:
+    """The pairs of texts within a few edits of each other, compared all at once in strips."""
+    for first in range(0, len(texts), STRIP):
+        strip = texts[first : first + STRIP]
+        edits = cdist(
+            strip,
+            texts,
+            scorer=DamerauLevenshtein.distance,
+            score_cutoff=MOST_EDITS,
+            dtype=np.uint16,
+            workers=2 if len(texts) > STRIP else 1,
+        )
+        rows, columns = np.nonzero(edits <= MOST_EDITS)
+        after = columns > rows + first
+        yield from zip((rows[after] + first).tolist(), columns[after].tolist(), strict=True)
 
 
 def _edits(one: str, other: str) -> bool:
@@ -119,7 +147,7 @@ def _same_short_words(one: str, other: str) -> bool:
 
 
 def _sounds_alike(one: str, other: str) -> bool:
-    if numbers(one) != numbers(other) or sound(one) != sound(other):
+    if numbers(one) != numbers(other):
         return False
     longest = max(len(one), len(other))
     return DamerauLevenshtein.distance(one, other) <= longest / 4 and _same_short_words(one, other)

@@ -11,6 +11,7 @@ import { computed, nextTick, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import ColumnSheet from '../components/ColumnSheet.vue'
 import FindingCard from '../components/FindingCard.vue'
+import VariantGroups from '../components/VariantGroups.vue'
 import WorkList from '../components/WorkList.vue'
 import { brief, nextAfter, pressing, useFindings, type Listed } from '../logic/findings'
 
@@ -27,7 +28,8 @@ const { data, error, isLoading } = useQuery({
 })
 const { found, byColumn, methodOf, decide } = useFindings(id, () => delivery.value?.state === 'read')
 const all = computed(() => found.data.value ?? [])
-const view = computed(() => (route.query.view === 'worklist' ? 'worklist' : 'register'))
+const VIEWS = ['worklist', 'variants'] as const
+const view = computed(() => VIEWS.find((name) => name === route.query.view) ?? 'register')
 const find = ref('')
 const order = ref<'table' | 'worst' | 'role'>('table')
 const onlyMarked = ref(false)
@@ -74,6 +76,12 @@ const finding = computed(
   () => listed.value.find((one) => one.finding.id === route.query.finding) ?? listed.value[0],
 )
 
+/** Variants are looked for in the chosen column; at first in one that has some. */
+const variantColumn = computed(() => {
+  const asked = data.value?.columns.find(({ name }) => name === route.query.column)?.name
+  const with_ = all.value.find(({ finding }) => finding.kind === 'spelling variants')?.finding.columns[0]
+  return asked ?? with_ ?? data.value?.columns.find(({ role }) => role === 'category')?.name ?? ''
+})
 function choose(name: string | undefined): void {
   if (!name) return
   void router.replace({ query: { ...route.query, column: name } })
@@ -157,7 +165,8 @@ const present = (missing: number, tokens: number) => (data.value?.records ?? 0) 
       >
         <template #views>
           <span class="facts"
-            ><button type="button" class="link" @click="show(undefined)">Register of columns</button></span
+            ><button type="button" class="link" @click="show(undefined)">Register of columns</button
+            ><button type="button" class="link" @click="show('variants')">Variants</button></span
           >
         </template>
       </WorkList>
@@ -182,6 +191,22 @@ const present = (missing: number, tokens: number) => (data.value?.records ?? 0) 
       </p>
     </aside>
   </template>
+  <section v-else-if="view === 'variants'" class="register" tabindex="0" aria-label="Spelling variants">
+    <VariantGroups
+      :id="id"
+      :column="variantColumn"
+      :columns="data.columns.map((column) => column.name)"
+      :may-work="mayWork"
+      @column="choose"
+    >
+      <template #views>
+        <span class="facts"
+          ><button type="button" class="link" @click="show(undefined)">Register of columns</button
+          ><button type="button" class="link" @click="show('worklist')">Worklist</button></span
+        >
+      </template>
+    </VariantGroups>
+  </section>
   <template v-else>
     <section class="register" tabindex="0" aria-label="Register of columns">
       <div class="tools">
@@ -203,6 +228,7 @@ const present = (missing: number, tokens: number) => (data.value?.records ?? 0) 
             >{{ count(data.duplicate_records) }} repeated records</RouterLink
           >
           <button type="button" class="link" @click="show('worklist')">Worklist</button>
+          <button type="button" class="link" @click="show('variants')">Variants</button>
         </span>
       </div>
       <table class="lines">

@@ -3,7 +3,7 @@
 import type { Schemas } from '@/api/client'
 import { count, DataValue } from '@/shared'
 import { useElementSize } from '@vueuse/core'
-import { computed, reactive, ref, toRef, watch } from 'vue'
+import { computed, nextTick, onMounted, reactive, ref, toRef, watch } from 'vue'
 import { useBigScroll } from '../logic/bigScroll'
 
 const props = defineProps<{
@@ -14,6 +14,8 @@ const props = defineProps<{
   row: (index: number) => Schemas['RecordOut'] | undefined
   sort: string
   direction: 'up' | 'down'
+  /** The column that the filters are about: it is brought into view. */
+  about?: string
 }>()
 const emit = defineEmits<{ need: [first: number, last: number]; order: [column: string] }>()
 const ROW = 26
@@ -102,6 +104,12 @@ function onKey(event: KeyboardEvent): void {
     void navigator.clipboard?.writeText(props.row(row)?.cells[column] ?? '')
   }
 }
+onMounted(() =>
+  nextTick(() => {
+    const at = props.columns.findIndex(({ name }) => name === props.about)
+    if (at > 0) move(0, at)
+  }),
+)
 const numeric = (type: string) => type === 'decimal' || type === 'whole number'
 const reasonsFor = (data: Schemas['RecordOut'], name: string) =>
   (data.reasons ?? []).filter((reason) => String(reason.name).split(', ').includes(name))

@@ -127,6 +127,7 @@ function change(event: Event): void {
       :files="head.files"
       :total="total"
       :judged="run !== null"
+      :about="filters.find((one) => one.on === 'column')?.name"
       :row="row"
       :sort="sort"
       :direction="direction"

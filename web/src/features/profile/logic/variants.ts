@@ -1,0 +1,65 @@
+/** Spelling variants of a column: the groups of a method, what is chosen of them, and the code list that follows. */
+import { api, must, type Schemas } from '@/api/client'
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, ref, watch, type Ref } from 'vue'
+
+export type Group = Schemas['VariantGroupOut']
+
+/** The lines of the code list: every other spelling of the chosen groups and the form it gets. */
+export function codesOf(groups: Group[], chosen: Set<number>, forms: Map<number, string>): Schemas['Code'][] {
+  return groups.flatMap((group, i) => {
+    const meaning = (forms.get(i) ?? group.preferred).trim()
+    if (!chosen.has(i) || !meaning) return []
+    return group.members
+      .filter((member) => member.value !== meaning)
+      .map((member) => ({ code: member.value, meaning }))
+  })
+}
+
+export function useVariants(id: Ref<number>, column: Ref<string>) {
+  const queries = useQueryClient()
+  const method = ref('spelling')
+  const methods = useQuery({
+    queryKey: ['variant-methods'],
+    queryFn: () => must(api.GET('/api/variant-methods')),
+    staleTime: Infinity,
+  })
+  const found = useQuery({
+    queryKey: ['variants', id, column, method],
+    queryFn: ({ signal }) =>
+      must(
+        api.GET('/api/deliveries/{delivery_id}/variants', {
+          params: { path: { delivery_id: id.value }, query: { column: column.value, method: method.value } },
+          signal,
+        }),
+      ),
+    enabled: () => Boolean(column.value),
+    placeholderData: keepPreviousData,
+    staleTime: 60_000,
+  })
+  const chosen = ref(new Set<number>())
+  const forms = ref(new Map<number, string>())
+  watch([column, method], () => {
+    chosen.value = new Set()
+    forms.value = new Map()
+  })
+  const groups = computed(() => found.data.value?.groups ?? [])
+  const codes = computed(() => codesOf(groups.value, chosen.value, forms.value))
+  const join = useMutation({
+    mutationFn: () =>
+      must(
+        api.POST('/api/deliveries/{delivery_id}/variants', {
+          params: { path: { delivery_id: id.value } },
+          body: { column: column.value, codes: codes.value },
+        }),
+      ),
+    onSuccess: async () => {
+      chosen.value = new Set()
+      await Promise.all([
+        queries.invalidateQueries({ queryKey: ['delivery', id.value] }),
+        queries.invalidateQueries({ queryKey: ['rulebook'] }),
+      ])
+    },
+  })
+  return { method, methods, found, groups, chosen, forms, codes, join }
+}
