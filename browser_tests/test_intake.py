@@ -86,7 +86,7 @@ def test_two_layouts_become_one_table_that_is_released_when_its_totals_agree(sig
     page.get_by_role("button", name=re.compile("^Settle all")).click()
     expect(page.get_by_text("all are settled")).to_be_visible()
     expect(page.get_by_label("What north-03.csv puts in value")).to_have_value("Messwert")
-    expect(page.locator(".places")).to_contain_text("5 columns")
+    expect(sources.get_by_role("link", name="Columns 5")).to_be_visible()
     read_again(page)
     assert faults(page) == []
 
