@@ -219,13 +219,13 @@ const present = (missing: number, tokens: number) => (data.value?.records ?? 0) 
           <option value="worst">worst first</option>
           <option value="role">by role</option>
         </select>
-        <label class="check"><input v-model="onlyMarked" type="checkbox" /> only with findings</label>
+        <label class="check"><input v-model="onlyMarked" type="checkbox" /> with findings</label>
         <span class="facts">
           <RouterLink class="door" :to="doorTo(route, null, [{ on: 'any missing' }])"
-            >{{ count(data.missing_cells) }} missing cells</RouterLink
+            >{{ count(data.missing_cells) }} missing</RouterLink
           >
           <RouterLink class="door" :to="doorTo(route, null, [{ on: 'repeated' }])"
-            >{{ count(data.duplicate_records) }} repeated records</RouterLink
+            >{{ count(data.duplicate_records) }} repeated</RouterLink
           >
           <button type="button" class="link" @click="show('worklist')">Worklist</button>
           <button type="button" class="link" @click="show('variants')">Variants</button>
