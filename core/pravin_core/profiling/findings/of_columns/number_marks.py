@@ -15,7 +15,6 @@ NUMBER = r"[+-]?(?:\d{1,3}(?:[ ',]\d{3})+|\d+)(?:[.,]\d+)?(?:[eE][+-]?\d+)?"
 SIGN = r"(?:<=?|>=?|≤|≥|~|≈|ca\.?)"
 CURRENCY = r"(?:[€$£¥]|EUR|USD|GBP|CHF|JPY)"
 UNIT = r"(?:[^\d\s.,+\-±<>=|;:_/#()%€$£¥][^\d±<>=|;:_#]{0,15}[³²⁻¹\d]?|°[A-Za-z]?|/[A-Za-z]{1,6})"
-_MEANING = Mark.DIGIT | Mark.LETTER | Mark.E
 
 LIMIT = Kind("detection limit", "A number after <, >, ≤, ≥, ~ or ca. in a column that is otherwise numbers.")
 UNCERTAINTY = Kind(

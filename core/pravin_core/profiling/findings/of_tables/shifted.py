@@ -90,7 +90,6 @@ class _Form:
             if reached < 0.9 * present:
                 self.shapes = set()
             self.misfits = present - reached
-        self.values = {value.value for value in one.values} if one.distinct <= len(one.values) else set()
         self.strict = self.numeric or bool(self.shapes)
 
     def fits(self) -> exp.Expr:

@@ -35,7 +35,7 @@ const left = computed(() => props.all.filter((one) => one.state === 'open').leng
     <span>{{ plural(shown.length, 'finding') }}, {{ count(left) }} open</span>
     <slot name="views" />
   </div>
-  <table v-if="shown.length" class="lines">
+  <table v-if="shown.length" class="lines choices">
     <thead>
       <tr>
         <th class="num">Cells</th>
@@ -85,32 +85,6 @@ const left = computed(() => props.all.filter((one) => one.state === 'open').leng
 .pick {
   width: auto;
   font-family: var(--sans);
-}
-th {
-  position: sticky;
-  top: 0;
-  z-index: 1;
-  padding-top: 2px !important;
-  background: var(--paper);
-}
-tr {
-  cursor: pointer;
-}
-tr:hover td {
-  background: var(--hair2);
-}
-tr.on td {
-  background: var(--wash);
-}
-tr.on td:first-child {
-  box-shadow: inset 3px 0 0 var(--ink);
-}
-td {
-  height: 29px;
-  padding-top: 0 !important;
-  padding-bottom: 0 !important;
-  vertical-align: middle !important;
-  white-space: nowrap;
 }
 td.num {
   width: 70px;

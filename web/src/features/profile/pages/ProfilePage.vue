@@ -231,7 +231,7 @@ const present = (missing: number, tokens: number) => (data.value?.records ?? 0) 
           <button type="button" class="link" @click="show('variants')">Variants</button>
         </span>
       </div>
-      <table class="lines">
+      <table class="lines choices">
         <thead>
           <tr>
             <th class="num">#</th>
@@ -336,35 +336,9 @@ const present = (missing: number, tokens: number) => (data.value?.records ?? 0) 
   gap: 15px;
   margin-left: auto;
 }
-th {
-  position: sticky;
-  top: 0;
-  z-index: 1;
-  padding-top: 2px !important;
-  background: var(--paper);
-}
-td {
-  height: 31px;
-  padding-top: 0 !important;
-  padding-bottom: 0 !important;
-  vertical-align: middle !important;
-  white-space: nowrap;
-}
 .num + td,
 .num + th {
   padding-left: 0 !important;
-}
-tr {
-  cursor: pointer;
-}
-tr:hover td {
-  background: var(--hair2);
-}
-tr.on td {
-  background: var(--wash);
-}
-tr.on td:first-child {
-  box-shadow: inset 3px 0 0 var(--ink);
 }
 td.num:first-child {
   width: 32px;
