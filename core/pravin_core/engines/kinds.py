@@ -8,8 +8,8 @@ from __future__ import annotations
 from sqlglot import exp
 
 from pravin_core.engines.duckdb import template
-from pravin_core.engines.functions import Mark
-from pravin_core.tables.dates import FORMS, pattern
+from pravin_core.engines.functions import LONG, Mark
+from pravin_core.tables.dates import FORMS, pattern, shape_pattern
 from pravin_core.tables.numbers import number_pattern, whole_pattern
 
 MISSING_TOKENS = ("n/a", "na", "#n/a", "nan", "null", "none", "nil", "-", "--", "---", "?", "??", ".", "missing")
@@ -32,6 +32,10 @@ def _forms(with_time: bool) -> exp.Array:
 _NUMBER = Mark.DIGIT | Mark.E | Mark.DOT | Mark.SIGN | Mark.SPACE | Mark.OUTER_SPACE
 _COMMA = Mark.DIGIT | Mark.COMMA | Mark.SIGN | Mark.SPACE | Mark.OUTER_SPACE
 LONGEST_DATE = 40
+_WHOLE = whole_pattern().strip("^$")
+_DECIMAL = number_pattern().strip("^$")
+_DECIMAL_COMMA = r"[+-]?\d+,\d+"
+_LONGEST_WORD = max(len(word) for word in (*MISSING_TOKENS, *TRUTH))
 
 
 def kind_of(cell: exp.Expr, marks: exp.Expr | None = None) -> exp.Expr:
@@ -41,9 +45,9 @@ def kind_of(cell: exp.Expr, marks: exp.Expr | None = None) -> exp.Expr:
     """
     tokens, truth = (exp.Array(expressions=[exp.Literal.string(t) for t in words]) for words in (MISSING_TOKENS, TRUTH))
     patterns = {
-        "whole": whole_pattern().strip("^$"),
-        "decimal": number_pattern().strip("^$"),
-        "comma": r"[+-]?\d+,\d+",
+        "whole": _WHOLE,
+        "decimal": _DECIMAL,
+        "comma": _DECIMAL_COMMA,
         "dates": _any_of(with_time=False),
         "datetimes": _any_of(with_time=True),
     }
@@ -71,6 +75,30 @@ def kind_of(cell: exp.Expr, marks: exp.Expr | None = None) -> exp.Expr:
         moment_forms=_forms(with_time=True),
         truth=truth,
         **{name: exp.Literal.string(pattern) for name, pattern in patterns.items()},
+    )
+
+
+def kind_of_shape(shape: exp.Expr, marks: exp.Expr) -> exp.Expr:
+    """The kind that all ASCII texts of a shape have, as an expression; NULL where it depends on the text.
+
+    A column of different numbers or codes has few shapes, so hardly any text has to be judged by itself.
+    """
+    open_ones = "|".join([*(shape_pattern(form.format) for form in GUESSED_FORMS), _DECIMAL.replace("[eE]", "[aA]")])
+    return template(
+        f"""CASE
+          WHEN :s = :long THEN NULL
+          WHEN :m & {Mark.DIGIT:d} = 0 THEN CASE WHEN length(trim(:s)) > {_LONGEST_WORD} THEN 'text' END
+          WHEN regexp_full_match(trim(:s), :whole) THEN 'whole number'
+          WHEN regexp_full_match(trim(:s), :decimal) THEN 'decimal'
+          WHEN regexp_full_match(trim(:s), :comma) THEN 'decimal comma'
+          WHEN NOT regexp_full_match(trim(:s), :open_ones) THEN 'text' END""",
+        s=shape,
+        m=exp.paren(marks),
+        long=exp.Literal.string(LONG),
+        whole=exp.Literal.string(_WHOLE),
+        decimal=exp.Literal.string(_DECIMAL),
+        comma=exp.Literal.string(_DECIMAL_COMMA),
+        open_ones=exp.Literal.string(open_ones),
     )
 
 

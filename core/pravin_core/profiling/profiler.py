@@ -14,14 +14,14 @@ from typing import Any
 import duckdb
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import Limits, connect, read_parquet, sql
+from pravin_core.engines.duckdb import Limits, column, connect, read_parquet, sql, template
 from pravin_core.errors import Cancelled
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.profiling.findings.registry import OF_COLUMNS, OF_TABLES
 from pravin_core.profiling.metrics import dates, numbers, texts
 from pravin_core.profiling.model import ColumnProfile, Finding, Profile, ValueCount
 from pravin_core.profiling.proposals import propose_role, propose_type
-from pravin_core.profiling.study import TOP, Study, text_of
+from pravin_core.profiling.study import TOP, Study
 from pravin_core.profiling.table import TableStudy
 from pravin_core.tables.types import DataType
 
@@ -54,17 +54,16 @@ def profile_snapshot(
     with connect([snapshot.folder], scratch, limits) as con:
         source = read_parquet(snapshot.parts)
         columns, findings, unjudged = _columns(con, source, snapshot, now, limits.threads, progress)
-        any_missing, empty, duplicates = _records(con, source, snapshot.columns)
-        table = TableStudy(con, source, snapshot.records, columns, now, duplicates)
-        for module in OF_TABLES:
-            findings += _judged(module, unjudged, table)
+        table = TableStudy(con, source, snapshot.records, columns, now)
+        any_missing, empty = _records(con, source, snapshot.columns)
+        findings += _of_table(table, unjudged, limits.threads)
     return Profile(
         records=snapshot.records,
         rejected=snapshot.rejected,
         missing_cells=sum(c.missing for c in columns),
         records_with_missing=any_missing,
         empty_records=empty,
-        duplicate_records=duplicates,
+        duplicate_records=table.repeated,
         columns=tuple(columns),
         findings=tuple(sorted(findings, key=_worst_first)),
         unjudged=tuple(sorted(unjudged)),
@@ -123,25 +122,25 @@ def _worst_first(finding: Finding) -> tuple[int, int, str]:
     return (("high", "middle", "low").index(finding.severity), -finding.count, finding.id)
 
 
-def _records(con: duckdb.DuckDBPyConnection, source: exp.Expr, names: Sequence[str]) -> tuple[int, int, int]:
-    """Records with any missing cell, with only missing cells, and records that repeat an earlier one.
+def _of_table(table: TableStudy, unjudged: list[str], threads: int) -> list[Finding]:
+    """What all modules find in the table, several at a time."""
+    _ = table.sample, table.sampled_numbers, table.repeated  # once, before the modules share them
 
-    Repeats are found by a 128-bit hash of all cells.
-    """
-    blank = [exp.EQ(this=text_of(name), expression=exp.Literal.string("")) for name in names]
-    cells = [text_of(name) for name in names]
-    salted = [exp.Literal.string("salt"), *cells]
-    flags = exp.select(
-        exp.alias_(_joined(exp.Or, blank), "some"),
-        exp.alias_(_joined(exp.And, blank), "every"),
-        exp.alias_(exp.Anonymous(this="hash", expressions=cells), "one"),
-        exp.alias_(exp.Anonymous(this="hash", expressions=salted), "two"),
-    ).from_(source)
-    groups = exp.select("one", "two", "count(*) AS n", "count_if(some) AS s", "count_if(every) AS e")
-    groups = groups.from_(flags.subquery("f")).group_by("one", "two")
-    total = exp.select("sum(s)", "sum(e)", "sum(n - 1)").from_(groups.subquery("g"))
-    row = con.execute(sql(total)).fetchone() or (0, 0, 0)
-    return int(row[0] or 0), int(row[1] or 0), int(row[2] or 0)
+    def judge(module: ModuleType) -> list[Finding]:
+        with table.con.cursor() as own:
+            return _judged(module, unjudged, table.with_own(own))
+
+    with ThreadPoolExecutor(max_workers=threads) as pool:
+        return [finding for found in pool.map(judge, OF_TABLES) for finding in found]
+
+
+def _records(con: duckdb.DuckDBPyConnection, source: exp.Expr, names: Sequence[str]) -> tuple[int, int]:
+    """Records with any missing cell, and with only missing cells."""
+    blank = [template(":c IS NULL OR :c = ''", c=column(name)) for name in names]
+    flags = exp.select(exp.alias_(_joined(exp.Or, blank), "some"), exp.alias_(_joined(exp.And, blank), "every"))
+    flags = flags.from_(source)
+    row = con.execute(sql(exp.select("count_if(some)", "count_if(every)").from_(flags.subquery("f")))).fetchone()
+    return (int(row[0]), int(row[1])) if row else (0, 0)
 
 
 def _joined(kind: type[exp.Connector], parts: Sequence[exp.Expr]) -> exp.Expr:

@@ -5,6 +5,7 @@ Everything measured or found about a column is computed from that table, once fo
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
@@ -16,28 +17,42 @@ import numpy as np
 from sqlglot import exp
 
 from pravin_core.engines.duckdb import column, sql, template, temporary_table
-from pravin_core.engines.kinds import kind_of, marks_of, shape_of
+from pravin_core.engines.functions import Mark, shaped
+from pravin_core.engines.kinds import kind_of, kind_of_shape, marks_of
 from pravin_core.profiling.model import ValueCount
 
 TOP = 50
 SHAPES = 300
+BATCH = 200_000
 SHOWN = 200
 NUMERIC = ("whole number", "decimal", "decimal comma")
 
+_SHAPED = """
+CREATE OR REPLACE TEMP TABLE shaped AS SELECT value, n, shape, strlen(value) = length(value) AS plain FROM batches
+"""
+_OF_SURE_SHAPES = """
+CREATE OR REPLACE TEMP TABLE study AS
+SELECT value, n, marks, shape, kind FROM shaped JOIN shapes USING (shape) WHERE plain AND kind IS NOT NULL
+"""
+_OF_NOTHING = """
+INSERT INTO study SELECT '', missing, 0, '', 'missing'
+FROM (SELECT $records - coalesce(sum(n), 0)::BIGINT AS missing FROM study) WHERE missing > 0
+"""
+_TIDY = "DROP TABLE shaped"
 _TOP = "SELECT left(value, $shown), n FROM study WHERE value <> '' ORDER BY n DESC, value LIMIT $top"
-_KINDS = "SELECT kind, sum(n)::BIGINT FROM study GROUP BY kind ORDER BY kind"
-_MARKS = "SELECT marks, sum(n)::BIGINT FROM study WHERE value <> '' GROUP BY marks"
+_COUNTED = "SELECT kind, marks, sum(n)::BIGINT, count(*) FROM study GROUP BY kind, marks ORDER BY kind, marks"
 _SHAPES = """
-SELECT shape, sum(n)::BIGINT AS cells, min(left(value, $shown)), mode(kind) FROM study WHERE value <> ''
-GROUP BY shape ORDER BY cells DESC, shape LIMIT $top
+SELECT shape, sum(cells)::BIGINT AS cells, min(example), arg_max(kind, (cells, kind)) FROM (
+  SELECT shape, kind, sum(n) AS cells, left(min(value), $shown) AS example FROM study WHERE value <> '' GROUP BY shape, kind
+) GROUP BY shape ORDER BY sum(cells) DESC, shape LIMIT $top
 """
-_DISTINCT = "SELECT count(*) FROM study WHERE value <> ''"
 _NUMBERS = """
-SELECT try_cast(replace(trim(value), ',', '.') AS DOUBLE) AS number, n FROM study
-WHERE kind IN ('whole number', 'decimal') OR ($comma AND kind = 'decimal comma')
+SELECT try_cast(value AS DOUBLE) AS number, n FROM study
+WHERE kind IN ('whole number', 'decimal') AND marks & $outer = 0
+UNION ALL
+SELECT try_cast(replace(trim(value), ',', '.') AS DOUBLE), n FROM study
+WHERE (kind IN ('whole number', 'decimal') AND marks & $outer > 0) OR ($comma AND kind = 'decimal comma')
 """
-
-
 _NOT_THOUSANDS = r"""
 SELECT coalesce(sum(n), 0)::BIGINT FROM study
 WHERE kind = 'decimal comma' AND NOT regexp_full_match(trim(value), '[+-]?[1-9]\d{0,2},\d{3}')
@@ -48,9 +63,11 @@ WHERE value <> '' AND ($marks = 0 OR marks & $marks > 0) AND (len($kinds) = 0 OR
   AND regexp_matches(value, $pattern) ORDER BY n DESC, value LIMIT $most
 """
 MATCHES = 5000
+_FEW = """
+SELECT value FROM study WHERE value <> '' AND kind <> 'missing token' ORDER BY hash(value), value LIMIT 200
+"""
 _LIKELY = """
-SELECT coalesce(avg(CASE WHEN regexp_matches(value, $pattern) THEN 1 ELSE 0 END), 0)
-FROM (SELECT value FROM study WHERE value <> '' AND kind <> 'missing token' LIMIT 200)
+SELECT coalesce(avg(CASE WHEN regexp_matches(value, $pattern) THEN 1 ELSE 0 END), 0) FROM (SELECT unnest($few) AS value)
 """
 
 
@@ -87,9 +104,18 @@ class Study:
         self.con, self.source, self.name, self.position, self.records, self.now = (
             con, source, name, position, records, now,
         )  # fmt: skip
-        grouped = exp.select(exp.alias_(text_of(name), "value"), exp.alias_(exp.Count(this=exp.Star()), "n"))
-        query = _judging().with_("grouped", as_=grouped.from_(source).group_by("ALL"))
-        con.execute(sql(temporary_table("study", query)))
+        cell = column(name)
+        grouped = exp.select(exp.alias_(cell, "value"), exp.alias_(exp.Count(this=exp.Star()), "n"))
+        grouped = grouped.from_(source).where(template(":c <> ''", c=cell)).group_by(cell.copy())
+        with con.cursor() as other:
+            con.register("batches", shaped(other.sql(sql(grouped)).to_arrow_reader(BATCH)))
+            con.execute(_SHAPED)
+            con.unregister("batches")
+        con.execute(_of_shapes())
+        con.execute(_OF_SURE_SHAPES)
+        con.execute(_of_texts())
+        con.execute(_OF_NOTHING, {"records": records})
+        con.execute(_TIDY)
 
     def ask(self, query: str, parameters: Any = None) -> list[tuple[Any, ...]]:
         """The rows of a query over `study(value, n, marks, shape, kind)`."""
@@ -100,9 +126,17 @@ class Study:
         return tuple(ValueCount(value=value, count=count) for value, count in self.ask(query, parameters))
 
     @cached_property
+    def _counted(self) -> list[tuple[str, int, int, int]]:
+        """Kind, marks, cells and different values of each combination."""
+        return [(kind, marks, cells, values) for kind, marks, cells, values in self.ask(_COUNTED)]
+
+    @cached_property
     def kinds(self) -> dict[str, int]:
         """Cells of each kind."""
-        return dict(self.ask(_KINDS))
+        cells: Counter[str] = Counter()
+        for kind, _, count, _ in self._counted:
+            cells[kind] += count
+        return dict(cells)
 
     @cached_property
     def present(self) -> int:
@@ -112,7 +146,7 @@ class Study:
     @cached_property
     def distinct(self) -> int:
         """How many different values there are; missing is none."""
-        return int(self.ask(_DISTINCT)[0][0])
+        return sum(values for kind, *_, values in self._counted if kind != "missing")
 
     @cached_property
     def top(self) -> tuple[ValueCount, ...]:
@@ -124,14 +158,9 @@ class Study:
         """The most frequent shapes, ties by text."""
         return tuple(Shape(*row) for row in self.ask(_SHAPES, {"top": SHAPES, "shown": SHOWN}))
 
-    @cached_property
-    def marks(self) -> dict[int, int]:
-        """Cells for each combination of marks."""
-        return dict(self.ask(_MARKS))
-
     def holds(self, mark: int) -> int:
         """Cells that hold any character of these marks."""
-        return sum(cells for marks, cells in self.marks.items() if marks & mark)
+        return sum(cells for _, marks, cells, _ in self._counted if marks & mark)
 
     def matching(self, pattern: str, marks: int = 0, kinds: Sequence[str] = ()) -> Matches:
         """The values that match a pattern, of some kinds, holding any of some marks; most frequent first."""
@@ -143,7 +172,12 @@ class Study:
 
     def likely(self, pattern: str) -> float:
         """The share of at most 200 of the different values that match: a cheap look before all are searched."""
-        return float(self.ask(_LIKELY, {"pattern": pattern})[0][0])
+        return float(self.ask(_LIKELY, {"pattern": pattern, "few": self._few})[0][0])
+
+    @cached_property
+    def _few(self) -> list[str]:
+        """At most 200 of the different values, spread over the column and always the same."""
+        return [row[0] for row in self.ask(_FEW)]
 
     @property
     def decimal_mark(self) -> str:
@@ -167,12 +201,17 @@ class Study:
     @cached_property
     def numbers(self) -> tuple[np.ndarray[Any, Any], np.ndarray[Any, Any]]:
         """The different numbers in rising order (float64) and the cells of each (int64)."""
-        found = self.con.execute(_NUMBERS, {"comma": self.decimal_mark == ","}).fetchnumpy()
+        said = {"comma": self.decimal_mark == ",", "outer": int(Mark.OUTER_SPACE)}
+        found = self.con.execute(_NUMBERS, said).fetchnumpy()
         values, cells = np.asarray(found["number"], dtype=float), np.asarray(found["n"], dtype=np.int64)
-        order = np.argsort(values)
-        values, cells = values[order], cells[order]
         if len(values) == 0:
             return values, cells
+        if cells.sum() < 3 * len(values):  # hardly any repeats: plain sorting is several times faster
+            values = np.sort(np.repeat(values, cells))
+            cells = np.ones(len(values), dtype=np.int64)
+        else:
+            order = np.argsort(values)
+            values, cells = values[order], cells[order]
         first = np.flatnonzero(np.append(True, values[1:] != values[:-1]))
         return values[first], np.add.reduceat(cells, first)
 
@@ -183,12 +222,21 @@ def text_of(name: str) -> exp.Expr:
 
 
 @lru_cache(maxsize=1)
-def _judging() -> exp.Select:
-    """`study` from `grouped`, the different values with their counts."""
-    value = column("value")
-    marked = exp.select("value", "n", marks_of(value).as_("marks"), shape_of(value).as_("shape")).from_("grouped")
-    judged = exp.select("value", "n", "marks", "shape", kind_of(value, column("marks")).as_("kind"))
-    return judged.from_(marked.subquery("marked"))
+def _of_shapes() -> str:
+    """`shapes`: what is known of the texts of each shape without looking at them."""
+    found = exp.select("shape", exp.alias_(marks_of(column("shape")), "marks"))
+    found = found.from_(exp.select("shape").distinct().from_("shaped").where("plain").subquery("different"))
+    judged = exp.select("shape", "marks", exp.alias_(kind_of_shape(column("shape"), column("marks")), "kind"))
+    return sql(temporary_table("shapes", judged.from_(found.subquery("marked"))))
+
+
+@lru_cache(maxsize=1)
+def _of_texts() -> str:
+    """Adds to `study` the texts whose shape does not tell their kind."""
+    marked = exp.select("value", "n", exp.alias_(marks_of(column("value")), "marks"), "shape").from_("shaped")
+    marked = marked.where("NOT plain OR shape IN (SELECT shape FROM shapes WHERE kind IS NULL)")
+    judged = exp.select("value", "n", "marks", "shape", exp.alias_(kind_of(column("value"), column("marks")), "kind"))
+    return sql(exp.insert(judged.from_(marked.subquery("marked")), "study"))
 
 
 def quantile(values: np.ndarray[Any, Any], cells: np.ndarray[Any, Any], shares: Sequence[float]) -> list[float]:

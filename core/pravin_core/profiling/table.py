@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from copy import copy
 from datetime import datetime
 from functools import cached_property
 from typing import Any
@@ -18,6 +19,7 @@ from pravin_core.tables.columns import RECORD
 from pravin_core.tables.types import DataType, Role
 
 SAMPLE = 20_000
+TELLING = 4
 
 
 class TableStudy:
@@ -30,10 +32,14 @@ class TableStudy:
         records: int,
         columns: Sequence[ColumnProfile],
         now: datetime,
-        repeated: int,
     ) -> None:
         self.con, self.source, self.records, self.columns, self.now = con, source, records, tuple(columns), now
-        self.repeated = repeated
+
+    def with_own(self, con: duckdb.DuckDBPyConnection) -> TableStudy:
+        """The same study with a connection (and temporary tables) of its own; what is known already is shared."""
+        other = copy(self)
+        other.con = con
+        return other
 
     def ask(self, query: exp.Expr) -> list[tuple[Any, ...]]:
         """The rows of a query."""
@@ -52,15 +58,39 @@ class TableStudy:
         """The columns of some roles."""
         return [one for one in self.columns if one.role in roles]
 
+    @property
+    def sampled(self) -> exp.Expr:
+        """The condition that a record belongs to the sample."""
+        step = max(1, self.records // SAMPLE)
+        return template(":r % :s = 0", r=column(RECORD), s=exp.Literal.number(step))
+
+    @cached_property
+    def repeated(self) -> int:
+        """How many records repeat an earlier one in every cell.
+
+        The columns that tell most apart are asked first; only where they leave records alike are all columns
+        compared, by a 128-bit hash.
+        """
+        if any(one.distinct == self.records for one in self.columns):
+            return 0
+        telling = sorted(self.columns, key=lambda one: -one.distinct)[:TELLING]
+        if self.repeats([text_of(one.name) for one in telling]) == 0:
+            return 0
+        return self.repeats([text_of(one.name) for one in self.columns])
+
+    def repeats(self, cells: Sequence[exp.Expr]) -> int:
+        """How many records repeat an earlier one in these cells."""
+        hashes = [exp.Anonymous(this="hash", expressions=list(cells)),
+                  exp.Anonymous(this="hash", expressions=[exp.Literal.string("salt"), *cells])]  # fmt: skip
+        named = exp.select(exp.alias_(hashes[0], "one"), exp.alias_(hashes[1], "two")).from_(self.source)
+        groups = exp.select("count(*) AS n").from_(named.subquery("h")).group_by("one", "two")
+        return int(self.ask(exp.select("coalesce(sum(n - 1), 0)::BIGINT").from_(groups.subquery("g")))[0][0])
+
     @cached_property
     def sample(self) -> dict[str, np.ndarray[Any, Any]]:
         """The texts of at most 20,000 records at even distances, by column."""
-        step = max(1, self.records // SAMPLE)
         cells = [exp.alias_(text_of(one.name), one.name, quoted=True) for one in self.columns]
-        query = exp.select(*cells).from_(self.source)
-        if step > 1:
-            met = template(":r % :s = 0", r=column(RECORD), s=exp.Literal.number(step))
-            query = query.where(met)
+        query = exp.select(*cells).from_(self.source).where(self.sampled)
         return dict(self.con.execute(sql(query)).fetchnumpy())
 
     @cached_property

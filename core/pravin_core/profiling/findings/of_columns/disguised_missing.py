@@ -40,7 +40,8 @@ DATES = ("1900-01-01", "1899-12-30", "1899-12-31", "1901-01-01", "1970-01-01", "
          "2099-12-31", "9999-01-01")  # fmt: skip
 FAR = 5 * 365.25 * 86_400
 
-_TOKENS = "SELECT value, n FROM study WHERE kind = 'missing token' ORDER BY n DESC, value LIMIT 100"
+LISTED = 100
+_TOKENS = "SELECT value, n FROM study WHERE kind = 'missing token' ORDER BY n DESC, value LIMIT $listed"
 _WORDS = """
 SELECT value, n FROM study WHERE kind = 'text' AND marks & $digit = 0 AND length(value) < 24 AND list_contains($words, lower(trim(value)))
 ORDER BY n DESC, value
@@ -66,6 +67,7 @@ def find(study: Study, column: ColumnProfile) -> Iterator[Finding]:
         study, KIND, "middle", count, says,
         evidence=[Evidence(value=value, count=n, becomes="") for value, n in found], filters=those(study.name, texts),
         rule={"kind": "missing-tokens", "columns": [study.name], "tokens": tokens} if tokens else None,
+        **({"effect": count} if len(found) < LISTED else {}),
     )  # fmt: skip
 
 
@@ -73,7 +75,7 @@ _DATE = (DataType.DATE, DataType.DATETIME)
 
 
 def _words(study: Study) -> list[tuple[str, int]]:
-    found = study.ask(_TOKENS) + study.ask(_WORDS, {"words": list(WORDS), "digit": int(Mark.DIGIT)})
+    found = study.ask(_TOKENS, {"listed": LISTED}) + study.ask(_WORDS, {"words": list(WORDS), "digit": int(Mark.DIGIT)})
     two_letters = sum(shape.cells for shape in study.shapes if shape.shape in ("AA", "AAA"))
     if two_letters > 0.5 * study.present:  # a column of codes may well hold the code NA
         found = [(value, n) for value, n in found if value not in ("NA", "NAN")]

@@ -39,8 +39,7 @@ def methods(values: Array, counts: Array) -> dict[str, Array]:
     q1, middle, q3 = quantile(values, counts, (0.25, 0.5, 0.75))
     n = int(counts.sum())
     off = np.abs(values - middle)
-    order = np.argsort(off)
-    deviation = quantile(off[order], counts[order], (0.5,))[0]
+    deviation = _median(off, counts)
     mean = float((values * (counts / n)).sum())
     spread = float(np.sqrt((counts * (values - mean) ** 2).sum() / max(1, n - 1)))
     none = np.zeros(len(values), dtype=bool)
@@ -49,6 +48,13 @@ def methods(values: Array, counts: Array) -> dict[str, Array]:
         "median deviation": 0.6745 * off / deviation > 3.5 if deviation else none,
         "standard score": np.abs(values - mean) > 3 * spread if spread else none,
     }
+
+
+def _median(values: Array, counts: Array) -> float:
+    if counts.sum() < 3 * len(values):  # hardly any repeats: a selection is cheaper than sorting
+        return float(np.median(np.repeat(values, counts)))
+    order = np.argsort(values)
+    return quantile(values[order], counts[order], (0.5,))[0]
 
 
 def _of_numbers(study: Study) -> Iterator[Finding]:

@@ -63,8 +63,10 @@ def _impossible(study: Study, column: ColumnProfile) -> Iterator[Finding]:
 
 
 def _short(study: Study, column: ColumnProfile) -> Iterator[Finding]:
-    met = study.matching(_SHORT, kinds=("text",))
     dated = study.kinds.get("date", 0) + study.kinds.get("date-time", 0)
+    if dated < 0.5 * study.present and study.likely(_SHORT) < 0.02:
+        return
+    met = study.matching(_SHORT, kinds=("text",))
     if not met.cells or dated + met.cells < 0.6 * study.present:
         return
     forms = [form.value for form in column.dates.formats] if column.dates else []

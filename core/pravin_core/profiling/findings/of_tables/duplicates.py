@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 
 from sqlglot import exp
 
@@ -10,7 +10,7 @@ from pravin_core.engines.duckdb import template
 from pravin_core.profiling.findings.base import Finding, Kind, make, some_records
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.study import text_of
-from pravin_core.profiling.table import TableStudy
+from pravin_core.profiling.table import TELLING, TableStudy
 from pravin_core.records.filters import Filter
 from pravin_core.tables.types import DataType, Role
 
@@ -36,8 +36,10 @@ def find(table: TableStudy) -> Iterator[Finding]:
     rest = [one for one in table.columns if one.name not in keys]
     if len(rest) < 3 or not any(one.distinct > 0.02 * table.records for one in rest if one.role is not Role.FREE_TEXT):
         return
-    near = _repeats(table, [_plain(one) for one in rest])
-    near -= cells
+    telling = sorted(rest, key=lambda one: -one.distinct)[:TELLING]
+    if table.repeats([_plain(one) for one in telling]) == 0:
+        return
+    near = table.repeats([_plain(one) for one in rest]) - cells
     if 0 < near <= MOST * table.records:
         but = f" but {', '.join(keys)}" if keys else ""
         others = tuple(one.name for one in rest)
@@ -62,10 +64,3 @@ def _plain(column: ColumnProfile) -> exp.Expr:
     if not spaced:
         return exp.Lower(this=cell)
     return template("lower(replace(replace(:c, ' ', ''), :space, ''))", c=cell, space=exp.Literal.string("\u00a0"))
-
-
-def _repeats(table: TableStudy, cells: Sequence[exp.Expr]) -> int:
-    """How many records repeat an earlier one in these cells."""
-    hashes = exp.select(exp.alias_(exp.Anonymous(this="hash", expressions=list(cells)), "one")).from_(table.source)
-    groups = exp.select("count(*) AS n").from_(hashes.subquery("h")).group_by("one")
-    return int(table.ask(exp.select("coalesce(sum(n - 1), 0)").from_(groups.subquery("g")))[0][0])

@@ -64,6 +64,8 @@ def _moment(one: ColumnProfile) -> exp.Expr:
 def _order(table: TableStudy, one: ColumnProfile) -> Iterator[Finding]:
     """Dates before the greatest so far would count everything after one wrong date, so neighbours are compared: a date
     is out of order when it lies before the one above and that one not after the one below."""
+    if _shuffled(table, one):
+        return
     window = f'OVER (PARTITION BY "{FILE}" ORDER BY "{RECORD}")'
     dated = exp.select(column(RECORD), column(FILE), exp.alias_(_moment(one), "m")).from_(table.source)
     known = exp.select("*").from_(dated.subquery("d")).where("m IS NOT NULL")
@@ -87,6 +89,19 @@ def _order(table: TableStudy, one: ColumnProfile) -> Iterator[Finding]:
         f"{some_records(wrong)} with a date before or after both neighbours, otherwise the dates rise",
         filters=[Filter(on="records", values=tuple(str(n) for n in numbers))],
     )  # fmt: skip
+
+
+def _shuffled(table: TableStudy, one: ColumnProfile) -> bool:
+    """Whether the dates of an even sample fall so often that the column is not in order at all."""
+    falls = exp.select("m", f'lag(m) OVER (PARTITION BY "{FILE}" ORDER BY "{RECORD}") AS above').from_(
+        exp.select(column(RECORD), column(FILE), exp.alias_(_moment(one), "m"))
+        .from_(table.source)
+        .where(table.sampled)
+        .subquery("d")
+    )
+    query = exp.select("count_if(m < above)", "count_if(m <> above)").from_(falls.subquery("f"))
+    fell, changed = table.ask(query)[0]
+    return bool(fell > 0.3 * changed)
 
 
 def _station(table: TableStudy, moment: ColumnProfile) -> ColumnProfile | bool | None:

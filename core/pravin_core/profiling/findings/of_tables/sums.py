@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from itertools import combinations
 from typing import Any
 
 import numpy as np
@@ -45,9 +44,7 @@ def _parts(total: str, names: list[str], numbers: dict[str, Array]) -> list[str]
     at = names.index(total)
     tried = [names[at - size : at] for size in range(12, 1, -1) if at >= size]
     tried += [names[at + 1 : at + 1 + size] for size in range(12, 1, -1) if at + size < len(names)]
-    tried += (
-        [list(pair) for pair in combinations([name for name in names if name != total], 2)] if len(names) <= 25 else []
-    )
+    tried += _likely_pairs(total, names, numbers) if len(names) <= 25 else []
     for parts in tried:
         few = np.array([numbers[name][:QUICK] for name in parts]).sum(axis=0)  # NaN wherever a part is missing
         near = np.abs(few - goal[:QUICK]) <= 1e-6 + 1e-9 * np.abs(goal[:QUICK])
@@ -61,6 +58,16 @@ def _parts(total: str, names: list[str], numbers: dict[str, Array]) -> list[str]
         if agree.mean() >= 0.9:
             return parts
     return []
+
+
+def _likely_pairs(total: str, names: list[str], numbers: dict[str, Array]) -> list[list[str]]:
+    """The pairs of other columns whose sum is the total in most of the first records of the sample."""
+    others = [name for name in names if name != total]
+    few = np.array([numbers[name][:QUICK] for name in others])
+    off = few[:, None, :] + few[None, :, :] - numbers[total][:QUICK]
+    near = np.abs(off) <= 1e-6 + 1e-9 * np.abs(numbers[total][:QUICK])
+    likely = near.sum(axis=2) >= 0.8 * np.isfinite(off).sum(axis=2)
+    return [[others[a], others[b]] for a, b in zip(*np.nonzero(np.triu(likely, k=1)), strict=True)]
 
 
 def _wrong(table: TableStudy, total: str, parts: list[str]) -> Iterator[Finding]:

@@ -5,7 +5,7 @@ import { useDelivery } from '@/features/delivery'
 import { usePerson } from '@/features/session'
 import { StateNote } from '@/shared'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, ref, watch } from 'vue'
+import { computed, ref } from 'vue'
 
 type Column = Schemas['AgreedColumn']
 const TYPES = ['whole number', 'decimal', 'date', 'date-time', 'true/false', 'text'] as const
@@ -26,50 +26,51 @@ const profile = useQuery({
   enabled: () => delivery.value?.state === 'read',
 })
 const seen = (name: string) => profile.data.value?.columns.find((column) => column.name === name)
-const rows = ref<Column[]>([])
-const touched = ref(new Set<string>())
-watch(
-  [data, () => delivery.value?.columns],
-  () => {
-    const agreed = data.value ?? []
-    const names = agreed.length ? agreed.map((column) => column.name) : (delivery.value?.columns ?? [])
-    rows.value = names.map((name) => ({
-      name,
-      type: null,
-      role: null,
-      missing: [],
-      decimal: '',
-      thousands: '',
-      date_format: '',
-      description: '',
-      by_hand: false,
-      ...agreed.find((column) => column.name === name),
-    }))
-    touched.value = new Set()
-  },
-  { immediate: true },
-)
+/** What is typed and not kept yet, by column: apart from what the server says, so that no answer takes it away. */
+const typed = ref<Record<string, Partial<Column>>>({})
+const touched = computed(() => Object.keys(typed.value))
+const rows = computed<Column[]>(() => {
+  const agreed = data.value ?? []
+  const names = agreed.length ? agreed.map((column) => column.name) : (delivery.value?.columns ?? [])
+  return names.map((name) => ({
+    name,
+    type: null,
+    role: null,
+    missing: [],
+    decimal: '',
+    thousands: '',
+    date_format: '',
+    description: '',
+    by_hand: false,
+    ...agreed.find((column) => column.name === name),
+    ...typed.value[name],
+  }))
+})
 function set(column: Column, entries: Partial<Column>): void {
-  Object.assign(column, entries)
-  touched.value = new Set(touched.value).add(column.name)
+  typed.value = { ...typed.value, [column.name]: { ...typed.value[column.name], ...entries } }
 }
 const done = async () => {
   await queries.invalidateQueries({ queryKey: ['columns', slug.value] })
   await refresh()
 }
 const keep = useMutation({
-  mutationFn: () => {
-    const wanted = data.value?.length
-      ? rows.value.filter((column) => touched.value.has(column.name))
-      : rows.value
-    return must(
+  mutationFn: async () => {
+    const sent = typed.value
+    const wanted = data.value?.length ? rows.value.filter((column) => sent[column.name]) : rows.value
+    await must(
       api.PUT('/api/feeds/{slug}/columns', {
         params: { path: path.value },
         body: { columns: wanted.map((column) => ({ ...column, sketch: null })) },
       }),
     )
+    return sent
   },
-  onSuccess: done,
+  onSuccess: async (sent) => {
+    await done()
+    typed.value = Object.fromEntries(
+      Object.entries(typed.value).filter(([name, entries]) => sent[name] !== entries),
+    )
+  },
 })
 const rules = useMutation({
   mutationFn: () => must(api.POST('/api/feeds/{slug}/columns/rules', { params: { path: path.value } })),
@@ -219,7 +220,7 @@ function read(event: Event): void {
       <button
         type="button"
         class="btn main"
-        :disabled="(!touched.size && Boolean(data?.length)) || !rows.length || keep.isPending.value"
+        :disabled="(!touched.length && Boolean(data?.length)) || !rows.length || keep.isPending.value"
         @click="keep.mutate()"
       >
         Keep with the feed
@@ -227,7 +228,7 @@ function read(event: Event): void {
       <button
         type="button"
         class="btn"
-        :disabled="!described || touched.size > 0 || rules.isPending.value"
+        :disabled="!described || touched.length > 0 || rules.isPending.value"
         @click="rules.mutate()"
       >
         Make rules that read them so

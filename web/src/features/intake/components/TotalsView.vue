@@ -24,12 +24,15 @@ const companions = computed(() => files.data.value?.filter((file) => file.compan
 const TYPED = 'typed in'
 const records = ref('')
 const sums = ref<{ column: string; sum: string }[]>([])
+const stated = computed(
+  () => data.value?.totals.find((one) => one.source === TYPED) ?? data.value?.totals.find((one) => !one.of),
+)
+/** Only totals that are other than before replace what stands in the fields, not every answer. */
 watch(
-  data,
-  (now) => {
-    const stated = now?.totals.find((one) => one.source === TYPED) ?? now?.totals.find((one) => !one.of)
-    records.value = String(stated?.records ?? '')
-    sums.value = Object.entries(stated?.sums ?? {}).map(([column, sum]) => ({
+  () => JSON.stringify([stated.value?.records, stated.value?.sums]),
+  () => {
+    records.value = String(stated.value?.records ?? '')
+    sums.value = Object.entries(stated.value?.sums ?? {}).map(([column, sum]) => ({
       column,
       sum: String(sum),
     }))
