@@ -16,7 +16,16 @@ from pravin_core.compiler.written import written
 from pravin_core.engines.duckdb import column as col
 from pravin_core.engines.duckdb import template
 from pravin_core.errors import RulebookError
-from pravin_core.rules.base import AcrossCheck, Check, ColumnCorrection, Corrected, RecordCorrection, Rule, as_text
+from pravin_core.rules.base import (
+    AcrossCheck,
+    Check,
+    ColumnCorrection,
+    Corrected,
+    RecordCorrection,
+    Rule,
+    TableCorrection,
+    as_text,
+)
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.tables.columns import ORIGIN, RECORD, Column
 from pravin_core.tables.types import SQL_TYPES
@@ -43,6 +52,12 @@ class _Chain:
     carried: list[str] = field(default_factory=list)
     lost: list[tuple[int, str, str]] = field(default_factory=list)  # rule, column, carried text
     reading: set[int] = field(default_factory=set)
+    dropped: set[str] = field(default_factory=set)  # still there for the checks above the rule that drops them
+
+    @property
+    def kept(self) -> list[Column]:
+        """The columns that have not fallen out."""
+        return [column for column in self.columns if column.name not in self.dropped]
 
     @property
     def last(self) -> str:
@@ -77,21 +92,24 @@ def compile_rulebook(
     rules = tuple((number, rule) for number, rule in enumerate(rulebook.rules, start=1))
     active = [(number, rule) for number, rule in rules if rule.enabled]
     for number, rule in active:
-        _fits(rule, number, chain.columns)
+        _fits(rule, number, chain)
         if isinstance(rule, ColumnCorrection):
             _correct(chain, number, rule)
         elif isinstance(rule, RecordCorrection):
             _remove(chain, number, rule)
+        elif isinstance(rule, TableCorrection):
+            chain.dropped.update(rule.dropped())
     _decide(chain, decided, amended)
     checks = [(number, rule) for number, rule in active if isinstance(rule, Check)]
     reasons = _check(chain, checks)
     _settle(chain, dict(active), reasons)
-    query = exp.select(*chain.everything()).from_(chain.last)
+    shown = [one for one in chain.everything() if one.name not in chain.dropped]
+    query = exp.select(*shown).from_(chain.last)
     if any(step.args.get("joins") for _, step in chain.steps):  # joins may lose the order, single passes keep it
         query = query.order_by(col(RECORD), copy=False)
     for name, step in chain.steps:
         query.with_(name, as_=step, copy=False)
-    return Plan(query, tuple(chain.columns), rules, frozenset(chain.reading))
+    return Plan(query, tuple(chain.kept), rules, frozenset(chain.reading))
 
 
 def _start(source: exp.Expr, delivered: Sequence[str]) -> _Chain:
@@ -104,9 +122,14 @@ def _start(source: exp.Expr, delivered: Sequence[str]) -> _Chain:
     return chain
 
 
-def _fits(rule: Rule, number: int, columns: Sequence[Column]) -> None:
-    known = {column.name for column in columns}
+def _fits(rule: Rule, number: int, chain: _Chain) -> None:
+    known = {column.name for column in chain.columns}
     for name in rule.needs():
+        if name in chain.dropped:
+            raise RulebookError(
+                f"Rule {number} needs the column {name!r}, which a rule above it drops.",
+                rule=rule.id, column=name, advice="Move the rule above the one that drops the column.",
+            )  # fmt: skip
         if name not in known:
             raise RulebookError(
                 f"Rule {number} needs the column {name!r}, which the table does not have.",
@@ -116,7 +139,7 @@ def _fits(rule: Rule, number: int, columns: Sequence[Column]) -> None:
 
 def _correct(chain: _Chain, number: int, rule: ColumnCorrection) -> None:
     treated: dict[str, Corrected] = {}
-    for column in chain.columns:
+    for column in chain.kept:
         if column.name in rule.columns or (not rule.columns and rule.takes(column)):
             treated[column.name] = rule.correct(col(column.name), column)
     effects, texts = _effects(number, treated)
@@ -170,7 +193,7 @@ def _sum(parts: Sequence[exp.Expr]) -> exp.Expr:
 
 
 def _remove(chain: _Chain, number: int, rule: RecordCorrection) -> None:
-    removed = rule.removed(chain.live(), chain.columns)
+    removed = rule.removed(chain.live(), chain.kept)
     rest = [e for e in chain.everything("before") if e.name != names.GONE]
     gone = template("CASE WHEN :r IS NOT NULL THEN :n ELSE :g END", r=col(RECORD, "removed"),
                     n=exp.Literal.number(number), g=col(names.GONE, "before"))  # fmt: skip

@@ -135,7 +135,8 @@ class Finding(_Part):
 
 
 class Profile(_Part):
-    """Everything measured about a delivery. `unjudged` names what a fault of ours kept from being judged."""
+    """Everything measured about a delivery. `unjudged` names what a fault of ours kept from being judged; `awaited`
+    columns are not measured yet, and nothing is known of the table as a whole."""
 
     records: int
     rejected: int
@@ -146,3 +147,4 @@ class Profile(_Part):
     columns: tuple[ColumnProfile, ...]
     findings: tuple[Finding, ...] = ()
     unjudged: tuple[str, ...] = ()
+    awaited: int = 0

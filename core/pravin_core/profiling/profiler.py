@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import logging
-from collections.abc import Callable, Sequence
-from concurrent.futures import ThreadPoolExecutor
+from collections.abc import Callable, Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor, as_completed
 from datetime import datetime
 from functools import reduce
 from pathlib import Path
-from types import ModuleType
+from types import MappingProxyType, ModuleType
 from typing import Any
 
 import duckdb
@@ -23,7 +23,7 @@ from pravin_core.profiling.model import ColumnProfile, Finding, Profile, ValueCo
 from pravin_core.profiling.proposals import propose_role, propose_type
 from pravin_core.profiling.study import TOP, Study
 from pravin_core.profiling.table import TableStudy
-from pravin_core.tables.types import DataType
+from pravin_core.tables.types import DataType, Role
 
 logger = logging.getLogger(__name__)
 FITTING = {
@@ -39,24 +39,40 @@ WHERE kind NOT IN ('missing', 'missing token') AND kind NOT IN (SELECT unnest($1
 """
 
 
+Said = Mapping[str, tuple[DataType | None, Role | None]]
+Columns = tuple[ColumnProfile, list[Finding]]
+
+
 def profile_snapshot(
     snapshot: Snapshot,
     scratch: Path,
     now: datetime,
     limits: Limits = Limits(),
-    progress: Callable[[int, int], bool] | None = None,
+    progress: Callable[[Profile], bool] | None = None,
+    said: Said = MappingProxyType({}),
+    first: Sequence[str] = (),
 ) -> Profile:
     """Measure every record of a snapshot.
 
-    `progress(done, all)` counts columns and returns False to cancel (raises Cancelled). `now` decides what is
-    in the future.
+    `progress` gets what is measured so far after each column and returns False to cancel (raises Cancelled). `now`
+    decides what is in the future. `said`: types and roles that a person chose; `first`: columns to begin with.
     """
+    unjudged: list[str] = []
     with connect([snapshot.folder], scratch, limits) as con:
         source = read_parquet(snapshot.parts)
-        columns, findings, unjudged = _columns(con, source, snapshot, now, limits.threads, progress)
+        order = sorted(range(len(snapshot.columns)), key=lambda at: snapshot.columns[at] not in first)
+
+        def study(position: int) -> Columns:
+            name = snapshot.columns[position]
+            with con.cursor() as own:
+                one = Study(own, source, name, position + 1, snapshot.records, now)
+                return _study(one, unjudged, *said.get(name, (None, None)))
+
+        done = _in_turn(study, order, snapshot, limits.threads, progress)
+        columns = sorted((column for column, _ in done), key=lambda column: column.position)
         table = TableStudy(con, source, snapshot.records, columns, now)
         any_missing, empty = _records(con, source, snapshot.columns)
-        findings += _of_table(table, unjudged, limits.threads)
+        findings = [finding for _, found in done for finding in found] + _of_table(table, unjudged, limits.threads)
     return Profile(
         records=snapshot.records,
         rejected=snapshot.rejected,
@@ -65,43 +81,66 @@ def profile_snapshot(
         empty_records=empty,
         duplicate_records=table.repeated,
         columns=tuple(columns),
-        findings=tuple(sorted(findings, key=_worst_first)),
+        findings=tuple(sorted(findings, key=worst_first)),
         unjudged=tuple(sorted(unjudged)),
     )
 
 
-def _columns(
-    con: duckdb.DuckDBPyConnection,
-    source: exp.Expr,
+def profile_one(
     snapshot: Snapshot,
+    name: str,
+    scratch: Path,
     now: datetime,
+    limits: Limits = Limits(),
+    data_type: DataType | None = None,
+    role: Role | None = None,
+) -> Columns:
+    """Measure one column anew under a type and role that a person chose: its profile and its own findings."""
+    with connect([snapshot.folder], scratch, limits) as con:
+        position = snapshot.columns.index(name) + 1
+        one = Study(con, read_parquet(snapshot.parts), name, position, snapshot.records, now)
+        return _study(one, [], data_type, role)
+
+
+def _study(study: Study, unjudged: list[str], data_type: DataType | None, role: Role | None) -> Columns:
+    measured = profile_column(study, data_type, role)
+    return measured, [found for module in OF_COLUMNS for found in _judged(module, unjudged, study, measured)]
+
+
+def _in_turn(
+    study: Callable[[int], Columns],
+    order: Sequence[int],
+    snapshot: Snapshot,
     threads: int,
-    progress: Callable[[int, int], bool] | None,
-) -> tuple[list[ColumnProfile], list[Finding], list[str]]:
+    progress: Callable[[Profile], bool] | None,
+) -> list[Columns]:
     """Every column, several at a time: much of the work on one column is too small to occupy the machine."""
-    stopped = False
-
-    def study(position: int) -> tuple[ColumnProfile, list[Finding]] | None:
-        if stopped:
-            return None
-        with con.cursor() as own:
-            one = Study(own, source, snapshot.columns[position], position + 1, snapshot.records, now)
-            column = _column(one)
-            return column, [finding for module in OF_COLUMNS for finding in _judged(module, unjudged, one, column)]
-
-    columns: list[ColumnProfile] = []
-    findings: list[Finding] = []
-    unjudged: list[str] = []
+    done: list[Columns] = []
     with ThreadPoolExecutor(max_workers=threads) as pool:
-        for done, result in enumerate(pool.map(study, range(len(snapshot.columns)))):
-            if progress and not stopped and not progress(done, len(snapshot.columns)):
-                stopped = True
-            if result:
-                columns.append(result[0])
-                findings += result[1]
-    if stopped:
-        raise Cancelled("The profile was cancelled. Nothing was changed.")
-    return columns, findings, unjudged
+        waiting = [pool.submit(study, position) for position in order]
+        try:
+            for result in as_completed(waiting):
+                done.append(result.result())
+                if progress and not progress(_so_far(snapshot, done)):
+                    raise Cancelled("The profile was cancelled. Nothing was changed.")
+        except BaseException:
+            pool.shutdown(cancel_futures=True)
+            raise
+    return done
+
+
+def _so_far(snapshot: Snapshot, done: Sequence[Columns]) -> Profile:
+    columns = sorted((column for column, _ in done), key=lambda column: column.position)
+    return Profile(
+        records=snapshot.records,
+        rejected=snapshot.rejected,
+        missing_cells=sum(column.missing for column in columns),
+        records_with_missing=0,
+        empty_records=0,
+        duplicate_records=0,
+        columns=tuple(columns),
+        awaited=len(snapshot.columns) - len(columns),
+    )
 
 
 def _judged(module: ModuleType, unjudged: list[str], *of: Any) -> list[Finding]:
@@ -118,7 +157,8 @@ def _judged(module: ModuleType, unjudged: list[str], *of: Any) -> list[Finding]:
         return []
 
 
-def _worst_first(finding: Finding) -> tuple[int, int, str]:
+def worst_first(finding: Finding) -> tuple[int, int, str]:
+    """The order of the worklist: by severity, then by count."""
     return (("high", "middle", "low").index(finding.severity), -finding.count, finding.id)
 
 
@@ -151,10 +191,14 @@ def _joined(kind: type[exp.Connector], parts: Sequence[exp.Expr]) -> exp.Expr:
     return parts[0]
 
 
-def _column(study: Study) -> ColumnProfile:
+def profile_column(study: Study, said: DataType | None = None, said_role: Role | None = None) -> ColumnProfile:
+    """Everything measured about a studied column; a type or role that a person chose is not proposed."""
     forms = tuple(ValueCount(value=shape.shape, count=shape.cells) for shape in study.shapes[:TOP])
     text = texts.measure(study)
     data_type, fits = propose_type(study.kinds, study.top)
+    if said is not None and said is not data_type:
+        data_type = said
+        fits = sum(study.kinds.get(kind, 0) for kind in FITTING[said]) if said in FITTING else study.present
     number_statistics, bars = numbers.measure(study) if study.numeric else (None, None)
     dated = study.kinds.keys() & {"date", "date-time"}
     date_statistics, date_bars = dates.measure(study) if dated else (None, None)
@@ -168,7 +212,7 @@ def _column(study: Study) -> ColumnProfile:
         name=study.name,
         position=study.position,
         type=data_type,
-        role=propose_role(study.name, data_type, study.present, study.distinct, forms, text),
+        role=said_role or propose_role(study.name, data_type, study.present, study.distinct, forms, text),
         fits=fits,
         misfits=study.present - fits,
         misfit_examples=_misfits(study, data_type),

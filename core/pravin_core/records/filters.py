@@ -18,7 +18,7 @@ from pravin_core.tables.types import DataType
 
 Test = Literal[
     "is", "is not", "contains", "missing", "filled", "above", "below", "shape", "reads as", "does not read as",
-    "outer spaces", "invisible marks", "one of", "matches", "between", "dated", "longer", "shorter", "repeated",
+    "outer spaces", "invisible marks", "one of", "matches", "between", "within", "dated", "longer", "shorter", "repeated",
 ]  # fmt: skip
 
 
@@ -29,7 +29,7 @@ class Filter(BaseModel):
     """One condition. `on` says of what: a column, the state, a rule's effect, the record number or several of them,
     records that occur more than once (in the columns `values`, or in all), or a combination of the filters `of`.
 
-    "dated" takes formats divided by | as `value` and two ISO dates as `values`; "between" two numbers, both included.
+    "dated" takes formats divided by | as `value` and two ISO dates as `values`; "between" two numbers, both included, "within" without the upper one.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -153,13 +153,16 @@ def _of_column(wanted: Filter, data_type: DataType) -> exp.Expr:
         case "does not read as":
             kinds = [exp.Literal.string(kind) for kind in (*wanted.value.split(","), "missing", "missing token")]
             return exp.not_(exp.In(this=kind_of(text), expressions=kinds))
-    if wanted.test == "between":
+    if wanted.test in ("between", "within"):
         low, high = (Filter(on="column", name=wanted.name, test="is", value=one) for one in wanted.values)
         under, over = (
             _of_column(one.model_copy(update={"test": test}), data_type)
             for one, test in ((low, "below"), (high, "above"))
         )
         is_number = exp.In(this=kind_of(text), expressions=[exp.Literal.string(kind) for kind in NUMERIC])
+        if wanted.test == "within":
+            beneath = _of_column(high.model_copy(update={"test": "below"}), data_type)
+            return template(":n AND NOT :u AND :b", n=is_number, u=exp.paren(under), b=exp.paren(beneath))
         return template(":n AND NOT :u AND NOT :o", n=is_number, u=exp.paren(under), o=exp.paren(over))
     if data_type in (DataType.WHOLE, DataType.DECIMAL):
         number: exp.Expr = column(wanted.name)

@@ -16,7 +16,7 @@ from pravin_core.engines.duckdb import Limits, column, connect, read_parquet, sq
 from pravin_core.errors import RunError
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.records.filters import Filter, condition, kept
-from pravin_core.rules.base import Check, ColumnCorrection
+from pravin_core.rules.base import Check, ColumnCorrection, RecordCorrection
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.runs.model import Outcome
 from pravin_core.runs.runner import result_path
@@ -24,6 +24,9 @@ from pravin_core.tables.columns import FILE, LINE, RECORD
 from pravin_core.tables.types import DataType
 
 LONGEST_CELL = 1000
+
+
+_SORTS = {Check: "check", ColumnCorrection: "column", RecordCorrection: "record"}
 
 
 @dataclass(frozen=True)
@@ -55,7 +58,7 @@ class Stage:
     def rules(self) -> dict[int, str]:
         """The sort of each active rule by number."""
         return {
-            number: "check" if isinstance(rule, Check) else "column" if isinstance(rule, ColumnCorrection) else "record"
+            number: next((said for sort, said in _SORTS.items() if isinstance(rule, sort)), "table")
             for number, rule in enumerate(self.rulebook.rules, start=1)
             if rule.enabled
         }

@@ -107,6 +107,14 @@ class RecordCorrection(Rule):
         raise NotImplementedError
 
 
+class TableCorrection(Rule):
+    """Changes which columns the table has; its records stay as they are."""
+
+    def dropped(self) -> tuple[str, ...]:
+        """The columns that fall out: rules further down and the result do not have them."""
+        raise NotImplementedError
+
+
 class Check(Rule):
     """Judges cells of columns, one reason for each column that breaks it."""
 

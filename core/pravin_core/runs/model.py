@@ -38,7 +38,8 @@ class Reconciliation(BaseModel):
 
 
 class Effect(BaseModel):
-    """What one rule did: cells changed, cells it could not treat, records touched, removed, or breaking the check."""
+    """What one rule did: cells changed, cells it could not treat, records touched, removed, breaking the check,
+    columns dropped."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -51,6 +52,7 @@ class Effect(BaseModel):
     records: int = 0
     removed: int = 0
     broken: int = 0
+    columns: int = 0
 
 
 class Outcome(BaseModel):

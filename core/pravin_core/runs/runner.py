@@ -19,7 +19,7 @@ from pravin_core.compiler.written import written
 from pravin_core.engines.duckdb import Limits, Watch, column, connect, copy_to, read_parquet, sql, template
 from pravin_core.errors import RunError
 from pravin_core.intake.snapshot import Snapshot
-from pravin_core.rules.base import Check, ColumnCorrection, RecordCorrection
+from pravin_core.rules.base import Check, ColumnCorrection, RecordCorrection, TableCorrection
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.runs.model import Decision, Effect, Outcome, Reconciliation
 from pravin_core.tables.columns import RECORD
@@ -166,7 +166,7 @@ def _counts(con: duckdb.DuckDBPyConnection, plan: Plan, result: Path) -> dict[st
         elif isinstance(rule, RecordCorrection):
             number_said = exp.Literal.number(number)
             wanted[f"removed {number}"] = template("count_if(:g = :n)", g=column(names.GONE), n=number_said)
-        else:
+        elif isinstance(rule, Check):
             wanted[f"broken {number}"] = template("count_if(:k)", k=column(names.breaks(number)))
     query = exp.select(*(exp.alias_(e, name, quoted=True) for name, e in wanted.items())).from_(read_parquet([result]))
     row = con.execute(sql(query)).fetchone() or ()
@@ -175,4 +175,6 @@ def _counts(con: duckdb.DuckDBPyConnection, plan: Plan, result: Path) -> dict[st
 
 def _effect(number: int, rule: Any, count: dict[str, int]) -> Effect:
     said = {name: count.get(f"{name} {number}", 0) for name in ("cells", "unconverted", "records", "removed", "broken")}
+    if isinstance(rule, TableCorrection) and rule.enabled:
+        said["columns"] = len(set(rule.dropped()))
     return Effect(rule=rule.id, number=number, kind=rule.kind, enabled=rule.enabled, **said)

@@ -1,0 +1,266 @@
+"""Distributions of several columns at once, each narrowed by what is chosen in the others."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import datetime, time, timedelta
+from decimal import ROUND_CEILING, ROUND_FLOOR, Decimal
+from pathlib import Path
+from typing import Any, Literal
+
+import duckdb
+from pydantic import BaseModel, ConfigDict, Field
+from sqlglot import exp
+
+from pravin_core.compiler.written import written
+from pravin_core.engines.duckdb import Limits, column, connect, read_parquet, sql, template
+from pravin_core.engines.kinds import shape_of
+from pravin_core.errors import RunError
+from pravin_core.profiling.model import ColumnProfile
+from pravin_core.records.filters import Filter, condition, kept
+from pravin_core.records.pages import Stage
+from pravin_core.tables.dates import pattern
+from pravin_core.tables.types import DataType
+
+BARS = 30
+LISTED = 200
+LEVELS = 5
+OTHERS = "other values"
+
+
+class _Part(BaseModel):
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+class Panel(_Part):
+    """A column to look at: `show` its bars (numbers and dates), its values or its shapes; `chosen` narrows the others.
+
+    `low` and `high` are the ends of the bars where not all of the column is looked at (numbers, or ISO dates).
+    """
+
+    name: str = Field(max_length=2000)
+    show: Literal["bars", "values", "shapes"] = "values"
+    search: str = Field(default="", max_length=200)
+    order: Literal["most", "value"] = "most"
+    chosen: Filter | None = None
+    low: str = Field(default="", max_length=40)
+    high: str = Field(default="", max_length=40)
+
+
+class Bar(_Part):
+    """A bar or a value: the range of a bar (of numbers without its upper end; of dates whole days), its cells in the whole table, those that fit what is chosen elsewhere, and these by level."""
+
+    label: str
+    low: str = ""
+    high: str = ""
+    every: int
+    now: int
+    levels: tuple[int, ...] = ()
+
+
+class Shown(_Part):
+    """A panel filled: `of` is numbers, dates, values or shapes; `more` values are not listed, `aside` cells are in no bar."""
+
+    name: str
+    of: str
+    bars: tuple[Bar, ...]
+    more: int = 0
+    aside: int = 0
+
+
+class Look(_Part):
+    """`fitting` of `records` records fit everything chosen; `levels` are the values of the column that splits."""
+
+    records: int
+    fitting: int
+    levels: tuple[str, ...]
+    panels: tuple[Shown, ...]
+
+
+def look(
+    stage: Stage,
+    profiles: Sequence[ColumnProfile],
+    panels: Sequence[Panel],
+    where: Sequence[Filter],
+    split: str,
+    scratch: Path,
+    limits: Limits = Limits(),
+) -> Look:
+    """Fill panels over all records that fit `where`; with `split` each bar by the values of that column.
+
+    Raises RunError when a column is not there.
+    """
+    types, known = stage.types, {one.name: one for one in profiles}
+    asked = [one.name for one in panels] + [name for one in where for name in one.names()] + ([split] if split else [])
+    for name in asked:
+        if name not in types:
+            raise RunError(f"There is no column {name!r}.", column=name, advice="Choose another column.")
+    folders = [stage.snapshot.folder, *([stage.result] if stage.result else [])]
+    with connect(folders, scratch, limits) as con:
+        looking = _Looking(con, stage, where, split)
+        conditions = [condition(one.chosen, types, stage.rules) if one.chosen else exp.true() for one in panels]
+        shown = [
+            looking.fill(panel, known.get(panel.name), exp.and_(*conditions[:at], *conditions[at + 1 :], exp.true()))
+            for at, panel in enumerate(panels)
+        ]
+        records, fitting = looking.counts(exp.and_(*conditions, exp.true()))
+    return Look(records=records, fitting=fitting, levels=looking.levels, panels=tuple(shown))
+
+
+class _Looking:
+    def __init__(self, con: duckdb.DuckDBPyConnection, stage: Stage, where: Sequence[Filter], split: str) -> None:
+        self.con, self.types = con, stage.types
+        conditions = [condition(one, stage.types, stage.rules) for one in where]
+        self.source = kept(exp.select("*").from_(read_parquet(stage.files)), conditions).subquery("looked")
+        self.levels: tuple[str, ...] = ()
+        self.level: exp.Expr | None = None
+        if split:
+            text = self._text(split)
+            often = exp.select(exp.alias_(text, "v")).from_(self.source.copy()).group_by("v")
+            self.levels = tuple(row[0] for row in self._rows(often.order_by("count(*) DESC", "v").limit(LEVELS)))
+            listed = exp.Array(expressions=[exp.Literal.string(level) for level in self.levels])
+            self.level = template("coalesce(list_position(:l, :t), 0)", l=listed, t=text)
+
+    def counts(self, fits: exp.Expr) -> tuple[int, int]:
+        """All records looked at, and those that fit."""
+        query = exp.select("count(*)", template("count_if(:f)", f=fits)).from_(self.source.copy())
+        row = self._rows(query)[0]
+        return int(row[0]), int(row[1])
+
+    def fill(self, panel: Panel, profile: ColumnProfile | None, others: exp.Expr) -> Shown:
+        """One panel; `others` is what the records must fit by the other panels."""
+        if panel.show == "bars" and profile:
+            if profile.type in (DataType.WHOLE, DataType.DECIMAL) and profile.numbers:
+                return self._numbers(panel, profile, others)
+            if profile.type in (DataType.DATE, DataType.DATETIME) and profile.dates:
+                return self._dates(panel, profile, others)
+        return self._values(panel, others)
+
+    def _text(self, name: str) -> exp.Expr:
+        return template("coalesce(:c, '')", c=written(column(name), self.types[name]))
+
+    def _rows(self, query: exp.Select) -> list[tuple[Any, ...]]:
+        return self.con.execute(sql(query)).fetchall()
+
+    def _counted(self, key: exp.Expr, others: exp.Expr) -> exp.Select:
+        """key, all cells, those that fit, and of these each level's."""
+        now = template("count_if(:o)", o=others)
+        levels = [
+            template("count_if(:o AND :l = :n)", o=exp.paren(others), l=self.level.copy(), n=exp.Literal.number(n))
+            for n in (*range(1, len(self.levels) + 1), 0)
+        ] if self.level is not None else []  # fmt: skip
+        counts = [exp.alias_(now, "now"), exp.alias_(exp.Array(expressions=levels), "levels")]
+        return (
+            exp.select(exp.alias_(key, "key"), "count(*) AS every", *counts).from_(self.source.copy()).group_by("key")
+        )
+
+    def _values(self, panel: Panel, others: exp.Expr) -> Shown:
+        text = self._text(panel.name)
+        key = (
+            template("CASE WHEN :t = '' THEN '' ELSE :s END", t=text, s=shape_of(text))
+            if panel.show == "shapes"
+            else text
+        )
+        counted = self._counted(key, others).subquery("counted")
+        query = exp.select("key", "every", "now", "levels", "count(*) OVER ()").from_(counted)
+        if panel.search:
+            query = query.where(template("contains(lower(key), lower(:s))", s=exp.Literal.string(panel.search)))
+        order = ("now DESC", "every DESC", "key") if panel.order == "most" else ("key",)
+        rows = self._rows(query.order_by(*order).limit(LISTED))
+        bars = tuple(
+            Bar(label=str(key)[:2000], every=every, now=now, levels=tuple(levels))
+            for key, every, now, levels, _ in rows
+        )
+        more = int(rows[0][4]) - len(rows) if rows else 0
+        return Shown(name=panel.name, of="shapes" if panel.show == "shapes" else "values", bars=bars, more=more)
+
+    def _numbers(self, panel: Panel, profile: ColumnProfile, others: exp.Expr) -> Shown:
+        statistics = profile.numbers
+        assert statistics is not None
+        low = float(panel.low) if panel.low else statistics.minimum
+        high = float(panel.high) if panel.high else statistics.maximum
+        text = template("replace(trim(:t), ',', '.')", t=self._text(panel.name))
+        number = exp.TryCast(this=text, to=exp.DataType.build("DOUBLE"))
+        edges = round_edges(low, high, whole=profile.type is DataType.WHOLE)
+        return self._bars(panel, "numbers", number, [float(edge) for edge in edges], edges[:-1], edges[1:], others)
+
+    def _dates(self, panel: Panel, profile: ColumnProfile, others: exp.Expr) -> Shown:
+        dates = profile.dates
+        assert dates is not None
+        first, last = panel.low or dates.first, panel.high or dates.last
+        tries = [
+            template("CASE WHEN regexp_full_match(trim(:t), :p) THEN try_strptime(trim(:t), :f) END",
+                     t=self._text(panel.name), p=exp.Literal.string(pattern(form.value).strip("^$")),
+                     f=exp.Literal.string(form.value))
+            for form in dates.formats
+        ]  # fmt: skip
+        parsed = exp.Coalesce(this=tries[0], expressions=tries[1:])
+        if self.types[panel.name] is not DataType.TEXT:
+            parsed = exp.TryCast(this=column(panel.name), to=exp.DataType.build("TIMESTAMP"))
+        begin = datetime.combine(datetime.fromisoformat(first), time.min)
+        days = (datetime.fromisoformat(last) - begin).days + 1
+        step = timedelta(days=-(-days // BARS))
+        bars = -(-days // step.days)
+        lows = [f"{begin + at * step:%Y-%m-%d}" for at in range(bars)]
+        highs = [f"{begin + (at + 1) * step - timedelta(days=1):%Y-%m-%d}" for at in range(bars)]
+        origin = (begin - datetime(1970, 1, 1)).total_seconds()
+        edges = [origin + at * step.total_seconds() for at in range(bars + 1)]
+        moment = template("epoch(:m)", m=parsed)
+        return self._bars(panel, "dates", moment, edges, lows, highs, others)
+
+    def _bars(
+        self, panel: Panel, of: str, value: exp.Expr, edges: Sequence[float], lows: Sequence[str], highs: Sequence[str],
+        others: exp.Expr,
+    ) -> Shown:  # fmt: skip
+        """Bars between the edges, the upper one not included.
+
+        A bar is guessed from the width and set right by the edges as they are written, so that its records are those
+        of the filter that it stands for.
+        """
+        ends = exp.Array(expressions=[_double(edge) for edge in edges])
+        guess = template(
+            "least(greatest(floor(:v / :w - :low / :w)::INT, 0), :most)",
+            v=value, low=_double(edges[0]), w=_double((edges[-1] - edges[0]) / (len(edges) - 1)),
+            most=exp.Literal.number(len(lows) - 1),
+        )  # fmt: skip
+        place = template(
+            "CASE WHEN :v >= :low AND :v < :high THEN :g + CASE WHEN :v < list_extract(:ends, :g + 1) THEN -1 "
+            "WHEN :v >= list_extract(:ends, :g + 2) THEN 1 ELSE 0 END END",
+            v=value, low=_double(edges[0]), high=_double(edges[-1]), g=exp.paren(guess), ends=ends,
+        )  # fmt: skip
+        rows = {row[0]: row[1:] for row in self._rows(self._counted(place, others))}
+        none = (0, 0, [0] * (len(self.levels) + 1 if self.levels else 0))
+        bars = []
+        for at, (low, high) in enumerate(zip(lows, highs, strict=True)):
+            every, now, levels = rows.get(at, none)
+            said = low if low == high else f"{low} to {high}"
+            bars.append(Bar(label=said, low=low, high=high, every=every, now=now, levels=tuple(levels)))
+        return Shown(name=panel.name, of=of, bars=tuple(bars), aside=int(rows.get(None, none)[0]))
+
+
+def _double(number: float) -> exp.Expr:
+    return exp.cast(exp.Literal.string(repr(float(number))), "DOUBLE")
+
+
+def round_edges(low: float, high: float, whole: bool = False) -> list[str]:
+    """The edges of at most 30 or so bars of a round width (1, 2, 2.5 or 5 times a power of ten), as decimal text.
+
+    The first is not above `low`, the last above `high`.
+    """
+    least, most = Decimal(repr(low)), Decimal(repr(high))
+    raw = (most - least) / BARS
+    if raw <= 0:
+        raw = abs(least) / 1000 or Decimal(1)
+    power = Decimal(1).scaleb(raw.adjusted())
+    steps = (step * power for step in (Decimal(1), Decimal(2), Decimal("2.5"), Decimal(5), Decimal(10)))
+    step = next(step for step in steps if step >= raw)
+    if whole:
+        step = max(Decimal(1), step.to_integral_value(ROUND_CEILING))
+    first = (least / step).to_integral_value(ROUND_FLOOR)
+    last = (most / step).to_integral_value(ROUND_FLOOR) + 1
+    return [_plain((first + at) * step) for at in range(int(last - first) + 1)]
+
+
+def _plain(number: Decimal) -> str:
+    shown = f"{number.normalize():f}"
+    return shown if len(shown) <= 20 else f"{number.normalize()}"

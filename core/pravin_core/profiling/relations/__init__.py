@@ -1,0 +1,1 @@
+"""How columns go together: association, missing together, and how well one foretells another."""

@@ -1,0 +1,168 @@
+"""All relations between the columns of a table, and of each to a target."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from pathlib import Path
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict
+
+from pravin_core.engines.duckdb import Limits
+from pravin_core.errors import Cancelled, RunError
+from pravin_core.intake.snapshot import Snapshot
+from pravin_core.profiling.model import ColumnProfile
+from pravin_core.profiling.relations.association import (
+    correlation_ratio,
+    cramers_v,
+    missing_together,
+    pearson,
+    spearman,
+)
+from pravin_core.profiling.relations.skill import skill
+from pravin_core.profiling.relations.table import MOST_COLUMNS, SAMPLE, Measured, measured
+
+METHODS = {
+    ("number", "number"): "the greater of Pearson's and Spearman's correlation, its sign left aside",
+    ("category", "number"): "correlation ratio (Fisher's eta)",
+    ("category", "category"): "Cramér's V with correction of its bias (Bergsma 2013)",
+}
+
+
+class _Part(BaseModel):
+    model_config = ConfigDict(frozen=True)
+
+
+class Related(_Part):
+    """A column among the others. `scale` is number, category or none; then `why_not` says why it is not compared."""
+
+    name: str
+    scale: str
+    why_not: str = ""
+
+
+class Pair(_Part):
+    """Two columns by their places. `strength` from 0 to 1; the correlations are given for two numbers."""
+
+    left: int
+    right: int
+    strength: float
+    pearson: float | None = None
+    spearman: float | None = None
+
+
+class Foretold(_Part):
+    """What a column says of the target: association, skill alone, and how its being missing goes with the target."""
+
+    name: str
+    association: float | None
+    skill: float | None
+    missing: float | None
+
+
+class Relations(_Part):
+    """All pairs that can be compared. `compared` of `records` records were looked at; `left_out`: columns beyond 300."""
+
+    records: int
+    compared: int
+    columns: tuple[Related, ...]
+    pairs: tuple[Pair, ...]
+    missing: tuple[Pair, ...]
+    target: str = ""
+    foretold: tuple[Foretold, ...] = ()
+    left_out: int = 0
+
+
+def relate(
+    snapshot: Snapshot,
+    columns: Sequence[ColumnProfile],
+    target: str,
+    scratch: Path,
+    limits: Limits = Limits(),
+    sample: int | None = SAMPLE,
+    progress: Callable[[float], bool] | None = None,
+) -> Relations:
+    """Compare all columns with each other and, if one is named, with the target.
+
+    `sample` None compares all records. `progress(share)` returns False to cancel. Raises RunError for an unknown target.
+    """
+    if target and target not in snapshot.columns:
+        raise RunError(f"There is no column {target!r}.", column=target, advice="Choose another target.")
+    chosen = [one for one in columns if one.name == target] + [one for one in columns if one.name != target]
+    chosen = sorted(chosen[:MOST_COLUMNS], key=lambda one: one.position)
+    known = measured(snapshot, chosen, scratch, limits, sample)
+    pairs: list[Pair] = []
+    for at, left in enumerate(known):
+        if progress and not progress(0.7 * at / len(known)):
+            raise Cancelled("The comparison of columns was cancelled.")
+        pairs += [pair for other in range(at + 1, len(known)) if (pair := _pair(at, other, left, known[other]))]
+    together = missing_together(known)
+    absent = tuple(
+        Pair(left=i, right=j, strength=round(abs(phi), 4), pearson=round(phi, 4))
+        for i in range(len(known))
+        for j in range(i + 1, len(known))
+        if (phi := together[i][j]) is not None and abs(phi) >= 0.1
+    )
+    return Relations(
+        records=snapshot.records,
+        compared=len(known[0].missing) if known else 0,
+        columns=tuple(Related(name=one.name, scale=one.scale, why_not=one.why_not) for one in known),
+        pairs=tuple(pairs),
+        missing=absent,
+        target=target,
+        foretold=_foretold(known, target, progress),
+        left_out=max(0, len(columns) - len(chosen)),
+    )
+
+
+def _pair(at: int, other: int, left: Measured, right: Measured) -> Pair | None:
+    if left.numbers is not None and right.numbers is not None:
+        straight, ranked = pearson(left.numbers, right.numbers), spearman(left.numbers, right.numbers)
+        if straight is None or ranked is None:
+            return None
+        strength = max(abs(straight), abs(ranked))
+        return Pair(left=at, right=other, strength=round(strength, 4), pearson=round(straight, 4),
+                    spearman=round(ranked, 4))  # fmt: skip
+    found = association(left, right)
+    return None if found is None else Pair(left=at, right=other, strength=round(found, 4))
+
+
+def association(left: Measured, right: Measured) -> float | None:
+    """The strength of association of two columns by the method for their scales; None where there is none."""
+    if left.numbers is not None and right.numbers is not None:
+        both = pearson(left.numbers, right.numbers), spearman(left.numbers, right.numbers)
+        return max(abs(both[0]), abs(both[1])) if both[0] is not None and both[1] is not None else None
+    if left.codes is not None and right.codes is not None:
+        return cramers_v(left.codes, right.codes)
+    if left.codes is not None and right.numbers is not None:
+        return correlation_ratio(left.codes, right.numbers)
+    if left.numbers is not None and right.codes is not None:
+        return correlation_ratio(right.codes, left.numbers)
+    return None
+
+
+def _foretold(known: Sequence[Measured], target: str, progress: Callable[[float], bool] | None) -> tuple[Foretold, ...]:
+    goal = next((one for one in known if one.name == target), None)
+    if goal is None:
+        return ()
+    found = []
+    for at, one in enumerate(known):
+        if progress and not progress(0.7 + 0.3 * at / len(known)):
+            raise Cancelled("The comparison of columns was cancelled.")
+        if one is goal:
+            continue
+        gaps = Measured(one.name, np.zeros(len(one.missing), dtype=bool), codes=one.missing.astype(np.int64), levels=2)
+        gone = association(gaps, goal) if 0 < one.missing.sum() < len(one.missing) else None
+        found.append(
+            Foretold(
+                name=one.name,
+                association=_rounded(association(one, goal)),
+                skill=_rounded(skill(one, goal)),
+                missing=_rounded(gone),
+            )
+        )
+    return tuple(found)
+
+
+def _rounded(value: float | None) -> float | None:
+    return None if value is None else round(value, 4)

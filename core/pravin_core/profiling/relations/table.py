@@ -1,0 +1,103 @@
+"""The columns of a table as arrays that can be compared: numbers as they are, categories as codes."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import duckdb
+import numpy as np
+from sqlglot import exp
+
+from pravin_core.engines.duckdb import Limits, column, connect, read_parquet, sql, template
+from pravin_core.engines.kinds import MISSING_TOKENS
+from pravin_core.intake.snapshot import Snapshot
+from pravin_core.profiling.model import ColumnProfile
+from pravin_core.profiling.study import text_of
+from pravin_core.tables.columns import RECORD
+from pravin_core.tables.dates import pattern
+from pravin_core.tables.types import DataType, Role
+
+SAMPLE = 20_000
+LEVELS = 1_000
+MOST_COLUMNS = 300
+NUMBERS = (DataType.WHOLE, DataType.DECIMAL)
+DATES = (DataType.DATE, DataType.DATETIME)
+Array = np.ndarray[Any, Any]
+
+
+@dataclass(frozen=True)
+class Measured:
+    """A column: `numbers` (NaN where missing) or `codes` (-1 where missing) with `levels` different values.
+
+    Neither is given for a column that cannot be compared; `why_not` says why.
+    """
+
+    name: str
+    missing: Array
+    numbers: Array | None = None
+    codes: Array | None = None
+    levels: int = 0
+    why_not: str = ""
+
+    @property
+    def scale(self) -> str:
+        """number, category or none."""
+        return "number" if self.numbers is not None else "category" if self.codes is not None else "none"
+
+
+def measured(
+    snapshot: Snapshot,
+    columns: Sequence[ColumnProfile],
+    scratch: Path,
+    limits: Limits = Limits(),
+    sample: int | None = SAMPLE,
+) -> list[Measured]:
+    """The columns (at most 300) over all records, or over about `sample` of them at even distances."""
+    step = 1 if sample is None else max(1, snapshot.records // sample)
+    with connect([snapshot.folder], scratch, limits) as con:
+        met = template(":r % :s = 0", r=column(RECORD), s=exp.Literal.number(step))
+        return [_measure(con, snapshot, one, met) for one in columns[:MOST_COLUMNS]]
+
+
+def _measure(con: duckdb.DuckDBPyConnection, snapshot: Snapshot, one: ColumnProfile, met: exp.Expr) -> Measured:
+    text = template("trim(:c)", c=text_of(one.name))
+    tokens = exp.Array(expressions=[exp.Literal.string(token) for token in MISSING_TOKENS])
+    gap = template(":t = '' OR list_contains(:tokens, lower(:t))", t=text, tokens=tokens)
+    value = _value(one, text)
+    query = exp.select(exp.alias_(value, "value"), exp.alias_(gap, "gap")).from_(read_parquet(snapshot.parts))
+    found = con.execute(sql(query.where(met).order_by(column(RECORD)))).fetchnumpy()
+    missing = np.asarray(found["gap"], dtype=bool)
+    if one.type in (*NUMBERS, *DATES) and one.role is not Role.IDENTIFIER:
+        numbers: Array = np.ma.filled(np.ma.asarray(found["value"], dtype=float), np.nan)
+        if np.unique(numbers[np.isfinite(numbers)]).size < 2:
+            return Measured(one.name, missing, why_not="it does not vary")
+        return Measured(one.name, missing, numbers=np.where(missing | ~np.isfinite(numbers), np.nan, numbers))
+    texts = np.ma.filled(np.ma.asarray(found["value"], dtype=object), "").astype(str)
+    names, codes = np.unique(texts[~missing], return_inverse=True)
+    if len(names) < 2:
+        return Measured(one.name, missing, why_not="it does not vary")
+    if len(names) > min(LEVELS, 0.5 * max(1, (~missing).sum())):
+        return Measured(one.name, missing, why_not="nearly every record has another value")
+    every = np.full(len(texts), -1, dtype=np.int64)
+    every[~missing] = codes
+    return Measured(one.name, missing, codes=every, levels=len(names))
+
+
+def _value(one: ColumnProfile, text: exp.Expr) -> exp.Expr:
+    """Numbers as numbers, dates as seconds, everything else as text."""
+    if one.role is Role.IDENTIFIER:
+        return text
+    if one.type in NUMBERS:
+        point = template("replace(:t, ',', '.')", t=text) if one.numbers and one.numbers.decimal_mark == "," else text
+        return exp.TryCast(this=point, to=exp.DataType.build("DOUBLE"))
+    if one.type in DATES and one.dates:
+        tries = [
+            template("CASE WHEN regexp_full_match(:t, :p) THEN try_strptime(:t, :f) END", t=text,
+                     p=exp.Literal.string(pattern(form.value).strip("^$")), f=exp.Literal.string(form.value))
+            for form in one.dates.formats
+        ]  # fmt: skip
+        return template("epoch(:m)", m=exp.Coalesce(this=tries[0], expressions=tries[1:]))
+    return text
