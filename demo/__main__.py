@@ -3,6 +3,7 @@
 import argparse
 from pathlib import Path
 
+from demo.catchment import write_catchment
 from demo.field_samples import write_month
 from demo.lab_results import write_harbour, write_north
 from demo.sites import write_sites
@@ -13,6 +14,7 @@ parser.add_argument("--seed", type=int, default=7)
 options = parser.parse_args()
 options.out.mkdir(parents=True, exist_ok=True)
 write_sites(options.out, options.seed)
+write_catchment(options.out, options.seed)
 for month in (1, 2, 3):
     write_month(options.out, options.seed, 2024, month)
     write_north(options.out, options.seed, 2024, month, renamed=month == 3)

@@ -21,6 +21,9 @@ OPEN = {("POST", "/api/session")}
 READING = {
     ("POST", "/api/deliveries/{delivery_id}/sources/{source_id}/preview"),
     ("POST", "/api/deliveries/{delivery_id}/sources/{source_id}/repairs/try"),
+    ("POST", "/api/deliveries/{delivery_id}/look"),
+    ("POST", "/api/deliveries/{delivery_id}/relations"),
+    ("POST", "/api/deliveries/{delivery_id}/side-by-side"),
     ("DELETE", "/api/session"),
 }
 OWN = {("GET", "/api/uploads/{key}")}  # a person's own uploads, which a viewer cannot have
@@ -41,6 +44,12 @@ BODIES: dict[str, Any] = {
     "/api/deliveries/{delivery_id}/findings/dismiss": {"ids": ["x"]},
     "/api/deliveries/{delivery_id}/findings/reopen": {"ids": ["x"]},
     "/api/deliveries/{delivery_id}/variants": {"column": "site", "codes": [{"code": "a", "meaning": "A"}]},
+    "/api/deliveries/{delivery_id}/look": {"panels": [{"name": "ph"}]},
+    "/api/deliveries/{delivery_id}/relations": {},
+    "/api/deliveries/{delivery_id}/side-by-side": {},
+    "/api/deliveries/{delivery_id}/suitability": {"columns": ["ph"]},
+    "/api/deliveries/{delivery_id}/bounds": {"ids": ["x"]},
+    "/api/deliveries/{delivery_id}/profile/column": {"name": "ph", "type": "text"},
     "/api/deliveries/{delivery_id}/design": {"choices": [{"change": 1, "choice": "accept it"}]},
     "/api/deliveries/{delivery_id}/totals": {"totals": {"records": 3}},
     "/api/feeds/{slug}/columns": {"columns": [{"name": "ph", "type": "decimal"}]},
@@ -68,9 +77,11 @@ def places(delivered: int) -> dict[str, Any]:
     do_work()
     run = Run.objects.latest("id").pk
     approver("POST", f"/deliveries/{delivered}/release", {"run": run}, expect=201)
+    relations = approver("POST", f"/deliveries/{delivered}/relations", {}, expect=200)["id"]
+    comparison = approver("POST", f"/deliveries/{delivered}/side-by-side", {}, expect=200)["id"]
     do_work()
     return {
-        "slug": "samples", "delivery_id": delivered, "file_id": SourceFile.objects.latest("id").pk, "run_id": run,
+        "relations_id": relations, "comparison_id": comparison, "slug": "samples", "delivery_id": delivered, "file_id": SourceFile.objects.latest("id").pk, "run_id": run,
         "source_id": Source.objects.latest("id").pk, "line": 5, "key": "8c3a4b7e-0000-4000-8000-000000000000", "token_id": 1,
         "job_id": Job.objects.latest("id").pk, "release_id": Release.objects.latest("id").pk, "record": 2,
     }  # fmt: skip

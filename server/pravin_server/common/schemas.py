@@ -56,6 +56,7 @@ class EffectOut(Schema):
     records: int
     removed: int
     broken: int
+    columns: int = 0
 
 
 class OutcomeOut(Schema):

@@ -12,6 +12,7 @@ from ninja.openapi.docs import DocsBase
 from pravin_core.errors import PravinError
 from pravin_server.accounts.api import router as session
 from pravin_server.activity.api import router as activity
+from pravin_server.analyses.api import router as analyses
 from pravin_server.arrivals.api import router as arrivals
 from pravin_server.common.api import router as jobs
 from pravin_server.common.errors import ServerError, of_core, problem
@@ -30,7 +31,20 @@ class _NoDocs(DocsBase):
 
 
 api = NinjaAPI(title="Pravin", version="1", docs=_NoDocs(), docs_url=None, openapi_url=None, urls_namespace="api")
-for router in (session, feeds, arrivals, deliveries, findings, rulebooks, runs, quarantine, releases, activity, jobs):
+for router in (
+    session,
+    feeds,
+    arrivals,
+    deliveries,
+    findings,
+    analyses,
+    rulebooks,
+    runs,
+    quarantine,
+    releases,
+    activity,
+    jobs,
+):
     api.add_router("", router)
 
 

@@ -45,6 +45,7 @@ INSTALLED_APPS = [
     "pravin_server.arrivals",
     "pravin_server.rulebooks",
     "pravin_server.findings",
+    "pravin_server.analyses",
     "pravin_server.runs",
     "pravin_server.quarantine",
     "pravin_server.releases",
@@ -64,7 +65,7 @@ MIDDLEWARE = [
 
 ROOT_URLCONF = "pravin_server.config.urls"
 WSGI_APPLICATION = "pravin_server.config.wsgi.application"
-TEMPLATES: list[dict[str, object]] = []
+TEMPLATES: list[dict[str, object]] = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "APP_DIRS": True}]
 
 DATABASES = {
     "default": {

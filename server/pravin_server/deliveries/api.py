@@ -12,9 +12,10 @@ from ninja import Field, Path, Query, Router, Schema
 from pravin_core.intake.settings import FileSettings, SettingsRequest
 from pravin_core.intake.snapshot import FileCounts
 from pravin_core.intake.totals import Compared, ControlTotals
-from pravin_core.profiling.model import Profile
+from pravin_core.profiling.model import ColumnProfile, Profile
 from pravin_core.records.filters import Filter
 from pravin_core.records.pages import Page, Stage, read_page
+from pravin_core.tables.types import DataType, Role
 from pravin_server.common import cache
 from pravin_server.common.access import reader
 from pravin_server.common.errors import Invalid, NotFound
@@ -23,7 +24,7 @@ from pravin_server.common.schemas import PROBLEMS, JobOut, RunOut, Started
 from pravin_server.deliveries import queries, snapshots
 from pravin_server.deliveries.models import Delivery, Source
 from pravin_server.deliveries.rejected import rejected_page, write_rejected
-from pravin_server.deliveries.services import reading, settling
+from pravin_server.deliveries.services import choosing, reading, settling
 from pravin_server.feeds.api import DeliverySummary
 from pravin_server.runs.models import Run
 from pravin_server.runs.results import stage_of
@@ -221,6 +222,14 @@ class RepairOut(Schema):
     at: datetime
 
 
+class ChoiceOfColumn(Schema):
+    """A column with the type and role that a person chose; None as proposed."""
+
+    name: str = Field(max_length=2000)
+    type: DataType | None = None
+    role: Role | None = None
+
+
 class ColumnOut(Schema):
     name: str
     type: str
@@ -374,6 +383,12 @@ def profile(request: HttpRequest, delivery_id: int = Id) -> Any:
     if found is None:
         raise NotFound("The delivery is not profiled yet.")
     return {**found.content, "findings": []}
+
+
+@router.put("/deliveries/{delivery_id}/profile/column", response={200: ColumnProfile, **PROBLEMS})
+def choose_column(request: HttpRequest, body: ChoiceOfColumn, delivery_id: int = Id) -> Any:
+    """Say what a column is; the feed remembers it, and its profile is measured anew."""
+    return choosing.choose(request.user, delivery_or_404(delivery_id), body.name, body.type, body.role)
 
 
 @router.get("/deliveries/{delivery_id}/records", response={200: RecordsOut, **PROBLEMS})

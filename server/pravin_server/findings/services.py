@@ -17,9 +17,7 @@ from pravin_server.deliveries.models import Delivery
 from pravin_server.findings.models import FindingDecision
 from pravin_server.findings.queries import findings_of
 from pravin_server.rulebooks.models import Revision
-from pravin_server.rulebooks.services import change_rules, newest
-
-READING = ("to-number", "to-date")  # what repairs text must come before what reads it
+from pravin_server.rulebooks.services import change_rules, newest, put_rule
 
 
 @transaction.atomic
@@ -31,8 +29,7 @@ def accept(user: Any, delivery: Delivery, ids: Sequence[str]) -> Revision:
     for finding in chosen:
         if finding.rule is None:
             raise Invalid(f"The finding “{finding.says}” has no rule to accept. Dismiss it, or write a rule for it.")
-        rule = {**finding.rule, "id": _fresh_id(rules, finding.rule["kind"]), "note": f"Finding: {finding.says}"[:2000]}
-        rules.insert(_place(rules, rule), rule)
+        rule = put_rule(rules, {**finding.rule, "note": f"Finding: {finding.says}"[:2000]})
         FindingDecision.objects.update_or_create(
             feed=delivery.feed, finding=finding.id,
             defaults={"state": "accepted", "rule": rule["id"], "reason": "", "delivery": delivery, "by": person},
@@ -49,11 +46,9 @@ def join_variants(user: Any, delivery: Delivery, column: str, codes: Sequence[Co
         raise Invalid(f"The delivery has no column {column!r}.")
     before = newest(delivery.feed)
     rules = list(before.rules)
-    rule = {
-        "kind": "translate", "id": _fresh_id(rules, "translate"), "columns": [column],
-        "codes": [one.model_dump() for one in codes], "note": "Spelling variants",
-    }  # fmt: skip
-    rules.insert(_place(rules, rule), rule)
+    put_rule(rules, {
+        "kind": "translate", "columns": [column], "codes": [one.model_dump() for one in codes], "note": "Spelling variants",
+    })  # fmt: skip
     rulebook = Rulebook.model_validate({"rules": rules})
     said = f"joined {len(codes)} spellings in {column}"
     return change_rules(person, delivery.feed, rulebook, before.number, said)
@@ -101,19 +96,3 @@ def _chosen(delivery: Delivery, ids: Sequence[str]) -> list[Finding]:
     if missing := [one for one in ids if one not in known]:
         raise NotFound(f"The delivery has no finding {missing[0]!r}. It may have been profiled anew: look again.")
     return [known[one] for one in dict.fromkeys(ids)]
-
-
-def _fresh_id(rules: Sequence[dict[str, Any]], kind: str) -> str:
-    taken = {rule["id"] for rule in rules}
-    return next(name for number in range(1, len(taken) + 2) if (name := f"{kind}-{number}") not in taken)
-
-
-def _place(rules: Sequence[dict[str, Any]], rule: dict[str, Any]) -> int:
-    """Before the first rule that reads one of its columns as numbers or dates; else at the end."""
-    if rule["kind"] in READING:
-        return len(rules)
-    columns = set(rule.get("columns", ()))
-    for place, other in enumerate(rules):
-        if other["kind"] in READING and columns & set(other.get("columns", ())):
-            return place
-    return len(rules)

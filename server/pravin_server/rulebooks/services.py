@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from django.db import transaction
 
+from pravin_core.rules.base import ColumnCorrection
+from pravin_core.rules.registry import KINDS
 from pravin_core.rules.rulebook import Rulebook
 from pravin_server.accounts.services import may_work
 from pravin_server.activity.services import note
@@ -47,3 +50,28 @@ def change_rules(user: Any, feed: Feed, rulebook: Rulebook, based_on: int, chang
     )
     note(person, f"rulebook of {feed.name}: {revision.change}", feed.slug, revision=revision.number)
     return revision
+
+
+READING = ("to-number", "to-date")  # what repairs text must come before what reads it
+
+
+def put_rule(rules: list[dict[str, Any]], rule: dict[str, Any]) -> dict[str, Any]:
+    """Put a rule without id into a list of rules, where it fits; returns it with its id.
+
+    A correction comes before the first rule that reads one of its columns as numbers or dates, all others at the end.
+    """
+    taken = {one["id"] for one in rules}
+    name = next(name for number in range(1, len(taken) + 2) if (name := f"{rule['kind']}-{number}") not in taken)
+    made = {**rule, "id": name}
+    rules.insert(_place(rules, made), made)
+    return made
+
+
+def _place(rules: Sequence[dict[str, Any]], rule: dict[str, Any]) -> int:
+    if rule["kind"] in READING or not issubclass(KINDS[rule["kind"]], ColumnCorrection):
+        return len(rules)
+    columns = set(rule.get("columns", ()))
+    for place, other in enumerate(rules):
+        if other["kind"] in READING and columns & set(other.get("columns", ())):
+            return place
+    return len(rules)

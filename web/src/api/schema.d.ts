@@ -44,6 +44,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/deliveries/{delivery_id}/bounds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Bounds Of
+         * @description Checks that hold what the profile saw.
+         */
+        get: operations["pravin_server_analyses_api_bounds_of"];
+        put?: never;
+        /**
+         * Accept Bounds
+         * @description Put proposed checks into the rulebook.
+         */
+        post: operations["pravin_server_analyses_api_accept_bounds"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/deliveries/{delivery_id}/decisions": {
         parameters: {
             query?: never;
@@ -102,6 +126,46 @@ export interface paths {
          * @description Settle design changes, one or many; the delivery is read again when its columns change.
          */
         post: operations["pravin_server_deliveries_api_settle_design"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/document.html": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Document Page
+         * @description The profile as a document that stands alone; `beside` an analysis side by side it is shown with the changes.
+         */
+        get: operations["pravin_server_analyses_api_document_page"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/document.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Document Data
+         * @description The same as JSON.
+         */
+        get: operations["pravin_server_analyses_api_document_data"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -248,6 +312,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/deliveries/{delivery_id}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At
+         * @description Distributions of several columns, each narrowed by what is chosen in the others; changes nothing.
+         */
+        post: operations["pravin_server_analyses_api_look_at"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/deliveries/{delivery_id}/profile": {
         parameters: {
             query?: never;
@@ -261,6 +345,26 @@ export interface paths {
          */
         get: operations["pravin_server_deliveries_api_profile"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/profile/column": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Choose Column
+         * @description Say what a column is; the feed remembers it, and its profile is measured anew.
+         */
+        put: operations["pravin_server_deliveries_api_choose_column"];
         post?: never;
         delete?: never;
         options?: never;
@@ -408,6 +512,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/deliveries/{delivery_id}/relations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Relations
+         * @description Ask how the columns go together.
+         */
+        post: operations["pravin_server_analyses_api_ask_relations"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/deliveries/{delivery_id}/release": {
         parameters: {
             query?: never;
@@ -446,6 +570,26 @@ export interface paths {
          * @description Run the newest revision. The answer's id is the run's.
          */
         post: operations["pravin_server_runs_api_run_rules"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/side-by-side": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Side By Side
+         * @description Ask for two tables side by side.
+         */
+        post: operations["pravin_server_analyses_api_ask_side_by_side"];
         delete?: never;
         options?: never;
         head?: never;
@@ -565,6 +709,26 @@ export interface paths {
          * @description Choose import settings and read the delivery again under them; the feed remembers them.
          */
         put: operations["pravin_server_deliveries_api_change_settings"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/suitability": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Drop Unsuitable
+         * @description Make the rule that drops the unsuitable columns, or change it.
+         */
+        put: operations["pravin_server_analyses_api_drop_unsuitable"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1002,6 +1166,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/relations/{relations_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Relations
+         * @description How the columns go together.
+         */
+        get: operations["pravin_server_analyses_api_relations"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/releases": {
         parameters: {
             query?: never;
@@ -1125,6 +1309,26 @@ export interface paths {
          * @description End the session.
          */
         delete: operations["pravin_server_accounts_api_sign_out"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/side-by-side/{comparison_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Side By Side
+         * @description What changed, most changed first.
+         */
+        get: operations["pravin_server_analyses_api_side_by_side"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1316,6 +1520,15 @@ export interface components {
             };
         };
         /**
+         * AnalysisOut
+         * @description An analysis and the work on it; none when it was done before.
+         */
+        AnalysisOut: {
+            /** Id */
+            id: number;
+            job: components["schemas"]["JobOut"] | null;
+        };
+        /**
          * Balance
          * @description The reconciliation.
          */
@@ -1336,6 +1549,33 @@ export interface components {
             removed: number;
         };
         /**
+         * Bar
+         * @description A bar or a value: the range of a bar (of numbers without its upper end; of dates whole days), its cells in the whole table, those that fit what is chosen elsewhere, and these by level.
+         */
+        Bar: {
+            /** Every */
+            every: number;
+            /**
+             * High
+             * @default
+             */
+            high: string;
+            /** Label */
+            label: string;
+            /**
+             * Levels
+             * @default []
+             */
+            levels: number[];
+            /**
+             * Low
+             * @default
+             */
+            low: string;
+            /** Now */
+            now: number;
+        };
+        /**
          * Bin
          * @description One bar of a distribution: from `low` (included) to `high`, as written, and its cells.
          */
@@ -1346,6 +1586,29 @@ export interface components {
             high: string;
             /** Low */
             low: string;
+        };
+        /**
+         * BoundOut
+         * @description A proposed check: its rule in words, what it rests on, and whether the rulebook has it already.
+         */
+        BoundOut: {
+            /** Column */
+            column: string;
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Present */
+            present: boolean;
+            /** Rests On */
+            rests_on: string;
+            /** Sentence */
+            sentence: components["schemas"]["Part"][];
+        };
+        /** BoundsIn */
+        BoundsIn: {
+            /** Ids */
+            ids: string[];
         };
         /**
          * ChangeOut
@@ -1385,10 +1648,32 @@ export interface components {
              */
             target: string;
         };
+        /**
+         * ChoiceOfColumn
+         * @description A column with the type and role that a person chose; None as proposed.
+         */
+        ChoiceOfColumn: {
+            /** Name */
+            name: string;
+            role?: components["schemas"]["Role"] | null;
+            type?: components["schemas"]["DataType"] | null;
+        };
         /** ChoicesIn */
         ChoicesIn: {
             /** Choices */
             choices: components["schemas"]["ChoiceIn"][];
+        };
+        /**
+         * Class
+         * @description A class of values and its cells on either side.
+         */
+        Class: {
+            /** First */
+            first: number;
+            /** Label */
+            label: string;
+            /** Second */
+            second: number;
         };
         /**
          * Code
@@ -1501,34 +1786,29 @@ export interface components {
         };
         /**
          * Compared
-         * @description One control total. `unread`: cells of the column that hold something but are no number; `of` as above.
+         * @description One column. `stability` is the population stability index; `test` names the statistic (distance or chi-squared).
          */
         Compared: {
-            /** Agrees */
-            agrees: boolean;
-            /** Difference */
-            difference: string;
-            /** Loaded */
-            loaded: string;
             /**
-             * Of
+             * Classes
+             * @default []
+             */
+            classes: components["schemas"]["Class"][];
+            first: components["schemas"]["ColumnProfile"] | null;
+            /** Name */
+            name: string;
+            /** P Value */
+            p_value?: number | null;
+            second: components["schemas"]["ColumnProfile"] | null;
+            /** Stability */
+            stability?: number | null;
+            /** Statistic */
+            statistic?: number | null;
+            /**
+             * Test
              * @default
              */
-            of: string;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-            /** Stated */
-            stated: string;
-            /**
-             * Unread
-             * @default 0
-             */
-            unread: number;
-            /** What */
-            what: string;
+            test: string;
         };
         /**
          * ControlTotals
@@ -1705,6 +1985,31 @@ export interface components {
             };
         };
         /**
+         * DropColumns
+         * @description The columns fall out at this place: checks above may still look at them, rules below cannot.
+         */
+        DropColumns: {
+            /** Columns */
+            columns: string[];
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "drop-columns";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
          * EffectOut
          * @description What a rule did.
          */
@@ -1713,6 +2018,11 @@ export interface components {
             broken: number;
             /** Cells */
             cells: number;
+            /**
+             * Columns
+             * @default 0
+             */
+            columns: number;
             /** Enabled */
             enabled: boolean;
             /** Kind */
@@ -2060,7 +2370,7 @@ export interface components {
          * @description One condition. `on` says of what: a column, the state, a rule's effect, the record number or several of them,
          *     records that occur more than once (in the columns `values`, or in all), or a combination of the filters `of`.
          *
-         *     "dated" takes formats divided by | as `value` and two ISO dates as `values`; "between" two numbers, both included.
+         *     "dated" takes formats divided by | as `value` and two ISO dates as `values`; "between" two numbers, both included, "within" without the upper one.
          */
         Filter: {
             /**
@@ -2083,7 +2393,7 @@ export interface components {
              * @default is
              * @enum {string}
              */
-            test: "is" | "is not" | "contains" | "missing" | "filled" | "above" | "below" | "shape" | "reads as" | "does not read as" | "outer spaces" | "invisible marks" | "one of" | "matches" | "between" | "dated" | "longer" | "shorter" | "repeated";
+            test: "is" | "is not" | "contains" | "missing" | "filled" | "above" | "below" | "shape" | "reads as" | "does not read as" | "outer spaces" | "invisible marks" | "one of" | "matches" | "between" | "within" | "dated" | "longer" | "shorter" | "repeated";
             /**
              * Value
              * @default
@@ -2185,6 +2495,20 @@ export interface components {
             cells: (string | null)[];
             /** Line */
             line: number;
+        };
+        /**
+         * Foretold
+         * @description What a column says of the target: association, skill alone, and how its being missing goes with the target.
+         */
+        Foretold: {
+            /** Association */
+            association: number | null;
+            /** Missing */
+            missing: number | null;
+            /** Name */
+            name: string;
+            /** Skill */
+            skill: number | null;
         };
         /** GateOut */
         GateOut: {
@@ -2331,6 +2655,38 @@ export interface components {
             reason: string;
             /** Text */
             text: string;
+        };
+        /**
+         * Look
+         * @description `fitting` of `records` records fit everything chosen; `levels` are the values of the column that splits.
+         */
+        Look: {
+            /** Fitting */
+            fitting: number;
+            /** Levels */
+            levels: string[];
+            /** Panels */
+            panels: components["schemas"]["Shown"][];
+            /** Records */
+            records: number;
+        };
+        /**
+         * LookIn
+         * @description Panels, filters that all of them stand under, and the column that splits them.
+         */
+        LookIn: {
+            /** Panels */
+            panels: components["schemas"]["Panel"][];
+            /**
+             * Split
+             * @default
+             */
+            split: string;
+            /**
+             * Where
+             * @default []
+             */
+            where: components["schemas"]["Filter"][];
         };
         /**
          * MatchesPattern
@@ -2522,6 +2878,60 @@ export interface components {
             only: string;
         };
         /**
+         * Pair
+         * @description Two columns by their places. `strength` from 0 to 1; the correlations are given for two numbers.
+         */
+        Pair: {
+            /** Left */
+            left: number;
+            /** Pearson */
+            pearson?: number | null;
+            /** Right */
+            right: number;
+            /** Spearman */
+            spearman?: number | null;
+            /** Strength */
+            strength: number;
+        };
+        /**
+         * Panel
+         * @description A column to look at: `show` its bars (numbers and dates), its values or its shapes; `chosen` narrows the others.
+         *
+         *     `low` and `high` are the ends of the bars where not all of the column is looked at (numbers, or ISO dates).
+         */
+        Panel: {
+            chosen?: components["schemas"]["Filter"] | null;
+            /**
+             * High
+             * @default
+             */
+            high: string;
+            /**
+             * Low
+             * @default
+             */
+            low: string;
+            /** Name */
+            name: string;
+            /**
+             * Order
+             * @default most
+             * @enum {string}
+             */
+            order: "most" | "value";
+            /**
+             * Search
+             * @default
+             */
+            search: string;
+            /**
+             * Show
+             * @default values
+             * @enum {string}
+             */
+            show: "bars" | "values" | "shapes";
+        };
+        /**
          * Part
          * @description A piece of a sentence; `data` marks column names and values.
          */
@@ -2652,9 +3062,15 @@ export interface components {
         };
         /**
          * Profile
-         * @description Everything measured about a delivery. `unjudged` names what a fault of ours kept from being judged.
+         * @description Everything measured about a delivery. `unjudged` names what a fault of ours kept from being judged; `awaited`
+         *     columns are not measured yet, and nothing is known of the table as a whole.
          */
         Profile: {
+            /**
+             * Awaited
+             * @default 0
+             */
+            awaited: number;
             /** Columns */
             columns: components["schemas"]["ColumnProfile"][];
             /** Duplicate Records */
@@ -2809,6 +3225,68 @@ export interface components {
             repairs: components["schemas"]["RepairOut"][];
             /** Total */
             total: number;
+        };
+        /**
+         * Related
+         * @description A column among the others. `scale` is number, category or none; then `why_not` says why it is not compared.
+         */
+        Related: {
+            /** Name */
+            name: string;
+            /** Scale */
+            scale: string;
+            /**
+             * Why Not
+             * @default
+             */
+            why_not: string;
+        };
+        /**
+         * Relations
+         * @description All pairs that can be compared. `compared` of `records` records were looked at; `left_out`: columns beyond 300.
+         */
+        Relations: {
+            /** Columns */
+            columns: components["schemas"]["Related"][];
+            /** Compared */
+            compared: number;
+            /**
+             * Foretold
+             * @default []
+             */
+            foretold: components["schemas"]["Foretold"][];
+            /**
+             * Left Out
+             * @default 0
+             */
+            left_out: number;
+            /** Missing */
+            missing: components["schemas"]["Pair"][];
+            /** Pairs */
+            pairs: components["schemas"]["Pair"][];
+            /** Records */
+            records: number;
+            /**
+             * Target
+             * @default
+             */
+            target: string;
+        };
+        /**
+         * RelationsIn
+         * @description `target`: a column, or empty; `exact`: over all records, not over an even sample.
+         */
+        RelationsIn: {
+            /**
+             * Exact
+             * @default false
+             */
+            exact: boolean;
+            /**
+             * Target
+             * @default
+             */
+            target: string;
         };
         /** ReleaseIn */
         ReleaseIn: {
@@ -3090,7 +3568,7 @@ export interface components {
             /** Is Check */
             is_check: boolean;
             /** Rule */
-            rule: components["schemas"]["ExchangeDayMonth"] | components["schemas"]["MissingTokens"] | components["schemas"]["Pad"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveWhere"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ScaleValues"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["Translate"] | components["schemas"]["TrimSpaces"] | components["schemas"]["AllowedValues"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["Required"] | components["schemas"]["Unique"];
+            rule: components["schemas"]["DropColumns"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["MissingTokens"] | components["schemas"]["Pad"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveWhere"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ScaleValues"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["Translate"] | components["schemas"]["TrimSpaces"] | components["schemas"]["AllowedValues"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["Required"] | components["schemas"]["Unique"];
             /** Sentence */
             sentence: components["schemas"]["Part"][];
         };
@@ -3107,7 +3585,7 @@ export interface components {
              */
             change: string;
             /** Rules */
-            rules: (components["schemas"]["ExchangeDayMonth"] | components["schemas"]["MissingTokens"] | components["schemas"]["Pad"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveWhere"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ScaleValues"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["Translate"] | components["schemas"]["TrimSpaces"] | components["schemas"]["AllowedValues"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["Required"] | components["schemas"]["Unique"])[];
+            rules: (components["schemas"]["DropColumns"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["MissingTokens"] | components["schemas"]["Pad"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveWhere"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ScaleValues"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["Translate"] | components["schemas"]["TrimSpaces"] | components["schemas"]["AllowedValues"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["Required"] | components["schemas"]["Unique"])[];
         };
         /**
          * RulebookOut
@@ -3309,6 +3787,48 @@ export interface components {
              */
             trailing_delimiter?: boolean | null;
         };
+        /**
+         * Shown
+         * @description A panel filled: `of` is numbers, dates, values or shapes; `more` values are not listed, `aside` cells are in no bar.
+         */
+        Shown: {
+            /**
+             * Aside
+             * @default 0
+             */
+            aside: number;
+            /** Bars */
+            bars: components["schemas"]["Bar"][];
+            /**
+             * More
+             * @default 0
+             */
+            more: number;
+            /** Name */
+            name: string;
+            /** Of */
+            of: string;
+        };
+        /**
+         * SideBySide
+         * @description Two tables: records of each, and the columns, most changed first.
+         */
+        SideBySide: {
+            /** Columns */
+            columns: components["schemas"]["Compared"][];
+            /** First Records */
+            first_records: number;
+            /** Second Records */
+            second_records: number;
+        };
+        /**
+         * SideBySideIn
+         * @description The other delivery of the feed; none for before and after the rules.
+         */
+        SideBySideIn: {
+            /** Other */
+            other?: number | null;
+        };
         /** SignIn */
         SignIn: {
             /** Password */
@@ -3380,6 +3900,19 @@ export interface components {
             /** Id */
             id: number;
             job: components["schemas"]["JobOut"];
+        };
+        /**
+         * SuitabilityIn
+         * @description The columns that fall out, and why in a few words.
+         */
+        SuitabilityIn: {
+            /** Columns */
+            columns: string[];
+            /**
+             * Why
+             * @default
+             */
+            why: string;
         };
         /** TakeBackIn */
         TakeBackIn: {
@@ -3930,6 +4463,144 @@ export interface operations {
             };
         };
     };
+    pravin_server_analyses_api_bounds_of: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoundOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_analyses_api_accept_bounds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BoundsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     pravin_server_quarantine_api_decide: {
         parameters: {
             query?: never;
@@ -4162,6 +4833,140 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["MaybeJob"];
                 };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_analyses_api_document_page: {
+        parameters: {
+            query?: {
+                beside?: number | null;
+            };
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_analyses_api_document_data: {
+        parameters: {
+            query?: {
+                beside?: number | null;
+            };
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Unauthorized */
             401: {
@@ -4689,6 +5494,77 @@ export interface operations {
             };
         };
     };
+    pravin_server_analyses_api_look_at: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Look"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     pravin_server_deliveries_api_profile: {
         parameters: {
             query?: never;
@@ -4707,6 +5583,77 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Profile"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_deliveries_api_choose_column: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChoiceOfColumn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColumnProfile"];
                 };
             };
             /** @description Unauthorized */
@@ -5245,6 +6192,77 @@ export interface operations {
             };
         };
     };
+    pravin_server_analyses_api_ask_relations: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RelationsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnalysisOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     pravin_server_releases_api_proposal: {
         parameters: {
             query?: never;
@@ -5401,6 +6419,77 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Started"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_analyses_api_ask_side_by_side: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SideBySideIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnalysisOut"];
                 };
             };
             /** @description Unauthorized */
@@ -5825,6 +6914,77 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_analyses_api_drop_unsuitable: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SuitabilityIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionOut"];
                 };
             };
             /** @description Unauthorized */
@@ -7727,6 +8887,73 @@ export interface operations {
             };
         };
     };
+    pravin_server_analyses_api_relations: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                relations_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Relations"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     pravin_server_releases_api_releases: {
         parameters: {
             query?: {
@@ -8215,6 +9442,73 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_analyses_api_side_by_side: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                comparison_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SideBySide"];
+                };
             };
             /** @description Unauthorized */
             401: {

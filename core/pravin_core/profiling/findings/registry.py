@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import importlib
 import pkgutil
+from collections.abc import Sequence
 from types import ModuleType
 
 from pravin_core.profiling.findings import of_columns, of_tables
@@ -18,9 +19,9 @@ def _modules(package: ModuleType) -> tuple[ModuleType, ...]:
 OF_COLUMNS, OF_TABLES = _modules(of_columns), _modules(of_tables)
 
 
-def kinds() -> list[Kind]:
-    """Every kind of finding with its definition."""
+def kinds(modules: Sequence[ModuleType] = (*OF_COLUMNS, *OF_TABLES)) -> list[Kind]:
+    """Every kind of finding of some modules with its definition."""
     found: list[Kind] = []
-    for module in (*OF_COLUMNS, *OF_TABLES):
+    for module in modules:
         found += [value for value in vars(module).values() if isinstance(value, Kind) and value not in found]
     return sorted(found, key=lambda kind: kind.name)

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+import time
+from collections.abc import Callable, Sequence
+from datetime import datetime
 from pathlib import PurePath
 from typing import Any
 
@@ -24,9 +26,10 @@ from pravin_core.intake.design import (
 from pravin_core.intake.settings import FileSettings, SettingsRequest
 from pravin_core.intake.snapshot import Snapshot, settle
 from pravin_core.intake.sources import find_sources
-from pravin_core.intake.totals import ControlTotals, compare_totals, from_totals_line, read_companion
+from pravin_core.intake.totals import Compared, ControlTotals, compare_totals, from_totals_line, read_companion
+from pravin_core.profiling.model import Profile
 from pravin_core.profiling.profiler import profile_snapshot
-from pravin_core.tables.types import DataType
+from pravin_core.tables.types import DataType, Role
 from pravin_server.accounts.services import may_work
 from pravin_server.common import cache
 from pravin_server.common.jobs import Progress
@@ -35,6 +38,7 @@ from pravin_server.deliveries import snapshots
 from pravin_server.deliveries.models import Delivery, DeliveryProfile, DesignChange, Source
 from pravin_server.deliveries.services.receiving import ask_reading
 from pravin_server.feeds.models import Feed
+from pravin_server.rulebooks.services import newest
 
 TYPED = "typed in"
 
@@ -62,22 +66,57 @@ def read_delivery(delivery_id: int, progress: Progress) -> None:
         compared = [
             one for stated, part in totals for one in compare_totals(snapshot, stated, scratch, cache.limits(), part)
         ]
-        now = delivery.received.replace(tzinfo=None)
+        _keep_counts(delivery_id, sources, snapshot, key, compared, [stated for stated, _ in totals])
         profile = profile_snapshot(
             snapshot,
             scratch,
-            now,
+            received(delivery),
             cache.limits(),
-            lambda done, of: progress(f"profiling column {done + 1:,} of {of:,}", 0.3 + 0.7 * done / max(1, of)),
+            _as_measured(delivery, key, progress),
+            chosen_by_hand(delivery.feed),
+            _of_rules(delivery.feed),
         )
     with transaction.atomic():
         locked = Delivery.objects.select_for_update().get(pk=delivery_id)
-        locked.compared = [one.model_dump(mode="json") for one in compared]
-        locked.totals = [stated.model_dump(mode="json") for stated, _ in totals]
-        _keep_counts(locked, sources, snapshot, key)
-        content = profile.model_dump(mode="json")
-        DeliveryProfile.objects.update_or_create(delivery=locked, defaults={"snapshot_key": key, "content": content})
+        locked.state, locked.error = Delivery.State.READ, None
+        locked.save(update_fields=["state", "error"])
+        _keep_profile(locked, key, profile)
         _keep_retyped(locked, {column.name: column.type for column in profile.columns})
+
+
+def received(delivery: Delivery) -> datetime:
+    """When a delivery was received, as its profile takes it for the present."""
+    return delivery.received.replace(tzinfo=None)
+
+
+def chosen_by_hand(feed: Feed) -> dict[str, tuple[DataType | None, Role | None]]:
+    """Types and roles that a person chose for the feed's columns."""
+    return {one.name: (one.type, one.role) for one in agreed_of(feed) if one.by_hand and (one.type or one.role)}
+
+
+def _of_rules(feed: Feed) -> list[str]:
+    """The columns that the feed's rules name: they are of most interest."""
+    return [name for rule in newest(feed).rules for name in rule.get("columns", ())]
+
+
+def _as_measured(delivery: Delivery, key: str, progress: Progress) -> Callable[[Profile], bool]:
+    """Keeps what is measured so far, at most every second, so that it can be looked at already."""
+    last = 0.0
+
+    def keep(so_far: Profile) -> bool:
+        nonlocal last
+        done, of = len(so_far.columns), len(so_far.columns) + so_far.awaited
+        if time.monotonic() - last > 1 and so_far.awaited:
+            last = time.monotonic()
+            _keep_profile(delivery, key, so_far)
+        return progress(f"profiled {done:,} of {of:,} columns", 0.3 + 0.7 * done / max(1, of))
+
+    return keep
+
+
+def _keep_profile(delivery: Delivery, key: str, profile: Profile) -> None:
+    content = profile.model_dump(mode="json")
+    DeliveryProfile.objects.update_or_create(delivery=delivery, defaults={"snapshot_key": key, "content": content})
 
 
 def _find(delivery: Delivery) -> None:
@@ -281,14 +320,25 @@ def _of_source(said: ControlTotals, source: Source) -> ControlTotals:
     return said.model_copy(update={"sums": sums, "of": source.name})
 
 
-def _keep_counts(delivery: Delivery, sources: Sequence[Source], snapshot: Snapshot, key: str) -> None:
-    for source, counts in zip(sources, snapshot.files, strict=True):
-        source.counts = counts.model_dump(mode="json")
-        source.save(update_fields=["counts"])
-    delivery.snapshot_key, delivery.columns = key, list(snapshot.columns)
-    delivery.records, delivery.rejected = snapshot.records, snapshot.rejected
-    delivery.state, delivery.error = Delivery.State.READ, None
-    delivery.save()
+def _keep_counts(
+    delivery_id: int,
+    sources: Sequence[Source],
+    snapshot: Snapshot,
+    key: str,
+    compared: Sequence[Compared],
+    totals: Sequence[ControlTotals],
+) -> None:
+    """What is known once the records are read; the profile comes after it."""
+    with transaction.atomic():
+        delivery = Delivery.objects.select_for_update().get(pk=delivery_id)
+        for source, counts in zip(sources, snapshot.files, strict=True):
+            source.counts = counts.model_dump(mode="json")
+            source.save(update_fields=["counts"])
+        delivery.compared = [one.model_dump(mode="json") for one in compared]
+        delivery.totals = [stated.model_dump(mode="json") for stated in totals]
+        delivery.snapshot_key, delivery.columns = key, list(snapshot.columns)
+        delivery.records, delivery.rejected = snapshot.records, snapshot.rejected
+        delivery.save()
 
 
 def _keep_retyped(delivery: Delivery, types: dict[str, DataType]) -> None:

@@ -11,6 +11,7 @@ from django.core.files.uploadedfile import UploadedFile
 from django.core.management.base import BaseCommand, CommandError
 from django.db import transaction
 
+from demo.catchment import write_catchment
 from demo.field_samples import write_month
 from demo.lab_results import write_harbour, write_north
 from demo.rulebook import RULES
@@ -58,6 +59,9 @@ class Command(BaseCommand):
             _wait(job)
             _deliver(analyst, samples, write_month(folder, SEED, 2024, 3))
             _laboratories(analyst, folder)
+            about = "Features by site and week, for the model of algal bloom"
+            catchment = make_feed(analyst, "Catchment features", "Modelling group", about)
+            _deliver(analyst, catchment, [write_catchment(folder, SEED)])
 
 
 def _sites(user: User, feed: Feed, folder: Path) -> None:

@@ -1,0 +1,176 @@
+"""Analyses: relations, suitability, side by side, looking at several columns, bounds, and the document."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from ninja import Field, Router, Schema
+
+from pravin_core.profiling.comparing import SideBySide
+from pravin_core.profiling.looking import Look, Panel, look
+from pravin_core.profiling.relations.relations import Relations
+from pravin_core.records.filters import Filter
+from pravin_core.records.pages import Stage
+from pravin_core.rules.base import Part
+from pravin_server.analyses import bounds, document, services
+from pravin_server.analyses.models import Analysis
+from pravin_server.common import cache
+from pravin_server.common.access import reader
+from pravin_server.common.errors import NotFound
+from pravin_server.common.schemas import PROBLEMS, JobOut
+from pravin_server.deliveries import snapshots
+from pravin_server.deliveries.api import Id, delivery_or_404
+
+router = Router(tags=["analyses"], auth=reader)
+
+
+class RelationsIn(Schema):
+    """`target`: a column, or empty; `exact`: over all records, not over an even sample."""
+
+    target: str = Field("", max_length=2000)
+    exact: bool = False
+
+
+class SideBySideIn(Schema):
+    """The other delivery of the feed; none for before and after the rules."""
+
+    other: int | None = Field(None, ge=1, le=2**62)
+
+
+class AnalysisOut(Schema):
+    """An analysis and the work on it; none when it was done before."""
+
+    id: int
+    job: JobOut | None
+
+
+class LookIn(Schema):
+    """Panels, filters that all of them stand under, and the column that splits them."""
+
+    panels: list[Panel] = Field(max_length=12)
+    where: list[Filter] = Field([], max_length=50)
+    split: str = Field("", max_length=2000)
+
+
+class SuitabilityIn(Schema):
+    """The columns that fall out, and why in a few words."""
+
+    columns: list[str] = Field(max_length=5000)
+    why: str = Field("", max_length=1000)
+
+
+class BoundOut(Schema):
+    """A proposed check: its rule in words, what it rests on, and whether the rulebook has it already."""
+
+    id: str
+    column: str
+    kind: str
+    sentence: list[Part]
+    rests_on: str
+    present: bool
+
+
+class BoundsIn(Schema):
+    ids: list[str] = Field(min_length=1, max_length=5000)
+
+
+class RevisionOut(Schema):
+    revision: int
+
+
+def _content(analysis_id: int, kind: str) -> Any:
+    found = Analysis.objects.filter(pk=analysis_id, kind=kind).first()
+    if found is None or found.content is None:
+        raise NotFound(f"There is no finished analysis {analysis_id}. Ask for it again.")
+    return found.content
+
+
+@router.post("/deliveries/{delivery_id}/relations", response={200: AnalysisOut, **PROBLEMS})
+def ask_relations(request: HttpRequest, body: RelationsIn, delivery_id: int = Id) -> Any:
+    """Ask how the columns go together."""
+    made, job = services.ask_relations(request.user, delivery_or_404(delivery_id), body.target, body.exact)
+    return {"id": made.pk, "job": job}
+
+
+@router.get("/relations/{relations_id}", response={200: Relations, **PROBLEMS})
+def relations(request: HttpRequest, relations_id: int = Id) -> Any:
+    """How the columns go together."""
+    return _content(relations_id, Analysis.Kind.RELATIONS)
+
+
+@router.post("/deliveries/{delivery_id}/side-by-side", response={200: AnalysisOut, **PROBLEMS})
+def ask_side_by_side(request: HttpRequest, body: SideBySideIn, delivery_id: int = Id) -> Any:
+    """Ask for two tables side by side."""
+    made, job = services.ask_side_by_side(request.user, delivery_or_404(delivery_id), body.other)
+    return {"id": made.pk, "job": job}
+
+
+@router.get("/side-by-side/{comparison_id}", response={200: SideBySide, **PROBLEMS})
+def side_by_side(request: HttpRequest, comparison_id: int = Id) -> Any:
+    """What changed, most changed first."""
+    return _content(comparison_id, Analysis.Kind.SIDE_BY_SIDE)
+
+
+@router.post("/deliveries/{delivery_id}/look", response={200: Look, **PROBLEMS})
+def look_at(request: HttpRequest, body: LookIn, delivery_id: int = Id) -> Any:
+    """Distributions of several columns, each narrowed by what is chosen in the others; changes nothing."""
+    delivery = delivery_or_404(delivery_id)
+    profiles = services.profiled(delivery)
+
+    def see() -> Look:
+        with cache.scratch() as scratch:
+            stage = Stage(snapshots.snapshot_of(delivery))
+            return look(stage, profiles, body.panels, body.where, body.split, scratch, cache.limits())
+
+    return cache.even_if_deleted(see)
+
+
+@router.put("/deliveries/{delivery_id}/suitability", response={200: RevisionOut, **PROBLEMS})
+def drop_unsuitable(request: HttpRequest, body: SuitabilityIn, delivery_id: int = Id) -> Any:
+    """Make the rule that drops the unsuitable columns, or change it."""
+    delivery = delivery_or_404(delivery_id)
+    return {"revision": services.drop_unsuitable(request.user, delivery, body.columns, body.why)}
+
+
+@router.get("/deliveries/{delivery_id}/bounds", response={200: list[BoundOut], **PROBLEMS})
+def bounds_of(request: HttpRequest, delivery_id: int = Id) -> Any:
+    """Checks that hold what the profile saw."""
+    return bounds.proposed(delivery_or_404(delivery_id))
+
+
+@router.post("/deliveries/{delivery_id}/bounds", response={200: RevisionOut, **PROBLEMS})
+def accept_bounds(request: HttpRequest, body: BoundsIn, delivery_id: int = Id) -> Any:
+    """Put proposed checks into the rulebook."""
+    return {"revision": bounds.accept(request.user, delivery_or_404(delivery_id), body.ids)}
+
+
+@router.get("/deliveries/{delivery_id}/document.html", response={200: None, **PROBLEMS})
+def document_page(request: HttpRequest, delivery_id: int = Id, beside: int | None = None) -> Any:
+    """The profile as a document that stands alone; `beside` an analysis side by side it is shown with the changes."""
+    delivery = delivery_or_404(delivery_id)
+    return _file(document.page(delivery, _beside(delivery_id, beside)), "text/html", document.name_of(delivery, "html"))
+
+
+@router.get("/deliveries/{delivery_id}/document.json", response={200: None, **PROBLEMS})
+def document_data(request: HttpRequest, delivery_id: int = Id, beside: int | None = None) -> Any:
+    """The same as JSON."""
+    delivery = delivery_or_404(delivery_id)
+    text = document.data(delivery, _beside(delivery_id, beside))
+    return _file(text, "application/json", document.name_of(delivery, "json"))
+
+
+def _beside(delivery_id: int, analysis_id: int | None) -> Analysis | None:
+    if analysis_id is None:
+        return None
+    kind = Analysis.Kind.SIDE_BY_SIDE
+    found = Analysis.objects.filter(pk=analysis_id, delivery_id=delivery_id, kind=kind, content__isnull=False).first()
+    if found is None:
+        raise NotFound(f"There is no finished analysis {analysis_id} of this delivery. Ask for it again.")
+    return found
+
+
+def _file(text: str, kind: str, name: str) -> HttpResponse:
+    response = HttpResponse(text, content_type=f"{kind}; charset=utf-8")
+    response["Content-Disposition"] = f'inline; filename="{name}"'
+    return response

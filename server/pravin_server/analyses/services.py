@@ -1,0 +1,132 @@
+"""Ask for analyses, do them once, keep what they found."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from typing import Any
+
+from django.db import transaction
+
+from pravin_core.profiling.comparing import SideBySide, compare
+from pravin_core.profiling.model import ColumnProfile
+from pravin_core.profiling.relations.relations import Relations, relate
+from pravin_core.profiling.relations.table import SAMPLE
+from pravin_core.records.pages import Stage
+from pravin_server.analyses.models import Analysis
+from pravin_server.common import cache
+from pravin_server.common.errors import Invalid, NotFound, NotYet
+from pravin_server.common.jobs import Progress, ask
+from pravin_server.common.models import Job
+from pravin_server.deliveries import snapshots
+from pravin_server.deliveries.models import Delivery
+from pravin_server.deliveries.services.reading import received
+from pravin_server.rulebooks.services import change_rules, newest, put_rule, rulebook_of
+from pravin_server.runs.models import Run
+from pravin_server.runs.queries import speaking_run
+from pravin_server.runs.results import stage_of
+
+VERSION = 1  # raise when an analysis says something else of the same
+SUITABILITY = "Suitability"
+
+
+@transaction.atomic
+def ask_relations(user: Any, delivery: Delivery, target: str, exact: bool) -> tuple[Analysis, Job | None]:
+    """Ask how the columns go together; the target is one of them, or empty."""
+    if target and target not in delivery.columns:
+        raise Invalid(f"The delivery has no column {target!r}. Choose another target.")
+    return _ask(user, delivery, Analysis.Kind.RELATIONS, {"target": target, "exact": exact}, [])
+
+
+@transaction.atomic
+def ask_side_by_side(user: Any, delivery: Delivery, other: int | None) -> tuple[Analysis, Job | None]:
+    """Ask for a delivery beside another one of its feed or, without one, before and after the rules."""
+    if other is None:
+        run = speaking_run(delivery)
+        if run is None:
+            raise NotYet("The rules have not been tried on this delivery. Run or try them, then compare.")
+        on = [run.snapshot_key, run.revision.rules, run.decisions]
+        return _ask(user, delivery, Analysis.Kind.SIDE_BY_SIDE, {"run": run.pk}, on)
+    found = Delivery.objects.filter(pk=other, feed=delivery.feed, state=Delivery.State.READ).first()
+    if found is None:
+        raise NotFound(f"The feed has no delivery {other} that is read.")
+    return _ask(user, delivery, Analysis.Kind.SIDE_BY_SIDE, {"delivery": other}, [found.snapshot_key])
+
+
+def _ask(user: Any, delivery: Delivery, kind: str, asked: dict[str, Any], on: list[Any]) -> tuple[Analysis, Job | None]:
+    types = [(one.name, one.type, one.role) for one in profiled(delivery)]
+    said = json.dumps([VERSION, delivery.pk, delivery.snapshot_key, kind, asked, on, types], sort_keys=True)
+    key = hashlib.sha256(said.encode()).hexdigest()
+    made, _ = Analysis.objects.get_or_create(key=key, defaults={"delivery": delivery, "kind": kind, "asked": asked})
+    if made.content is not None:
+        return made, None
+    going = delivery.jobs.filter(kind="analysis", target=made.pk, state__in=["waiting", "working"]).first()
+    return made, going or ask("analysis", made.pk, delivery, user)
+
+
+def perform(analysis_id: int, progress: Progress) -> None:
+    """Do an analysis. Called again after a crash, it does nothing when it is done."""
+    analysis = Analysis.objects.select_related("delivery__feed").get(pk=analysis_id)
+    if analysis.content is not None:
+        return
+    with cache.scratch() as scratch:
+        if analysis.kind == Analysis.Kind.RELATIONS:
+            found: Relations | SideBySide = relate(
+                snapshots.snapshot_of(analysis.delivery),
+                profiled(analysis.delivery),
+                analysis.asked["target"],
+                scratch,
+                cache.limits(),
+                None if analysis.asked["exact"] else SAMPLE,
+                lambda share: progress("comparing columns", share),
+            )
+        else:
+            first, second = sides(analysis)
+            now = received(analysis.delivery)
+            found = compare(
+                first, second, scratch, now, cache.limits(), lambda share: progress("comparing side by side", share)
+            )
+    Analysis.objects.filter(pk=analysis_id).update(content=found.model_dump(mode="json"))
+
+
+def sides(analysis: Analysis) -> tuple[Stage, Stage]:
+    """The tables that are compared: the other delivery and this one, or before and after the rules."""
+    here = Stage(snapshots.snapshot_of(analysis.delivery))
+    if "run" in analysis.asked:
+        return here, stage_of(Run.objects.select_related("revision", "delivery").get(pk=analysis.asked["run"]))
+    return Stage(snapshots.snapshot_of(Delivery.objects.get(pk=analysis.asked["delivery"]))), here
+
+
+def profiled(delivery: Delivery) -> list[ColumnProfile]:
+    """The profiles of a delivery's columns. Raises NotYet when it is not profiled."""
+    found = getattr(delivery, "profile", None)
+    if found is None or found.content.get("awaited"):
+        raise NotYet("The delivery is not profiled yet. Wait until it is read.")
+    return [ColumnProfile.model_validate(one) for one in found.content["columns"]]
+
+
+@transaction.atomic
+def drop_unsuitable(user: Any, delivery: Delivery, columns: list[str], why: str) -> int:
+    """One rule that drops the columns found unsuitable, in place of the one made before; none when there are none."""
+    before = newest(delivery.feed)
+    rules = [dict(rule) for rule in before.rules]
+    mine = next((rule for rule in rules if rule["kind"] == "drop-columns" and _made_here(rule)), None)
+    note = f"{SUITABILITY}: {why}"[:2000]
+    if mine is not None and columns:
+        mine.update(columns=columns, note=note)
+    elif mine is not None:
+        rules.remove(mine)
+    elif columns:
+        put_rule(rules, {"kind": "drop-columns", "columns": columns, "note": note})
+    else:
+        raise Invalid("No column falls out, so there is nothing to make a rule of.")
+    unknown = [name for name in columns if name not in delivery.columns]
+    if unknown:
+        raise Invalid(f"The delivery has no column {unknown[0]!r}.")
+    said = f"suitability: {len(columns)} columns fall out"
+    rulebook = rulebook_of(before).model_validate({"rules": rules})
+    return change_rules(user, delivery.feed, rulebook, before.number, said).number
+
+
+def _made_here(rule: dict[str, Any]) -> bool:
+    return str(rule.get("note", "")).startswith(SUITABILITY)

@@ -1,0 +1,1 @@
+"""Filters of the document."""
