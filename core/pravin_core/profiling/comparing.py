@@ -54,7 +54,7 @@ class Class(_Part):
     second: int
 
 
-class Compared(_Part):
+class ColumnChange(_Part):
     """One column. `stability` is the population stability index; `test` names the statistic (distance or chi-squared)."""
 
     name: str
@@ -72,7 +72,7 @@ class SideBySide(_Part):
 
     first_records: int
     second_records: int
-    columns: tuple[Compared, ...]
+    columns: tuple[ColumnChange, ...]
 
 
 def compare(
@@ -117,14 +117,14 @@ class _Side:
         return Study(con, self.source.copy(), name, self.names.index(name) + 1, self.records, self.now)
 
 
-def _compare(name: str, sides: Sequence[_Side]) -> Compared:
+def _compare(name: str, sides: Sequence[_Side]) -> ColumnChange:
     there = [side for side in sides if name in side.names]
     profiles: list[ColumnProfile | None] = [None, None]
     if len(there) == 1:
         side = there[0]
         with side.con.cursor() as con:
             profiles[sides.index(side)] = profile_column(side.study(con, name))
-        return Compared(name=name, first=profiles[0], second=profiles[1])
+        return ColumnChange(name=name, first=profiles[0], second=profiles[1])
     with sides[0].con.cursor() as left, sides[1].con.cursor() as right:
         one, other = sides[0].study(left, name), sides[1].study(right, name)
         before, after = profile_column(one), profile_column(other)
@@ -139,7 +139,7 @@ def _compare(name: str, sides: Sequence[_Side]) -> Compared:
     unfit = [Class(label="does not fit", first=sides[0].records - sum(c.first for c in classes),
                    second=sides[1].records - sum(c.second for c in classes))]  # fmt: skip
     classes += [one_ for one_ in unfit if one_.first or one_.second]
-    return Compared(
+    return ColumnChange(
         name=name, first=before, second=after, stability=stability([c.first for c in classes], [c.second for c in classes]),
         test=test[0], statistic=test[1], p_value=test[2], classes=tuple(classes),
     )  # fmt: skip

@@ -75,7 +75,7 @@ class BoundsIn(Schema):
     ids: list[str] = Field(min_length=1, max_length=5000)
 
 
-class RevisionOut(Schema):
+class MadeRule(Schema):
     revision: int
 
 
@@ -126,7 +126,7 @@ def look_at(request: HttpRequest, body: LookIn, delivery_id: int = Id) -> Any:
     return cache.even_if_deleted(see)
 
 
-@router.put("/deliveries/{delivery_id}/suitability", response={200: RevisionOut, **PROBLEMS})
+@router.put("/deliveries/{delivery_id}/suitability", response={200: MadeRule, **PROBLEMS})
 def drop_unsuitable(request: HttpRequest, body: SuitabilityIn, delivery_id: int = Id) -> Any:
     """Make the rule that drops the unsuitable columns, or change it."""
     delivery = delivery_or_404(delivery_id)
@@ -139,7 +139,7 @@ def bounds_of(request: HttpRequest, delivery_id: int = Id) -> Any:
     return bounds.proposed(delivery_or_404(delivery_id))
 
 
-@router.post("/deliveries/{delivery_id}/bounds", response={200: RevisionOut, **PROBLEMS})
+@router.post("/deliveries/{delivery_id}/bounds", response={200: MadeRule, **PROBLEMS})
 def accept_bounds(request: HttpRequest, body: BoundsIn, delivery_id: int = Id) -> Any:
     """Put proposed checks into the rulebook."""
     return {"revision": bounds.accept(request.user, delivery_or_404(delivery_id), body.ids)}

@@ -12,6 +12,7 @@ from django.db import transaction
 from pravin_core.profiling.bounds import bounds_of
 from pravin_core.profiling.model import Profile
 from pravin_core.rules.registry import KINDS
+from pravin_server.accounts.services import may_work
 from pravin_server.common.errors import NotFound
 from pravin_server.deliveries.models import Delivery
 from pravin_server.rulebooks.services import change_rules, newest, put_rule, rulebook_of
@@ -33,6 +34,7 @@ def proposed(delivery: Delivery) -> list[dict[str, Any]]:
 @transaction.atomic
 def accept(user: Any, delivery: Delivery, ids: Sequence[str]) -> int:
     """Put proposals into the rulebook as one revision; returns its number."""
+    person = may_work(user, "accept checks")
     known = _by_id(delivery)
     if missing := [one for one in ids if one not in known]:
         raise NotFound(f"There is no proposed check {missing[0]!r}. The profile may be new: look again.")
@@ -43,7 +45,7 @@ def accept(user: Any, delivery: Delivery, ids: Sequence[str]) -> int:
         put_rule(rules, {**rule, "note": f"Bounds of delivery {delivery.number}: {rests_on}"[:2000]})
     rulebook = rulebook_of(before).model_validate({"rules": rules})
     said = f"{len(set(ids))} checks from the profile of delivery {delivery.number}"
-    return change_rules(user, delivery.feed, rulebook, before.number, said).number
+    return change_rules(person, delivery.feed, rulebook, before.number, said).number
 
 
 def _by_id(delivery: Delivery) -> dict[str, tuple[dict[str, Any], str]]:

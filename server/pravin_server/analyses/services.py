@@ -13,6 +13,7 @@ from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.relations.relations import Relations, relate
 from pravin_core.profiling.relations.table import SAMPLE
 from pravin_core.records.pages import Stage
+from pravin_server.accounts.services import may_work
 from pravin_server.analyses.models import Analysis
 from pravin_server.common import cache
 from pravin_server.common.errors import Invalid, NotFound, NotYet
@@ -108,6 +109,7 @@ def profiled(delivery: Delivery) -> list[ColumnProfile]:
 @transaction.atomic
 def drop_unsuitable(user: Any, delivery: Delivery, columns: list[str], why: str) -> int:
     """One rule that drops the columns found unsuitable, in place of the one made before; none when there are none."""
+    person = may_work(user, "drop columns")
     before = newest(delivery.feed)
     rules = [dict(rule) for rule in before.rules]
     mine = next((rule for rule in rules if rule["kind"] == "drop-columns" and _made_here(rule)), None)
@@ -125,7 +127,7 @@ def drop_unsuitable(user: Any, delivery: Delivery, columns: list[str], why: str)
         raise Invalid(f"The delivery has no column {unknown[0]!r}.")
     said = f"suitability: {len(columns)} columns fall out"
     rulebook = rulebook_of(before).model_validate({"rules": rules})
-    return change_rules(user, delivery.feed, rulebook, before.number, said).number
+    return change_rules(person, delivery.feed, rulebook, before.number, said).number
 
 
 def _made_here(rule: dict[str, Any]) -> bool:

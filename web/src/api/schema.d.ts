@@ -1685,6 +1685,32 @@ export interface components {
             /** Meaning */
             meaning: string;
         };
+        /**
+         * ColumnChange
+         * @description One column. `stability` is the population stability index; `test` names the statistic (distance or chi-squared).
+         */
+        ColumnChange: {
+            /**
+             * Classes
+             * @default []
+             */
+            classes: components["schemas"]["Class"][];
+            first: components["schemas"]["ColumnProfile"] | null;
+            /** Name */
+            name: string;
+            /** P Value */
+            p_value?: number | null;
+            second: components["schemas"]["ColumnProfile"] | null;
+            /** Stability */
+            stability?: number | null;
+            /** Statistic */
+            statistic?: number | null;
+            /**
+             * Test
+             * @default
+             */
+            test: string;
+        };
         /** ColumnOut */
         ColumnOut: {
             /** Name */
@@ -1786,29 +1812,34 @@ export interface components {
         };
         /**
          * Compared
-         * @description One column. `stability` is the population stability index; `test` names the statistic (distance or chi-squared).
+         * @description One control total. `unread`: cells of the column that hold something but are no number; `of` as above.
          */
         Compared: {
+            /** Agrees */
+            agrees: boolean;
+            /** Difference */
+            difference: string;
+            /** Loaded */
+            loaded: string;
             /**
-             * Classes
-             * @default []
-             */
-            classes: components["schemas"]["Class"][];
-            first: components["schemas"]["ColumnProfile"] | null;
-            /** Name */
-            name: string;
-            /** P Value */
-            p_value?: number | null;
-            second: components["schemas"]["ColumnProfile"] | null;
-            /** Stability */
-            stability?: number | null;
-            /** Statistic */
-            statistic?: number | null;
-            /**
-             * Test
+             * Of
              * @default
              */
-            test: string;
+            of: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /** Stated */
+            stated: string;
+            /**
+             * Unread
+             * @default 0
+             */
+            unread: number;
+            /** What */
+            what: string;
         };
         /**
          * ControlTotals
@@ -2687,6 +2718,11 @@ export interface components {
              * @default []
              */
             where: components["schemas"]["Filter"][];
+        };
+        /** MadeRule */
+        MadeRule: {
+            /** Revision */
+            revision: number;
         };
         /**
          * MatchesPattern
@@ -3815,7 +3851,7 @@ export interface components {
          */
         SideBySide: {
             /** Columns */
-            columns: components["schemas"]["Compared"][];
+            columns: components["schemas"]["ColumnChange"][];
             /** First Records */
             first_records: number;
             /** Second Records */
@@ -4551,7 +4587,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RevisionOut"];
+                    "application/json": components["schemas"]["MadeRule"];
                 };
             };
             /** @description Unauthorized */
@@ -6984,7 +7020,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RevisionOut"];
+                    "application/json": components["schemas"]["MadeRule"];
                 };
             };
             /** @description Unauthorized */

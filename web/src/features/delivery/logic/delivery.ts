@@ -40,7 +40,7 @@ export function useFreshAfterWork(delivery: ReturnType<typeof useDelivery>['deli
     (_, before) => {
       if (before.startsWith('undefined undefined')) return // the first look
       void queries.invalidateQueries({
-        predicate: (query) => query.queryKey[0] !== 'session' && query.queryKey[0] !== 'delivery',
+        predicate: (query) => !['session', 'delivery', 'analysis'].includes(String(query.queryKey[0])),
       })
     },
   )

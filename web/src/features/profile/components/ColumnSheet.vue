@@ -219,14 +219,6 @@ const numbers = computed(() => {
 </template>
 
 <style scoped>
-.sheet {
-  width: 398px;
-  flex: none;
-  border-left: 1px solid var(--hair);
-  padding: 12px 18px 18px;
-  background: var(--sheet);
-  overflow: auto;
-}
 .top {
   display: flex;
   gap: 10px;

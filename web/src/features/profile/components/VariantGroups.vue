@@ -57,7 +57,6 @@ const about = computed(() => methods.data.value?.find((one) => one.name === meth
     </select>
     <label class="hidden-label" for="find-variant">Find a spelling</label>
     <input id="find-variant" v-model="find" class="field find" placeholder="Find a spelling" />
-    <slot name="views" />
   </div>
   <p class="soft about">
     {{ about }}

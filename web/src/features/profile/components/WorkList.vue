@@ -33,7 +33,6 @@ const left = computed(() => props.all.filter((one) => one.state === 'open').leng
       <option value="middle">high and middle</option>
     </select>
     <span>{{ plural(shown.length, 'finding') }}, {{ count(left) }} open</span>
-    <slot name="views" />
   </div>
   <table v-if="shown.length" class="lines choices">
     <thead>

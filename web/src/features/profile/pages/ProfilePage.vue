@@ -9,8 +9,15 @@ import { count, MiniBars, plural, share, StateNote } from '@/shared'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, nextTick, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
+import BoundsView from '../components/BoundsView.vue'
 import ColumnSheet from '../components/ColumnSheet.vue'
+import DocumentView from '../components/DocumentView.vue'
 import FindingCard from '../components/FindingCard.vue'
+import NarrowingView from '../components/NarrowingView.vue'
+import ProfileViews from '../components/ProfileViews.vue'
+import RelationsView from '../components/RelationsView.vue'
+import SideBySideView from '../components/SideBySideView.vue'
+import SuitabilityView from '../components/SuitabilityView.vue'
 import VariantGroups from '../components/VariantGroups.vue'
 import WorkList from '../components/WorkList.vue'
 import { brief, nextAfter, pressing, useFindings, type Listed } from '../logic/findings'
@@ -23,12 +30,17 @@ const { data, error, isLoading } = useQuery({
   queryKey: ['profile', id],
   queryFn: () =>
     must(api.GET('/api/deliveries/{delivery_id}/profile', { params: { path: { delivery_id: id.value } } })),
-  enabled: () => delivery.value?.state === 'read',
+  enabled: () => ['read', 'reading'].includes(delivery.value?.state ?? ''),
+  refetchInterval: (query) =>
+    delivery.value?.state === 'reading' || query.state.data?.awaited ? 1000 : false,
+  retry: false,
   staleTime: 60_000,
 })
 const { found, byColumn, methodOf, decide } = useFindings(id, () => delivery.value?.state === 'read')
 const all = computed(() => found.data.value ?? [])
-const VIEWS = ['worklist', 'variants'] as const
+const VIEWS = [
+  'worklist', 'variants', 'narrowing', 'relations', 'suitability', 'beside', 'bounds', 'document',
+] as const // prettier-ignore
 const view = computed(() => VIEWS.find((name) => name === route.query.view) ?? 'register')
 const find = ref('')
 const order = ref<'table' | 'worst' | 'role'>('table')
@@ -117,7 +129,10 @@ const current = computed(() => (view.value === 'worklist' ? finding.value : chos
 useKeys({
   j: () => step(1),
   k: () => step(-1),
-  w: () => show(view.value === 'worklist' ? undefined : 'worklist'),
+  w: () => {
+    const query = { ...(route.query.column ? { column: route.query.column } : {}) }
+    void router.replace({ query: view.value === 'worklist' ? query : { ...query, view: 'worklist' } })
+  },
   a: () => {
     const one = current.value
     if (one?.state === 'open' && one.finding.rule && mayWork.value && !decide.isPending.value)
@@ -133,191 +148,206 @@ useKeys({
     if (current.value) void router.push(doorTo(route, null, current.value.finding.filters))
   },
 })
-function show(name: string | undefined): void {
-  void router.replace({
-    query: { ...(route.query.column ? { column: route.query.column } : {}), ...(name ? { view: name } : {}) },
-  })
-}
 const present = (missing: number, tokens: number) => (data.value?.records ?? 0) - missing - tokens
 </script>
 
 <template>
-  <StateNote
-    v-if="delivery && delivery.state !== 'read'"
-    class="wait"
-    :empty="
-      delivery.state === 'failed'
-        ? 'The delivery could not be read, so there is nothing to profile. Intake says why.'
-        : 'The delivery is being read; the profile appears here as soon as it is done.'
-    "
-  />
-  <StateNote v-else-if="!data" class="wait" :loading="isLoading" :error="error" />
-  <template v-else-if="view === 'worklist'">
-    <section class="register" tabindex="0" aria-label="Worklist of findings">
-      <WorkList
-        v-model:find="findFinding"
-        v-model:state="state"
-        v-model:severity="severity"
-        :shown="listed"
-        :all="all"
-        :chosen="finding?.finding.id"
-        @choose="chooseFinding"
-      >
-        <template #views>
-          <span class="facts"
-            ><button type="button" class="link" @click="show(undefined)">Register of columns</button
-            ><button type="button" class="link" @click="show('variants')">Variants</button></span
-          >
-        </template>
-      </WorkList>
-    </section>
-    <aside class="sheet" tabindex="0" aria-label="Finding">
-      <StateNote :error="decide.error.value" />
-      <FindingCard
-        v-if="finding"
-        ref="card"
-        :one="finding"
-        :method="methodOf(finding.finding.kind)"
-        :may-work="mayWork"
-        :busy="decide.isPending.value"
-        keys
-        @accept="settle('accept', finding)"
-        @dismiss="(reason) => settle('dismiss', finding!, reason)"
-        @reopen="settle('reopen', finding)"
-      />
-      <p v-if="lastDecided" class="soft last" role="status">
-        {{ lastDecided.finding.says.slice(0, 60) }}… is settled.
-        <button type="button" class="link" @click="settle('reopen', lastDecided)">Take it back</button>
-      </p>
-    </aside>
-  </template>
-  <section v-else-if="view === 'variants'" class="register" tabindex="0" aria-label="Spelling variants">
-    <VariantGroups
-      :id="id"
-      :column="variantColumn"
-      :columns="data.columns.map((column) => column.name)"
-      :may-work="mayWork"
-      @column="choose"
-    >
-      <template #views>
-        <span class="facts"
-          ><button type="button" class="link" @click="show(undefined)">Register of columns</button
-          ><button type="button" class="link" @click="show('worklist')">Worklist</button></span
-        >
-      </template>
-    </VariantGroups>
-  </section>
-  <template v-else>
-    <section class="register" tabindex="0" aria-label="Register of columns">
-      <div class="tools">
-        <label class="hidden-label" for="find-column">Find a column</label>
-        <input id="find-column" v-model="find" class="field find" placeholder="Find a column" />
-        <span>{{ plural(rows.length, 'column') }}</span>
-        <label class="hidden-label" for="order-columns">Order</label>
-        <select id="order-columns" v-model="order" class="field order">
-          <option value="table">in table order</option>
-          <option value="worst">worst first</option>
-          <option value="role">by role</option>
-        </select>
-        <label class="check"><input v-model="onlyMarked" type="checkbox" /> with findings</label>
-        <span class="facts">
-          <RouterLink class="door" :to="doorTo(route, null, [{ on: 'any missing' }])"
-            >{{ count(data.missing_cells) }} missing</RouterLink
-          >
-          <RouterLink class="door" :to="doorTo(route, null, [{ on: 'repeated' }])"
-            >{{ count(data.duplicate_records) }} repeated</RouterLink
-          >
-          <button type="button" class="link" @click="show('worklist')">Worklist</button>
-          <button type="button" class="link" @click="show('variants')">Variants</button>
-        </span>
-      </div>
-      <table class="lines choices">
-        <thead>
-          <tr>
-            <th class="num">#</th>
-            <th>Column</th>
-            <th>Reads as</th>
-            <th>Filled</th>
-            <th class="num">Different</th>
-            <th>Distribution</th>
-            <th>Typical</th>
-            <th>Looks wrong</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr
-            v-for="{ column, findings } in rows"
-            :key="column.name"
-            :class="{ on: column.name === chosen?.column.name }"
-            @click="choose(column.name)"
-          >
-            <td class="num soft">{{ column.position }}</td>
-            <td class="name">
-              <button type="button" :title="column.name" :aria-pressed="column.name === chosen?.column.name">
-                {{ column.name }}
-              </button>
-            </td>
-            <td>{{ column.type }}, {{ column.role }}</td>
-            <td>
-              <span class="fill"
-                ><u
-                  :style="{
-                    width: `${(100 * present(column.missing, column.kinds['missing token'] ?? 0)) / (data.records || 1)}%`,
-                  }"
-                ></u
-              ></span>
-              <span class="mono soft">{{
-                share(present(column.missing, column.kinds['missing token'] ?? 0), data.records)
-              }}</span>
-            </td>
-            <td class="num">{{ count(column.distinct) }}</td>
-            <td><MiniBars :counts="column.distribution.bins.map((bin) => bin.count)" :width="64" /></td>
-            <td class="mono typical" :title="column.values[0]?.value">{{ column.values[0]?.value ?? '' }}</td>
-            <td class="remark" :title="findings.map((one) => one.finding.says).join('\n')">
-              <template v-if="findings[0]">
-                <RouterLink
-                  class="door"
-                  :class="{ strong: findings[0].finding.severity !== 'low' }"
-                  :to="doorTo(route, null, findings[0].finding.filters)"
-                  @click.stop
-                  >{{ brief(findings[0].finding) }}</RouterLink
-                >
-                <span v-if="findings.length > 1" class="soft more">+{{ findings.length - 1 }}</span>
-              </template>
-            </td>
-          </tr>
-        </tbody>
-      </table>
-      <StateNote
-        v-if="!rows.length"
-        empty="No column fits. Clear the search, or show columns without findings too."
-      />
-    </section>
-    <ColumnSheet
-      v-if="chosen"
-      :column="chosen.column"
-      :findings="byColumn.get(chosen.column.name) ?? []"
-      :method-of="methodOf"
-      :busy="decide.isPending.value"
-      :error="decide.error.value"
-      :records="data.records"
-      :place="place + 1"
-      :of="rows.length"
-      @step="step"
-      @decide="settle"
+  <section class="profile">
+    <ProfileViews
+      v-if="data"
+      :view="view"
+      :columns="data.columns.length"
+      :findings="all.filter((one) => one.state === 'open').length"
     />
-  </template>
+    <p v-if="data?.awaited" class="soft so-far" role="status">
+      {{ data.columns.length }} of {{ plural(data.columns.length + data.awaited, 'column') }} are measured so
+      far; findings come when all are
+    </p>
+    <div class="row">
+      <StateNote
+        v-if="delivery && !data && delivery.state !== 'read'"
+        class="wait"
+        :empty="
+          delivery.state === 'failed'
+            ? 'The delivery could not be read, so there is nothing to profile. Intake says why.'
+            : 'The delivery is being read; its columns appear here one by one as they are measured.'
+        "
+      />
+      <StateNote v-else-if="!data" class="wait" :loading="isLoading" :error="error" />
+      <NarrowingView v-else-if="view === 'narrowing'" :id="id" :profile="data" />
+      <RelationsView v-else-if="view === 'relations'" :id="id" :profile="data" />
+      <SuitabilityView v-else-if="view === 'suitability'" :id="id" :profile="data" />
+      <SideBySideView v-else-if="view === 'beside' && delivery" :delivery="delivery" />
+      <BoundsView v-else-if="view === 'bounds'" :id="id" />
+      <DocumentView v-else-if="view === 'document' && delivery" :delivery="delivery" :profile="data" />
+      <template v-else-if="view === 'worklist'">
+        <section class="register" tabindex="0" aria-label="Worklist of findings">
+          <WorkList
+            v-model:find="findFinding"
+            v-model:state="state"
+            v-model:severity="severity"
+            :shown="listed"
+            :all="all"
+            :chosen="finding?.finding.id"
+            @choose="chooseFinding"
+          />
+        </section>
+        <aside class="sheet" tabindex="0" aria-label="Finding">
+          <StateNote :error="decide.error.value" />
+          <FindingCard
+            v-if="finding"
+            ref="card"
+            :one="finding"
+            :method="methodOf(finding.finding.kind)"
+            :may-work="mayWork"
+            :busy="decide.isPending.value"
+            keys
+            @accept="settle('accept', finding)"
+            @dismiss="(reason) => settle('dismiss', finding!, reason)"
+            @reopen="settle('reopen', finding)"
+          />
+          <p v-if="lastDecided" class="soft last" role="status">
+            {{ lastDecided.finding.says.slice(0, 60) }}… is settled.
+            <button type="button" class="link" @click="settle('reopen', lastDecided)">Take it back</button>
+          </p>
+        </aside>
+      </template>
+      <section v-else-if="view === 'variants'" class="register" tabindex="0" aria-label="Spelling variants">
+        <VariantGroups
+          :id="id"
+          :column="variantColumn"
+          :columns="data.columns.map((column) => column.name)"
+          :may-work="mayWork"
+          @column="choose"
+        />
+      </section>
+      <template v-else>
+        <section class="register" tabindex="0" aria-label="Register of columns">
+          <div class="tools">
+            <label class="hidden-label" for="find-column">Find a column</label>
+            <input id="find-column" v-model="find" class="field find" placeholder="Find a column" />
+            <span>{{ plural(rows.length, 'column') }}</span>
+            <label class="hidden-label" for="order-columns">Order</label>
+            <select id="order-columns" v-model="order" class="field order">
+              <option value="table">in table order</option>
+              <option value="worst">worst first</option>
+              <option value="role">by role</option>
+            </select>
+            <label class="check"><input v-model="onlyMarked" type="checkbox" /> with findings</label>
+            <span class="facts">
+              <RouterLink class="door" :to="doorTo(route, null, [{ on: 'any missing' }])"
+                >{{ count(data.missing_cells) }} missing</RouterLink
+              >
+              <RouterLink class="door" :to="doorTo(route, null, [{ on: 'repeated' }])"
+                >{{ count(data.duplicate_records) }} repeated</RouterLink
+              >
+            </span>
+          </div>
+          <table class="lines choices">
+            <thead>
+              <tr>
+                <th class="num">#</th>
+                <th>Column</th>
+                <th>Reads as</th>
+                <th>Filled</th>
+                <th class="num">Different</th>
+                <th>Distribution</th>
+                <th>Typical</th>
+                <th>Looks wrong</th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr
+                v-for="{ column, findings } in rows"
+                :key="column.name"
+                :class="{ on: column.name === chosen?.column.name }"
+                @click="choose(column.name)"
+              >
+                <td class="num soft">{{ column.position }}</td>
+                <td class="name">
+                  <button
+                    type="button"
+                    :title="column.name"
+                    :aria-pressed="column.name === chosen?.column.name"
+                  >
+                    {{ column.name }}
+                  </button>
+                </td>
+                <td>{{ column.type }}, {{ column.role }}</td>
+                <td>
+                  <span class="fill"
+                    ><u
+                      :style="{
+                        width: `${(100 * present(column.missing, column.kinds['missing token'] ?? 0)) / (data.records || 1)}%`,
+                      }"
+                    ></u
+                  ></span>
+                  <span class="mono soft">{{
+                    share(present(column.missing, column.kinds['missing token'] ?? 0), data.records)
+                  }}</span>
+                </td>
+                <td class="num">{{ count(column.distinct) }}</td>
+                <td><MiniBars :counts="column.distribution.bins.map((bin) => bin.count)" :width="64" /></td>
+                <td class="mono typical" :title="column.values[0]?.value">
+                  {{ column.values[0]?.value ?? '' }}
+                </td>
+                <td class="remark" :title="findings.map((one) => one.finding.says).join('\n')">
+                  <template v-if="findings[0]">
+                    <RouterLink
+                      class="door"
+                      :class="{ strong: findings[0].finding.severity !== 'low' }"
+                      :to="doorTo(route, null, findings[0].finding.filters)"
+                      @click.stop
+                      >{{ brief(findings[0].finding) }}</RouterLink
+                    >
+                    <span v-if="findings.length > 1" class="soft more">+{{ findings.length - 1 }}</span>
+                  </template>
+                </td>
+              </tr>
+            </tbody>
+          </table>
+          <StateNote
+            v-if="!rows.length"
+            empty="No column fits. Clear the search, or show columns without findings too."
+          />
+        </section>
+        <ColumnSheet
+          v-if="chosen"
+          :column="chosen.column"
+          :findings="byColumn.get(chosen.column.name) ?? []"
+          :method-of="methodOf"
+          :busy="decide.isPending.value"
+          :error="decide.error.value"
+          :records="data.records"
+          :place="place + 1"
+          :of="rows.length"
+          @step="step"
+          @decide="settle"
+        />
+      </template>
+    </div>
+  </section>
 </template>
 
 <style scoped>
+.profile {
+  display: flex;
+  flex: 1;
+  flex-direction: column;
+  min-width: 0;
+  min-height: 0;
+}
+.row {
+  display: flex;
+  flex: 1;
+  min-height: 0;
+  border-top: 1px solid var(--hair);
+}
+.so-far {
+  padding: 0 20px 6px;
+}
 .wait {
   padding: 20px;
-}
-.register {
-  flex: 1;
-  min-width: 0;
-  padding-left: 20px;
-  overflow: auto;
 }
 .find {
   width: 108px;
@@ -387,13 +417,6 @@ u {
 }
 .strong {
   font-weight: 650;
-}
-.sheet {
-  width: 380px;
-  border-left: 1px solid var(--hair);
-  padding: 4px 18px 14px;
-  background: var(--sheet);
-  overflow: auto;
 }
 .last {
   border-top: 1px solid var(--hair);

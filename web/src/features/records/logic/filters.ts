@@ -43,8 +43,11 @@ export function phrase(filter: Filter): string {
     case 'one of':
       return `${filter.name} is ${shortened(values.map((one) => `“${one}”`))}`
     case 'between':
-    case 'dated':
       return `${filter.name} from ${values[0]} to ${values[1]}`
+    case 'within':
+      return `${filter.name} from ${values[0]} to below ${values[1]}`
+    case 'dated':
+      return `${filter.name} from ${values[0]} to ${values[1]?.replace(/ 23:59:59\.9+$/, '')}`
     case 'matches':
       return `${filter.name} matches ${filter.value}`
     case 'longer':

@@ -61,6 +61,7 @@ const rows = computed(() => {
 const headline = computed(() => {
   const e = props.effect
   if (props.isCheck) return `${plural(e.broken, 'record')} ${e.broken === 1 ? 'breaks' : 'break'} it`
+  if (e.columns) return `${plural(e.columns, 'column')} dropped`
   if (e.kind.startsWith('remove')) return `${plural(e.removed, 'record')} removed`
   return `${plural(e.cells, 'cell')} ${e.cells === 1 ? 'changes' : 'change'}`
 })

@@ -20,6 +20,7 @@ const margin = computed<[string, string]>(() => {
     const consequence = (props.rule.rule as { consequence?: keyof typeof words }).consequence ?? 'quarantine'
     return [count(e.broken), words[consequence]]
   }
+  if (e.columns) return [count(e.columns), e.columns === 1 ? 'column' : 'columns']
   if (e.kind.startsWith('remove')) return [count(e.removed), e.removed === 1 ? 'record' : 'records']
   return [count(e.cells), e.cells === 1 ? 'cell' : 'cells']
 })

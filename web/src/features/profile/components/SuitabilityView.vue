@@ -1,0 +1,280 @@
+<script setup lang="ts">
+/** How fit each column is for a model: limits to move, what falls out under them and why, and what hands decide. */
+import { api, must, type Schemas } from '@/api/client'
+import { doorTo } from '@/features/records'
+import { usePerson } from '@/features/session'
+import { count, plural, share, StateNote } from '@/shared'
+import { useMutation, useQueryClient } from '@tanstack/vue-query'
+import { computed, ref, toRef } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { suitability, useRelations, type Fitness } from '../logic/relations'
+
+const props = defineProps<{ id: number; profile: Schemas['Profile'] }>()
+const route = useRoute()
+const router = useRouter()
+const { mayWork } = usePerson()
+const queries = useQueryClient()
+const target = computed(() => String(route.query.target ?? ''))
+const found = useRelations(
+  toRef(props, 'id'),
+  computed(() => props.profile),
+  target,
+  ref(false),
+)
+const LIMITS = [
+  { name: 'missing', label: 'Missing at most', start: 60, unit: '%' },
+  { name: 'repeats', label: 'Repeats another from', start: 98, unit: '' },
+  { name: 'leaks', label: 'Leaks the target from', start: 90, unit: '' },
+] as const
+const limit = (name: (typeof LIMITS)[number]['name']): number => {
+  const said = Number(route.query[name])
+  return route.query[name] !== undefined && said >= 0 && said <= 100
+    ? said
+    : LIMITS.find((one) => one.name === name)!.start
+}
+const limits = computed(() => ({
+  missing: limit('missing') / 100,
+  repeats: limit('repeats') / 100,
+  leaks: limit('leaks') / 100,
+}))
+const hands = computed<Record<string, 'keep' | 'drop'>>(() => {
+  try {
+    return JSON.parse(String(route.query.hands ?? '{}')) as Record<string, 'keep' | 'drop'>
+  } catch {
+    return {}
+  }
+})
+function say(entries: Record<string, string | undefined>): void {
+  void router.replace({ query: { ...route.query, ...entries } })
+}
+function decide(name: string, value: string): void {
+  const next: Record<string, string> = { ...hands.value, [name]: value }
+  if (!value) delete next[name]
+  say({ hands: Object.keys(next).length ? JSON.stringify(next) : undefined })
+}
+const judged = computed(() => suitability(props.profile, found.data.value, target.value, limits.value))
+const falls = (one: Fitness) =>
+  one.column.name !== target.value &&
+  (hands.value[one.column.name] === 'drop' ||
+    (one.reasons.length > 0 && hands.value[one.column.name] !== 'keep'))
+const out = computed(() => judged.value.filter(falls))
+const find = ref('')
+const order = ref<'out' | 'table' | 'skill'>('out')
+const shown = computed(() => {
+  const word = find.value.toLowerCase()
+  const rows = judged.value.filter((one) => one.column.name.toLowerCase().includes(word))
+  if (order.value === 'out')
+    rows.sort((a, b) => Number(falls(b)) - Number(falls(a)) || b.reasons.length - a.reasons.length)
+  if (order.value === 'skill') rows.sort((a, b) => (b.skill ?? -1) - (a.skill ?? -1))
+  return rows
+})
+const two = (value: number | null | undefined) =>
+  value === null || value === undefined ? '' : value.toFixed(2)
+const make = useMutation({
+  mutationFn: () =>
+    must(
+      api.PUT('/api/deliveries/{delivery_id}/suitability', {
+        params: { path: { delivery_id: props.id } },
+        body: {
+          columns: out.value.map((one) => one.column.name),
+          why: `${target.value ? `for ${target.value}: ` : ''}missing over ${limit('missing')} %, repeats from ${limits.value.repeats}, leaks from ${limits.value.leaks}`,
+        },
+      }),
+    ),
+  onSuccess: async () => {
+    await queries.invalidateQueries({ queryKey: ['delivery', props.id] })
+    await queries.invalidateQueries({ queryKey: ['rulebook'] })
+  },
+})
+const typed = (event: Event) => (event.target as HTMLInputElement | HTMLSelectElement).value
+</script>
+
+<template>
+  <section class="register" tabindex="0" aria-label="Suitability for modelling">
+    <div class="tools">
+      <label for="suit-target">Target</label>
+      <select
+        id="suit-target"
+        class="field pick mono"
+        :value="target"
+        @change="say({ target: typed($event) || undefined })"
+      >
+        <option value="">none</option>
+        <option v-for="one in profile.columns" :key="one.name">{{ one.name }}</option>
+      </select>
+      <label class="hidden-label" for="suit-find">Find a column</label>
+      <input id="suit-find" v-model="find" class="field find" placeholder="Find a column" />
+      <label class="hidden-label" for="suit-order">Order</label>
+      <select id="suit-order" v-model="order" class="field pick">
+        <option value="out">what falls out first</option>
+        <option value="table">in table order</option>
+        <option value="skill">by skill</option>
+      </select>
+      <span v-if="found.busy.value" role="status"
+        >comparing columns, {{ Math.round(100 * found.share.value) }} %</span
+      >
+    </div>
+    <div class="limits">
+      <label v-for="one in LIMITS" :key="one.name" :for="`limit-${one.name}`">
+        <span>{{ one.label }}</span>
+        <input
+          :id="`limit-${one.name}`"
+          type="range"
+          min="0"
+          max="100"
+          :value="limit(one.name)"
+          @input="say({ [one.name]: typed($event) })"
+        />
+        <b class="mono">{{ one.unit ? `${limit(one.name)} %` : (limit(one.name) / 100).toFixed(2) }}</b>
+      </label>
+      <span class="sum" role="status"
+        ><b>{{ count(judged.length - out.length) }}</b> stay, <b>{{ count(out.length) }}</b> fall out</span
+      >
+      <button
+        v-if="mayWork"
+        type="button"
+        class="btn main"
+        :disabled="make.isPending.value || found.busy.value"
+        @click="make.mutate()"
+      >
+        {{ out.length ? `Make the rule that drops ${plural(out.length, 'column')}` : 'Take the rule away' }}
+      </button>
+    </div>
+    <p v-if="make.isSuccess.value" class="soft" role="status">
+      The rulebook has the rule since revision {{ make.data.value?.revision }}; the columns fall out of the
+      next run.
+    </p>
+    <StateNote :error="found.error.value ?? make.error.value" />
+    <table class="lines choices">
+      <thead>
+        <tr>
+          <th>Column</th>
+          <th>Reads as</th>
+          <th class="num">Missing</th>
+          <th class="num">Different</th>
+          <th>Most like</th>
+          <th class="num"></th>
+          <th class="num" title="association with the target">With target</th>
+          <th class="num" title="how well this column alone foretells the target">Skill</th>
+          <th>Verdict</th>
+          <th>By hand</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="one in shown" :key="one.column.name" :class="{ gone: falls(one) }">
+          <td class="name mono">
+            <RouterLink :to="{ query: { column: one.column.name } }" :title="one.column.name">{{
+              one.column.name
+            }}</RouterLink>
+          </td>
+          <td class="soft">{{ one.column.type }}, {{ one.column.role }}</td>
+          <td class="num">
+            <RouterLink
+              v-if="one.missing"
+              class="door"
+              :to="doorTo(route, null, [{ on: 'column', name: one.column.name, test: 'missing' }])"
+              >{{ share(one.missing * profile.records, profile.records) }}</RouterLink
+            >
+          </td>
+          <td class="num">{{ count(one.column.distinct) }}</td>
+          <td class="mono like" :title="one.repeats?.name">{{ one.repeats?.name }}</td>
+          <td class="num">{{ two(one.repeats?.strength) }}</td>
+          <td class="num">{{ two(one.association) }}</td>
+          <td class="num">{{ two(one.skill) }}</td>
+          <td class="verdict" :title="one.reasons.join('; ')">
+            <template v-if="one.column.name === target">the target</template>
+            <template v-else-if="falls(one)"
+              ><b>falls out</b>: {{ one.reasons.join('; ') || 'by hand' }}</template
+            >
+            <template v-else-if="one.reasons.length"
+              >stays by hand, though {{ one.reasons.join('; ') }}</template
+            >
+            <template v-else>stays</template>
+          </td>
+          <td>
+            <label class="hidden-label" :for="`hand-${one.column.name}`"
+              >By hand: {{ one.column.name }}</label
+            >
+            <select
+              v-if="one.column.name !== target"
+              :id="`hand-${one.column.name}`"
+              class="field hand"
+              :value="hands[one.column.name] ?? ''"
+              @change="decide(one.column.name, typed($event))"
+            >
+              <option value="">as judged</option>
+              <option value="keep">keep</option>
+              <option value="drop">drop</option>
+            </select>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+  </section>
+</template>
+
+<style scoped>
+.pick {
+  width: auto;
+}
+select.pick:not(.mono) {
+  font-family: var(--sans);
+}
+.find {
+  width: 120px;
+}
+.limits {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 22px;
+  align-items: center;
+  border-top: 1px solid var(--hair);
+  padding: 8px 16px 10px 0;
+}
+.limits label {
+  display: flex;
+  gap: 7px;
+  align-items: center;
+  color: var(--soft);
+}
+.limits input {
+  width: 104px;
+  accent-color: var(--ink);
+}
+.limits b {
+  display: inline-block;
+  min-width: 36px;
+  color: var(--ink);
+}
+.sum {
+  margin-left: auto;
+  white-space: nowrap;
+}
+table.choices tbody tr {
+  cursor: default;
+}
+.name {
+  max-width: 168px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.like {
+  max-width: 130px;
+  overflow: hidden;
+  color: var(--soft);
+  text-overflow: ellipsis;
+}
+.verdict {
+  max-width: 240px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+tr.gone .name a {
+  color: var(--soft);
+  text-decoration: line-through;
+}
+.hand {
+  width: 88px;
+  font-family: var(--sans);
+}
+</style>

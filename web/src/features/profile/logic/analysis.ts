@@ -1,0 +1,51 @@
+/** An analysis that takes a while: asked for once, followed while it is worked on, then read. */
+import { api, must, type Schemas } from '@/api/client'
+import { useQuery } from '@tanstack/vue-query'
+import { computed, type Ref } from 'vue'
+
+export function useAnalysis<Found>(
+  key: Ref<unknown[]>,
+  ask: () => Promise<Schemas['AnalysisOut']>,
+  read: (id: number) => Promise<Found>,
+  enabled: () => boolean = () => true,
+) {
+  const asked = useQuery({
+    queryKey: ['analysis', key],
+    queryFn: ask,
+    enabled,
+    staleTime: Infinity,
+    retry: false,
+  })
+  const id = computed(() => asked.data.value?.id)
+  const job = useQuery({
+    queryKey: ['analysis', 'job', computed(() => asked.data.value?.job?.id)],
+    queryFn: () =>
+      must(api.GET('/api/jobs/{job_id}', { params: { path: { job_id: asked.data.value!.job!.id } } })),
+    enabled: () => Boolean(asked.data.value?.job),
+    refetchInterval: (query) =>
+      ['waiting', 'working'].includes(query.state.data?.state ?? 'waiting') ? 400 : false,
+  })
+  const done = computed(
+    () => id.value !== undefined && (!asked.data.value?.job || job.data.value?.state === 'done') && enabled(),
+  )
+  const found = useQuery({
+    queryKey: ['analysis', 'found', id],
+    queryFn: () => read(id.value!),
+    enabled: () => done.value,
+    staleTime: Infinity,
+  })
+  const failed = computed(() => {
+    const state = job.data.value?.state
+    if (!asked.data.value?.job || (state !== 'failed' && state !== 'cancelled')) return undefined
+    const said = job.data.value?.error as { detail?: string } | null
+    return new Error(state === 'cancelled' ? 'This was cancelled.' : (said?.detail ?? 'The work failed.'))
+  })
+  return {
+    id: computed(() => (found.data.value && done.value ? id.value : undefined)),
+    data: computed(() => (done.value ? found.data.value : undefined)),
+    error: computed(() => asked.error.value ?? failed.value ?? found.error.value),
+    share: computed(() => job.data.value?.share ?? 0),
+    busy: computed(() => enabled() && !done.value && !failed.value && !asked.error.value),
+    again: () => asked.refetch(),
+  }
+}

@@ -1,0 +1,127 @@
+/** Relations between columns, and what they say about suitability for a model. */
+import { api, must, type Schemas } from '@/api/client'
+import { computed, type Ref } from 'vue'
+import { useAnalysis } from './analysis'
+
+export type Relations = Schemas['Relations']
+export type Pair = Schemas['Pair']
+
+export function useRelations(
+  id: Ref<number>,
+  profile: Ref<Schemas['Profile'] | undefined>,
+  target: Ref<string>,
+  exact: Ref<boolean>,
+) {
+  const of = computed(() =>
+    (profile.value?.columns ?? []).map((c) => `${c.name} ${c.type} ${c.role} ${c.distinct}`).join('\n'),
+  )
+  return useAnalysis(
+    computed(() => ['relations', id.value, target.value, exact.value, of.value]),
+    () =>
+      must(
+        api.POST('/api/deliveries/{delivery_id}/relations', {
+          params: { path: { delivery_id: id.value } },
+          body: { target: target.value, exact: exact.value },
+        }),
+      ),
+    (relations_id) => must(api.GET('/api/relations/{relations_id}', { params: { path: { relations_id } } })),
+    () => Boolean(profile.value && !profile.value.awaited),
+  )
+}
+
+/** Strengths as a square, by place: [row][column]. */
+export function square(pairs: Pair[], size: number): (Pair | undefined)[][] {
+  const cells = Array.from({ length: size }, () => new Array<Pair | undefined>(size).fill(undefined))
+  for (const pair of pairs) {
+    cells[pair.left]![pair.right] = pair
+    cells[pair.right]![pair.left] = pair
+  }
+  return cells
+}
+
+/** An order that puts columns beside those they are most like: from the strongest pair on, always the nearest next. */
+export function alikeTogether(cells: (Pair | undefined)[][]): number[] {
+  const left = new Set(cells.map((_, at) => at))
+  const strength = (a: number, b: number) => cells[a]?.[b]?.strength ?? 0
+  const most = (of: number[], from: number) =>
+    of.reduce((best, one) => (strength(from, one) > strength(from, best) ? one : best))
+  const total = cells.map((row) => row.reduce((sum, pair) => sum + (pair?.strength ?? 0) ** 2, 0))
+  const order: number[] = []
+  let now = total.indexOf(Math.max(...total))
+  while (left.size) {
+    order.push(now)
+    left.delete(now)
+    if (left.size) now = most([...left], now)
+  }
+  return order
+}
+
+export interface Limits {
+  missing: number
+  repeats: number
+  leaks: number
+}
+export interface Fitness {
+  column: Schemas['ColumnProfile']
+  missing: number
+  constant: boolean
+  different: boolean
+  repeats?: { name: string; strength: number }
+  association: number | null
+  skill: number | null
+  gap: number | null
+  reasons: string[]
+}
+
+/** How fit each column is for a model, and the reasons why it falls out under the limits. */
+export function suitability(
+  profile: Schemas['Profile'],
+  relations: Relations | undefined,
+  target: string,
+  limits: Limits,
+): Fitness[] {
+  const place = new Map(relations?.columns.map((one, at) => [one.name, at]))
+  const cells = square(relations?.pairs ?? [], relations?.columns.length ?? 0)
+  const told = new Map(relations?.foretold.map((one) => [one.name, one]))
+  const out = new Set<string>()
+  return profile.columns.map((column) => {
+    const gone = column.missing + (column.kinds['missing token'] ?? 0)
+    const missing = profile.records ? gone / profile.records : 0
+    const present = profile.records - gone
+    const at = place.get(column.name)
+    const related = at === undefined ? undefined : relations?.columns[at]
+    const said = told.get(column.name)
+    const fitness: Fitness = {
+      column,
+      missing,
+      constant: present > 0 && column.distinct - (column.kinds['missing token'] ? 1 : 0) <= 1,
+      different: related?.why_not.startsWith('nearly every') ?? false,
+      association: said?.association ?? null,
+      skill: said?.skill ?? null,
+      gap: said?.missing ?? null,
+      reasons: [],
+    }
+    if (at !== undefined) {
+      for (let other = 0; other < at; other += 1) {
+        const one = relations!.columns[other]!
+        const strength = cells[at]![other]?.strength ?? 0
+        const comparable = one.scale === related?.scale && one.name !== target && !out.has(one.name)
+        if (comparable && strength > (fitness.repeats?.strength ?? 0))
+          fitness.repeats = { name: one.name, strength }
+      }
+    }
+    if (column.name === target) return fitness
+    const { reasons } = fitness
+    if (!present) reasons.push('holds nothing')
+    else if (missing > limits.missing) reasons.push(`${Math.floor(missing * 1000) / 10} % missing`)
+    if (fitness.constant) reasons.push('has one value only')
+    if (fitness.different) reasons.push('another value in nearly every record')
+    if ((fitness.repeats?.strength ?? 0) >= limits.repeats) reasons.push(`repeats ${fitness.repeats!.name}`)
+    if ((fitness.skill ?? 0) >= limits.leaks) reasons.push(`leaks ${target}: foretells it alone`)
+    else if ((fitness.association ?? 0) >= limits.leaks)
+      reasons.push(`leaks ${target}: hardly differs from it`)
+    else if ((fitness.gap ?? 0) >= limits.leaks) reasons.push(`leaks ${target}: is filled or missing with it`)
+    if (reasons.length) out.add(column.name)
+    return fitness
+  })
+}
