@@ -19,13 +19,19 @@ Rule = dict[str, Any]
 def bounds_of(profile: Profile) -> list[tuple[Rule, str]]:
     """Proposed checks (rules without id), with what they rest on in words.
 
-    What must be there, ranges of numbers and first dates, few values, one to three shapes, and keys. A column of
-    which something does not fit its type gets no bounds: it is to be corrected first.
+    What must be there, ranges of numbers and first dates, few values, one to three shapes, and keys. A column with
+    values that do not fit its type, or with findings of middle or high severity, is to be corrected first: of its
+    values nothing is proposed.
     """
-    return [proposal for column in profile.columns for proposal in _of(column, profile.records)]
+    faulty = {name for one in profile.findings if one.severity != "low" for name in one.columns}
+    return [
+        proposal
+        for column in profile.columns
+        for proposal in _of(column, profile.records, column.name in faulty or column.misfits > 0)
+    ]
 
 
-def _of(column: ColumnProfile, records: int) -> Iterator[tuple[Rule, str]]:
+def _of(column: ColumnProfile, records: int, faulty: bool) -> Iterator[tuple[Rule, str]]:
     present = sum(cells for kind, cells in column.kinds.items() if kind not in ("missing", "missing token"))
     if present < ENOUGH:
         return
@@ -33,7 +39,7 @@ def _of(column: ColumnProfile, records: int) -> Iterator[tuple[Rule, str]]:
         yield _check("required", column), f"none of {records:,} is missing"
     if column.distinct == present == records and column.type is not DataType.DECIMAL and column.role is not Role.TIME:
         yield _check("unique", column), f"all {records:,} values are different"
-    if column.misfits:
+    if faulty:
         return
     if column.numbers and column.role is Role.QUANTITY and column.numbers.decimal_mark == ".":
         low, high = f"{column.numbers.minimum:.15g}", f"{column.numbers.maximum:.15g}"

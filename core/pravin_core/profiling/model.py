@@ -81,6 +81,7 @@ class TextStatistics(_Part):
     longest: int
     mean_length: float
     mean_words: float
+    mean_letters: float = 0.0
     outer_spaces: int
     invisible: int
 

@@ -8,6 +8,7 @@ from typing import Any
 from django.http import HttpRequest
 from ninja import Field, Query, Router, Schema
 
+from pravin_core.profiling.definitions import DEFINITIONS
 from pravin_core.profiling.findings import registry
 from pravin_core.profiling.model import Finding, ValueCount
 from pravin_core.profiling.variants.groups import METHODS
@@ -58,6 +59,12 @@ class AcceptedOut(Schema):
 def finding_kinds(request: HttpRequest) -> Any:
     """All kinds of findings with their definitions."""
     return [{"name": kind.name, "method": kind.method} for kind in registry.kinds()]
+
+
+@router.get("/measures", response={200: dict[str, str], **PROBLEMS})
+def measures(request: HttpRequest) -> Any:
+    """What each measure of a profile is, by the name it has on screen."""
+    return DEFINITIONS
 
 
 @router.get("/deliveries/{delivery_id}/findings", response={200: list[FindingOut], **PROBLEMS})

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from pravin_core.engines.functions import Mark
+from pravin_core.engines.functions import LONG, Mark
 from pravin_core.engines.kinds import INVISIBLE, OUTER_SPACES
 from pravin_core.profiling.model import Bin, Distribution, TextStatistics, ValueCount
 from pravin_core.profiling.study import Study
@@ -12,9 +12,16 @@ _WORDS = """
 SELECT sum(n * CASE WHEN marks & $spaces = 0 THEN 1 ELSE words_of(value) END) / sum(n)
 FROM study WHERE value <> ''
 """
+_LETTERS = r"""
+SELECT sum(n * CASE WHEN shape = $long THEN length(regexp_replace(value, '[^\p{Lu}\p{Lt}\p{Ll}]', '', 'g'))
+  ELSE length(shape) - length(replace(replace(shape, 'a', ''), 'A', '')) END) / sum(n)
+FROM study WHERE value <> ''
+"""
 _MATCHING = """
 SELECT coalesce(sum(n), 0)::BIGINT FROM study WHERE marks & $marks > 0 AND regexp_matches(value, $pattern)
 """
+
+_LETTER = Mark.LETTER | Mark.E | Mark.WIDE
 
 
 def measure(study: Study) -> TextStatistics | None:
@@ -28,6 +35,7 @@ def measure(study: Study) -> TextStatistics | None:
         longest=longest,
         mean_length=mean,
         mean_words=study.ask(_WORDS, {"spaces": int(Mark.SPACE | Mark.CONTROL)})[0][0] if spaced else 1.0,
+        mean_letters=study.ask(_LETTERS, {"long": LONG})[0][0] if study.holds(_LETTER) else 0.0,
         outer_spaces=_matching(study, Mark.OUTER_SPACE | Mark.WIDE | Mark.CONTROL, OUTER_SPACES),
         invisible=_matching(study, Mark.CONTROL | Mark.WIDE, INVISIBLE),
     )

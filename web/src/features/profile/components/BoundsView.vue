@@ -92,7 +92,8 @@ const checked = (event: Event) => (event.target as HTMLInputElement).checked
     </div>
     <p class="soft about">
       What this delivery keeps to, as checks: a record of a later delivery that leaves these bounds is set
-      apart. Columns with values that do not fit their type are to be corrected first and have no bounds here.
+      apart. Columns with values that do not fit, or with findings of weight, are to be corrected first: of
+      their values nothing is proposed.
     </p>
     <StateNote :loading="isLoading" :error="error ?? accept.error.value" />
     <StateNote
@@ -104,7 +105,7 @@ const checked = (event: Event) => (event.target as HTMLInputElement).checked
         <tr>
           <th></th>
           <th>Check</th>
-          <th>Rests on</th>
+          <th class="rests">Rests on</th>
           <th></th>
         </tr>
       </thead>
@@ -145,10 +146,14 @@ const checked = (event: Event) => (event.target as HTMLInputElement).checked
   max-width: 760px;
   padding-bottom: 8px;
 }
+.rests {
+  width: 34%;
+}
 .box {
   width: 24px;
 }
 .there {
+  padding-right: 16px !important;
   white-space: nowrap;
 }
 </style>

@@ -3,13 +3,15 @@
 import type { Schemas } from '@/api/client'
 import { doorTo, type Filter } from '@/features/records'
 import { usePerson } from '@/features/session'
-import { count, DataValue, measure, share, StateNote } from '@/shared'
+import { count, DataValue, measure, MiniBars, StateNote } from '@/shared'
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import type { Listed } from '../logic/findings'
 import { misfitFilter } from '../logic/misfits'
 import BigBars from './BigBars.vue'
+import ColumnKind from './ColumnKind.vue'
 import FindingCard from './FindingCard.vue'
+import StatList from './StatList.vue'
 
 const props = defineProps<{
   column: Schemas['ColumnProfile']
@@ -58,15 +60,55 @@ const bars = computed(() =>
   (face.value === 'values' ? props.column.values : props.column.shapes).slice(0, 14),
 )
 const most = computed(() => Math.max(1, ...bars.value.map((bar) => bar.count)))
+const stat = (label: string, value: string | number | null | undefined, filters?: Filter[]) => ({
+  label,
+  value: typeof value === 'string' ? value : measure(value),
+  ...(filters ? { to: door(filters) } : {}),
+})
 const numbers = computed(() => {
   const n = props.column.numbers
   if (!n) return []
   return [
-    ['minimum', n.minimum], ['maximum', n.maximum], ['mean', n.mean], ['median', n.median],
-    ['std. deviation', n.standard_deviation], ['variance', n.variance], ['skewness', n.skewness], ['kurtosis', n.kurtosis],
-    ['5 % below', n.quantiles['0.05']], ['95 % below', n.quantiles['0.95']], ['quarter below', n.quantiles['0.25']],
-    ['quarter above', n.quantiles['0.75']], ['sum', n.total], ['positive', n.positive], ['negative', n.negative], ['zero', n.zero],
-  ] as [string, number | null][] // prettier-ignore
+    stat('minimum', n.minimum), stat('maximum', n.maximum), stat('mean', n.mean), stat('median', n.median),
+    stat('std. deviation', n.standard_deviation), stat('variance', n.variance),
+    stat('skewness', n.skewness), stat('kurtosis', n.kurtosis),
+    stat('5 % below', n.quantiles['0.05']), stat('95 % below', n.quantiles['0.95']),
+    stat('quarter below', n.quantiles['0.25']), stat('quarter above', n.quantiles['0.75']),
+    stat('sum', n.total), stat('zero', n.zero, on('between').map((one) => ({ ...one, values: ['0', '0'] }))),
+    stat('positive', n.positive, on('above', '0')), stat('negative', n.negative, on('below', '0')),
+  ] // prettier-ignore
+})
+const dates = computed(() => {
+  const d = props.column.dates
+  if (!d) return []
+  return [
+    stat('first', d.first),
+    stat('last', d.last),
+    ...(d.future ? [stat('in the future', d.future)] : []),
+  ]
+})
+/** How the dates lie over years, months, days of the week and hours. */
+const rhythm = computed(() => {
+  const d = props.column.dates
+  const named = (days: Schemas['ValueCount'][]) =>
+    days.map((one) => ({
+      ...one,
+      value: ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'][Number(one.value) - 1] ?? '',
+    }))
+  const found: [string, Schemas['ValueCount'][]][] = d
+    ? [['years', d.by_year], ['months', d.by_month], ['days', named(d.by_weekday)], ['hours', d.by_hour]]
+    : [] // prettier-ignore
+  return found.filter(([, bars]) => bars.length > 1)
+})
+const texts = computed(() => {
+  const t = props.column.text
+  if (!t) return []
+  return [
+    stat('shortest', t.shortest), stat('longest', t.longest),
+    stat('mean length', t.mean_length), stat('mean words', t.mean_words),
+    stat('mean letters', t.mean_letters), stat('outer spaces', t.outer_spaces, on('outer spaces')),
+    stat('invisible marks', t.invisible, on('invisible marks')),
+  ] // prettier-ignore
 })
 </script>
 
@@ -84,22 +126,15 @@ const numbers = computed(() => {
         </button></span
       >
     </div>
-    <p class="soft">
-      {{ column.type }}, {{ column.role }}: {{ share(column.fits, column.fits + column.misfits) }} of its
-      values fit
-    </p>
+    <ColumnKind :column="column" />
 
     <h3>Counts</h3>
-    <dl class="stat">
-      <template v-for="[label, n, filters] in counts" :key="label">
-        <dt>{{ label }}</dt>
-        <dd>
-          <RouterLink class="door" :to="door(filters)">{{ count(n) }}</RouterLink>
-        </dd>
-      </template>
-      <dt>different</dt>
-      <dd>{{ count(column.distinct) }}</dd>
-    </dl>
+    <StatList
+      :rows="[
+        ...counts.map(([label, n, filters]) => ({ label, value: count(n), to: door(filters) })),
+        { label: 'different', value: count(column.distinct) },
+      ]"
+    />
     <p v-if="column.misfit_examples.length" class="misfits">
       <span class="soft">Do not fit:</span>
       <template v-for="(one, i) in column.misfit_examples.slice(0, 6)" :key="one.value"
@@ -164,22 +199,21 @@ const numbers = computed(() => {
       <h3>
         As numbers <span class="mono">{{ count(column.numbers?.count ?? 0) }}</span>
       </h3>
-      <dl class="stat">
-        <template v-for="[label, value] in numbers" :key="label">
-          <dt>{{ label }}</dt>
-          <dd>{{ measure(value) }}</dd>
-        </template>
-      </dl>
+      <StatList :rows="numbers" />
     </template>
     <template v-if="column.dates">
       <h3>
         As dates <span class="mono">{{ count(column.dates.count) }}</span>
       </h3>
-      <dl class="stat">
-        <dt>first</dt>
-        <dd>{{ column.dates.first }}</dd>
-        <dt>last</dt>
-        <dd>{{ column.dates.last }}</dd>
+      <StatList :rows="dates" />
+      <dl v-if="rhythm.length" class="rhythm">
+        <template v-for="[label, parts] in rhythm" :key="label">
+          <dt>{{ label }}</dt>
+          <dd :title="parts.map((bar) => `${bar.value}: ${count(bar.count)}`).join('\n')">
+            <MiniBars :counts="parts.map((bar) => bar.count)" :width="150" :height="18" />
+            <span class="mono soft">{{ parts[0]?.value }} to {{ parts.at(-1)?.value }}</span>
+          </dd>
+        </template>
       </dl>
       <p>
         <span class="soft">Written as </span>
@@ -191,24 +225,7 @@ const numbers = computed(() => {
     </template>
     <template v-if="column.text">
       <h3>As text</h3>
-      <dl class="stat">
-        <dt>shortest</dt>
-        <dd>{{ measure(column.text.shortest) }}</dd>
-        <dt>longest</dt>
-        <dd>{{ measure(column.text.longest) }}</dd>
-        <dt>outer spaces</dt>
-        <dd>
-          <RouterLink class="door" :to="door(on('outer spaces'))">{{
-            count(column.text.outer_spaces)
-          }}</RouterLink>
-        </dd>
-        <dt>invisible marks</dt>
-        <dd>
-          <RouterLink class="door" :to="door(on('invisible marks'))">{{
-            count(column.text.invisible)
-          }}</RouterLink>
-        </dd>
-      </dl>
+      <StatList :rows="texts" />
     </template>
     <p v-if="mayWork" class="act">
       <RouterLink class="btn" :to="{ name: 'rules', params: route.params, query: { add: column.name } }"
@@ -241,23 +258,21 @@ h3 {
   background: none;
   cursor: pointer;
 }
-.stat {
+.rhythm {
   display: grid;
-  grid-template-columns: auto 1fr auto 1fr;
-  gap: 1px 12px;
-  margin: 0;
+  grid-template-columns: 52px 1fr;
+  gap: 3px 8px;
+  margin: 6px 0;
 }
-dt {
+.rhythm dt {
   color: var(--soft);
   font-size: 12px;
 }
-dd {
+.rhythm dd {
+  display: flex;
+  gap: 8px;
+  align-items: end;
   margin: 0;
-  font: 500 12px var(--mono);
-  text-align: right;
-}
-dd .door {
-  font: inherit;
 }
 .findings {
   margin-top: 12px;

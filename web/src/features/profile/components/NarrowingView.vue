@@ -43,6 +43,10 @@ const likely = computed(() =>
     .slice(0, 3)
     .map((one) => ({ name: one.name })),
 )
+const levels = computed(() => {
+  const other = fits.value?.panels.some((panel) => panel.bars.some((bar) => bar.levels.at(-1)))
+  return [...(fits.value?.levels ?? []), ...(other ? ['other values'] : [])]
+})
 const copied = ref(false)
 async function copy(): Promise<void> {
   await navigator.clipboard.writeText(window.location.href)
@@ -87,7 +91,7 @@ async function copy(): Promise<void> {
     </div>
     <p v-if="split && fits" class="legend">
       <span class="soft">{{ split }}:</span>
-      <span v-for="(level, k) in [...fits.levels, 'other values']" :key="level"
+      <span v-for="(level, k) in levels" :key="level"
         ><u :class="`level-${k}`"></u><DataValue :value="level"
       /></span>
     </p>

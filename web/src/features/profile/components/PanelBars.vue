@@ -12,7 +12,6 @@ const props = defineProps<{
 const emit = defineEmits<{ range: [range: [string, string] | undefined] }>()
 const bars = computed(() => props.shown.bars)
 const most = computed(() => Math.max(1, ...bars.value.map((bar) => bar.every)))
-const mostNow = computed(() => Math.max(1, ...bars.value.map((bar) => bar.now)))
 const tall = (n: number, of: number) => (n ? Math.max(1.5, (100 * n) / of) : 0)
 const from = ref<number>()
 const to = ref<number>()
@@ -68,7 +67,7 @@ const number = (event: Event) => Number((event.target as HTMLSelectElement).valu
         :title="`${bar.label}: ${count(bar.now)} of ${count(bar.every)}`"
       >
         <u class="every" :style="{ height: `${tall(bar.every, most)}%` }"></u>
-        <span v-if="levels" class="levels" :style="{ height: `${tall(bar.now, mostNow)}%` }">
+        <span v-if="levels" class="levels" :style="{ height: `${tall(bar.now, most)}%` }">
           <u v-for="(n, k) in bar.levels" :key="k" :class="`level-${k}`" :style="{ flexGrow: n }"></u>
         </span>
         <u v-else class="now" :style="{ height: `${tall(bar.now, most)}%` }"></u>

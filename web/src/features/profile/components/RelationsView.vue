@@ -31,7 +31,7 @@ const shown = computed(() => {
   return every.filter((at) => cells.value[at]!.some(Boolean))
 })
 const LEFT = 148
-const size = computed(() => Math.max(9, Math.min(24, Math.floor(640 / Math.max(1, shown.value.length)))))
+const size = computed(() => Math.max(7, Math.min(24, Math.floor(590 / Math.max(1, shown.value.length)))))
 const line = computed(() => Math.max(12, size.value))
 /** The strength is the side of a filled square; a correlation below zero is drawn hollow. */
 const marks = computed(() =>

@@ -23,7 +23,10 @@ const others = computed(() =>
 const beside = computed(() => {
   const asked = String(route.query.beside ?? '')
   if (asked === 'rules' || others.value.some((one) => String(one.id) === asked)) return asked
-  return props.delivery.speaking ? 'rules' : String(others.value[0]?.id ?? '')
+  if (props.delivery.speaking) return 'rules'
+  const latestFirst = [...others.value].sort((a, b) => b.number - a.number)
+  const former = latestFirst.find((one) => one.number < props.delivery.number)
+  return String((former ?? latestFirst[0])?.id ?? '')
 })
 const found = useAnalysis(
   computed(() => [
@@ -76,8 +79,30 @@ function word(one: Schemas['ColumnChange']): string {
 const fixed = (value: number | null | undefined, digits: number) => value?.toFixed(digits) ?? ''
 const gone = (of: Schemas['ColumnProfile'] | null | undefined) =>
   of ? of.missing + (of.kinds['missing token'] ?? 0) : undefined
-const middle = (of: Schemas['ColumnProfile'] | null | undefined) =>
-  of?.numbers ? measure(of.numbers.mean) : (of?.dates?.last ?? of?.values[0]?.value ?? '')
+/** The measures of the chosen column, on either side. */
+const FACTS: [string, (of: Schemas['ColumnProfile']) => string | number | null | undefined][] = [
+  ['reads as', (of) => `${of.type}, ${of.role}`],
+  ['do not fit', (of) => of.misfits],
+  ['minimum', (of) => of.numbers?.minimum],
+  ['median', (of) => of.numbers?.median],
+  ['mean', (of) => of.numbers?.mean],
+  ['maximum', (of) => of.numbers?.maximum],
+  ['std. deviation', (of) => of.numbers?.standard_deviation],
+  ['first', (of) => of.dates?.first],
+  ['last', (of) => of.dates?.last],
+  ['longest text', (of) => of.text?.longest],
+]
+const facts = computed(() => {
+  const { first, second } = chosen.value ?? {}
+  const said = (value: string | number | null | undefined) =>
+    typeof value === 'number' ? measure(value) : (value ?? '')
+  return FACTS.map(
+    ([label, of]) => [label, said(first && of(first)), said(second && of(second))] as const,
+  ).filter(([, a, b]) => a || b)
+})
+/** The classes drawn small: those of numbers and dates in their order, of texts the most frequent. */
+const drawn = (one: Schemas['ColumnChange'], side: 'first' | 'second') =>
+  one.classes.slice(0, 13).map((part) => part[side])
 const records = computed(() => [found.data.value?.first_records ?? 0, found.data.value?.second_records ?? 0])
 const most = computed(() =>
   Math.max(
@@ -140,8 +165,6 @@ const typed = (event: Event) => (event.target as HTMLSelectElement).value
           <th class="num"></th>
           <th class="num">Different</th>
           <th class="num"></th>
-          <th>Mean, last, typical</th>
-          <th></th>
         </tr>
       </thead>
       <tbody>
@@ -154,14 +177,12 @@ const typed = (event: Event) => (event.target as HTMLSelectElement).value
           <td class="num soft" :title="one.p_value == null ? '' : `p ${measure(one.p_value)}`">
             {{ one.statistic == null ? '' : measure(Number(one.statistic.toPrecision(3))) }}
           </td>
-          <td><MiniBars :counts="one.classes.map((part) => part.first)" :width="64" /></td>
-          <td><MiniBars :counts="one.classes.map((part) => part.second)" :width="64" /></td>
+          <td><MiniBars :counts="drawn(one, 'first')" :width="64" /></td>
+          <td><MiniBars :counts="drawn(one, 'second')" :width="64" /></td>
           <td class="num">{{ gone(one.first) === undefined ? '' : count(gone(one.first)!) }}</td>
           <td class="num">{{ gone(one.second) === undefined ? '' : count(gone(one.second)!) }}</td>
           <td class="num">{{ one.first ? count(one.first.distinct) : '' }}</td>
           <td class="num">{{ one.second ? count(one.second.distinct) : '' }}</td>
-          <td class="mono value" :title="String(middle(one.first))">{{ middle(one.first) }}</td>
-          <td class="mono value" :title="String(middle(one.second))">{{ middle(one.second) }}</td>
         </tr>
       </tbody>
     </table>
@@ -175,6 +196,22 @@ const typed = (event: Event) => (event.target as HTMLSelectElement).value
         >; {{ chosen.test }} {{ measure(chosen.statistic) }}, p {{ measure(chosen.p_value) }}</template
       >
     </p>
+    <table class="lines facts-of">
+      <thead>
+        <tr>
+          <th></th>
+          <th class="num">{{ sides[0] }}</th>
+          <th class="num">{{ sides[1] }}</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="[label, before, after] in facts" :key="label">
+          <td class="soft">{{ label }}</td>
+          <td class="num" :class="{ strong: before !== after }">{{ before }}</td>
+          <td class="num" :class="{ strong: before !== after }">{{ after }}</td>
+        </tr>
+      </tbody>
+    </table>
     <table v-if="chosen.classes.length" class="lines">
       <thead>
         <tr>
@@ -226,8 +263,11 @@ const typed = (event: Event) => (event.target as HTMLSelectElement).value
 .strong {
   font-weight: 650;
 }
+.facts-of {
+  margin: 8px 0 12px;
+}
 .value {
-  max-width: 104px;
+  max-width: 150px;
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
@@ -237,7 +277,7 @@ h2 {
   overflow-wrap: anywhere;
 }
 .pair {
-  width: 110px;
+  width: 70px;
 }
 .pair u {
   display: block;

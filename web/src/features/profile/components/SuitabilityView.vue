@@ -113,6 +113,20 @@ const typed = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
       <span v-if="found.busy.value" role="status"
         >comparing columns, {{ Math.round(100 * found.share.value) }} %</span
       >
+      <span class="end">
+        <span class="sum" role="status"
+          ><b>{{ count(judged.length - out.length) }}</b> stay, <b>{{ count(out.length) }}</b> fall out</span
+        >
+        <button
+          v-if="mayWork"
+          type="button"
+          class="btn main"
+          :disabled="make.isPending.value || found.busy.value"
+          @click="make.mutate()"
+        >
+          {{ out.length ? `Make the rule that drops ${plural(out.length, 'column')}` : 'Take the rule away' }}
+        </button>
+      </span>
     </div>
     <div class="limits">
       <label v-for="one in LIMITS" :key="one.name" :for="`limit-${one.name}`">
@@ -127,18 +141,6 @@ const typed = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
         />
         <b class="mono">{{ one.unit ? `${limit(one.name)} %` : (limit(one.name) / 100).toFixed(2) }}</b>
       </label>
-      <span class="sum" role="status"
-        ><b>{{ count(judged.length - out.length) }}</b> stay, <b>{{ count(out.length) }}</b> fall out</span
-      >
-      <button
-        v-if="mayWork"
-        type="button"
-        class="btn main"
-        :disabled="make.isPending.value || found.busy.value"
-        @click="make.mutate()"
-      >
-        {{ out.length ? `Make the rule that drops ${plural(out.length, 'column')}` : 'Take the rule away' }}
-      </button>
     </div>
     <p v-if="make.isSuccess.value" class="soft" role="status">
       The rulebook has the rule since revision {{ make.data.value?.revision }}; the columns fall out of the
@@ -241,14 +243,20 @@ select.pick:not(.mono) {
   width: 104px;
   accent-color: var(--ink);
 }
-.limits b {
+.limits label b {
   display: inline-block;
   min-width: 36px;
   color: var(--ink);
 }
-.sum {
+.end {
+  display: flex;
+  gap: 16px;
+  align-items: center;
   margin-left: auto;
-  white-space: nowrap;
+}
+.sum b {
+  color: var(--ink);
+  font-family: var(--mono);
 }
 table.choices tbody tr {
   cursor: default;

@@ -84,6 +84,14 @@ export function suitability(
   const cells = square(relations?.pairs ?? [], relations?.columns.length ?? 0)
   const told = new Map(relations?.foretold.map((one) => [one.name, one]))
   const out = new Set<string>()
+  const distinct = new Map(profile.columns.map((one) => [one.name, one.distinct]))
+  /** A category repeats another one only if it is no coarser; any unit of a number has as much to say. */
+  const asMany = (other: string, column: Schemas['ColumnProfile']) => {
+    const [a, b] = [distinct.get(other) ?? 0, column.distinct]
+    return (
+      relations?.columns[place.get(other) ?? -1]?.scale === 'number' || Math.min(a, b) >= 0.9 * Math.max(a, b)
+    )
+  }
   return profile.columns.map((column) => {
     const gone = column.missing + (column.kinds['missing token'] ?? 0)
     const missing = profile.records ? gone / profile.records : 0
@@ -105,7 +113,11 @@ export function suitability(
       for (let other = 0; other < at; other += 1) {
         const one = relations!.columns[other]!
         const strength = cells[at]![other]?.strength ?? 0
-        const comparable = one.scale === related?.scale && one.name !== target && !out.has(one.name)
+        const comparable =
+          one.scale === related?.scale &&
+          one.name !== target &&
+          !out.has(one.name) &&
+          asMany(one.name, column)
         if (comparable && strength > (fitness.repeats?.strength ?? 0))
           fitness.repeats = { name: one.name, strength }
       }
@@ -117,10 +129,10 @@ export function suitability(
     if (fitness.constant) reasons.push('has one value only')
     if (fitness.different) reasons.push('another value in nearly every record')
     if ((fitness.repeats?.strength ?? 0) >= limits.repeats) reasons.push(`repeats ${fitness.repeats!.name}`)
-    if ((fitness.skill ?? 0) >= limits.leaks) reasons.push(`leaks ${target}: foretells it alone`)
+    if ((fitness.skill ?? 0) >= limits.leaks) reasons.push(`leaks the target: foretells it alone`)
     else if ((fitness.association ?? 0) >= limits.leaks)
-      reasons.push(`leaks ${target}: hardly differs from it`)
-    else if ((fitness.gap ?? 0) >= limits.leaks) reasons.push(`leaks ${target}: is filled or missing with it`)
+      reasons.push(`leaks the target: hardly differs from it`)
+    else if ((fitness.gap ?? 0) >= limits.leaks) reasons.push(`leaks the target: is missing with it`)
     if (reasons.length) out.add(column.name)
     return fitness
   })

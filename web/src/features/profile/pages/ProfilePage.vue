@@ -287,7 +287,7 @@ const present = (missing: number, tokens: number) => (data.value?.records ?? 0) 
                   }}</span>
                 </td>
                 <td class="num">{{ count(column.distinct) }}</td>
-                <td><MiniBars :counts="column.distribution.bins.map((bin) => bin.count)" :width="64" /></td>
+                <td><MiniBars :counts="column.distribution.bins.map((bin) => bin.count)" :width="56" /></td>
                 <td class="mono typical" :title="column.values[0]?.value">
                   {{ column.values[0]?.value ?? '' }}
                 </td>
@@ -375,7 +375,7 @@ td.num:first-child {
   padding-left: 6px;
 }
 .name button {
-  max-width: 150px;
+  max-width: 138px;
   overflow: hidden;
   border: 0;
   padding: 0;
@@ -387,7 +387,7 @@ td.num:first-child {
 }
 .fill {
   display: inline-block;
-  width: 46px;
+  width: 30px;
   height: 3px;
   margin-right: 5px;
   background: var(--hair);
@@ -399,7 +399,7 @@ u {
   background: var(--ink);
 }
 .typical {
-  max-width: 104px;
+  max-width: 88px;
   overflow: hidden;
   text-overflow: ellipsis;
 }
