@@ -53,6 +53,7 @@ BODIES: dict[str, Any] = {
     "/api/deliveries/{delivery_id}/design": {"choices": [{"change": 1, "choice": "accept it"}]},
     "/api/deliveries/{delivery_id}/totals": {"totals": {"records": 3}},
     "/api/feeds/{slug}/columns": {"columns": [{"name": "ph", "type": "decimal"}]},
+    "/api/feeds/{slug}/filters": {"name": "odd", "filters": [{"on": "column", "name": "ph", "test": "missing"}]},
     "/api/feeds/{slug}/schema": {"text": '{"fields": [{"name": "ph", "type": "number"}]}'},
     "/api/feeds/{slug}/uploads": {"name": "x.csv", "size": 4},
     "/api/feeds/{slug}/deliveries/of-uploads": {"uploads": ["8c3a4b7e-0000-4000-8000-000000000000"]},
@@ -81,7 +82,7 @@ def places(delivered: int) -> dict[str, Any]:
     comparison = approver("POST", f"/deliveries/{delivered}/side-by-side", {}, expect=200)["id"]
     do_work()
     return {
-        "relations_id": relations, "comparison_id": comparison, "slug": "samples", "delivery_id": delivered, "file_id": SourceFile.objects.latest("id").pk, "run_id": run,
+        "filter_id": 1, "relations_id": relations, "comparison_id": comparison, "slug": "samples", "delivery_id": delivered, "file_id": SourceFile.objects.latest("id").pk, "run_id": run,
         "source_id": Source.objects.latest("id").pk, "line": 5, "key": "8c3a4b7e-0000-4000-8000-000000000000", "token_id": 1,
         "job_id": Job.objects.latest("id").pk, "release_id": Release.objects.latest("id").pk, "record": 2,
     }  # fmt: skip

@@ -91,13 +91,13 @@ def _column(column: ColumnProfile, records: int, findings: list[Any]) -> dict[st
 
 
 def _changed(one: Any) -> dict[str, Any]:
-    """A column of the comparison: its rows of numbers before and after."""
+    """A column of the comparison, and the measures that differ."""
     rows = []
     for label, of in _ROWS:
         first, second = (of(side) if side else None for side in (one.first, one.second))
-        if first is not None or second is not None:
-            rows.append({"label": label, "first": first, "second": second, "differs": first != second})
-    return {"compared": one, "rows": rows}
+        if first != second:
+            rows.append({"label": label, "first": first, "second": second})
+    return {"compared": one, "rows": rows or [{"label": "no measure differs", "first": None, "second": None}]}
 
 
 _ROWS = (

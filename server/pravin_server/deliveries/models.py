@@ -129,3 +129,17 @@ class DeliveryProfile(models.Model):
     snapshot_key = models.CharField(max_length=64)
     content = models.JSONField()
     made = models.DateTimeField(auto_now=True)
+
+
+class NamedFilter(models.Model):
+    """Filters of records kept under a name, for all deliveries of a feed."""
+
+    feed = models.ForeignKey(Feed, on_delete=models.CASCADE, related_name="filters")
+    name = models.CharField(max_length=100)
+    filters = models.JSONField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
+    at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ["name"]
+        constraints = [models.UniqueConstraint(fields=["feed", "name"], name="filter_named_once")]

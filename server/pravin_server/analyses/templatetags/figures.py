@@ -21,3 +21,9 @@ def measure(value: object) -> str:
     if isinstance(value, int):
         return f"{value:,}"
     return f"{value:,.6g}" if isinstance(value, float) else str(value)
+
+
+@register.filter
+def brief(value: float | None) -> str:
+    """A number with three digits."""
+    return "" if value is None else f"{value:.3g}"

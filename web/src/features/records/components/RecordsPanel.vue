@@ -6,7 +6,8 @@ import { count, plural, StateNote } from '@/shared'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useBlocks, type Wanted } from '../logic/blocks'
-import { doorTo, filtersOf, phrase, type Filter } from '../logic/filters'
+import { doorTo, filtersOf, joinedTo, phrase, type Filter, type Joining } from '../logic/filters'
+import KeptFilters from './KeptFilters.vue'
 import RecordsGrid from './RecordsGrid.vue'
 
 const props = defineProps<{ delivery: Schemas['WorkspaceOut'] }>()
@@ -34,10 +35,13 @@ const TESTS = ['is', 'is not', 'contains', 'missing', 'filled', 'above', 'below'
 function show(next: Filter[]): void {
   void router.push(doorTo(route, run.value, next))
 }
+const how = ref<Joining>('and')
 function add(): void {
   const one: Filter = draft.value.name ? { ...draft.value } : { on: 'text', value: draft.value.value }
   adding.value = false
-  show([...filters.value, one])
+  show(
+    joinedTo(filters.value, one, filters.value.length ? how.value : how.value === 'or' ? 'and' : how.value),
+  )
 }
 function close(): void {
   const query = { ...route.query }
@@ -90,6 +94,12 @@ function change(event: Event): void {
       </span>
       <button v-if="!adding" type="button" class="link" @click="adding = true">Narrow</button>
       <form v-else class="narrow" @submit.prevent="add">
+        <label class="hidden-label" for="narrow-how">How it joins the others</label>
+        <select id="narrow-how" v-model="how" class="field how">
+          <option>and</option>
+          <option v-if="filters.length">or</option>
+          <option>and not</option>
+        </select>
         <label class="hidden-label" for="narrow-column">Column</label>
         <select id="narrow-column" v-model="draft.name" class="field">
           <option value="">any column contains</option>
@@ -110,6 +120,7 @@ function change(event: Event): void {
         <button class="link">Add</button>
         <button type="button" class="link" @click="adding = false">Leave</button>
       </form>
+      <KeptFilters :slug="delivery.feed.slug" :filters="filters" @apply="show" />
       <span class="end">
         <span v-if="loading" role="status">loading</span>
         <button type="button" class="link" @click="close">Close</button> <kbd>Esc</kbd>

@@ -73,6 +73,18 @@ function shortened(parts: string[], word = ' or ', most = 3): string {
   return rest > 0 ? `${parts.slice(0, most).join(word)} … ${count(rest)} more` : parts.join(word)
 }
 
+export type Joining = 'and' | 'or' | 'and not'
+
+/** Filters with one more: all must hold; with "or" the last of them or the new one; with "and not" the new one must
+ * not hold. */
+export function joinedTo(filters: Filter[], one: Filter, how: Joining): Filter[] {
+  const last = filters.at(-1)
+  if (how === 'and not') return [...filters, { on: 'none of', of: [one] }]
+  if (how === 'and' || !last) return [...filters, one]
+  const either = last.on === 'any of' ? [...(last.of ?? []), one] : [last, one]
+  return [...filters.slice(0, -1), { on: 'any of', of: either }]
+}
+
 /** The address that opens records over the present view: of a run, or as delivered when `run` is null. */
 export function doorTo(
   route: Pick<RouteLocationNormalizedLoaded, 'name' | 'params' | 'query'>,
