@@ -209,3 +209,13 @@ def test_bounds_hold_what_was_seen_and_break_when_it_changes(table: Table, tmp_p
     broken = {effect.rule for effect in run_rulebook(table(later), book, tmp_path / "r2").effects if effect.broken}
     kinds = {(rule["columns"][0], rule["kind"]) for rule in rules if rule["id"] in broken}
     assert kinds == {("site_code", "matches-pattern"), ("ph", "in-range"), ("unit", "allowed-values")}
+
+
+def test_a_table_without_records_is_looked_at_and_compared_like_any_other(table: Table, tmp_path: Path) -> None:
+    empty = table({"a": [], "b": []})
+    profile = profile_snapshot(empty, tmp_path / "s", NOW)
+    assert (profile.records, profile.records_with_missing, bounds_of(profile)) == (0, 0, [])
+    assert relate(empty, profile.columns, "a", tmp_path / "s").pairs == ()
+    assert look(Stage(empty), profile.columns, [Panel(name="a")], [], "b", tmp_path / "s").fitting == 0
+    full = table({"a": ["1"] * 20, "b": ["x"] * 20})
+    assert {one.stability for one in compare(Stage(empty), Stage(full), tmp_path / "s", NOW).columns} == {None}

@@ -125,7 +125,7 @@ class _Looking:
         """All records looked at, and those that fit."""
         query = exp.select("count(*)", template("count_if(:f)", f=fits)).from_(self.source.copy())
         row = self._rows(query)[0]
-        return int(row[0]), int(row[1])
+        return int(row[0]), int(row[1] or 0)  # of no records the engine counts nothing, not 0
 
     def fill(self, panel: Panel, profile: ColumnProfile | None, others: exp.Expr) -> Shown:
         """One panel; `others` is what the records must fit by the other panels."""

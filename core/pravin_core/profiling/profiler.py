@@ -180,7 +180,7 @@ def _records(con: duckdb.DuckDBPyConnection, source: exp.Expr, names: Sequence[s
     flags = exp.select(exp.alias_(_joined(exp.Or, blank), "some"), exp.alias_(_joined(exp.And, blank), "every"))
     flags = flags.from_(source)
     row = con.execute(sql(exp.select("count_if(some)", "count_if(every)").from_(flags.subquery("f")))).fetchone()
-    return (int(row[0]), int(row[1])) if row else (0, 0)
+    return (int(row[0] or 0), int(row[1] or 0)) if row else (0, 0)
 
 
 def _joined(kind: type[exp.Connector], parts: Sequence[exp.Expr]) -> exp.Expr:

@@ -378,12 +378,9 @@ def take_repair_back(request: HttpRequest, delivery_id: int = Id, source_id: int
 
 @router.get("/deliveries/{delivery_id}/profile", response={200: Profile, **PROBLEMS})
 def profile(request: HttpRequest, delivery_id: int = Id) -> Any:
-    """The profile without its findings; those come with what was decided about them."""
-    delivery = delivery_or_404(delivery_id)
-    found = getattr(delivery, "profile", None)
-    if found is None:
-        raise NotFound("The delivery is not profiled yet.")
-    return {**found.content, "findings": []}
+    """The profile without its findings; those come with what was decided about them. While the delivery is read: what
+    is measured so far."""
+    return queries.profile(delivery_or_404(delivery_id))
 
 
 @router.put("/deliveries/{delivery_id}/profile/column", response={200: ColumnProfile, **PROBLEMS})

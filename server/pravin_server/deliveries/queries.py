@@ -9,6 +9,8 @@ from pravin_core.errors import PravinError
 from pravin_core.intake.preview import preview
 from pravin_core.intake.settings import SettingsRequest
 from pravin_core.intake.snapshot import settle
+from pravin_core.profiling.model import Profile
+from pravin_server.common.errors import NotFound
 from pravin_server.common.models import Job
 from pravin_server.deliveries import snapshots
 from pravin_server.deliveries.models import Delivery, Source
@@ -30,6 +32,22 @@ def balance(delivery: Delivery, run: Run | None) -> dict[str, int]:
         "delivered": delivery.records + delivery.rejected, "added": 0, "ready": delivery.records, "corrected": 0,
         "quarantined": 0, "removed": 0, "rejected": delivery.rejected,
     }  # fmt: skip
+
+
+def profile(delivery: Delivery) -> dict[str, Any]:
+    """The profile without findings; while the delivery is read it may have no columns yet. Raises NotFound when there
+    will be none."""
+    found = getattr(delivery, "profile", None)
+    if found is not None:
+        return {**found.content, "findings": []}
+    if delivery.state != Delivery.State.READING:
+        raise NotFound("The delivery is not profiled.")
+    awaited = max(1, len(delivery.columns))
+    nothing = Profile(
+        records=delivery.records, rejected=delivery.rejected, missing_cells=0, records_with_missing=0, empty_records=0,
+        duplicate_records=0, columns=(), awaited=awaited,
+    )  # fmt: skip
+    return nothing.model_dump(mode="json")
 
 
 def release_state(delivery: Delivery) -> str:

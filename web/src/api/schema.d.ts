@@ -341,7 +341,8 @@ export interface paths {
         };
         /**
          * Profile
-         * @description The profile without its findings; those come with what was decided about them.
+         * @description The profile without its findings; those come with what was decided about them. While the delivery is read: what
+         *     is measured so far.
          */
         get: operations["pravin_server_deliveries_api_profile"];
         put?: never;

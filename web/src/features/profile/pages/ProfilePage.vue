@@ -307,7 +307,7 @@ const present = (missing: number, tokens: number) => (data.value?.records ?? 0) 
             </tbody>
           </table>
           <StateNote
-            v-if="!rows.length"
+            v-if="!rows.length && !data.awaited"
             empty="No column fits. Clear the search, or show columns without findings too."
           />
         </section>

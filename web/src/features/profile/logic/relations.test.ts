@@ -1,0 +1,97 @@
+import type { Schemas } from '@/api/client'
+import { describe, expect, it } from 'vitest'
+import { chosenOf, panelsOf, showOf } from './narrowing'
+import { alikeTogether, square, suitability, type Relations } from './relations'
+
+const column = (name: string, entries: object = {}) =>
+  ({
+    name,
+    type: 'decimal',
+    missing: 0,
+    distinct: 50,
+    kinds: {},
+    numbers: {},
+    ...entries,
+  }) as Schemas['ColumnProfile']
+const related = (name: string, scale = 'number', why_not = '') => ({ name, scale, why_not })
+const profile = {
+  records: 100,
+  columns: [
+    column('target'), column('a'), column('a_in_feet'), column('sparse', { missing: 70 }), column('key'),
+    column('fixed', { distinct: 1 }), column('empty', { missing: 100, distinct: 0 }), column('leak'),
+  ],
+} as unknown as Schemas['Profile'] // prettier-ignore
+const relations = {
+  columns: [
+    related('target'), related('a'), related('a_in_feet'), related('sparse'),
+    related('key', 'none', 'nearly every record has another value'), related('fixed', 'none', 'it does not vary'),
+    related('empty', 'none', 'it does not vary'), related('leak'),
+  ],
+  pairs: [
+    { left: 1, right: 2, strength: 0.99 }, { left: 0, right: 7, strength: 0.7 }, { left: 0, right: 1, strength: 0.99 },
+  ],
+  foretold: [{ name: 'leak', association: 0.7, skill: 0.97, missing: null }],
+} as unknown as Relations // prettier-ignore
+const out = (limits: { missing: number; repeats: number; leaks: number }) =>
+  suitability(profile, relations, 'target', limits)
+    .filter((one) => one.reasons.length)
+    .map((one) => `${one.column.name}: ${one.reasons.join(', ')}`)
+
+describe('suitability', () => {
+  it('says why each column falls out', () => {
+    expect(out({ missing: 0.6, repeats: 0.98, leaks: 0.9 })).toEqual([
+      'a_in_feet: repeats a',
+      'sparse: 70 % missing',
+      'key: another value in nearly every record',
+      'fixed: has one value only',
+      'empty: holds nothing',
+      'leak: leaks the target: foretells it alone',
+    ])
+  })
+  it('follows the limits', () => {
+    expect(out({ missing: 0.75, repeats: 1, leaks: 0.98 }).map((said) => said.split(':')[0])).toEqual([
+      'key',
+      'fixed',
+      'empty',
+    ])
+  })
+})
+
+it('puts columns beside those they are most like', () => {
+  const pairs = [
+    { left: 0, right: 3, strength: 0.9 },
+    { left: 1, right: 2, strength: 0.8 },
+    { left: 2, right: 3, strength: 0.1 },
+  ]
+  expect(alikeTogether(square(pairs, 4))).toEqual([3, 0, 1, 2])
+})
+
+describe('panels', () => {
+  const dates = column('day', {
+    type: 'date',
+    dates: { formats: [{ value: '%Y-%m-%d' }, { value: '%d.%m.%Y' }] },
+  })
+  it.each([
+    [{ name: 'a', range: ['1', '2'] }, column('a'), { test: 'within', values: ['1', '2'] }],
+    [
+      { name: 'day', range: ['2024-01-01', '2024-01-31'] },
+      dates,
+      { test: 'dated', value: '%Y-%m-%d|%d.%m.%Y', values: ['2024-01-01', '2024-01-31 23:59:59.999999'] },
+    ],
+    [{ name: 'a', show: 'values', picked: ['x', ''] }, column('a'), { test: 'one of', values: ['x', ''] }],
+    [{ name: 'a', show: 'shapes', picked: ['99'] }, column('a'), { test: 'shape', value: '99' }],
+    [{ name: 'a', show: 'shapes', picked: [''] }, column('a'), { test: 'missing' }],
+  ] as const)('mean a filter: %j', (panel, of, filter) => {
+    expect(chosenOf(panel as never, of)).toMatchObject({ on: 'column', ...filter })
+  })
+  it('join several shapes by or, and choose nothing when nothing is chosen', () => {
+    expect(chosenOf({ name: 'a', show: 'shapes', picked: ['9', '99'] }, column('a'))?.on).toBe('any of')
+    expect(chosenOf({ name: 'a' }, column('a'))).toBeUndefined()
+  })
+  it('are read from an address as far as they can be', () => {
+    const known = (name: string) => name === 'a'
+    expect(panelsOf('[{"name":"a"},{"name":"b"},7]', known)).toEqual([{ name: 'a' }])
+    expect(panelsOf('{', known)).toEqual([])
+    expect(showOf({ name: 'a', show: 'bars' }, column('a', { type: 'text' }))).toBe('values')
+  })
+})
