@@ -71,6 +71,15 @@ def test_unsuitable_columns_fall_out_and_panels_narrow_each_other(sign_in: SignI
     expect(page.get_by_role("status").filter(has_text="records fit")).to_contain_text(f"{narrowed} of")
     page.get_by_role("status").filter(has_text="records fit").get_by_role("link").click()
     expect(page.get_by_role("region", name="Records")).to_contain_text(f"{narrowed} records")
+    grid = page.get_by_role("grid", name="Records")
+    grid.focus()
+    page.keyboard.press("End")
+    last = grid.get_by_role("columnheader", name=re.compile("^band_20"))
+    expect(last).to_be_visible()
+    frame, pinned = grid.bounding_box(), grid.locator(".row .pin").first.bounding_box()
+    assert frame is not None
+    assert pinned is not None
+    assert abs(pinned["x"] - frame["x"]) < 2  # record and line stay in view
     page.get_by_role("button", name="Keep under a name").click()
     page.get_by_label("Name of the filters").fill("warm in the south")
     page.get_by_role("button", name="Keep", exact=True).click()

@@ -81,7 +81,7 @@ const gone = (of: Schemas['ColumnProfile'] | null | undefined) =>
   of ? of.missing + (of.kinds['missing token'] ?? 0) : undefined
 /** The measures of the chosen column, on either side. */
 const FACTS: [string, (of: Schemas['ColumnProfile']) => string | number | null | undefined][] = [
-  ['reads as', (of) => `${of.type}, ${of.role}`],
+  ['reads as', (of) => of.type],
   ['do not fit', (of) => of.misfits],
   ['minimum', (of) => of.numbers?.minimum],
   ['median', (of) => of.numbers?.median],
@@ -265,6 +265,9 @@ const typed = (event: Event) => (event.target as HTMLSelectElement).value
 }
 .facts-of {
   margin: 8px 0 12px;
+}
+.facts-of td:first-child {
+  white-space: nowrap;
 }
 .value {
   max-width: 150px;

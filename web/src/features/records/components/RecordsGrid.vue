@@ -299,9 +299,10 @@ const tip = (value: string | null | undefined, original: string | null | undefin
   height: 9px;
   margin-right: 6px;
 }
+/* clipped, not hidden: a box that could scroll would take the record numbers with it */
 .rows {
   position: relative;
-  overflow: hidden;
+  overflow: clip;
 }
 .row {
   position: absolute;
