@@ -115,3 +115,21 @@ def test_every_count_opens_as_many_records(table: Table, tmp_path: Path) -> None
         page = read_page(Stage(snapshot), [condition], None, False, 0, 5, tmp_path / "s")
         assert (condition, page.total) == (condition, count)
         assert len(page.rows) == min(5, count)
+
+
+_odd = st.one_of(
+    st.text(st.sampled_from("0123456789.,-+eE /:aAéÄ٣ \u00a0\t<µ"), max_size=12),
+    st.sampled_from(
+        ["n/a", " NA ", "yes", "1e5", "1E+400", "05-Oct-2024", "2024-13-01", "2024-01-05 09:40", "٣٤", "x" * 60]
+    ),
+    st.dates().map(lambda day: f"{day:%d/%m/%Y}"),
+)
+
+
+@settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(cells=st.lists(_odd, min_size=1, max_size=60))
+def test_kinds_judged_by_shape_are_those_of_each_text(cells: list[str], table: Table, tmp_path: Path) -> None:
+    snapshot = table({"v": list(cells)})
+    for kind, count in profile(snapshot, tmp_path).columns[0].kinds.items():
+        alone = Filter(on="column", name="v", test="reads as", value=kind)
+        assert (kind, read_page(Stage(snapshot), [alone], None, False, 0, 1, tmp_path / "s").total) == (kind, count)
