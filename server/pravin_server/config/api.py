@@ -17,6 +17,7 @@ from pravin_server.arrivals.api import router as arrivals
 from pravin_server.common.api import router as jobs
 from pravin_server.common.errors import ServerError, of_core, problem
 from pravin_server.deliveries.api import router as deliveries
+from pravin_server.deliveries.filters_api import router as filters
 from pravin_server.feeds.api import router as feeds
 from pravin_server.findings.api import router as findings
 from pravin_server.quarantine.api import router as quarantine
@@ -36,6 +37,7 @@ for router in (
     feeds,
     arrivals,
     deliveries,
+    filters,
     findings,
     analyses,
     rulebooks,

@@ -24,9 +24,8 @@ from pravin_server.common.schemas import PROBLEMS, JobOut, RunOut, Started
 from pravin_server.deliveries import queries, snapshots
 from pravin_server.deliveries.models import Delivery, Source
 from pravin_server.deliveries.rejected import rejected_page, write_rejected
-from pravin_server.deliveries.services import choosing, filtering, reading, settling
+from pravin_server.deliveries.services import choosing, reading, settling
 from pravin_server.feeds.api import DeliverySummary
-from pravin_server.feeds.models import Feed
 from pravin_server.runs.models import Run
 from pravin_server.runs.results import stage_of
 
@@ -420,47 +419,6 @@ def records(
     names = [file.name for file in stage.snapshot.files]
     columns = [{"name": name, "type": kind} for name, kind in page.columns]
     return {"total": page.total, "columns": columns, "files": names, "rows": page.rows}
-
-
-class NamedFilterIn(Schema):
-    """Filters and the name they are kept under."""
-
-    name: str = Field(min_length=1, max_length=100, pattern=r"\S")
-    filters: list[Filter] = Field(min_length=1, max_length=50)
-
-
-class NamedFilterOut(Schema):
-    """Filters kept for all deliveries of a feed."""
-
-    id: int
-    name: str
-    filters: list[Filter]
-
-
-def _feed(slug: str) -> Feed:
-    found = Feed.objects.filter(slug=slug).first()
-    if found is None:
-        raise NotFound(f"There is no feed {slug!r}.")
-    return found
-
-
-@router.get("/feeds/{slug}/filters", response={200: list[NamedFilterOut], **PROBLEMS})
-def named_filters(request: HttpRequest, slug: str) -> Any:
-    """The filters kept for a feed."""
-    return list(_feed(slug).filters.all())
-
-
-@router.put("/feeds/{slug}/filters", response={200: NamedFilterOut, **PROBLEMS})
-def keep_filter(request: HttpRequest, slug: str, body: NamedFilterIn) -> Any:
-    """Keep filters under a name."""
-    return filtering.keep_filter(request.user, _feed(slug), body.name, body.filters)
-
-
-@router.delete("/feeds/{slug}/filters/{filter_id}", response={204: None, **PROBLEMS})
-def drop_filter(request: HttpRequest, slug: str, filter_id: int = Id) -> Any:
-    """Forget kept filters."""
-    filtering.drop_filter(request.user, _feed(slug), filter_id)
-    return 204, None
 
 
 def _filters(said: str) -> list[Filter]:

@@ -990,12 +990,12 @@ export interface paths {
          * Named Filters
          * @description The filters kept for a feed.
          */
-        get: operations["pravin_server_deliveries_api_named_filters"];
+        get: operations["pravin_server_deliveries_filters_api_named_filters"];
         /**
          * Keep Filter
          * @description Keep filters under a name.
          */
-        put: operations["pravin_server_deliveries_api_keep_filter"];
+        put: operations["pravin_server_deliveries_filters_api_keep_filter"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1017,7 +1017,7 @@ export interface paths {
          * Drop Filter
          * @description Forget kept filters.
          */
-        delete: operations["pravin_server_deliveries_api_drop_filter"];
+        delete: operations["pravin_server_deliveries_filters_api_drop_filter"];
         options?: never;
         head?: never;
         patch?: never;
@@ -8266,7 +8266,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_deliveries_api_named_filters: {
+    pravin_server_deliveries_filters_api_named_filters: {
         parameters: {
             query?: never;
             header?: never;
@@ -8333,7 +8333,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_deliveries_api_keep_filter: {
+    pravin_server_deliveries_filters_api_keep_filter: {
         parameters: {
             query?: never;
             header?: never;
@@ -8404,7 +8404,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_deliveries_api_drop_filter: {
+    pravin_server_deliveries_filters_api_drop_filter: {
         parameters: {
             query?: never;
             header?: never;

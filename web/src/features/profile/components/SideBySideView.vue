@@ -249,17 +249,6 @@ const typed = (event: Event) => (event.target as HTMLSelectElement).value
 .facts {
   margin-left: auto;
 }
-.name button {
-  max-width: 150px;
-  overflow: hidden;
-  border: 0;
-  padding: 0;
-  background: none;
-  color: var(--ink);
-  font: 550 12.5px var(--mono);
-  text-overflow: ellipsis;
-  cursor: pointer;
-}
 .strong {
   font-weight: 650;
 }

@@ -374,17 +374,6 @@ td.num:first-child {
   width: 32px;
   padding-left: 6px;
 }
-.name button {
-  max-width: 138px;
-  overflow: hidden;
-  border: 0;
-  padding: 0;
-  background: none;
-  color: var(--ink);
-  font: 550 12.5px var(--mono);
-  text-overflow: ellipsis;
-  cursor: pointer;
-}
 .fill {
   display: inline-block;
   width: 30px;

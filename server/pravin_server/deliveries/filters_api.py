@@ -1,0 +1,51 @@
+"""Filters of records kept under a name."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.http import HttpRequest
+from ninja import Field, Router, Schema
+
+from pravin_core.records.filters import Filter
+from pravin_server.common.access import reader
+from pravin_server.common.schemas import PROBLEMS
+from pravin_server.deliveries.api import Id
+from pravin_server.deliveries.services import filtering
+from pravin_server.feeds.api import feed_or_404
+
+router = Router(tags=["deliveries"], auth=reader)
+
+
+class NamedFilterIn(Schema):
+    """Filters and the name they are kept under."""
+
+    name: str = Field(min_length=1, max_length=100, pattern=r"\S")
+    filters: list[Filter] = Field(min_length=1, max_length=50)
+
+
+class NamedFilterOut(Schema):
+    """Filters kept for all deliveries of a feed."""
+
+    id: int
+    name: str
+    filters: list[Filter]
+
+
+@router.get("/feeds/{slug}/filters", response={200: list[NamedFilterOut], **PROBLEMS})
+def named_filters(request: HttpRequest, slug: str) -> Any:
+    """The filters kept for a feed."""
+    return list(feed_or_404(slug).filters.all())
+
+
+@router.put("/feeds/{slug}/filters", response={200: NamedFilterOut, **PROBLEMS})
+def keep_filter(request: HttpRequest, slug: str, body: NamedFilterIn) -> Any:
+    """Keep filters under a name."""
+    return filtering.keep_filter(request.user, feed_or_404(slug), body.name, body.filters)
+
+
+@router.delete("/feeds/{slug}/filters/{filter_id}", response={204: None, **PROBLEMS})
+def drop_filter(request: HttpRequest, slug: str, filter_id: int = Id) -> Any:
+    """Forget kept filters."""
+    filtering.drop_filter(request.user, feed_or_404(slug), filter_id)
+    return 204, None
