@@ -5,6 +5,8 @@ Casts guess (they take '0x1F', '1_000' or a bare year); so every text is judged 
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from sqlglot import exp
 
 from pravin_core.engines.duckdb import template
@@ -110,3 +112,13 @@ def marks_of(cell: exp.Expr) -> exp.Expr:
 def shape_of(cell: exp.Expr) -> exp.Expr:
     """The shape of a text that is never NULL, as an expression: digits as 9, letters as a or A."""
     return exp.Anonymous(this="shape_of", expressions=[cell.copy()])
+
+
+def moment_of(text: exp.Expr, formats: Sequence[str]) -> exp.Expr:
+    """The moment a text that is never NULL names in the first of some date formats that fits, as an expression."""
+    tries = [
+        template("CASE WHEN regexp_full_match(trim(:t), :p) THEN try_strptime(trim(:t), :f) END", t=text,
+                 p=exp.Literal.string(pattern(one).strip("^$")), f=exp.Literal.string(one))
+        for one in formats
+    ]  # fmt: skip
+    return exp.Coalesce(this=tries[0], expressions=tries[1:])

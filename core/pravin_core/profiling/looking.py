@@ -14,12 +14,11 @@ from sqlglot import exp
 
 from pravin_core.compiler.written import written
 from pravin_core.engines.duckdb import Limits, column, connect, read_parquet, sql, template
-from pravin_core.engines.kinds import shape_of
+from pravin_core.engines.kinds import moment_of, shape_of
 from pravin_core.errors import RunError
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.records.filters import Filter, condition, kept
 from pravin_core.records.pages import Stage
-from pravin_core.tables.dates import pattern
 from pravin_core.tables.types import DataType
 
 BARS = 30
@@ -188,13 +187,7 @@ class _Looking:
         dates = profile.dates
         assert dates is not None
         first, last = panel.low or dates.first, panel.high or dates.last
-        tries = [
-            template("CASE WHEN regexp_full_match(trim(:t), :p) THEN try_strptime(trim(:t), :f) END",
-                     t=self._text(panel.name), p=exp.Literal.string(pattern(form.value).strip("^$")),
-                     f=exp.Literal.string(form.value))
-            for form in dates.formats
-        ]  # fmt: skip
-        parsed = exp.Coalesce(this=tries[0], expressions=tries[1:])
+        parsed = moment_of(self._text(panel.name), [form.value for form in dates.formats])
         if self.types[panel.name] is not DataType.TEXT:
             parsed = exp.TryCast(this=column(panel.name), to=exp.DataType.build("TIMESTAMP"))
         begin = datetime.combine(datetime.fromisoformat(first), time.min)

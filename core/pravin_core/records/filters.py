@@ -11,9 +11,8 @@ from sqlglot import exp
 from pravin_core.compiler import names
 from pravin_core.compiler.written import written
 from pravin_core.engines.duckdb import column, template
-from pravin_core.engines.kinds import INVISIBLE, OUTER_SPACES, kind_of, shape_of
+from pravin_core.engines.kinds import INVISIBLE, OUTER_SPACES, kind_of, moment_of, shape_of
 from pravin_core.tables.columns import RECORD
-from pravin_core.tables.dates import pattern
 from pravin_core.tables.types import DataType
 
 Test = Literal[
@@ -177,15 +176,6 @@ def _of_column(wanted: Filter, data_type: DataType) -> exp.Expr:
 
 
 def _dated(text: exp.Expr, wanted: Filter) -> exp.Expr:
-    tries = [
-        template(
-            "CASE WHEN regexp_full_match(trim(:c), :p) THEN try_strptime(trim(:c), :f) END",
-            c=text,
-            p=exp.Literal.string(pattern(one).strip("^$")),
-            f=exp.Literal.string(one),
-        )
-        for one in wanted.value.split("|")
-    ]
     low, high = (exp.cast(exp.Literal.string(bound), "TIMESTAMP") for bound in wanted.values)
-    moment = exp.Coalesce(this=tries[0], expressions=tries[1:])
+    moment = moment_of(text, wanted.value.split("|"))
     return template("coalesce(:m BETWEEN :low AND :high, false)", m=moment, low=low, high=high)

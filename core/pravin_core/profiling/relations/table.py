@@ -12,12 +12,11 @@ import numpy as np
 from sqlglot import exp
 
 from pravin_core.engines.duckdb import Limits, column, connect, read_parquet, sql, template
-from pravin_core.engines.kinds import MISSING_TOKENS
+from pravin_core.engines.kinds import MISSING_TOKENS, moment_of
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.study import text_of
 from pravin_core.tables.columns import RECORD
-from pravin_core.tables.dates import pattern
 from pravin_core.tables.types import DataType, Role
 
 SAMPLE = 20_000
@@ -94,10 +93,5 @@ def _value(one: ColumnProfile, text: exp.Expr) -> exp.Expr:
         point = template("replace(:t, ',', '.')", t=text) if one.numbers and one.numbers.decimal_mark == "," else text
         return exp.TryCast(this=point, to=exp.DataType.build("DOUBLE"))
     if one.type in DATES and one.dates:
-        tries = [
-            template("CASE WHEN regexp_full_match(:t, :p) THEN try_strptime(:t, :f) END", t=text,
-                     p=exp.Literal.string(pattern(form.value).strip("^$")), f=exp.Literal.string(form.value))
-            for form in one.dates.formats
-        ]  # fmt: skip
-        return template("epoch(:m)", m=exp.Coalesce(this=tries[0], expressions=tries[1:]))
+        return template("epoch(:m)", m=moment_of(text, [form.value for form in one.dates.formats]))
     return text

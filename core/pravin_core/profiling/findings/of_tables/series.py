@@ -8,13 +8,13 @@ import numpy as np
 from sqlglot import exp
 
 from pravin_core.engines.duckdb import column, sql, template, temporary_table
+from pravin_core.engines.kinds import moment_of
 from pravin_core.profiling.findings.base import Evidence, Finding, Kind, make, some_records
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.study import text_of
 from pravin_core.profiling.table import TableStudy
 from pravin_core.records.filters import Filter
 from pravin_core.tables.columns import FILE, RECORD
-from pravin_core.tables.dates import pattern
 from pravin_core.tables.types import DataType, Role
 
 ORDER = Kind(
@@ -52,13 +52,7 @@ def find(table: TableStudy) -> Iterator[Finding]:
 
 
 def _moment(one: ColumnProfile) -> exp.Expr:
-    formats = [form.value for form in one.dates.formats] if one.dates else []
-    tries = [
-        template("CASE WHEN regexp_full_match(trim(:c), :p) THEN try_strptime(trim(:c), :f) END", c=text_of(one.name),
-                 p=exp.Literal.string(pattern(form).strip("^$")), f=exp.Literal.string(form))
-        for form in formats
-    ]  # fmt: skip
-    return exp.Coalesce(this=tries[0], expressions=tries[1:])
+    return moment_of(text_of(one.name), [form.value for form in one.dates.formats] if one.dates else [])
 
 
 def _order(table: TableStudy, one: ColumnProfile) -> Iterator[Finding]:

@@ -10,6 +10,7 @@ import { computed } from 'vue'
 const props = defineProps<{ column: Schemas['ColumnProfile'] }>()
 const TYPES = ['whole number', 'decimal', 'date', 'date-time', 'true/false', 'text'] as const
 const ROLES = ['identifier', 'category', 'quantity', 'time', 'flag', 'free text'] as const
+const CHOICES = { type: TYPES, role: ROLES }
 const { id, delivery } = useDelivery()
 const { mayWork } = usePerson()
 const queries = useQueryClient()
@@ -45,26 +46,20 @@ const fitting = computed(() => props.column.fits + props.column.misfits)
 
 <template>
   <div class="kind">
-    <label class="hidden-label" for="column-type">Type of {{ column.name }}</label>
-    <select
-      id="column-type"
-      class="field"
-      :value="column.type"
-      :disabled="!mayWork || choose.isPending.value"
-      @change="say({ type: typed($event) })"
-    >
-      <option v-for="type in TYPES" :key="type">{{ type }}</option>
-    </select>
-    <label class="hidden-label" for="column-role">Role of {{ column.name }}</label>
-    <select
-      id="column-role"
-      class="field"
-      :value="column.role"
-      :disabled="!mayWork || choose.isPending.value"
-      @change="say({ role: typed($event) })"
-    >
-      <option v-for="role in ROLES" :key="role">{{ role }}</option>
-    </select>
+    <template v-for="(choices, what) in CHOICES" :key="what">
+      <label class="hidden-label" :for="`column-${what}`"
+        >{{ what === 'type' ? 'Type' : 'Role' }} of {{ column.name }}</label
+      >
+      <select
+        :id="`column-${what}`"
+        class="field"
+        :value="column[what]"
+        :disabled="!mayWork || choose.isPending.value"
+        @change="say({ [what]: typed($event) })"
+      >
+        <option v-for="one in choices" :key="one">{{ one }}</option>
+      </select>
+    </template>
     <span class="soft" :title="`${count(column.fits)} of ${count(fitting)} values read as ${column.type}`"
       >{{ share(column.fits, fitting) }} fit</span
     >

@@ -220,7 +220,7 @@ const left = computed(() => found.data.value?.columns.filter((one) => one.why_no
             </td>
             <td class="track"><u :style="{ width: `${100 * pair.strength}%` }"></u></td>
             <td class="num">{{ two(pair.strength) }}</td>
-            <td class="num">{{ of === 'missing' ? two(pair.pearson) : two(pair.pearson) }}</td>
+            <td class="num">{{ two(pair.pearson) }}</td>
             <td class="num">{{ two(pair.spearman) }}</td>
           </tr>
         </tbody>
