@@ -87,7 +87,8 @@ export function useBlocks(wanted: Ref<Wanted>) {
     range = [0, 0]
     void fetchBlock(0)
   }
-  watch(wanted, restart, { immediate: true, deep: true })
+  // by what it says: a delivery that is asked for again while work goes on is a new object that wants the same
+  watch(() => JSON.stringify(wanted.value), restart, { immediate: true })
 
   const row = (index: number): Schemas['RecordOut'] | undefined =>
     blocks.get(Math.floor(index / BLOCK))?.[index % BLOCK]
