@@ -10,6 +10,7 @@ from pathlib import Path
 import pytest
 
 from pravin_core.intake.snapshot import Snapshot
+from pravin_core.profiling.findings.of_columns.variants import propose
 from pravin_core.profiling.findings.registry import kinds
 from pravin_core.profiling.model import Finding
 from pravin_core.profiling.profiler import profile_snapshot
@@ -157,4 +158,12 @@ def test_variants_meet_and_others_do_not(method: str) -> None:
     assert "lab north" in joined
     assert not {"Lab South", "R. Aldous", "P. Aldous"} & joined
     assert ("North, Lab" in joined) == (method in ("normalised key",))
-    assert ("Lab Nroth" in joined) == (method in ("edit distance", "sound"))
+    assert ("Lab Nroth" in joined) == (method in ("edit distance", "one letter", "sound"))
+
+
+def test_slips_are_proposed_and_other_names_are_not() -> None:
+    slips = {"East en": 1, "Eas Fen": 2, "Noor Frots": 1, "nitrite": 1}
+    names = {"East Fen": 300, "Noor Frost": 200, "nitrate": 400, "chlorate": 300, "chlorite": 20, "West Fen": 2}
+    assert propose(slips | names) == {
+        "East en": "East Fen", "Eas Fen": "East Fen", "Noor Frots": "Noor Frost", "nitrite": "nitrate",
+    }  # fmt: skip

@@ -1,13 +1,11 @@
-"""Profile: equal to an independent computation with pandas and scipy's formulas in plain Python."""
+"""Profile: proposed types and roles, and counts that open their records (statistics: test_statistics.py)."""
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable
 from datetime import datetime
 from pathlib import Path
 
-import pandas as pd
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
@@ -67,35 +65,6 @@ def test_dates_take_the_form_that_fits_most(table: Table, tmp_path: Path) -> Non
     assert found.dates is not None
     assert (found.dates.first, found.dates.last, found.dates.future) == ("2024-03-25", "2025-12-30", 1)
     assert found.dates.formats[0].value == "%d/%m/%Y"
-
-
-_numbers = st.one_of(
-    st.integers(-(10**6), 10**6).map(str),
-    st.floats(-1e9, 1e9, allow_nan=False).map(lambda x: f"{x:.4f}"),
-    st.sampled_from(["0", "1e300", "-1e-300", "5", "5", "5"]),
-)
-
-
-@settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
-@given(cells=st.lists(st.one_of(_numbers, st.none(), st.just("n/a")), min_size=1, max_size=40))
-def test_statistics_equal_those_of_pandas(cells: list[str | None], table: Table, tmp_path: Path) -> None:
-    found = one(table, tmp_path, cells).numbers
-    values = pd.Series([float(c) for c in cells if c not in (None, "n/a")], dtype=float)
-    if values.empty:
-        assert found is None
-        return
-    assert found is not None
-    assert (found.count, found.minimum, found.maximum) == (len(values), values.min(), values.max())
-    assert math.isclose(found.total, math.fsum(values), rel_tol=1e-9, abs_tol=1e-6 * values.abs().max())
-    for q, value in found.quantiles.items():
-        assert math.isclose(value, values.quantile(float(q)), rel_tol=1e-9, abs_tol=1e-9 * values.abs().max())
-    assert (found.positive, found.negative, found.zero) == ((values > 0).sum(), (values < 0).sum(), (values == 0).sum())
-    huge = values.abs().max() > 1e100
-    if len(values) > 1 and not huge:
-        assert math.isclose(found.variance or 0, values.var(), rel_tol=1e-6, abs_tol=1e-9)
-    if len(values) > 3 and values.var() > 1e-6 and not huge:
-        assert math.isclose(found.skewness or 0, values.skew(), rel_tol=1e-5, abs_tol=1e-5)
-        assert math.isclose(found.kurtosis or 0, values.kurt(), rel_tol=1e-4, abs_tol=1e-4)
 
 
 def test_every_count_opens_as_many_records(table: Table, tmp_path: Path) -> None:

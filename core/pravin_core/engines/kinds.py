@@ -34,6 +34,7 @@ def _forms(with_time: bool) -> exp.Array:
 _NUMBER = Mark.DIGIT | Mark.E | Mark.DOT | Mark.SIGN | Mark.SPACE | Mark.OUTER_SPACE
 _COMMA = Mark.DIGIT | Mark.COMMA | Mark.SIGN | Mark.SPACE | Mark.OUTER_SPACE
 LONGEST_DATE = 40
+LONGEST_NUMBER = 300  # more digits are beyond a 64-bit float
 _WHOLE = whole_pattern().strip("^$")
 _DECIMAL = number_pattern().strip("^$")
 _DECIMAL_COMMA = r"[+-]?\d+,\d+"
@@ -61,6 +62,7 @@ def kind_of(cell: exp.Expr, marks: exp.Expr | None = None) -> exp.Expr:
             WHEN list_contains(:tokens, lower(trim(:c))) OR trim(:c) = '' THEN 'missing token'
             WHEN list_contains(:truth, lower(trim(:c))) THEN 'true/false'
             ELSE 'text' END
+          WHEN length(trim(:c)) > {LONGEST_NUMBER} THEN 'text'
           WHEN :m & {~_NUMBER & 0x1FFFF:d} = 0 AND regexp_full_match(trim(:c), :whole) THEN 'whole number'
           WHEN :m & {~_NUMBER & 0x1FFFF:d} = 0 AND regexp_full_match(trim(:c), :decimal)
             AND isfinite(TRY_CAST(trim(:c) AS DOUBLE)) THEN 'decimal'

@@ -1,4 +1,4 @@
-"""Groups of spelling variants, by four methods, with blocking so that 50,000 values take seconds."""
+"""Groups of spelling variants, by six methods, with blocking so that 50,000 values take seconds."""
 
 from __future__ import annotations
 
@@ -18,11 +18,14 @@ METHODS = {
     "n-grams": "The same pairs of neighbouring letters, whatever the spaces and their order.",
     "edit distance": "In each word at most one letter left out, added, changed or exchanged with its neighbour in five "
     "to eight letters, two in more (Damerau 1964); words of fewer letters and numbers must be the same.",
+    "one letter": "In the whole value one letter left out, added or exchanged with its neighbour, also in a short word; "
+    "numbers, and words of one or two letters in both, must be the same.",
     "sound": "The same sound of each word (Russell and Odell 1918), and at most one in four letters different.",
 }
 BLOCK = 4
 STRIP = 1000
 MOST_EDITS = 3
+SHORTEST = 6
 
 
 @dataclass(frozen=True)
@@ -43,6 +46,8 @@ def group(values: Mapping[str, int], method: str) -> list[Group]:
     found: Iterable[dict[str, int]]
     if method == "edit distance":
         found = _near(values, _ends, _edits)
+    elif method == "one letter":
+        found = _near(values, _ends, _one_letter)
     elif method == "sound":
         found = _near(values, lambda text: (sound(text),), _sounds_alike)
     else:
@@ -131,6 +136,24 @@ def _edits(one: str, other: str) -> bool:
     if len(left) == len(right):
         return all(_within(a, b) for a, b in zip(left, right, strict=True)) and _same_short_words(one, other)
     return _within(one, other) and _same_short_words(one, other)
+
+
+def _one_letter(one: str, other: str) -> bool:
+    left, right = one.split(), other.split()
+    if min(len(one), len(other)) < SHORTEST or len(left) != len(right) or numbers(one) != numbers(other):
+        return False
+    changed = [pair for pair in zip(left, right, strict=True) if pair[0] != pair[1]]
+    return not changed or (
+        len(changed) == 1
+        and not replaced(one, other)
+        and max(map(len, changed[0])) > 2
+        and DamerauLevenshtein.distance(one, other, score_cutoff=1) == 1
+    )
+
+
+def replaced(one: str, other: str) -> bool:
+    """Whether other letters stand in place of some, as many: so differ also names of different things."""
+    return len(one) == len(other) and sorted(one) != sorted(other)
 
 
 def _within(one: str, other: str) -> bool:

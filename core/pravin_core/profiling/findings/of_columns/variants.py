@@ -9,16 +9,18 @@ from pravin_core.profiling.findings.of_columns.decoding import repaired
 from pravin_core.profiling.findings.of_columns.escapes import decoded
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.study import Study
-from pravin_core.profiling.variants.groups import Group, group
+from pravin_core.profiling.variants.groups import Group, group, replaced
+from pravin_core.profiling.variants.keys import folded
 from pravin_core.tables.types import DataType, Role
 
 KIND = Kind(
     "spelling variants",
     "Values of a column with the same letters and numbers, or within one or two edits of a value at least eight times as "
-    "frequent. All groups by all methods, to be chosen from, are in Variants.",
+    "frequent (forty times where other letters stand in place of some and it occurs more than once). All groups by all methods, to be chosen from, are in Variants.",
 )
 MOST = 20_000
 TIMES = 8
+OTHER_LETTER = 40
 _VALUES = "SELECT value, n FROM study WHERE kind IN ('text', 'true/false') AND length(value) <= 120"
 
 
@@ -58,12 +60,22 @@ def propose(values: dict[str, int]) -> dict[str, str]:
     codes: dict[str, str] = {}
     for one in group(values, "spelling"):
         codes |= {value: one.preferred for value, _ in one.members if value != one.preferred}
-    rest = {value: n for value, n in values.items() if value not in codes}
-    for one in group(rest, "edit distance"):
-        codes |= dict.fromkeys(_rarer(one), one.preferred)
+    for method in ("edit distance", "one letter"):
+        rest = {value: n for value, n in values.items() if value not in codes}
+        for one in group(rest, method):
+            codes |= dict.fromkeys(_rarer(one), one.preferred)
     return {code: codes.get(meaning, meaning) for code, meaning in codes.items()}
 
 
 def _rarer(one: Group) -> list[str]:
-    counts = dict(one.members)
-    return [value for value, n in one.members if value != one.preferred and n * TIMES <= counts[one.preferred]]
+    most = dict(one.members)[one.preferred]
+    return [
+        value for value, n in one.members if value != one.preferred and n <= _most_slips(value, one.preferred, most)
+    ]
+
+
+def _most_slips(value: str, preferred: str, cells: int) -> int:
+    """How often a slip of `preferred` may occur. Another letter in place of one (nitrate, nitrite) seldom comes twice."""
+    if replaced(folded(value), folded(preferred)):
+        return max(cells // OTHER_LETTER, 1 if cells >= TIMES else 0)
+    return cells // TIMES
