@@ -139,3 +139,11 @@ def temporary_table(name: str, query: exp.Expr) -> exp.Create:
     made = exp.Create(this=exp.to_table(name), kind="TABLE", replace=True, expression=query)
     made.set("properties", exp.Properties(expressions=[exp.TemporaryProperty()]))
     return made
+
+
+def joined(kind: type[exp.Connector], parts: Sequence[exp.Expr]) -> exp.Expr:
+    """Conditions joined by And or Or as a balanced tree: thousands of them must not nest deeply."""
+    while len(parts) > 1:
+        pairs = [parts[at : at + 2] for at in range(0, len(parts), 2)]
+        parts = [kind(this=exp.paren(p[0]), expression=exp.paren(p[1])) if len(p) == 2 else p[0] for p in pairs]
+    return parts[0]

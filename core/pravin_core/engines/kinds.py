@@ -31,8 +31,7 @@ def _forms(with_time: bool) -> exp.Array:
     return exp.Array(expressions=[exp.Literal.string(one) for one in formats])
 
 
-_NUMBER = Mark.DIGIT | Mark.E | Mark.DOT | Mark.SIGN | Mark.SPACE | Mark.OUTER_SPACE
-_COMMA = Mark.DIGIT | Mark.COMMA | Mark.SIGN | Mark.SPACE | Mark.OUTER_SPACE
+NUMERIC = ("whole number", "decimal", "decimal comma")
 LONGEST_DATE = 40
 LONGEST_NUMBER = 300  # more digits are beyond a 64-bit float
 _WHOLE = whole_pattern().strip("^$")
@@ -41,45 +40,53 @@ _DECIMAL_COMMA = r"[+-]?\d+,\d+"
 _LONGEST_WORD = max(len(word) for word in (*MISSING_TOKENS, *TRUTH))
 
 
-def kind_of(cell: exp.Expr, marks: exp.Expr | None = None) -> exp.Expr:
-    """The kind of a text that is never NULL, as an expression. `marks` is what marks_of gives for it.
-
-    The marks tell first which patterns could fit at all: matching is what costs.
-    """
+def kind_of(cell: exp.Expr) -> exp.Expr:
+    """The kind of a text that is never NULL, as an expression: the patterns that are matched fastest come first."""
     tokens, truth = (exp.Array(expressions=[exp.Literal.string(t) for t in words]) for words in (MISSING_TOKENS, TRUTH))
-    patterns = {
-        "whole": _WHOLE,
-        "decimal": _DECIMAL,
-        "comma": _DECIMAL_COMMA,
-        "dates": _any_of(with_time=False),
-        "datetimes": _any_of(with_time=True),
-    }
+    dates, moments = (exp.Literal.string(_any_of(with_time)) for with_time in (False, True))
     return template(
         f"""CASE
           WHEN :c = '' THEN 'missing'
-          WHEN :m & {Mark.DIGIT:d} = 0 THEN CASE
-            WHEN length(trim(:c)) > {LONGEST_DATE} THEN 'text'
+          WHEN length(trim(:c)) > {LONGEST_NUMBER} THEN 'text'
+          WHEN regexp_full_match(trim(:c), :whole) THEN 'whole number'
+          WHEN :is_decimal THEN 'decimal'
+          WHEN regexp_full_match(trim(:c), :comma) THEN 'decimal comma'
+          WHEN length(trim(:c)) > {LONGEST_DATE} THEN 'text'
+          WHEN NOT regexp_matches(:c, '[0-9]') THEN CASE
             WHEN list_contains(:tokens, lower(trim(:c))) OR trim(:c) = '' THEN 'missing token'
             WHEN list_contains(:truth, lower(trim(:c))) THEN 'true/false'
             ELSE 'text' END
-          WHEN length(trim(:c)) > {LONGEST_NUMBER} THEN 'text'
-          WHEN :m & {~_NUMBER & 0x1FFFF:d} = 0 AND regexp_full_match(trim(:c), :whole) THEN 'whole number'
-          WHEN :m & {~_NUMBER & 0x1FFFF:d} = 0 AND regexp_full_match(trim(:c), :decimal)
-            AND isfinite(TRY_CAST(trim(:c) AS DOUBLE)) THEN 'decimal'
-          WHEN :m & {~_COMMA & 0x1FFFF:d} = 0 AND regexp_full_match(trim(:c), :comma) THEN 'decimal comma'
-          WHEN length(trim(:c)) > {LONGEST_DATE} THEN 'text'
           WHEN regexp_full_match(trim(:c), :dates) AND try_strptime(trim(:c), :day_forms) IS NOT NULL THEN 'date'
-          WHEN :m & {Mark.COLON:d} > 0 AND regexp_full_match(trim(:c), :datetimes)
+          WHEN contains(:c, ':') AND regexp_full_match(trim(:c), :moments)
             AND try_strptime(trim(:c), :moment_forms) IS NOT NULL THEN 'date-time'
           ELSE 'text' END""",
         c=cell,
-        m=exp.paren(marks or marks_of(cell)),
         tokens=tokens,
+        truth=truth,
+        is_decimal=_is_decimal(cell),
+        whole=exp.Literal.string(_WHOLE),
+        comma=exp.Literal.string(_DECIMAL_COMMA),
+        dates=dates,
+        moments=moments,
         day_forms=_forms(with_time=False),
         moment_forms=_forms(with_time=True),
-        truth=truth,
-        **{name: exp.Literal.string(pattern) for name, pattern in patterns.items()},
     )
+
+
+def is_numeric(cell: exp.Expr) -> exp.Expr:
+    """Whether the kind of a text that is never NULL is one of NUMERIC, as an expression."""
+    return template(
+        f"length(trim(:c)) <= {LONGEST_NUMBER} AND (regexp_full_match(trim(:c), :plain) OR :is_decimal)",
+        c=cell,
+        plain=exp.Literal.string(f"{_WHOLE}|{_DECIMAL_COMMA}"),
+        is_decimal=_is_decimal(cell),
+    )
+
+
+def _is_decimal(cell: exp.Expr) -> exp.Expr:
+    pattern = exp.Literal.string(_DECIMAL)
+    fits = "regexp_full_match(trim(:c), :p) AND isfinite(TRY_CAST(trim(:c) AS DOUBLE))"
+    return exp.paren(template(fits, c=cell, p=pattern))
 
 
 def kind_of_shape(shape: exp.Expr, marks: exp.Expr) -> exp.Expr:

@@ -94,8 +94,7 @@ def look(
     for name in asked:
         if name not in types:
             raise RunError(f"There is no column {name!r}.", column=name, advice="Choose another column.")
-    folders = [stage.snapshot.folder, *([stage.result] if stage.result else [])]
-    with connect(folders, scratch, limits) as con:
+    with connect(stage.folders, scratch, limits) as con:
         looking = _Looking(con, stage, where, split)
         conditions = [condition(one.chosen, types, stage.rules) if one.chosen else exp.true() for one in panels]
         shown = [

@@ -6,7 +6,6 @@ import logging
 from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor, as_completed
 from datetime import datetime
-from functools import reduce
 from pathlib import Path
 from types import MappingProxyType, ModuleType
 from typing import Any
@@ -14,7 +13,7 @@ from typing import Any
 import duckdb
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import Limits, column, connect, read_parquet, sql, template
+from pravin_core.engines.duckdb import Limits, column, connect, joined, read_parquet, sql, template
 from pravin_core.errors import Cancelled
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.profiling.findings.registry import OF_COLUMNS, OF_TABLES
@@ -177,18 +176,10 @@ def _of_table(table: TableStudy, unjudged: list[str], threads: int) -> list[Find
 def _records(con: duckdb.DuckDBPyConnection, source: exp.Expr, names: Sequence[str]) -> tuple[int, int]:
     """Records with any missing cell, and with only missing cells."""
     blank = [template(":c IS NULL OR :c = ''", c=column(name)) for name in names]
-    flags = exp.select(exp.alias_(_joined(exp.Or, blank), "some"), exp.alias_(_joined(exp.And, blank), "every"))
+    flags = exp.select(exp.alias_(joined(exp.Or, blank), "some"), exp.alias_(joined(exp.And, blank), "every"))
     flags = flags.from_(source)
     row = con.execute(sql(exp.select("count_if(some)", "count_if(every)").from_(flags.subquery("f")))).fetchone()
     return (int(row[0] or 0), int(row[1] or 0)) if row else (0, 0)
-
-
-def _joined(kind: type[exp.Connector], parts: Sequence[exp.Expr]) -> exp.Expr:
-    """Join conditions as a balanced tree: thousands of them must not nest deeply."""
-    while len(parts) > 1:
-        parts = [reduce(lambda a, b: kind(this=exp.paren(a), expression=exp.paren(b)), parts[i : i + 2])
-                 for i in range(0, len(parts), 2)]  # fmt: skip
-    return parts[0]
 
 
 def profile_column(study: Study, said: DataType | None = None, said_role: Role | None = None) -> ColumnProfile:

@@ -18,14 +18,13 @@ from sqlglot import exp
 
 from pravin_core.engines.duckdb import column, sql, template, temporary_table
 from pravin_core.engines.functions import Mark, shaped
-from pravin_core.engines.kinds import kind_of, kind_of_shape, marks_of
+from pravin_core.engines.kinds import NUMERIC, kind_of, kind_of_shape, marks_of
 from pravin_core.profiling.model import ValueCount
 
 TOP = 50
 SHAPES = 300
 BATCH = 200_000
 SHOWN = 200
-NUMERIC = ("whole number", "decimal", "decimal comma")
 
 _SHAPED = """
 CREATE OR REPLACE TEMP TABLE shaped AS SELECT value, n, shape, strlen(value) = length(value) AS plain FROM batches
@@ -235,7 +234,7 @@ def _of_texts() -> str:
     """Adds to `study` the texts whose shape does not tell their kind."""
     marked = exp.select("value", "n", exp.alias_(marks_of(column("value")), "marks"), "shape").from_("shaped")
     marked = marked.where("NOT plain OR shape IN (SELECT shape FROM shapes WHERE kind IS NULL)")
-    judged = exp.select("value", "n", "marks", "shape", exp.alias_(kind_of(column("value"), column("marks")), "kind"))
+    judged = exp.select("value", "n", "marks", "shape", exp.alias_(kind_of(column("value")), "kind"))
     return sql(exp.insert(judged.from_(marked.subquery("marked")), "study"))
 
 

@@ -10,8 +10,8 @@ from sqlglot import exp
 
 from pravin_core.compiler import names
 from pravin_core.compiler.written import written
-from pravin_core.engines.duckdb import column, template
-from pravin_core.engines.kinds import INVISIBLE, OUTER_SPACES, kind_of, moment_of, shape_of
+from pravin_core.engines.duckdb import column, joined, template
+from pravin_core.engines.kinds import INVISIBLE, OUTER_SPACES, is_numeric, kind_of, moment_of, shape_of
 from pravin_core.tables.columns import RECORD
 from pravin_core.tables.types import DataType
 
@@ -19,9 +19,6 @@ Test = Literal[
     "is", "is not", "contains", "missing", "filled", "above", "below", "shape", "reads as", "does not read as",
     "outer spaces", "invisible marks", "one of", "matches", "between", "within", "dated", "longer", "shorter", "repeated",
 ]  # fmt: skip
-
-
-NUMERIC = ("whole number", "decimal", "decimal comma")
 
 
 class Filter(BaseModel):
@@ -59,8 +56,8 @@ def condition(wanted: Filter, types: dict[str, DataType], rules: dict[int, str])
         return template(":r = :n", r=column(RECORD), n=exp.Literal.number(int(wanted.value)))
     if wanted.on in _JOINED:
         parts = [exp.paren(condition(one, types, rules)) for one in wanted.of] or [exp.true()]
-        joined = _JOINED[wanted.on](*parts)
-        return exp.not_(exp.paren(joined)) if wanted.on == "none of" else joined
+        both = _JOINED[wanted.on](*parts)
+        return exp.not_(exp.paren(both)) if wanted.on == "none of" else both
     if wanted.on == "records":
         return exp.In(this=column(RECORD), expressions=[exp.Literal.number(int(number)) for number in wanted.values])
     if wanted.on == "repeated":
@@ -71,10 +68,8 @@ def condition(wanted: Filter, types: dict[str, DataType], rules: dict[int, str])
         ]
         return template(":gap IS NOT NULL", gap=exp.Coalesce(this=gaps[0], expressions=gaps[1:]))
     if wanted.on == "text":
-        cells = [template("coalesce(:c, '')", c=written(column(n), t)) for n, t in types.items()]
-        return _contains(
-            exp.Anonymous(this="concat_ws", expressions=[exp.Literal.string("\x1f"), *cells]), wanted.value
-        )
+        cells = [_contains(written(column(n), t), wanted.value) for n, t in types.items()]
+        return template("coalesce(:any_of_them, false)", any_of_them=joined(exp.Or, cells))
     return _of_column(wanted, types[wanted.name])
 
 
@@ -158,7 +153,7 @@ def _of_column(wanted: Filter, data_type: DataType) -> exp.Expr:
             _of_column(one.model_copy(update={"test": test}), data_type)
             for one, test in ((low, "below"), (high, "above"))
         )
-        is_number = exp.In(this=kind_of(text), expressions=[exp.Literal.string(kind) for kind in NUMERIC])
+        is_number = exp.paren(is_numeric(text))
         if wanted.test == "within":
             beneath = _of_column(high.model_copy(update={"test": "below"}), data_type)
             return template(":n AND NOT :u AND :b", n=is_number, u=exp.paren(under), b=exp.paren(beneath))

@@ -1,4 +1,7 @@
-"""A page of records by position in an ordered, filtered result; never a loop over records."""
+"""A page of records by position in an ordered, filtered result; never a loop over records.
+
+First the numbers of all records that fit are found, reading only the columns asked about; then the cells of one page.
+"""
 
 from __future__ import annotations
 
@@ -8,6 +11,7 @@ from pathlib import Path
 from typing import Any
 
 import duckdb
+import numpy as np
 from sqlglot import exp
 
 from pravin_core.compiler import names
@@ -23,8 +27,8 @@ from pravin_core.runs.runner import result_path
 from pravin_core.tables.columns import FILE, LINE, RECORD
 from pravin_core.tables.types import DataType
 
+Numbers = np.ndarray[Any, Any]
 LONGEST_CELL = 1000
-
 
 _SORTS = {Check: "check", ColumnCorrection: "column", RecordCorrection: "record"}
 
@@ -64,6 +68,11 @@ class Stage:
         }
 
     @property
+    def folders(self) -> list[Path]:
+        """The folders that its files lie in."""
+        return [self.snapshot.folder, *([self.result] if self.result else [])]
+
+    @property
     def files(self) -> list[Path]:
         return self.snapshot.parts if self.result is None else [result_path(self.result)]
 
@@ -79,53 +88,28 @@ def read_page(
     limits: Limits = Limits(),
 ) -> Page:
     """Read one page. Raises RunError when a filter or the order names a column that is not there."""
+    numbers = find_records(stage, filters, sort, descending, scratch, limits)
+    return page_of(stage, numbers[offset : offset + limit], len(numbers), scratch, limits)
+
+
+def find_records(
+    stage: Stage,
+    filters: Sequence[Filter],
+    sort: str | None,
+    descending: bool,
+    scratch: Path,
+    limits: Limits = Limits(),
+) -> Numbers:
+    """The numbers (int64) of all records that fit, in order. Only the columns that are asked about are read.
+
+    Raises RunError when a filter or the order names a column that is not there.
+    """
     types = stage.types
     for name in [*(name for f in filters for name in sorted(f.names())), *([sort] if sort else [])]:
         if name not in types:
             raise RunError(f"There is no column {name!r}.", column=name, advice="Take the filter away.")
-    folders = [stage.snapshot.folder, *([stage.result] if stage.result else [])]
-    with connect(folders, scratch, limits) as con:
-        source = read_parquet(stage.files)
-        conditions = [condition(f, types, stage.rules) for f in filters]
-        total = _count(con, source, conditions, stage, bool(filters))
-        rows = _rows(con, _select(stage, source, types, conditions, sort, descending, offset, limit))
-        if stage.result is not None and rows:
-            _put_originals(con, stage, rows)
-    return Page(total, tuple((name, kind.value) for name, kind in types.items()), rows)
-
-
-def _count(
-    con: duckdb.DuckDBPyConnection, source: exp.Expr, conditions: Sequence[exp.Expr], stage: Stage, filtered: bool
-) -> int:
-    if not filtered:
-        return stage.snapshot.records
-    fitting = kept(exp.select("1 AS one").from_(source), conditions)
-    found = con.execute(sql(exp.select("count(*)").from_(fitting.subquery("fitting")))).fetchone()
-    return int(found[0]) if found else 0
-
-
-def _select(
-    stage: Stage,
-    source: exp.Expr,
-    types: dict[str, DataType],
-    conditions: Sequence[exp.Expr],
-    sort: str | None,
-    descending: bool,
-    offset: int,
-    limit: int,
-) -> exp.Select:
-    cells = [
-        template("left(:c, :n)", c=written(column(n), t), n=exp.Literal.number(LONGEST_CELL)) for n, t in types.items()
-    ]
-    judged: list[exp.Expr] = [exp.convert("delivered").as_("state"), exp.null().as_("reasons")]
-    if stage.result is not None:
-        judged = [column(names.STATE).as_("state"), column(names.REASONS).as_("reasons")]
-    cells = cells or [exp.null()]
-    query = exp.select(
-        column(RECORD).as_("record"), column(FILE).as_("file"), column(LINE).as_("line"),
-        *judged, exp.Array(expressions=cells).as_("cells"),
-    ).from_(source)  # fmt: skip
-    query = kept(query, conditions)
+    query = exp.select(column(RECORD).as_("record")).from_(read_parquet(stage.files))
+    query = kept(query, [condition(f, types, stage.rules) for f in filters])
     if sort:
         key: exp.Expr = column(sort)
         if stage.result is None:  # as delivered everything is text: numbers in order of size, then the rest as text
@@ -133,31 +117,53 @@ def _select(
             query = query.order_by(exp.Ordered(this=number, desc=descending, nulls_first=False))
             key = template("nullif(:c, '')", c=column(sort))
         query = query.order_by(exp.Ordered(this=key, desc=descending, nulls_first=False))
-    return query.order_by(column(RECORD)).limit(limit).offset(offset)
+    with connect(stage.folders, scratch, limits) as con:
+        found = con.execute(sql(query.order_by(column(RECORD)))).fetchnumpy()["record"]
+    return np.asarray(found, dtype=np.int64)
 
 
-def _rows(con: duckdb.DuckDBPyConnection, query: exp.Select) -> list[dict[str, Any]]:
-    cursor = con.execute(sql(query))
+def page_of(stage: Stage, numbers: Numbers, total: int, scratch: Path, limits: Limits = Limits()) -> Page:
+    """The records with these numbers, in this order, as a page of `total` records."""
+    types = stage.types
+    with connect(stage.folders, scratch, limits) as con:
+        rows = _rows(con, _select(stage, types), numbers) if len(numbers) else []
+        if stage.result is not None and rows:
+            _put_originals(con, stage, rows, numbers)
+    return Page(total, tuple((name, kind.value) for name, kind in types.items()), rows)
+
+
+def _select(stage: Stage, types: dict[str, DataType]) -> exp.Select:
+    cells = [_cell(written(column(n), t)) for n, t in types.items()] or [exp.null()]
+    judged: list[exp.Expr] = [exp.convert("delivered").as_("state"), exp.null().as_("reasons")]
+    if stage.result is not None:
+        judged = [column(names.STATE).as_("state"), column(names.REASONS).as_("reasons")]
+    return exp.select(
+        column(RECORD).as_("record"), column(FILE).as_("file"), column(LINE).as_("line"),
+        *judged, exp.Array(expressions=cells).as_("cells"),
+    ).from_(read_parquet(stage.files))  # fmt: skip
+
+
+def _cell(cell: exp.Expr) -> exp.Expr:
+    return template("left(:c, :n)", c=cell, n=exp.Literal.number(LONGEST_CELL))
+
+
+def _rows(con: duckdb.DuckDBPyConnection, query: exp.Select, numbers: Numbers) -> list[dict[str, Any]]:
+    """The rows of these records, in this order."""
+    wanted = template("SELECT unnest($numbers) AS :n", n=exp.to_identifier(RECORD, quoted=True)).subquery("wanted")
+    cursor = con.execute(sql(query.join(wanted, using=column(RECORD), join_type="semi")), {"numbers": numbers.tolist()})
     heads = [d[0] for d in cursor.description or []]
-    return [dict(zip(heads, row, strict=True)) for row in cursor.fetchall()]
+    rows = {row[0]: dict(zip(heads, row, strict=True)) for row in cursor.fetchall()}
+    return [rows[number] for number in numbers.tolist()]
 
 
-def _put_originals(con: duckdb.DuckDBPyConnection, stage: Stage, rows: list[dict[str, Any]]) -> None:
+def _put_originals(con: duckdb.DuckDBPyConnection, stage: Stage, rows: list[dict[str, Any]], numbers: Numbers) -> None:
     """Read the delivered cells of one page and keep those that differ from the current ones."""
-    numbers = [exp.Literal.number(row["record"]) for row in rows]
-    cells = [
-        template("left(:c, :n)", c=column(name), n=exp.Literal.number(LONGEST_CELL)) for name in stage.snapshot.columns
-    ]
-    query = (
-        exp.select(column(RECORD).as_("record"), exp.Array(expressions=cells).as_("cells"))
-        .from_(read_parquet(stage.snapshot.parts))
-        .where(exp.In(this=column(RECORD), expressions=numbers))
-    )
-    originals = {row["record"]: row["cells"] for row in _rows(con, query)}
+    cells = exp.Array(expressions=[_cell(column(name)) for name in stage.snapshot.columns])
+    query = exp.select(column(RECORD).as_("record"), cells.as_("cells")).from_(read_parquet(stage.snapshot.parts))
+    originals = [row["cells"] for row in _rows(con, query, numbers)]
     place = {name: position for position, name in enumerate(stage.snapshot.columns)}
     wanted = [(place.get(name), kind) for name, kind in stage.types.items()]
-    for row in rows:
-        delivered = originals[row["record"]]
+    for row, delivered in zip(rows, originals, strict=True):
         row["originals"] = [
             None if at is None or _alike(delivered[at], now, kind) else delivered[at] or ""
             for (at, kind), now in zip(wanted, row["cells"], strict=True)

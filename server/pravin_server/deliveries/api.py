@@ -14,14 +14,14 @@ from pravin_core.intake.snapshot import FileCounts
 from pravin_core.intake.totals import Compared, ControlTotals
 from pravin_core.profiling.model import ColumnProfile, Profile
 from pravin_core.records.filters import Filter
-from pravin_core.records.pages import Page, Stage, read_page
+from pravin_core.records.pages import Page, Stage, page_of
 from pravin_core.tables.types import DataType, Role
 from pravin_server.common import cache
 from pravin_server.common.access import reader
 from pravin_server.common.errors import Invalid, NotFound
 from pravin_server.common.models import Job
 from pravin_server.common.schemas import PROBLEMS, JobOut, RunOut, Started
-from pravin_server.deliveries import queries, snapshots
+from pravin_server.deliveries import orders, queries, snapshots
 from pravin_server.deliveries.models import Delivery, Source
 from pravin_server.deliveries.rejected import rejected_page, write_rejected
 from pravin_server.deliveries.services import choosing, reading, settling
@@ -412,8 +412,8 @@ def records(
     def read() -> tuple[Stage, Page]:
         stage = stage_of(found) if found else Stage(snapshots.snapshot_of(delivery))
         with cache.scratch() as scratch:
-            down = direction == "down"
-            return stage, read_page(stage, filters, sort, down, offset, limit, scratch, cache.limits())
+            numbers = orders.numbers_of(stage, filters, sort, direction == "down", scratch)
+            return stage, page_of(stage, numbers[offset : offset + limit], len(numbers), scratch, cache.limits())
 
     stage, page = cache.even_if_deleted(read)
     names = [file.name for file in stage.snapshot.files]

@@ -1,0 +1,48 @@
+"""Which records fit a filter, in order, kept in the cache: scrolling on asks the engine for the cells of a page only."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import os
+import tempfile
+from collections.abc import Sequence
+from pathlib import Path
+
+import numpy as np
+
+from pravin_core.records.filters import Filter
+from pravin_core.records.pages import Numbers, Stage, find_records
+from pravin_server.common import cache
+
+KEPT = 40  # so many orders; the one not looked at for longest gives way
+
+
+def numbers_of(stage: Stage, filters: Sequence[Filter], sort: str | None, descending: bool, scratch: Path) -> Numbers:
+    """The numbers of the records that fit, in order; found if the cache does not hold them."""
+    said = [str(path) for path in stage.files], [one.model_dump() for one in filters], sort, descending
+    place = cache.folder("orders", hashlib.sha256(json.dumps(said).encode()).hexdigest() + ".npy")
+    try:
+        numbers: Numbers = np.load(place, mmap_mode="r")
+        os.utime(place)
+    except FileNotFoundError:
+        numbers = find_records(stage, filters, sort, descending, scratch, cache.limits())
+        handle, name = tempfile.mkstemp(dir=scratch)
+        with os.fdopen(handle, "wb") as out:
+            np.save(out, numbers)
+        os.rename(name, place)
+        _give_way(place.parent)
+    return numbers
+
+
+def _give_way(folder: Path) -> None:
+    kept = sorted(folder.glob("*.npy"), key=_looked_at, reverse=True)
+    for old in kept[KEPT:]:
+        old.unlink(missing_ok=True)
+
+
+def _looked_at(place: Path) -> float:
+    try:
+        return place.stat().st_mtime
+    except FileNotFoundError:  # another process has just taken it away
+        return 0.0
