@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import datetime, time, timedelta
 from decimal import ROUND_CEILING, ROUND_FLOOR, Decimal
 from pathlib import Path
@@ -13,10 +14,10 @@ from pydantic import BaseModel, ConfigDict, Field
 from sqlglot import exp
 
 from pravin_core.compiler.written import written
-from pravin_core.engines.duckdb import Limits, column, connect, read_parquet, sql, template
+from pravin_core.engines.duckdb import Limits, column, connect, read_parquet, sql, template, temporary_table
 from pravin_core.engines.kinds import moment_of, shape_of
 from pravin_core.errors import RunError
-from pravin_core.profiling.model import ColumnProfile
+from pravin_core.profiling.model import ColumnProfile, DateStatistics, NumberStatistics
 from pravin_core.records.filters import Filter, condition, kept
 from pravin_core.records.pages import Stage
 from pravin_core.tables.types import DataType
@@ -96,71 +97,84 @@ def look(
             raise RunError(f"There is no column {name!r}.", column=name, advice="Choose another column.")
     with connect(stage.folders, scratch, limits) as con:
         looking = _Looking(con, stage, where, split)
-        conditions = [condition(one.chosen, types, stage.rules) if one.chosen else exp.true() for one in panels]
-        shown = [
-            looking.fill(panel, known.get(panel.name), exp.and_(*conditions[:at], *conditions[at + 1 :], exp.true()))
-            for at, panel in enumerate(panels)
-        ]
-        records, fitting = looking.counts(exp.and_(*conditions, exp.true()))
+        looking.lay_out(panels, [_scale(panel, known.get(panel.name), types) for panel in panels], stage)
+        shown = [looking.fill(at, panel) for at, panel in enumerate(panels)]
+        records, fitting = looking.counts()
     return Look(records=records, fitting=fitting, levels=looking.levels, panels=tuple(shown))
 
 
+@dataclass(frozen=True)
+class _Scale:
+    """Where the cells of a panel belong: `place` is the number of a bar, or the value or shape where there are none."""
+
+    of: str
+    place: exp.Expr
+    lows: Sequence[str] = ()
+    highs: Sequence[str] = ()
+
+
 class _Looking:
+    """One pass over the records keeps the place of each in every panel and whether it fits each choice (`looked`);
+    the panels are counted from that."""
+
     def __init__(self, con: duckdb.DuckDBPyConnection, stage: Stage, where: Sequence[Filter], split: str) -> None:
         self.con, self.types = con, stage.types
         conditions = [condition(one, stage.types, stage.rules) for one in where]
-        self.source = kept(exp.select("*").from_(read_parquet(stage.files)), conditions).subquery("looked")
+        self.source = kept(exp.select("*").from_(read_parquet(stage.files)), conditions).subquery("source")
+        self.scales: list[_Scale] = []
         self.levels: tuple[str, ...] = ()
-        self.level: exp.Expr | None = None
+        self.level: exp.Expr = exp.Literal.number(0)
         if split:
-            text = self._text(split)
+            text = _text(split, self.types)
             often = exp.select(exp.alias_(text, "v")).from_(self.source.copy()).group_by("v")
             self.levels = tuple(row[0] for row in self._rows(often.order_by("count(*) DESC", "v").limit(LEVELS)))
             listed = exp.Array(expressions=[exp.Literal.string(level) for level in self.levels])
             self.level = template("coalesce(list_position(:l, :t), 0)", l=listed, t=text)
 
-    def counts(self, fits: exp.Expr) -> tuple[int, int]:
-        """All records looked at, and those that fit."""
-        query = exp.select("count(*)", template("count_if(:f)", f=fits)).from_(self.source.copy())
-        row = self._rows(query)[0]
+    def lay_out(self, panels: Sequence[Panel], scales: Sequence[_Scale], stage: Stage) -> None:
+        """Make the table `looked`: places p0, p1, ..., fits f0, f1, ... and the level."""
+        self.scales = list(scales)
+        places = [exp.alias_(scale.place, f"p{at}") for at, scale in enumerate(scales)]
+        fits = [
+            exp.alias_(condition(one.chosen, stage.types, stage.rules) if one.chosen else exp.true(), f"f{at}")
+            for at, one in enumerate(panels)
+        ]
+        query = exp.select(*places, *fits, exp.alias_(self.level, "level")).from_(self.source.copy())
+        self.con.execute(sql(temporary_table("looked", query)))
+
+    def counts(self) -> tuple[int, int]:
+        """All records looked at, and those that fit everything chosen."""
+        row = self._rows(exp.select("count(*)", template("count_if(:f)", f=self._fits())).from_("looked"))[0]
         return int(row[0]), int(row[1] or 0)  # of no records the engine counts nothing, not 0
 
-    def fill(self, panel: Panel, profile: ColumnProfile | None, others: exp.Expr) -> Shown:
-        """One panel; `others` is what the records must fit by the other panels."""
-        if panel.show == "bars" and profile:
-            if profile.type in (DataType.WHOLE, DataType.DECIMAL) and profile.numbers:
-                return self._numbers(panel, profile, others)
-            if profile.type in (DataType.DATE, DataType.DATETIME) and profile.dates:
-                return self._dates(panel, profile, others)
-        return self._values(panel, others)
+    def fill(self, at: int, panel: Panel) -> Shown:
+        """One panel, narrowed by what is chosen in the others."""
+        scale = self.scales[at]
+        counted = self._counted(at)
+        return self._bars(panel, scale, counted) if scale.lows else self._values(panel, scale, counted)
 
-    def _text(self, name: str) -> exp.Expr:
-        return template("coalesce(:c, '')", c=written(column(name), self.types[name]))
+    def _fits(self, but: int | None = None) -> exp.Expr:
+        return exp.and_(exp.true(), *(column(f"f{at}") for at in range(len(self.scales)) if at != but))
 
     def _rows(self, query: exp.Select) -> list[tuple[Any, ...]]:
         return self.con.execute(sql(query)).fetchall()
 
-    def _counted(self, key: exp.Expr, others: exp.Expr) -> exp.Select:
-        """key, all cells, those that fit, and of these each level's."""
-        now = template("count_if(:o)", o=others)
+    def _counted(self, at: int) -> exp.Select:
+        """key, all cells, those that fit, and of these each level's (the other values last)."""
+        others = self._fits(but=at)
         levels = [
-            template("count_if(:o AND :l = :n)", o=exp.paren(others), l=self.level.copy(), n=exp.Literal.number(n))
+            template("count_if(:o AND level = :n)", o=exp.paren(others), n=exp.Literal.number(n))
             for n in (*range(1, len(self.levels) + 1), 0)
-        ] if self.level is not None else []  # fmt: skip
-        counts = [exp.alias_(now, "now"), exp.alias_(exp.Array(expressions=levels), "levels")]
-        return (
-            exp.select(exp.alias_(key, "key"), "count(*) AS every", *counts).from_(self.source.copy()).group_by("key")
-        )
+        ] if self.levels else []  # fmt: skip
+        counts = [
+            exp.alias_(template("count_if(:o)", o=others), "now"),
+            exp.alias_(exp.Array(expressions=levels), "levels"),
+        ]
+        key = exp.alias_(column(f"p{at}"), "key")
+        return exp.select(key, "count(*) AS every", *counts).from_("looked").group_by("key")
 
-    def _values(self, panel: Panel, others: exp.Expr) -> Shown:
-        text = self._text(panel.name)
-        key = (
-            template("CASE WHEN :t = '' THEN '' ELSE :s END", t=text, s=shape_of(text))
-            if panel.show == "shapes"
-            else text
-        )
-        counted = self._counted(key, others).subquery("counted")
-        query = exp.select("key", "every", "now", "levels", "count(*) OVER ()").from_(counted)
+    def _values(self, panel: Panel, scale: _Scale, counted: exp.Select) -> Shown:
+        query = exp.select("key", "every", "now", "levels", "count(*) OVER ()").from_(counted.subquery("counted"))
         if panel.search:
             query = query.where(template("contains(lower(key), lower(:s))", s=exp.Literal.string(panel.search)))
         order = ("now DESC", "every DESC", "key") if panel.order == "most" else ("key",)
@@ -170,64 +184,76 @@ class _Looking:
             for key, every, now, levels, _ in rows
         )
         more = int(rows[0][4]) - len(rows) if rows else 0
-        return Shown(name=panel.name, of="shapes" if panel.show == "shapes" else "values", bars=bars, more=more)
+        return Shown(name=panel.name, of=scale.of, bars=bars, more=more)
 
-    def _numbers(self, panel: Panel, profile: ColumnProfile, others: exp.Expr) -> Shown:
-        statistics = profile.numbers
-        assert statistics is not None
-        low = float(panel.low) if panel.low else statistics.minimum
-        high = float(panel.high) if panel.high else statistics.maximum
-        text = template("replace(trim(:t), ',', '.')", t=self._text(panel.name))
-        number = exp.TryCast(this=text, to=exp.DataType.build("DOUBLE"))
-        edges = round_edges(low, high, whole=profile.type is DataType.WHOLE)
-        return self._bars(panel, "numbers", number, [float(edge) for edge in edges], edges[:-1], edges[1:], others)
-
-    def _dates(self, panel: Panel, profile: ColumnProfile, others: exp.Expr) -> Shown:
-        dates = profile.dates
-        assert dates is not None
-        first, last = panel.low or dates.first, panel.high or dates.last
-        parsed = moment_of(self._text(panel.name), [form.value for form in dates.formats])
-        if self.types[panel.name] is not DataType.TEXT:
-            parsed = exp.TryCast(this=column(panel.name), to=exp.DataType.build("TIMESTAMP"))
-        begin = datetime.combine(datetime.fromisoformat(first), time.min)
-        days = (datetime.fromisoformat(last) - begin).days + 1
-        step = timedelta(days=-(-days // BARS))
-        bars = -(-days // step.days)
-        lows = [f"{begin + at * step:%Y-%m-%d}" for at in range(bars)]
-        highs = [f"{begin + (at + 1) * step - timedelta(days=1):%Y-%m-%d}" for at in range(bars)]
-        origin = (begin - datetime(1970, 1, 1)).total_seconds()
-        edges = [origin + at * step.total_seconds() for at in range(bars + 1)]
-        moment = template("epoch(:m)", m=parsed)
-        return self._bars(panel, "dates", moment, edges, lows, highs, others)
-
-    def _bars(
-        self, panel: Panel, of: str, value: exp.Expr, edges: Sequence[float], lows: Sequence[str], highs: Sequence[str],
-        others: exp.Expr,
-    ) -> Shown:  # fmt: skip
-        """Bars between the edges, the upper one not included.
-
-        A bar is guessed from the width and set right by the edges as they are written, so that its records are those
-        of the filter that it stands for.
-        """
-        ends = exp.Array(expressions=[_double(edge) for edge in edges])
-        guess = template(
-            "least(greatest(floor(:v / :w - :low / :w)::INT, 0), :most)",
-            v=value, low=_double(edges[0]), w=_double((edges[-1] - edges[0]) / (len(edges) - 1)),
-            most=exp.Literal.number(len(lows) - 1),
-        )  # fmt: skip
-        place = template(
-            "CASE WHEN :v >= :low AND :v < :high THEN :g + CASE WHEN :v < list_extract(:ends, :g + 1) THEN -1 "
-            "WHEN :v >= list_extract(:ends, :g + 2) THEN 1 ELSE 0 END END",
-            v=value, low=_double(edges[0]), high=_double(edges[-1]), g=exp.paren(guess), ends=ends,
-        )  # fmt: skip
-        rows = {row[0]: row[1:] for row in self._rows(self._counted(place, others))}
+    def _bars(self, panel: Panel, scale: _Scale, counted: exp.Select) -> Shown:
+        rows = {row[0]: row[1:] for row in self._rows(counted)}
         none = (0, 0, [0] * (len(self.levels) + 1 if self.levels else 0))
         bars = []
-        for at, (low, high) in enumerate(zip(lows, highs, strict=True)):
+        for at, (low, high) in enumerate(zip(scale.lows, scale.highs, strict=True)):
             every, now, levels = rows.get(at, none)
             said = low if low == high else f"{low} to {high}"
             bars.append(Bar(label=said, low=low, high=high, every=every, now=now, levels=tuple(levels)))
-        return Shown(name=panel.name, of=of, bars=tuple(bars), aside=int(rows.get(None, none)[0]))
+        return Shown(name=panel.name, of=scale.of, bars=tuple(bars), aside=int(rows.get(None, none)[0]))
+
+
+def _text(name: str, types: dict[str, DataType]) -> exp.Expr:
+    return template("coalesce(:c, '')", c=written(column(name), types[name]))
+
+
+def _scale(panel: Panel, profile: ColumnProfile | None, types: dict[str, DataType]) -> _Scale:
+    text = _text(panel.name, types)
+    if panel.show == "bars" and profile:
+        if profile.type in (DataType.WHOLE, DataType.DECIMAL) and profile.numbers:
+            return _of_numbers(panel, profile.numbers, text, whole=profile.type is DataType.WHOLE)
+        if profile.type in (DataType.DATE, DataType.DATETIME) and profile.dates:
+            return _of_dates(panel, profile.dates, text, types[panel.name])
+    if panel.show == "shapes":
+        return _Scale("shapes", template("CASE WHEN :t = '' THEN '' ELSE :s END", t=text, s=shape_of(text)))
+    return _Scale("values", text)
+
+
+def _of_numbers(panel: Panel, numbers: NumberStatistics, text: exp.Expr, whole: bool) -> _Scale:
+    low = float(panel.low) if panel.low else numbers.minimum
+    high = float(panel.high) if panel.high else numbers.maximum
+    number = exp.TryCast(this=template("replace(trim(:t), ',', '.')", t=text), to=exp.DataType.build("DOUBLE"))
+    edges = round_edges(low, high, whole=whole)
+    return _Scale("numbers", _place(number, [float(edge) for edge in edges]), edges[:-1], edges[1:])
+
+
+def _of_dates(panel: Panel, dates: DateStatistics, text: exp.Expr, data_type: DataType) -> _Scale:
+    first, last = panel.low or dates.first, panel.high or dates.last
+    parsed = moment_of(text, [form.value for form in dates.formats])
+    if data_type is not DataType.TEXT:
+        parsed = exp.TryCast(this=column(panel.name), to=exp.DataType.build("TIMESTAMP"))
+    begin = datetime.combine(datetime.fromisoformat(first), time.min)
+    days = (datetime.fromisoformat(last) - begin).days + 1
+    step = timedelta(days=-(-days // BARS))
+    bars = -(-days // step.days)
+    lows = [f"{begin + at * step:%Y-%m-%d}" for at in range(bars)]
+    highs = [f"{begin + (at + 1) * step - timedelta(days=1):%Y-%m-%d}" for at in range(bars)]
+    origin = (begin - datetime(1970, 1, 1)).total_seconds()
+    edges = [origin + at * step.total_seconds() for at in range(bars + 1)]
+    return _Scale("dates", _place(template("epoch(:m)", m=parsed), edges), lows, highs)
+
+
+def _place(value: exp.Expr, edges: Sequence[float]) -> exp.Expr:
+    """The number of the bar between two edges, the upper one not included; NULL outside.
+
+    It is guessed from the width and set right by the edges as they are written, so that the records of a bar are
+    those of the filter that it stands for.
+    """
+    ends = exp.Array(expressions=[_double(edge) for edge in edges])
+    guess = template(
+        "least(greatest(floor(:v / :w - :low / :w)::INT, 0), :most)",
+        v=value, low=_double(edges[0]), w=_double((edges[-1] - edges[0]) / (len(edges) - 1)),
+        most=exp.Literal.number(len(edges) - 2),
+    )  # fmt: skip
+    return template(
+        "CASE WHEN :v >= :low AND :v < :high THEN :g + CASE WHEN :v < list_extract(:ends, :g + 1) THEN -1 "
+        "WHEN :v >= list_extract(:ends, :g + 2) THEN 1 ELSE 0 END END",
+        v=value, low=_double(edges[0]), high=_double(edges[-1]), g=exp.paren(guess), ends=ends,
+    )  # fmt: skip
 
 
 def _double(number: float) -> exp.Expr:
