@@ -7,15 +7,18 @@ import io
 from collections.abc import Callable
 from pathlib import Path
 
+import pyarrow.parquet as pq
 import pytest
 from hypothesis import HealthCheck, assume, given, settings
 from hypothesis import strategies as st
 from traps import TEXT, TRAPS, Trap, jsonl, parquet_bytes, zipped
 
 from conftest import cells_of, rejected_of
+from pravin_core.engines.duckdb import connect
 from pravin_core.errors import IntakeError, SettingsError
 from pravin_core.intake.encoding import split_lines
-from pravin_core.intake.formats.base import Place
+from pravin_core.intake.formats.base import RECORD, Place
+from pravin_core.intake.formats.registry import reader_of
 from pravin_core.intake.preview import preview
 from pravin_core.intake.repairs import Repair
 from pravin_core.intake.settings import IntakeSettings, SettingsRequest
@@ -229,6 +232,41 @@ def test_what_the_csv_module_writes_comes_back_cell_for_cell(
     snapshot = make_snapshot([SourceFile("f.txt", path, settle(path, "f.txt", request).settings)], folder)
     assert cells_of(snapshot) == rows
     assert snapshot.files[0].lines == len(split_lines(out.getvalue(), end))
+
+
+_fields = st.sampled_from(["", "a", "é b", '"c"', '""', '"d""e"', '"f,g"', '""""', "h"])
+_odd = st.sampled_from(['x"y', '"k" ', ' "k"', '"l\nm"', "n\r", '"', 'o,"p', '"q"r', "\n", "s,t", '""u'])
+_ends = st.sampled_from(["\n"] * 9 + ["\r\n", ""])
+
+
+@settings(max_examples=150, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(
+    columns=st.integers(2, 3), fields=st.lists(_fields, min_size=1, max_size=24), odd=st.none() | _odd, end=_ends,
+    repeated=st.booleans(),
+)  # fmt: skip
+def test_the_fast_lanes_give_what_reading_piece_by_piece_gives(
+    columns: int, fields: list[str], odd: str | None, end: str, repeated: bool, tmp_path: Path
+) -> None:
+    names = ("h", "i", "j")[:columns]
+    fields = [*fields, *([odd] if odd else []), *["z"] * (-(len(fields) + bool(odd)) % columns)]
+    text = end.join(",".join(fields[at : at + columns]) for at in range(0, len(fields), columns))
+    path = tmp_path / "f.txt"
+    path.write_bytes((",".join(names) + (end or "\n") + text + end).encode())
+    request = SettingsRequest(
+        format="delimited", delimiter=",", quote='"', escape="", header_rows=1, skip_lines=0, encoding="utf-8",
+        names=names, repeated_header=repeated, totals_line=False, comment="", trailing_delimiter=False,
+    )  # fmt: skip
+    settled = settle(path, "f.txt", request).settings
+    reader, place, out = reader_of("delimited"), Place("f.txt", path), tmp_path / "fast.parquet"
+    with connect([tmp_path], tmp_path / "scratch") as con:
+        fast = reader.read_fast(con, place, settled, (1, 0), tmp_path / "scratch", out)
+    if fast is None:
+        assert odd or not end
+        return
+    pieces = [piece for piece in reader.pieces(place, settled) if piece.fate == RECORD]
+    assert sum(piece.lines for piece in reader.pieces(place, settled)) == fast.lines
+    rows = [tuple(row.values()) for row in pq.read_table(out).to_pylist()]
+    assert rows == [(number, 0, piece.line, *piece.cells) for number, piece in enumerate(pieces, start=1)]
 
 
 def test_the_traps_are_many() -> None:

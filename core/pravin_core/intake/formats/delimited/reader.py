@@ -13,6 +13,7 @@ from pravin_core.intake.formats.base import Detected, FastRead, Piece, Place, Re
 from pravin_core.intake.formats.delimited.detect import detect
 from pravin_core.intake.formats.delimited.lanes import made_plain, may_be_fast, read_fast
 from pravin_core.intake.formats.delimited.lines import physical_lines
+from pravin_core.intake.formats.delimited.plain_lines import read_lines
 from pravin_core.intake.formats.delimited.tolerant import read_one, read_pieces
 from pravin_core.intake.formats.text import doubts_of, encoding_of
 from pravin_core.intake.settings import FileSettings, SettingsRequest
@@ -59,7 +60,8 @@ class Delimited(Reader):
         plain = made_plain(place.path, settings, work)
         if plain is None:
             return None
-        found = read_fast(con, place, plain, settings, origin, out)
+        found = read_lines(plain, settings, place.name, origin, out)
+        found = found or read_fast(con, place, plain, settings, origin, out)
         if plain != place.path:
             plain.unlink(missing_ok=True)
         if found is None or not settings.totals_line:
