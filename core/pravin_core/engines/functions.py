@@ -6,7 +6,6 @@ ASCII take the way of regular expressions.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from enum import IntFlag
 from typing import Any
 
@@ -78,7 +77,7 @@ def register(con: duckdb.DuckDBPyConnection) -> None:
 
 def shape_of(texts: Texts) -> Any:
     """The shape of each text: digits as 9, letters as a or A, everything else as it is; long texts share one."""
-    array, data, offsets = _plain(texts)
+    array, data, offsets = plain(texts)
     lengths = np.diff(offsets)
     buffers: Any = [None, pa.py_buffer(offsets), pa.py_buffer(_SHAPE[data])]
     shapes = pa.Array.from_buffers(pa.string(), len(array), buffers)
@@ -93,25 +92,9 @@ def shape_of(texts: Texts) -> Any:
     return pc.if_else(pa.array(long), LONG, shapes) if long.any() else shapes
 
 
-def shaped(counted: Any) -> Any:
-    """An Arrow reader of texts with their counts, `(value, n)`, with the shape of each text added as `shape`.
-
-    The engine calls its functions for two thousand texts at a time; for a column of millions of different texts
-    large batches are several times faster, and hinder other threads less.
-    """
-    named = pa.schema([("value", pa.string()), ("n", pa.int64()), ("shape", pa.string())])
-
-    def batches() -> Iterator[Any]:
-        for batch in counted:
-            value = _plain(batch.column(0))[0]
-            yield pa.record_batch([value, batch.column(1), _plain(shape_of(value))[0]], schema=named)
-
-    return pa.RecordBatchReader.from_batches(named, batches())
-
-
 def marks_of(texts: Texts) -> Any:
     """The Marks of each text as a number."""
-    array, data, offsets = _plain(texts)
+    array, data, offsets = plain(texts)
     starts, ends = offsets[:-1], offsets[1:]
     filled = ends > starts
     found = np.zeros(len(array), dtype=np.int32)
@@ -126,7 +109,7 @@ def marks_of(texts: Texts) -> Any:
 
 def words_of(texts: Texts) -> Any:
     """The words of each text: runs of characters between spaces, tabs and line breaks."""
-    array, data, offsets = _plain(texts)
+    array, data, offsets = plain(texts)
     starts, ends = offsets[:-1], offsets[1:]
     filled = ends > starts
     found = np.zeros(len(array), dtype=np.int32)
@@ -139,7 +122,7 @@ def words_of(texts: Texts) -> Any:
     return pa.array(found)
 
 
-def _plain(texts: Texts) -> tuple[Any, Numbers, Numbers]:
+def plain(texts: Texts) -> tuple[Any, Numbers, Numbers]:
     """One array of texts without missing ones, its bytes, and where each text begins and the last one ends."""
     array = texts.combine_chunks() if isinstance(texts, pa.ChunkedArray) else texts
     if isinstance(array, pa.ChunkedArray):

@@ -6,13 +6,19 @@ Casts guess (they take '0x1F', '1_000' or a bare year); so every text is judged 
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Any
 
+import pyarrow
+import pyarrow.compute
 from sqlglot import exp
 
 from pravin_core.engines.duckdb import template
-from pravin_core.engines.functions import LONG, Mark
+from pravin_core.engines.functions import LONG
 from pravin_core.tables.dates import FORMS, pattern, shape_pattern
 from pravin_core.tables.numbers import number_pattern, whole_pattern
+
+pa: Any = pyarrow
+pc: Any = pyarrow.compute
 
 MISSING_TOKENS = ("n/a", "na", "#n/a", "nan", "null", "none", "nil", "-", "--", "---", "?", "??", ".", "missing")
 TRUTH = ("true", "false", "yes", "no", "y", "n", "t", "f")
@@ -37,12 +43,13 @@ LONGEST_NUMBER = 300  # more digits are beyond a 64-bit float
 _WHOLE = whole_pattern().strip("^$")
 _DECIMAL = number_pattern().strip("^$")
 _DECIMAL_COMMA = r"[+-]?\d+,\d+"
+# shapes of which some texts are a date or number and others are not (2024-02-31, 1e999)
+_OPEN = "|".join([*(shape_pattern(form.format) for form in GUESSED_FORMS), _DECIMAL.replace("[eE]", "[aA]")])
 _LONGEST_WORD = max(len(word) for word in (*MISSING_TOKENS, *TRUTH))
 
 
 def kind_of(cell: exp.Expr) -> exp.Expr:
     """The kind of a text that is never NULL, as an expression: the patterns that are matched fastest come first."""
-    tokens, truth = (exp.Array(expressions=[exp.Literal.string(t) for t in words]) for words in (MISSING_TOKENS, TRUTH))
     dates, moments = (exp.Literal.string(_any_of(with_time)) for with_time in (False, True))
     return template(
         f"""CASE
@@ -52,17 +59,13 @@ def kind_of(cell: exp.Expr) -> exp.Expr:
           WHEN :is_decimal THEN 'decimal'
           WHEN regexp_full_match(trim(:c), :comma) THEN 'decimal comma'
           WHEN length(trim(:c)) > {LONGEST_DATE} THEN 'text'
-          WHEN NOT regexp_matches(:c, '[0-9]') THEN CASE
-            WHEN list_contains(:tokens, lower(trim(:c))) OR trim(:c) = '' THEN 'missing token'
-            WHEN list_contains(:truth, lower(trim(:c))) THEN 'true/false'
-            ELSE 'text' END
+          WHEN NOT regexp_matches(:c, '[0-9]') THEN :of_words
           WHEN regexp_full_match(trim(:c), :dates) AND try_strptime(trim(:c), :day_forms) IS NOT NULL THEN 'date'
           WHEN contains(:c, ':') AND regexp_full_match(trim(:c), :moments)
             AND try_strptime(trim(:c), :moment_forms) IS NOT NULL THEN 'date-time'
           ELSE 'text' END""",
         c=cell,
-        tokens=tokens,
-        truth=truth,
+        of_words=kind_of_words(cell),
         is_decimal=_is_decimal(cell),
         whole=exp.Literal.string(_WHOLE),
         comma=exp.Literal.string(_DECIMAL_COMMA),
@@ -70,6 +73,20 @@ def kind_of(cell: exp.Expr) -> exp.Expr:
         moments=moments,
         day_forms=_forms(with_time=False),
         moment_forms=_forms(with_time=True),
+    )
+
+
+def kind_of_words(cell: exp.Expr) -> exp.Expr:
+    """The kind of a text that is not empty and holds no digits, as an expression."""
+    tokens, truth = (exp.Array(expressions=[exp.Literal.string(t) for t in words]) for words in (MISSING_TOKENS, TRUTH))
+    return template(
+        """CASE
+          WHEN list_contains(:tokens, lower(trim(:c))) OR trim(:c) = '' THEN 'missing token'
+          WHEN list_contains(:truth, lower(trim(:c))) THEN 'true/false'
+          ELSE 'text' END""",
+        c=cell,
+        tokens=tokens,
+        truth=truth,
     )
 
 
@@ -89,28 +106,23 @@ def _is_decimal(cell: exp.Expr) -> exp.Expr:
     return exp.paren(template(fits, c=cell, p=pattern))
 
 
-def kind_of_shape(shape: exp.Expr, marks: exp.Expr) -> exp.Expr:
-    """The kind that all ASCII texts of a shape have, as an expression; NULL where it depends on the text.
+def kinds_of_shapes(shapes: Any) -> Any:
+    """The kind that all ASCII texts of each shape have (Arrow texts); missing where it depends on the text.
 
     A column of different numbers or codes has few shapes, so hardly any text has to be judged by itself.
     """
-    open_ones = "|".join([*(shape_pattern(form.format) for form in GUESSED_FORMS), _DECIMAL.replace("[eE]", "[aA]")])
-    return template(
-        f"""CASE
-          WHEN :s = :long THEN NULL
-          WHEN :m & {Mark.DIGIT:d} = 0 THEN CASE WHEN length(trim(:s)) > {_LONGEST_WORD} THEN 'text' END
-          WHEN regexp_full_match(trim(:s), :whole) THEN 'whole number'
-          WHEN regexp_full_match(trim(:s), :decimal) THEN 'decimal'
-          WHEN regexp_full_match(trim(:s), :comma) THEN 'decimal comma'
-          WHEN NOT regexp_full_match(trim(:s), :open_ones) THEN 'text' END""",
-        s=shape,
-        m=exp.paren(marks),
-        long=exp.Literal.string(LONG),
-        whole=exp.Literal.string(_WHOLE),
-        decimal=exp.Literal.string(_DECIMAL),
-        comma=exp.Literal.string(_DECIMAL_COMMA),
-        open_ones=exp.Literal.string(open_ones),
-    )
+    trimmed = pc.utf8_trim(shapes, characters=" ")
+
+    def fit(pattern: str) -> Any:
+        return pc.match_substring_regex(trimmed, f"^(?:{pattern})$")
+
+    words = pc.invert(pc.match_substring(shapes, "9"))
+    short = pc.less_equal(pc.utf8_length(trimmed), _LONGEST_WORD)
+    open_ = pc.or_(pc.equal(shapes, LONG), pc.and_(words, short))
+    conditions = (open_, words, fit(_WHOLE), fit(_DECIMAL), fit(_DECIMAL_COMMA), fit(_OPEN))
+    kinds = (None, "text", "whole number", "decimal", "decimal comma", None, "text")
+    named = pc.make_struct(*conditions, field_names=[str(at) for at in range(len(conditions))])
+    return pc.case_when(named, *(pa.scalar(kind, pa.string()) for kind in kinds))
 
 
 def marks_of(cell: exp.Expr) -> exp.Expr:

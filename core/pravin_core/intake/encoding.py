@@ -7,6 +7,7 @@ import io
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from functools import lru_cache
 from itertools import pairwise
 from pathlib import Path
 
@@ -97,7 +98,8 @@ def detect_encoding(path: Path) -> EncodingGuess:
     if wide := _wide_without_mark(head):
         return EncodingGuess(wide, f"the zero bytes stand as in {wide.upper()}")
     _refuse_binary(head, path)
-    bad_at = _first_bad_byte(path)
+    state = path.stat()
+    bad_at = _first_bad_byte(path, state.st_size, state.st_mtime_ns)
     if bad_at is None:
         return EncodingGuess("utf-8", "all bytes are valid UTF-8")
     return _fallback(path, bad_at)
@@ -125,7 +127,8 @@ def _refuse_binary(head: bytes, path: Path) -> None:
         )
 
 
-def _first_bad_byte(path: Path) -> int | None:
+@lru_cache(maxsize=64)  # several readers ask in turn; `size` and `changed` (ns) tell the file from an earlier one
+def _first_bad_byte(path: Path, size: int, changed: int) -> int | None:
     decoder, seen = codecs.getincrementaldecoder("utf-8")(), 0
     with path.open("rb") as file:
         while chunk := file.read(CHUNK):

@@ -70,7 +70,7 @@ def profile_snapshot(
         done = _in_turn(study, order, snapshot, limits.threads, progress)
         columns = sorted((column for column, _ in done), key=lambda column: column.position)
         table = TableStudy(con, source, snapshot.records, columns, now)
-        any_missing, empty = _records(con, source, snapshot.columns)
+        any_missing, empty = _records(con, source, columns)
         findings = [finding for _, found in done for finding in found] + _of_table(table, unjudged, limits.threads)
     return Profile(
         records=snapshot.records,
@@ -173,12 +173,14 @@ def _of_table(table: TableStudy, unjudged: list[str], threads: int) -> list[Find
         return [finding for found in pool.map(judge, OF_TABLES) for finding in found]
 
 
-def _records(con: duckdb.DuckDBPyConnection, source: exp.Expr, names: Sequence[str]) -> tuple[int, int]:
+def _records(con: duckdb.DuckDBPyConnection, source: exp.Expr, columns: Sequence[ColumnProfile]) -> tuple[int, int]:
     """Records with any missing cell, and with only missing cells."""
-    blank = [template(":c IS NULL OR :c = ''", c=column(name)) for name in names]
-    flags = exp.select(exp.alias_(joined(exp.Or, blank), "some"), exp.alias_(joined(exp.And, blank), "every"))
-    flags = flags.from_(source)
-    row = con.execute(sql(exp.select("count_if(some)", "count_if(every)").from_(flags.subquery("f")))).fetchone()
+    blank = [template("coalesce(:c, '') = ''", c=column(one.name)) for one in columns if one.missing]
+    if not blank:
+        return 0, 0
+    every = joined(exp.And, blank) if len(blank) == len(columns) else exp.false()
+    counts = [template("count_if(:f)", f=flag) for flag in (joined(exp.Or, blank), every)]
+    row = con.execute(sql(exp.select(*counts).from_(source))).fetchone()
     return (int(row[0] or 0), int(row[1] or 0)) if row else (0, 0)
 
 
@@ -206,7 +208,7 @@ def profile_column(study: Study, said: DataType | None = None, said_role: Role |
         role=said_role or propose_role(study.name, data_type, study.present, study.distinct, forms, text),
         fits=fits,
         misfits=study.present - fits,
-        misfit_examples=_misfits(study, data_type),
+        misfit_examples=_misfits(study, data_type) if fits < study.present else (),
         kinds=study.kinds,
         missing=study.kinds.get("missing", 0),
         distinct=study.distinct,

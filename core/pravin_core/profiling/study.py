@@ -6,7 +6,7 @@ Everything measured or found about a column is computed from that table, once fo
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from functools import cached_property, lru_cache
@@ -14,35 +14,36 @@ from typing import Any
 
 import duckdb
 import numpy as np
+import pyarrow
+import pyarrow.compute
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column, sql, template, temporary_table
-from pravin_core.engines.functions import Mark, shaped
-from pravin_core.engines.kinds import NUMERIC, kind_of, kind_of_shape, marks_of
+from pravin_core.engines.duckdb import column, sql, template
+from pravin_core.engines.functions import Mark, marks_of, plain, shape_of
+from pravin_core.engines.kinds import NUMERIC, kind_of, kind_of_words, kinds_of_shapes
 from pravin_core.profiling.model import ValueCount
 
+pa: Any = pyarrow
+pc: Any = pyarrow.compute
+
 TOP = 50
+WIDE = 128  # bytes from here on belong to characters beyond ASCII
 SHAPES = 300
-BATCH = 200_000
+BATCH = 100_000
 SHOWN = 200
 
-_SHAPED = """
-CREATE OR REPLACE TEMP TABLE shaped AS SELECT value, n, shape, strlen(value) = length(value) AS plain FROM batches
+_OF_SURE = "CREATE OR REPLACE TEMP TABLE study AS SELECT value, n, marks, shape, kind FROM sure"
+_OF_NOTHING = "INSERT INTO study VALUES ('', $missing, 0, '', 'missing')"
+_FORMS = """
+CREATE OR REPLACE TEMP TABLE forms AS
+SELECT shape, kind, marks, sum(n)::BIGINT AS cells, count(*) AS different, min(value) AS example
+FROM study WHERE value <> '' GROUP BY shape, kind, marks
 """
-_OF_SURE_SHAPES = """
-CREATE OR REPLACE TEMP TABLE study AS
-SELECT value, n, marks, shape, kind FROM shaped JOIN shapes USING (shape) WHERE plain AND kind IS NOT NULL
-"""
-_OF_NOTHING = """
-INSERT INTO study SELECT '', missing, 0, '', 'missing'
-FROM (SELECT $records - coalesce(sum(n), 0)::BIGINT AS missing FROM study) WHERE missing > 0
-"""
-_TIDY = "DROP TABLE shaped"
 _TOP = "SELECT left(value, $shown), n FROM study WHERE value <> '' ORDER BY n DESC, value LIMIT $top"
-_COUNTED = "SELECT kind, marks, sum(n)::BIGINT, count(*) FROM study GROUP BY kind, marks ORDER BY kind, marks"
+_COUNTED = "SELECT kind, marks, sum(cells)::BIGINT, sum(different)::BIGINT FROM forms GROUP BY kind, marks ORDER BY ALL"
 _SHAPES = """
-SELECT shape, sum(cells)::BIGINT AS cells, min(example), arg_max(kind, (cells, kind)) FROM (
-  SELECT shape, kind, sum(n) AS cells, left(min(value), $shown) AS example FROM study WHERE value <> '' GROUP BY shape, kind
+SELECT shape, sum(cells)::BIGINT, left(min(example), $shown), arg_max(kind, (cells, kind)) FROM (
+  SELECT shape, kind, sum(cells) AS cells, min(example) AS example FROM forms GROUP BY shape, kind
 ) GROUP BY shape ORDER BY sum(cells) DESC, shape LIMIT $top
 """
 _NUMBERS = """
@@ -64,9 +65,6 @@ WHERE value <> '' AND ($marks = 0 OR marks & $marks > 0) AND (len($kinds) = 0 OR
 MATCHES = 5000
 _FEW = """
 SELECT value FROM study WHERE value <> '' AND kind <> 'missing token' ORDER BY hash(value), value LIMIT 200
-"""
-_LIKELY = """
-SELECT coalesce(avg(CASE WHEN regexp_matches(value, $pattern) THEN 1 ELSE 0 END), 0) FROM (SELECT unnest($few) AS value)
 """
 
 
@@ -107,14 +105,18 @@ class Study:
         grouped = exp.select(exp.alias_(cell, "value"), exp.alias_(exp.Count(this=exp.Star()), "n"))
         grouped = grouped.from_(source).where(template(":c <> ''", c=cell)).group_by(cell.copy())
         with con.cursor() as other:
-            con.register("batches", shaped(other.sql(sql(grouped)).to_arrow_reader(BATCH)))
-            con.execute(_SHAPED)
-            con.unregister("batches")
-        con.execute(_of_shapes())
-        con.execute(_OF_SURE_SHAPES)
-        con.execute(_of_texts())
-        con.execute(_OF_NOTHING, {"records": records})
-        con.execute(_TIDY)
+            judging = _Judging(other.sql(sql(grouped)).to_arrow_reader(BATCH))
+            con.register("sure", judging.sure())
+            con.execute(_OF_SURE)
+            con.unregister("sure")
+        if judging.unsure:
+            con.register("unsure", pa.Table.from_batches(judging.unsure))
+            con.execute(_of_unsure(judging.digits))
+            con.unregister("unsure")
+        if records > judging.cells:
+            con.execute(_OF_NOTHING, {"missing": records - judging.cells})
+        con.execute(_FORMS)
+        self._missing = records - judging.cells
 
     def ask(self, query: str, parameters: Any = None) -> list[tuple[Any, ...]]:
         """The rows of a query over `study(value, n, marks, shape, kind)`."""
@@ -127,7 +129,8 @@ class Study:
     @cached_property
     def _counted(self) -> list[tuple[str, int, int, int]]:
         """Kind, marks, cells and different values of each combination."""
-        return [(kind, marks, cells, values) for kind, marks, cells, values in self.ask(_COUNTED)]
+        found = [(kind, marks, cells, values) for kind, marks, cells, values in self.ask(_COUNTED)]
+        return [*found, ("missing", 0, self._missing, 1)] if self._missing else found
 
     @cached_property
     def kinds(self) -> dict[str, int]:
@@ -171,12 +174,13 @@ class Study:
 
     def likely(self, pattern: str) -> float:
         """The share of at most 200 of the different values that match: a cheap look before all are searched."""
-        return float(self.ask(_LIKELY, {"pattern": pattern, "few": self._few})[0][0])
+        found = pc.sum(pc.match_substring_regex(self._few, pattern)).as_py()
+        return float(found or 0) / max(1, len(self._few))
 
     @cached_property
-    def _few(self) -> list[str]:
-        """At most 200 of the different values, spread over the column and always the same."""
-        return [row[0] for row in self.ask(_FEW)]
+    def _few(self) -> Any:
+        """At most 200 of the different values, spread over the column and always the same (Arrow texts)."""
+        return pa.array([row[0] for row in self.ask(_FEW)], pa.string())
 
     @property
     def decimal_mark(self) -> str:
@@ -220,22 +224,51 @@ def text_of(name: str) -> exp.Expr:
     return template("coalesce(:c, '')", c=column(name))
 
 
-@lru_cache(maxsize=1)
-def _of_shapes() -> str:
-    """`shapes`: what is known of the texts of each shape without looking at them."""
-    found = exp.select("shape", exp.alias_(marks_of(column("shape")), "marks"))
-    found = found.from_(exp.select("shape").distinct().from_("shaped").where("plain").subquery("different"))
-    judged = exp.select("shape", "marks", exp.alias_(kind_of_shape(column("shape"), column("marks")), "kind"))
-    return sql(temporary_table("shapes", judged.from_(found.subquery("marked"))))
+class _Judging:
+    """Goes through the different values of a column with their cells, in batches, once.
+
+    Those whose shape tells their kind come out of `sure`; the others are kept in `unsure`, `digits` when any of these
+    holds one. `cells` is how many cells all of them have.
+    """
+
+    def __init__(self, counted: Any) -> None:
+        self.counted = counted
+        self.unsure: list[Any] = []
+        self.digits = False
+        self.cells = 0
+
+    def sure(self) -> Any:
+        """An Arrow reader of value, n, marks, shape and kind."""
+        fields = [("value", pa.string()), ("n", pa.int64()), ("marks", pa.int32()), ("shape", pa.string())]
+        return pa.RecordBatchReader.from_batches(pa.schema([*fields, ("kind", pa.string())]), self._batches())
+
+    def _batches(self) -> Iterator[Any]:
+        for batch in self.counted:
+            value, data, _ = plain(batch.column(0))
+            n = batch.column(1)
+            self.cells += pc.sum(n).as_py() or 0
+            shape = shape_of(value)
+            encoded = shape.dictionary_encode()
+            marks = marks_of(encoded.dictionary).take(encoded.indices)
+            kind = kinds_of_shapes(encoded.dictionary).take(encoded.indices)
+            sure = pc.is_valid(kind)
+            if (data >= WIDE).any():
+                sure = pc.and_(sure, pc.equal(pc.binary_length(value), pc.utf8_length(value)))
+            judged = pa.record_batch([value, n, marks, shape, kind], ["value", "n", "marks", "shape", "kind"])
+            if not pc.all(sure).as_py():
+                unsure = judged.filter(pc.invert(sure)).drop_columns(["kind"])
+                self.digits = self.digits or pc.any(pc.match_substring_regex(unsure["value"], "[0-9]")).as_py()
+                self.unsure.append(unsure)
+                judged = judged.filter(sure)
+            yield judged
 
 
-@lru_cache(maxsize=1)
-def _of_texts() -> str:
-    """Adds to `study` the texts whose shape does not tell their kind."""
-    marked = exp.select("value", "n", exp.alias_(marks_of(column("value")), "marks"), "shape").from_("shaped")
-    marked = marked.where("NOT plain OR shape IN (SELECT shape FROM shapes WHERE kind IS NULL)")
-    judged = exp.select("value", "n", "marks", "shape", exp.alias_(kind_of(column("value")), "kind"))
-    return sql(exp.insert(judged.from_(marked.subquery("marked")), "study"))
+@lru_cache(maxsize=2)
+def _of_unsure(digits: bool) -> str:
+    """Adds to `study` the texts whose shape does not tell their kind; texts without digits are judged faster."""
+    kind = kind_of(column("value")) if digits else kind_of_words(column("value"))
+    judged = exp.select("value", "n", "marks_of(value)", "shape", exp.alias_(kind, "kind")).from_("unsure")
+    return sql(exp.insert(judged, "study"))
 
 
 def quantile(values: np.ndarray[Any, Any], cells: np.ndarray[Any, Any], shares: Sequence[float]) -> list[float]:

@@ -74,9 +74,15 @@ class TableStudy:
         if any(one.distinct == self.records for one in self.columns):
             return 0
         telling = sorted(self.columns, key=lambda one: -one.distinct)[:TELLING]
-        if self.repeats([text_of(one.name) for one in telling]) == 0:
+        if not self.may_repeat([text_of(one.name) for one in telling]):
             return 0
         return self.repeats([text_of(one.name) for one in self.columns])
+
+    def may_repeat(self, cells: Sequence[exp.Expr]) -> bool:
+        """Whether records may be alike in these cells: surely not, if a 64-bit hash of them is different for each."""
+        hashed = exp.alias_(exp.Anonymous(this="hash", expressions=list(cells)), "one")
+        groups = exp.select("count(DISTINCT one)").from_(exp.select(hashed).from_(self.source).subquery("h"))
+        return int(self.ask(groups)[0][0]) < self.records
 
     def repeats(self, cells: Sequence[exp.Expr]) -> int:
         """How many records repeat an earlier one in these cells."""

@@ -7,35 +7,32 @@ from pravin_core.engines.kinds import INVISIBLE, OUTER_SPACES
 from pravin_core.profiling.model import Bin, Distribution, TextStatistics, ValueCount
 from pravin_core.profiling.study import Study
 
-_LENGTHS = "SELECT min(length(value)), max(length(value)), sum(length(value) * n) / sum(n) FROM study WHERE value <> ''"
-_WORDS = """
-SELECT sum(n * CASE WHEN marks & $spaces = 0 THEN 1 ELSE words_of(value) END) / sum(n)
-FROM study WHERE value <> ''
-"""
-_LETTERS = r"""
-SELECT sum(n * CASE WHEN shape = $long THEN length(regexp_replace(value, '[^\p{Lu}\p{Lt}\p{Ll}]', '', 'g'))
-  ELSE length(shape) - length(replace(replace(shape, 'a', ''), 'A', '')) END) / sum(n)
-FROM study WHERE value <> ''
+# a shape is as long as its texts, with letters and words where they have them; long texts share one and are read
+_LENGTHS = r"""
+SELECT min(length(text)), max(length(text)), sum(length(text) * cells) / sum(cells),
+  sum(words_of(text) * cells) / sum(cells), sum((length(text) - others) * cells) / sum(cells)
+FROM (
+  SELECT shape AS text, length(replace(replace(shape, 'a', ''), 'A', '')) AS others, cells FROM forms WHERE shape <> $long
+  UNION ALL
+  SELECT value, length(regexp_replace(value, '[\p{Lu}\p{Lt}\p{Ll}]', '', 'g')), n FROM study WHERE shape = $long
+)
 """
 _MATCHING = """
 SELECT coalesce(sum(n), 0)::BIGINT FROM study WHERE marks & $marks > 0 AND regexp_matches(value, $pattern)
 """
 
-_LETTER = Mark.LETTER | Mark.E | Mark.WIDE
-
 
 def measure(study: Study) -> TextStatistics | None:
     """Lengths, words and what cannot be seen; None when every cell is missing."""
-    shortest, longest, mean = study.ask(_LENGTHS)[0]
+    shortest, longest, length, words, letters = study.ask(_LENGTHS, {"long": LONG})[0]
     if shortest is None:
         return None
-    spaced = study.holds(Mark.SPACE | Mark.CONTROL)
     return TextStatistics(
         shortest=shortest,
         longest=longest,
-        mean_length=mean,
-        mean_words=study.ask(_WORDS, {"spaces": int(Mark.SPACE | Mark.CONTROL)})[0][0] if spaced else 1.0,
-        mean_letters=study.ask(_LETTERS, {"long": LONG})[0][0] if study.holds(_LETTER) else 0.0,
+        mean_length=length,
+        mean_words=words,
+        mean_letters=letters,
         outer_spaces=_matching(study, Mark.OUTER_SPACE | Mark.WIDE | Mark.CONTROL, OUTER_SPACES),
         invisible=_matching(study, Mark.CONTROL | Mark.WIDE, INVISIBLE),
     )

@@ -224,6 +224,7 @@ class _Writer:
         """End the file."""
         if self._file is not None:
             self._file.close()
+        pa.default_memory_pool().release_unused()
 
     def found(self) -> FastRead:
         """What was read."""

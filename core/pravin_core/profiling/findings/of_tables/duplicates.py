@@ -37,7 +37,7 @@ def find(table: TableStudy) -> Iterator[Finding]:
     if len(rest) < 3 or not any(one.distinct > 0.02 * table.records for one in rest if one.role is not Role.FREE_TEXT):
         return
     telling = sorted(rest, key=lambda one: -one.distinct)[:TELLING]
-    if table.repeats([_plain(one) for one in telling]) == 0:
+    if not table.may_repeat([_plain(one) for one in telling]):
         return
     near = table.repeats([_plain(one) for one in rest]) - cells
     if 0 < near <= MOST * table.records:

@@ -11,6 +11,7 @@ from pravin_core.profiling.findings.base import Finding, Kind, make, some_record
 from pravin_core.profiling.study import text_of
 from pravin_core.profiling.table import TableStudy
 from pravin_core.records.filters import Filter
+from pravin_core.tables.columns import RECORD
 
 KIND = Kind(
     "header among the records",
@@ -29,12 +30,13 @@ def find(table: TableStudy) -> Iterator[Finding]:
     ]  # fmt: skip
     filled = [template("CASE WHEN :c = '' THEN 0 ELSE 1 END", c=text_of(one.name)) for one in table.columns]
     sums = [template("list_sum(:parts)", parts=exp.Array(expressions=parts)) for parts in (named, filled)]
-    # exact and few, so that the engine can look into the file's dictionaries before it reads
-    any_ = exp.or_(
-        *(exp.EQ(this=column(one.name), expression=exp.Literal.string(one.name)) for one in table.columns[:3])
-    )
-    condition = template("(:any) AND :a >= 2 AND :a * 2 >= :b", any=any_, a=sums[0], b=sums[1])
-    numbers = table.numbers_of(condition)
+    # few columns first: all of them are read only where one of these holds its name
+    begun = [exp.EQ(this=column(one.name), expression=exp.Literal.string(one.name)) for one in table.columns[:3]]
+    likely = table.numbers_of(exp.or_(*begun))
+    if not likely:
+        return
+    among = exp.In(this=column(RECORD), expressions=[exp.Literal.number(number) for number in likely])
+    numbers = table.numbers_of(template(":among AND :a >= 2 AND :a * 2 >= :b", among=among, a=sums[0], b=sums[1]))
     if not numbers:
         return
     first = table.columns[0].name
