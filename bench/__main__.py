@@ -65,16 +65,31 @@ def make_table(work: Path, records: int) -> Path:
     return table
 
 
+def growth(work: Path, records: int) -> None:
+    """Profile of five times as many records: time and memory against once as many."""
+    taken = []
+    for count in (records, 5 * records):
+        table = make_table(work, count)
+        taken.append(
+            measure([sys.executable, "-m", "bench.core", "profile", str(table), "--json", str(work / "p.json")])
+        )
+        table.unlink()
+        print(f"profile of {count:>10,} records {taken[-1][0]:8.1f} s {taken[-1][1]:6.0f} MB", flush=True)
+    print(f"{'':30}times {taken[1][0] / taken[0][0]:.1f} and {taken[1][1] / taken[0][1]:.1f}")
+
+
 def commands(work: Path, records: int, runs: int) -> None:
     """Profile and run against plain pandas scripts."""
     table = make_table(work, records)
     print(f"{records:,} records x 31 columns, {table.stat().st_size / 1e6:,.0f} MB; {runs} runs each")
     print(f"{'':14}{'Pravin s':>10}{'MB':>8}{'pandas s':>10}{'MB':>8}{'time':>8}{'memory':>8}")
-    core, plain = [sys.executable, "-m", "pravin_core.cli"], [sys.executable, "-m", "bench.plain"]
+    core, plain = [sys.executable, "-m", "bench.core"], [sys.executable, "-m", "bench.plain"]
     compare(
         "profile", [*core, "profile", str(table), "--json", str(work / "p.json")],
         [*plain, "profile", str(table)], runs, lambda: None,
     )  # fmt: skip
+    print("where the time goes, and pages of records:", flush=True)
+    subprocess.run([sys.executable, "-m", "bench.parts", str(table), str(work / "parts")], check=True)
     compare(
         "run", [*core, "run", str(HERE / "rulebook.json"), str(table), "--out", str(work / "ours")],
         [*plain, "run", str(table), str(work / "theirs")], runs, lambda: None,
@@ -85,7 +100,7 @@ def commands(work: Path, records: int, runs: int) -> None:
 
 def main() -> None:
     parser = argparse.ArgumentParser(prog="pravin bench")
-    parser.add_argument("what", nargs="*", choices=["intake", "commands", "findings"])
+    parser.add_argument("what", nargs="*", choices=["intake", "commands", "growth", "findings"])
     parser.add_argument("--records", type=int, default=1_100_000)
     parser.add_argument("--runs", type=int, default=3)
     parser.add_argument("--large", action="store_true", help="intake also of a file of 2 GB")
@@ -99,6 +114,8 @@ def main() -> None:
             intake(Path(place), options.records, options.runs, options.large)
         if not options.what or "commands" in options.what:
             commands(Path(place), options.records, options.runs)
+        if "growth" in options.what:
+            growth(Path(place), options.records)
 
 
 if __name__ == "__main__":

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from copy import copy
+from dataclasses import dataclass
 from datetime import datetime
 from functools import cached_property
 from typing import Any
@@ -93,25 +94,35 @@ class TableStudy:
         return int(self.ask(exp.select("coalesce(sum(n - 1), 0)::BIGINT").from_(groups.subquery("g")))[0][0])
 
     @cached_property
-    def sample(self) -> dict[str, np.ndarray[Any, Any]]:
+    def sample(self) -> dict[str, Coded]:
         """The texts of at most 20,000 records at even distances, by column."""
         cells = [exp.alias_(text_of(one.name), one.name, quoted=True) for one in self.columns]
-        query = exp.select(*cells).from_(self.source).where(self.sampled)
-        return dict(self.con.execute(sql(query)).fetchnumpy())
+        with self.con.cursor() as own:
+            read = own.sql(sql(exp.select(*cells).from_(self.source).where(self.sampled))).to_arrow_reader().read_all()
+        return {one.name: Coded.of(read.column(at)) for at, one in enumerate(self.columns)}
 
     @cached_property
     def sampled_numbers(self) -> dict[str, np.ndarray[Any, Any]]:
         """The sample's quantities as numbers, NaN where a text is none."""
         return {
-            one.name: _numbers(self.sample[one.name])
+            one.name: np.array([_number(text) for text in coded.texts])[coded.codes]
             for one in self.columns
-            if one.type in (DataType.WHOLE, DataType.DECIMAL)
+            if one.type in (DataType.WHOLE, DataType.DECIMAL) and (coded := self.sample[one.name])
         }
 
 
-def _numbers(texts: np.ndarray[Any, Any]) -> np.ndarray[Any, Any]:
-    different, places = np.unique(np.asarray(texts, dtype=object).astype(str), return_inverse=True)
-    return np.array([_number(text) for text in different])[places]
+@dataclass(frozen=True)
+class Coded:
+    """Texts by their place in the list of the different ones."""
+
+    texts: list[str]
+    codes: np.ndarray[Any, Any]
+
+    @classmethod
+    def of(cls, texts: Any) -> Coded:
+        """From an Arrow column of texts."""
+        encoded = texts.combine_chunks().dictionary_encode()
+        return cls(encoded.dictionary.to_pylist(), encoded.indices.to_numpy(zero_copy_only=False))
 
 
 def _number(text: str) -> float:

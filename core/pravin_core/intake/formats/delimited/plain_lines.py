@@ -11,7 +11,6 @@ import codecs
 from collections import deque
 from collections.abc import Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -43,15 +42,6 @@ class NotPlain(Exception):
     """The file holds something that this lane does not read exactly."""
 
 
-@dataclass(frozen=True)
-class _Lines:
-    """Whole lines, how many they are, and whether they hold quotation marks."""
-
-    data: bytes
-    count: int
-    quoted: bool = False
-
-
 def read_lines(path: Path, settings: FileSettings, source: str, origin: tuple[int, int], out: Path) -> FastRead | None:
     """Write a file's records as Parquet to `out`; None when the file does not fit this lane.
 
@@ -59,15 +49,18 @@ def read_lines(path: Path, settings: FileSettings, source: str, origin: tuple[in
     and the source's place in the delivery. Raises IntakeError for a line that is too long to be one of a table.
     """
     writer = _Writer(settings, source, origin, out)
-    ahead: deque[tuple[_Lines, Future[Any]]] = deque()
+    end = _line_end(path)
+    if settings.line_end not in ("any", end.decode()):
+        return None
+    ahead: deque[Future[tuple[int, Any]]] = deque()
     with ThreadPoolExecutor(PARSERS) as pool:
         try:
-            for lines in _chunks(path, settings, source):
-                ahead.append((lines, pool.submit(_parsed, lines, settings)))
+            for lines in _chunks(path, settings, source, end):
+                ahead.append(pool.submit(_parsed, lines, settings, end))
                 if len(ahead) > AHEAD:
-                    writer.add(*_result(ahead))
+                    writer.add(*ahead.popleft().result())
             while ahead:
-                writer.add(*_result(ahead))
+                writer.add(*ahead.popleft().result())
         except (NotPlain, pa.ArrowInvalid):
             writer.close()
             return None
@@ -75,14 +68,15 @@ def read_lines(path: Path, settings: FileSettings, source: str, origin: tuple[in
     return writer.found() if writer.records else None
 
 
-def _result(ahead: deque[tuple[_Lines, Future[Any]]]) -> tuple[_Lines, Any]:
-    lines, table = ahead.popleft()
-    return lines, table.result()
+def _line_end(path: Path) -> bytes:
+    """The end of the first line, which must be that of all."""
+    with path.open("rb") as file:
+        return b"\r\n" if file.readline(LONGEST_LINE + 1).endswith(b"\r\n") else b"\n"
 
 
-def _chunks(path: Path, settings: FileSettings, source: str) -> Iterator[_Lines]:
-    """The lines below the header in chunks. Raises NotPlain where one is found that does not belong here."""
-    seen, done = _Seen(settings), 0
+def _chunks(path: Path, settings: FileSettings, source: str, end: bytes) -> Iterator[bytes]:
+    """The lines below the header, whole ones, in chunks. Raises NotPlain where one above does not belong here."""
+    done = 0
     with path.open("rb") as file:
         for _ in range(settings.skip_lines + settings.header_rows):
             line = file.readline(LONGEST_LINE + 1)
@@ -90,47 +84,35 @@ def _chunks(path: Path, settings: FileSettings, source: str) -> Iterator[_Lines]
                 raise too_long(source, done + 1)
             if not line.endswith(b"\n"):
                 raise NotPlain
-            seen.look(line, above=True)
+            _count(line, end)
             done += 1
         rest = b""
         while data := file.read(CHUNK):
-            whole, end, more = data.rpartition(b"\n")
-            if not end:
+            whole, found, more = data.rpartition(b"\n")
+            if found:
+                lines, rest = rest + whole + found, more
+                yield lines
+                done += lines.count(b"\n")
+            else:
                 rest += data
-                if len(rest) > LONGEST_LINE:
-                    raise too_long(source, done + 1)
-                continue
-            lines = rest + whole + end
-            rest = more
-            yield seen.look(lines)
-            done += lines.count(b"\n")
+            if len(rest) > LONGEST_LINE:
+                raise too_long(source, done + 1)
         if rest:
-            yield seen.look(rest + (b"\r\n" if seen.pairs else b"\n"))
+            yield rest + end
 
 
-class _Seen:
-    """What was seen of the line ends so far: there must be one kind only, the one that was said."""
-
-    def __init__(self, settings: FileSettings) -> None:
-        self.quote, self.mark, self.wanted = settings.quote.encode(), settings.delimiter.encode(), settings.line_end
-        self.newlines = self.pairs = 0
-
-    def look(self, lines: bytes, above: bool = False) -> _Lines:
-        """Count whole lines; raises NotPlain for what does not belong here. `above` the records marks may stand."""
-        newlines, returns = lines.count(b"\n"), lines.count(b"\r")
-        self.newlines += newlines
-        self.pairs += returns
-        alike = self.pairs in (0, self.newlines) and (not returns or lines.count(b"\r\n") == returns)
-        said = self.wanted in ("any", "\r\n" if self.pairs else "\n")
-        quoted = bool(self.quote) and self.quote in lines and not above
-        if not alike or not said or b"\0" in lines or (quoted and not _enclosing(lines, self.quote, self.mark)):
-            raise NotPlain
-        if not lines.isascii():
-            try:
-                codecs.decode(lines, "utf-8")
-            except UnicodeDecodeError as error:
-                raise NotPlain from error
-        return _Lines(lines, newlines, quoted)
+def _count(lines: bytes, end: bytes) -> int:
+    """The number of whole lines; raises NotPlain where one ends otherwise, holds a zero byte or is no UTF-8."""
+    newlines, returns = lines.count(b"\n"), lines.count(b"\r")
+    expected = newlines if end == b"\r\n" else 0
+    if returns != expected or (returns and lines.count(end) != returns) or b"\0" in lines:
+        raise NotPlain
+    if not lines.isascii():
+        try:
+            codecs.decode(lines, "utf-8")
+        except UnicodeDecodeError as error:
+            raise NotPlain from error
+    return newlines
 
 
 def _enclosing(lines: bytes, quote: bytes, mark: bytes) -> bool:
@@ -153,23 +135,28 @@ def _enclosing(lines: bytes, quote: bytes, mark: bytes) -> bool:
     return bool((begins_field & ends_field & in_one_line).all())
 
 
-def _parsed(lines: _Lines, settings: FileSettings) -> Any:
+def _parsed(lines: bytes, settings: FileSettings, end: bytes) -> tuple[int, Any]:
+    """How many lines there are and what they hold; raises NotPlain or ArrowInvalid for what does not belong here."""
+    count, quote = _count(lines, end), settings.quote.encode()
+    quoted = bool(quote) and quote in lines
+    if quoted and not _enclosing(lines, quote, settings.delimiter.encode()):
+        raise NotPlain
     names = [*settings.names, *([TRAILING] if settings.trailing_delimiter else [])]
     table = csv.read_csv(
-        pa.BufferReader(lines.data),
-        read_options=csv.ReadOptions(use_threads=False, block_size=len(lines.data) + 1, column_names=names),
+        pa.BufferReader(lines),
+        read_options=csv.ReadOptions(use_threads=False, block_size=len(lines) + 1, column_names=names),
         parse_options=csv.ParseOptions(
-            delimiter=settings.delimiter, quote_char=settings.quote if lines.quoted else False
+            delimiter=settings.delimiter, quote_char=settings.quote if quoted else False, ignore_empty_lines=True
         ),
         convert_options=csv.ConvertOptions(
             column_types=dict.fromkeys(names, pa.string()), strings_can_be_null=False, check_utf8=False
         ),
     )
-    if table.num_rows != lines.count:  # blank lines
+    if table.num_rows != count:  # blank lines
         raise NotPlain
     if settings.trailing_delimiter and pc.any(pc.not_equal(table[TRAILING], "")).as_py():
         raise NotPlain
-    return table
+    return count, table
 
 
 class _Writer:
@@ -183,14 +170,14 @@ class _Writer:
         self.lines = settings.skip_lines + settings.header_rows
         self.records = self.heads = 0
 
-    def add(self, lines: _Lines, table: Any) -> None:
-        """Write the records of a chunk."""
-        numbers = np.arange(self.lines + 1, self.lines + lines.count + 1)
-        self.lines += lines.count
+    def add(self, lines: int, table: Any) -> None:
+        """Write the records of a chunk of so many lines."""
+        numbers = np.arange(self.lines + 1, self.lines + lines + 1)
+        self.lines += lines
         if self._settings.repeated_header:
             kept = pc.invert(self._heads(table))
             table, numbers = table.filter(kept), numbers[kept.to_numpy(zero_copy_only=False)]
-            self.heads += lines.count - table.num_rows
+            self.heads += lines - table.num_rows
         count = table.num_rows
         first = self._first + self.records
         columns = {

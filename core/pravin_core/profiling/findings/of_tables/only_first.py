@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
+import numpy as np
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column, template
+from pravin_core.engines.duckdb import column, sql, template
 from pravin_core.profiling.findings.base import Finding, Kind, make, some_records
 from pravin_core.profiling.study import text_of
 from pravin_core.profiling.table import TableStudy
@@ -24,26 +25,35 @@ KIND = Kind(
 HEAD = 20_000
 
 
-def _stretched(table: TableStudy, rows: exp.Select) -> bool:
-    """Whether gaps follow each other in the first records: a cheap look before all are searched."""
-    beside = exp.select("v", f'lag(v) OVER (ORDER BY "{RECORD}") AS above').from_(rows.subquery("c"))
-    starts, missing = table.ask(
-        exp.select("count_if(v = '' AND above <> '')", "count_if(v = '')").from_(beside.subquery("b"))
-    )[0]
-    return bool(missing > 2 * starts)
+def _stretched(table: TableStudy, names: Sequence[str]) -> list[str]:
+    """The columns whose gaps follow each other in the first records: a cheap look before all are searched."""
+    if not names:
+        return []
+    gaps = [exp.alias_(template(":c = ''", c=text_of(name)), f"gap{at}") for at, name in enumerate(names)]
+    rows = exp.select(*gaps).from_(table.source).where(template(":r <= :n", r=column(RECORD), n=exp.convert(HEAD)))
+    found = table.con.execute(sql(rows.order_by(column(RECORD)))).fetchnumpy()
+    return [
+        name
+        for at, name in enumerate(names)
+        if (gap := np.asarray(found[f"gap{at}"], dtype=bool)).sum() > 2 * (gap[1:] & ~gap[:-1]).sum()
+    ]
 
 
 def find(table: TableStudy) -> Iterator[Finding]:
     """Columns whose gaps follow a value."""
-    for one in table.having(Role.CATEGORY, Role.IDENTIFIER):
-        if table.records < 20 or not 0.15 <= one.missing / table.records <= 0.98 or one.distinct > 0.2 * table.records:
-            continue
+    able = [
+        one
+        for one in table.having(Role.CATEGORY, Role.IDENTIFIER)
+        if 0.15 * table.records <= one.missing <= 0.98 * table.records and one.distinct <= 0.2 * table.records
+    ]
+    if table.records < 20:
+        return
+    if table.records > 4 * HEAD:
+        stretched = _stretched(table, [one.name for one in able])
+        able = [one for one in able if one.name in stretched]
+    for one in able:
         order = f'OVER (ORDER BY "{RECORD}")'
         rows = exp.select(column(RECORD), exp.alias_(text_of(one.name), "v")).from_(table.source)
-        if table.records > 4 * HEAD and not _stretched(
-            table, rows.where(template(":r <= :n", r=column(RECORD), n=exp.convert(HEAD)))
-        ):
-            continue
         cells = exp.select("v", f"lag(v) {order} AS above", f"lead(v) {order} AS below").from_(rows.subquery("c"))
         sums = exp.select("count_if(v = '' AND above <> '')", "count_if(v = '')", "count_if(v <> '' AND below <> '')",
                           "count_if(v <> '')", "count_if(v <> '' AND above <> '' AND v = above)").from_(cells.subquery("b"))  # fmt: skip
