@@ -33,6 +33,14 @@ class RulebookError(PravinError):
     """A rulebook cannot be understood or does not fit the table."""
 
 
+class FormulaError(RulebookError):
+    """A formula cannot be read or does not fit the columns; it is wrong from character `start` to before `end`."""
+
+    def __init__(self, message: str, *, start: int, end: int, advice: str = "") -> None:
+        super().__init__(message, advice=advice, character=start + 1)
+        self.start, self.end = start, end
+
+
 class RunError(PravinError):
     """A run could not be finished."""
 

@@ -137,11 +137,24 @@ def _fits(rule: Rule, number: int, chain: _Chain) -> None:
             )  # fmt: skip
 
 
+def _add(chain: _Chain, names_: Sequence[str]) -> None:
+    """New columns without values."""
+    added = [Column(name) for name in names_ if name not in {column.name for column in chain.columns}]
+    if not added:
+        return
+    origin, carried = [col(name) for name in ORIGIN], [col(name) for name in chain.carried]
+    shown = [col(column.name) for column in chain.columns]
+    empty = [exp.alias_(exp.cast(exp.null(), "VARCHAR"), column.name, quoted=True) for column in added]
+    chain.add(exp.select(*origin, *shown, *empty, *carried).from_(chain.last))
+    chain.columns = [*chain.columns, *added]
+
+
 def _correct(chain: _Chain, number: int, rule: ColumnCorrection) -> None:
+    _add(chain, rule.adds())
     treated: dict[str, Corrected] = {}
     for column in chain.kept:
         if column.name in rule.columns or (not rule.columns and rule.takes(column)):
-            treated[column.name] = rule.correct(col(column.name), column)
+            treated[column.name] = rule.correct_among(col(column.name), column, chain.kept)
     effects, texts = _effects(number, treated)
     shown = [
         exp.alias_(treated[c.name].value, c.name, quoted=True) if c.name in treated else col(c.name)
@@ -267,8 +280,9 @@ def _check(chain: _Chain, checks: Sequence[tuple[int, Rule]]) -> list[exp.Expr]:
         else:
             parts = []
             for name in rule.columns:
-                parts.append(rule.breaks(col(name, "t"), types[name]))
-                again = rule.breaks(col(name), types[name])
+                beside = [(column, col(column.name, "t")) for column in chain.columns]
+                parts.append(rule.breaks_among(col(name, "t"), types[name], beside))
+                again = rule.breaks_among(col(name), types[name], [(c, col(c.name)) for c in chain.columns])
                 when = template(":f AND :b", f=col(names.breaks(number)), b=again)
                 reasons.append(_reason(number, name, _shown(name, types), rule.phrase(), when))
             condition = template(":b AND :j", b=exp.paren(exp.or_(*parts)), j=_judged())

@@ -94,6 +94,14 @@ class ColumnCorrection(Rule):
         """The corrected cell of one column; `cell` is text unless an earlier rule gave it another type."""
         raise NotImplementedError
 
+    def correct_among(self, cell: exp.Expr, column: Column, table: Sequence[Column]) -> Corrected:
+        """As `correct`, for kinds that look at other columns of the record too."""
+        return self.correct(cell, column)
+
+    def adds(self) -> tuple[str, ...]:
+        """The columns that it adds to the table where they are not there."""
+        return ()
+
     def takes(self, column: Column) -> bool:
         """Whether a column not named, only meant by "all", is treated."""
         return column.type is DataType.TEXT
@@ -133,6 +141,10 @@ class Check(Rule):
     def breaks(self, cell: exp.Expr, column: Column) -> exp.Expr:
         """A boolean expression, never missing, true where the cell breaks the check."""
         raise NotImplementedError
+
+    def breaks_among(self, cell: exp.Expr, column: Column, table: Sequence[tuple[Column, exp.Expr]]) -> exp.Expr:
+        """As `breaks`, for kinds that look at other columns of the record too, each with its expression."""
+        return self.breaks(cell, column)
 
     def phrase(self) -> str:
         """What is said of a value that breaks it, e.g. "lies outside 0 to 14"."""
