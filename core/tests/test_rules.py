@@ -47,6 +47,27 @@ def test_examples_of_each_kind_hold(kind: str, example: Example, table: Table, t
     assert found == example.after
 
 
+def test_a_computed_column_is_added_and_corrects_no_record(table: Table, tmp_path: Path) -> None:
+    rules = book(
+        {"kind": "to-number", "columns": ["a"]},
+        {"kind": "compute", "columns": ["double"], "formula": "a * 2"},
+        {"kind": "compute", "columns": ["said"], "formula": "to_text(double) || b"},
+        {"kind": "in-range", "columns": ["double"], "high": "5"},
+        {"kind": "holds", "columns": ["b"], "formula": "length(said) < 3", "message": "is too long"},
+    )
+    outcome = run_rulebook(table({"a": ["1", "2", "3"], "b": ["x", "yy", None]}), rules, tmp_path / "r")
+    assert [name for name, _ in outcome.columns] == ["a", "b", "double", "said"]
+    rows = query(result_path(tmp_path / "r"), "SELECT double, said, __state, __reasons FROM t ORDER BY __record")
+    assert [row[:3] for row in rows] == [
+        (2.0, "2x", "ready"), (4.0, "4yy", "quarantined"), (6.0, None, "quarantined")
+    ]  # fmt: skip
+    assert [f"{r['name']} {r['value']} {r['phrase']}" for *_, found in rows for r in found] == [
+        "b yy is too long", "double 6 lies above 5",
+    ]  # fmt: skip
+    with pytest.raises(RulebookError, match="upper"):
+        run_rulebook(table({"a": ["1"]}), book({"kind": "compute", "columns": ["b"], "formula": "uper(a)"}), tmp_path / "s")
+
+
 def test_every_kind_has_examples_and_a_sentence() -> None:
     for kind, one in KINDS.items():
         assert one.examples, kind

@@ -12,9 +12,9 @@ from dataclasses import dataclass, field
 from sqlglot import exp
 
 from pravin_core.compiler import names
-from pravin_core.compiler.written import written
 from pravin_core.engines.duckdb import column as col
 from pravin_core.engines.duckdb import template
+from pravin_core.engines.written import written
 from pravin_core.errors import RulebookError
 from pravin_core.rules.base import (
     AcrossCheck,
@@ -137,8 +137,8 @@ def _fits(rule: Rule, number: int, chain: _Chain) -> None:
             )  # fmt: skip
 
 
-def _add(chain: _Chain, names_: Sequence[str]) -> None:
-    """New columns without values."""
+def _add(chain: _Chain, number: int, names_: Sequence[str]) -> None:
+    """New columns without values; to fill them is not to correct a record."""
     added = [Column(name) for name in names_ if name not in {column.name for column in chain.columns}]
     if not added:
         return
@@ -147,10 +147,11 @@ def _add(chain: _Chain, names_: Sequence[str]) -> None:
     empty = [exp.alias_(exp.cast(exp.null(), "VARCHAR"), column.name, quoted=True) for column in added]
     chain.add(exp.select(*origin, *shown, *empty, *carried).from_(chain.last))
     chain.columns = [*chain.columns, *added]
+    chain.reading.add(number)
 
 
 def _correct(chain: _Chain, number: int, rule: ColumnCorrection) -> None:
-    _add(chain, rule.adds())
+    _add(chain, number, rule.adds())
     treated: dict[str, Corrected] = {}
     for column in chain.kept:
         if column.name in rule.columns or (not rule.columns and rule.takes(column)):

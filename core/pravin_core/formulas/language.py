@@ -19,9 +19,9 @@ from sqlglot import exp
 from sqlglot.dialects.duckdb import DuckDB
 from sqlglot.errors import ParseError, SqlglotError
 
-from pravin_core.compiler.written import written
 from pravin_core.engines.duckdb import column as named
 from pravin_core.engines.duckdb import template
+from pravin_core.engines.written import written
 from pravin_core.errors import FormulaError
 from pravin_core.formulas.functions import (
     ANY,

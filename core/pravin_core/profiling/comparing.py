@@ -23,8 +23,8 @@ from scipy import stats
 from sqlglot import exp
 
 from pravin_core.compiler import names
-from pravin_core.compiler.written import written
 from pravin_core.engines.duckdb import Limits, column, connect, read_parquet, sql, template
+from pravin_core.engines.written import written
 from pravin_core.errors import Cancelled
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.profiler import profile_column

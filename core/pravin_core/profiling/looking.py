@@ -13,9 +13,9 @@ import duckdb
 from pydantic import BaseModel, ConfigDict, Field
 from sqlglot import exp
 
-from pravin_core.compiler.written import written
 from pravin_core.engines.duckdb import Limits, column, connect, read_parquet, sql, template, temporary_table
 from pravin_core.engines.kinds import moment_of, shape_of
+from pravin_core.engines.written import written
 from pravin_core.errors import RunError
 from pravin_core.profiling.model import ColumnProfile, DateStatistics, NumberStatistics
 from pravin_core.records.filters import Filter, condition, kept

@@ -15,8 +15,8 @@ import numpy as np
 from sqlglot import exp
 
 from pravin_core.compiler import names
-from pravin_core.compiler.written import written
 from pravin_core.engines.duckdb import Limits, column, connect, read_parquet, sql, template
+from pravin_core.engines.written import written
 from pravin_core.errors import RunError
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.records.filters import Filter, condition, kept

@@ -10,8 +10,8 @@ import duckdb
 from sqlglot import exp
 
 from pravin_core.compiler import names
-from pravin_core.compiler.written import written
 from pravin_core.engines.duckdb import column, copy_to, read_parquet, sql, template
+from pravin_core.engines.written import written
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.runs.model import Outcome

@@ -15,8 +15,8 @@ from sqlglot import exp
 
 from pravin_core.compiler import names
 from pravin_core.compiler.plan import AMENDMENTS, DECISIONS, Plan, compile_rulebook
-from pravin_core.compiler.written import written
 from pravin_core.engines.duckdb import Limits, Watch, column, connect, copy_to, read_parquet, sql, template
+from pravin_core.engines.written import written
 from pravin_core.errors import RunError
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.rules.base import Check, ColumnCorrection, RecordCorrection, TableCorrection

@@ -56,6 +56,9 @@ def _answer(request: HttpRequest, body: dict[str, Any]) -> HttpResponse:
     return response
 
 
+OWN = "Value error, "  # how pydantic begins the messages of our own validators
+
+
 @api.exception_handler(ServerError)
 def _server_error(request: HttpRequest, error: ServerError) -> HttpResponse:
     return _answer(request, problem(error.status, error.title, error.message, where=error.where))
@@ -74,5 +77,9 @@ def _not_valid(request: HttpRequest, error: ValidationError) -> HttpResponse:
     ]
     first = errors[0] if errors else {"where": [], "message": "not valid"}
     place = ".".join(part for part in first["where"] if part)
-    said = f"{place}: {first['message']}" if place else str(first["message"])
-    return _answer(request, problem(422, "The request is not valid", said.replace("Value error, ", ""), errors=errors))
+    said = str(first["message"])
+    if said.startswith(OWN):
+        said = said.removeprefix(OWN)  # in words of our own, that need no place
+    elif place:
+        said = f"{place}: {said}"
+    return _answer(request, problem(422, "The request is not valid", said, errors=errors))

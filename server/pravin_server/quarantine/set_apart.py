@@ -9,8 +9,8 @@ from django.db import connection
 from sqlglot import exp
 
 from pravin_core.compiler import names
-from pravin_core.compiler.written import written
 from pravin_core.engines.duckdb import column, connect, copy_to, read_parquet, sql, template
+from pravin_core.engines.written import written
 from pravin_core.records.pages import Stage
 from pravin_core.runs.runner import load_outcome, result_path
 from pravin_core.tables.columns import FILE, LINE, RECORD

@@ -1907,6 +1907,33 @@ export interface components {
             what: string;
         };
         /**
+         * Compute
+         * @description The formula sees each record as the rules above left it; a column that is not there is added as the last one.
+         */
+        Compute: {
+            /** Into the column */
+            columns: string[];
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Formula */
+            formula: string;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "compute";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
          * ControlTotals
          * @description What the supplier says: the number of records, sums of columns.
          *
@@ -2649,6 +2676,44 @@ export interface components {
             run: number | null;
             /** Total */
             total: number;
+        };
+        /**
+         * Holds
+         * @description A record breaks it where the condition is false; where it is missing, because a value is, the record does not.
+         */
+        Holds: {
+            /** Said of the columns */
+            columns: string[];
+            /**
+             * When it breaks
+             * @default quarantine
+             * @enum {string}
+             */
+            consequence: "quarantine" | "note" | "stop";
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Condition */
+            formula: string;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "holds";
+            /**
+             * Reason
+             * @default
+             */
+            message: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
         };
         /**
          * InRange
@@ -3691,7 +3756,7 @@ export interface components {
             /** Is Check */
             is_check: boolean;
             /** Rule */
-            rule: components["schemas"]["DropColumns"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["MissingTokens"] | components["schemas"]["Pad"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveWhere"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ScaleValues"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["Translate"] | components["schemas"]["TrimSpaces"] | components["schemas"]["AllowedValues"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["Required"] | components["schemas"]["Unique"];
+            rule: components["schemas"]["Compute"] | components["schemas"]["DropColumns"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["MissingTokens"] | components["schemas"]["Pad"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveWhere"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ScaleValues"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["Translate"] | components["schemas"]["TrimSpaces"] | components["schemas"]["AllowedValues"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["Required"] | components["schemas"]["Unique"];
             /** Sentence */
             sentence: components["schemas"]["Part"][];
         };
@@ -3708,7 +3773,7 @@ export interface components {
              */
             change: string;
             /** Rules */
-            rules: (components["schemas"]["DropColumns"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["MissingTokens"] | components["schemas"]["Pad"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveWhere"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ScaleValues"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["Translate"] | components["schemas"]["TrimSpaces"] | components["schemas"]["AllowedValues"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["Required"] | components["schemas"]["Unique"])[];
+            rules: (components["schemas"]["Compute"] | components["schemas"]["DropColumns"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["MissingTokens"] | components["schemas"]["Pad"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveWhere"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ScaleValues"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["Translate"] | components["schemas"]["TrimSpaces"] | components["schemas"]["AllowedValues"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["Required"] | components["schemas"]["Unique"])[];
         };
         /**
          * RulebookOut

@@ -7,6 +7,7 @@ from typing import Any
 from django.conf import settings
 from django.core.management.base import BaseCommand, CommandError
 
+from pravin_core.formulas.functions import FUNCTIONS
 from pravin_core.rules.registry import KINDS
 
 FILE = Path(settings.ROOT) / "docs" / "rules.md"
@@ -32,7 +33,29 @@ def page() -> str:
             "",
             f"    {json.dumps({'kind': name, 'id': 'x', **example.rule}, ensure_ascii=False)}",
         ]
-    return "\n".join(lines) + "\n"
+    return "\n".join([*lines, *_functions()]) + "\n"
+
+
+def _functions() -> list[str]:
+    """The functions of formulas, by group."""
+    lines = [
+        "",
+        "# The functions of formulas",
+        "",
+        "A formula is an SQL expression over the columns of one record: names of columns (in double quotes where they hold",
+        "spaces), texts in single quotes, numbers, `date '2024-03-17'`, `timestamp '2024-03-17 09:40:00'`, `true`, `false`,",
+        "`null`; `+ - * / %` of numbers, `||` of texts, `= <> < <= > >=`, `between`, `in (…)`, `like`, `is null`, `and`, `or`,",
+        "`not`, `case when … then … else … end`; and these functions. Nothing else may stand in it.",
+    ]
+    group = ""
+    for function in FUNCTIONS.values():
+        if function.group != group:
+            group = function.group
+            lines += ["", f"## {group}", "", "| function | takes and gives | |", "| --- | --- | --- |"]
+        shown = json.dumps(function.result, ensure_ascii=False)
+        example = f"`{function.example}` is `{shown}`".replace("|", "\\|")
+        lines.append(f"| `{function.name}` | {function.signature} | {function.about} {example} |")
+    return lines
 
 
 def _said(text: str | None) -> str:

@@ -22,6 +22,13 @@ const FORMATS = [
   '%Y-%m-%d %H:%M',
   '%Y-%m-%d %H:%M:%S',
 ]
+const LISTS = ['columns', 'new column', 'tokens', 'formats']
+const HINTS: Record<string, string> = {
+  tokens: 'type a value, then Enter',
+  'new column': 'choose one, or type a new name, then Enter',
+}
+const offered = (widget: string): string[] =>
+  ['columns', 'new column'].includes(widget) ? props.columns : widget === 'formats' ? FORMATS : []
 const options = (names: string[]) => names.map((name) => ({ value: name, label: name }))
 const list = (name: string) => (rule.value[name] ?? []) as string[]
 const form = ref<HTMLElement>()
@@ -53,17 +60,19 @@ const text = (event: Event) => (event.target as HTMLInputElement).value
     <template v-for="field in fields" :key="field.name">
       <label :for="`rule-${field.name}`">{{ field.title }}</label>
       <Select
-        v-if="['columns', 'tokens', 'formats'].includes(field.widget)"
+        v-if="LISTS.includes(field.widget)"
         :id="`rule-${field.name}`"
         :value="list(field.name)"
         :mode="field.widget === 'columns' ? 'multiple' : 'tags'"
-        :options="options(field.widget === 'columns' ? columns : field.widget === 'formats' ? FORMATS : [])"
-        :placeholder="field.empty || (field.widget === 'tokens' ? 'type a value, then Enter' : 'choose')"
+        :options="options(offered(field.widget))"
+        :placeholder="field.empty || HINTS[field.widget] || 'choose'"
         :disabled="disabled"
         :bordered="false"
         :open="opened === field.name"
         class="pick"
-        @change="(value) => set(field.name, value)"
+        @change="
+          (value) => set(field.name, field.widget === 'new column' ? (value as string[]).slice(-1) : value)
+        "
         @dropdown-visible-change="(open) => (opened = open ? field.name : '')"
       />
       <select
@@ -98,18 +107,29 @@ const text = (event: Event) => (event.target as HTMLInputElement).value
         :disabled="disabled"
         @change="set(field.name, codesFrom(text($event)))"
       ></textarea>
+      <textarea
+        v-else-if="field.widget === 'formula'"
+        :id="`rule-${field.name}`"
+        class="field"
+        rows="2"
+        spellcheck="false"
+        placeholder="such as  upper(trim(station)) || '-' || lpad(number, 4)"
+        :value="String(rule[field.name] ?? '')"
+        :disabled="disabled"
+        @input="set(field.name, text($event))"
+      ></textarea>
       <input
         v-else
         :id="`rule-${field.name}`"
         class="field"
-        :class="{ words: field.widget === 'note' }"
+        :class="{ words: ['note', 'words'].includes(field.widget) }"
         :value="rule[field.name] ?? ''"
         :placeholder="
           field.widget === 'bound'
             ? 'none; a number or a date like 2024-03-01'
             : field.widget === 'note'
               ? 'why this rule is here'
-              : ''
+              : field.empty
         "
         :disabled="disabled"
         @input="set(field.name, field.widget === 'bound' ? text($event).trim() || null : text($event))"

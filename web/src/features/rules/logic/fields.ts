@@ -42,7 +42,7 @@ export function fieldsOf(kind: Schemas['KindOut']): Field[] {
 export function blankRule(kind: Schemas['KindOut'], id: string, column?: string): Record<string, unknown> {
   const rule: Record<string, unknown> = { kind: kind.kind, id, enabled: true, note: '' }
   for (const field of fieldsOf(kind)) {
-    const list = ['columns', 'tokens', 'codes', 'formats'].includes(field.widget)
+    const list = ['columns', 'new column', 'tokens', 'codes', 'formats'].includes(field.widget)
     rule[field.name] = field.initial ?? (list ? [] : field.widget === 'bound' ? null : '')
   }
   if (column && 'columns' in rule) rule.columns = [column]
