@@ -185,7 +185,7 @@ def _write_all(
 
 
 def _run_json(snapshot: Snapshot, rulebook: Rulebook, outcome: Outcome) -> dict[str, Any]:
-    sentences = {rule.id: "".join(part.text for part in rule.sentence()) for rule in rulebook.rules}
+    sentences = {rule.id: "".join(part.text for part in rule.said()) for rule in rulebook.rules}
     return {
         "files": [file.model_dump() for file in snapshot.files],
         "columns": [{"name": name, "type": kind} for name, kind in outcome.columns],

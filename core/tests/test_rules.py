@@ -65,7 +65,34 @@ def test_a_computed_column_is_added_and_corrects_no_record(table: Table, tmp_pat
         "b yy is too long", "double 6 lies above 5",
     ]  # fmt: skip
     with pytest.raises(RulebookError, match="upper"):
-        run_rulebook(table({"a": ["1"]}), book({"kind": "compute", "columns": ["b"], "formula": "uper(a)"}), tmp_path / "s")
+        run_rulebook(
+            table({"a": ["1"]}), book({"kind": "compute", "columns": ["b"], "formula": "uper(a)"}), tmp_path / "s"
+        )
+
+
+def test_a_condition_limits_corrections_and_checks(table: Table, tmp_path: Path) -> None:
+    cells: dict[str, list[str | None]] = {
+        "id": ["1", "2", "2", "3", "3"],
+        "s": ["a", "b", "b", "a", None],
+        "v": ["x ", " y", None, "9", "z "],
+    }
+    rules = book(
+        {"kind": "trim-spaces", "columns": ["v"], "when": "s = 'a'"},
+        {"kind": "compute", "columns": ["n"], "formula": "to_number(v)", "when": "is_number(v)"},
+        {"kind": "required", "columns": ["v"], "when": "s = 'a'"},
+        {"kind": "required", "columns": ["s"], "when": "v like 'z%'"},
+        {"kind": "unique", "columns": ["id"], "when": "s = 'b'"},
+    )
+    outcome = run_rulebook(table(cells), rules, tmp_path / "r")
+    rows = query(result_path(tmp_path / "r"), "SELECT v, n, __state, __reasons FROM t ORDER BY __record")
+    assert [row[:2] for row in rows] == [("x", None), (" y", None), (None, None), ("9", 9.0), ("z ", None)]
+    assert [[r["rule"] for r in row[3]] for row in rows] == [[], [5], [5], [], [4]]
+    assert [effect.cells for effect in outcome.effects[:2]] == [1, 1]
+    assert "".join(part.text for part in rules.rules[0].said()).endswith(" Only where s = 'a'.")
+    with pytest.raises(RulebookError, match="another type"):
+        run_rulebook(table(cells), book({"kind": "to-number", "columns": ["v"], "when": "s = 'a'"}), tmp_path / "t")
+    with pytest.raises(RulebookError, match="does not have"):
+        run_rulebook(table(cells), book({"kind": "required", "columns": ["v"], "when": "w = 'a'"}), tmp_path / "u")
 
 
 def test_every_kind_has_examples_and_a_sentence() -> None:

@@ -7,7 +7,7 @@ The query gives for every record its state, reasons, current values, and small c
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from sqlglot import exp
 
@@ -16,6 +16,7 @@ from pravin_core.engines.duckdb import column as col
 from pravin_core.engines.duckdb import template
 from pravin_core.engines.written import written
 from pravin_core.errors import RulebookError
+from pravin_core.formulas.language import condition, placed, reads
 from pravin_core.rules.base import (
     AcrossCheck,
     Check,
@@ -25,10 +26,11 @@ from pravin_core.rules.base import (
     Rule,
     TableCorrection,
     as_text,
+    never_null,
 )
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.tables.columns import ORIGIN, RECORD, Column
-from pravin_core.tables.types import SQL_TYPES
+from pravin_core.tables.types import SQL_TYPES, DataType
 
 DECISIONS, AMENDMENTS = "decisions", "amendments"
 
@@ -52,6 +54,7 @@ class _Chain:
     carried: list[str] = field(default_factory=list)
     lost: list[tuple[int, str, str]] = field(default_factory=list)  # rule, column, carried text
     reading: set[int] = field(default_factory=set)
+    added: set[str] = field(default_factory=set)  # by the rule at hand
     dropped: set[str] = field(default_factory=set)  # still there for the checks above the rule that drops them
 
     @property
@@ -124,7 +127,7 @@ def _start(source: exp.Expr, delivered: Sequence[str]) -> _Chain:
 
 def _fits(rule: Rule, number: int, chain: _Chain) -> None:
     known = {column.name for column in chain.columns}
-    for name in rule.needs():
+    for name in (*rule.needs(), *reads(rule.limit())):
         if name in chain.dropped:
             raise RulebookError(
                 f"Rule {number} needs the column {name!r}, which a rule above it drops.",
@@ -139,6 +142,7 @@ def _fits(rule: Rule, number: int, chain: _Chain) -> None:
 
 def _add(chain: _Chain, number: int, names_: Sequence[str]) -> None:
     """New columns without values; to fill them is not to correct a record."""
+    chain.added = set()
     added = [Column(name) for name in names_ if name not in {column.name for column in chain.columns}]
     if not added:
         return
@@ -147,6 +151,7 @@ def _add(chain: _Chain, number: int, names_: Sequence[str]) -> None:
     empty = [exp.alias_(exp.cast(exp.null(), "VARCHAR"), column.name, quoted=True) for column in added]
     chain.add(exp.select(*origin, *shown, *empty, *carried).from_(chain.last))
     chain.columns = [*chain.columns, *added]
+    chain.added = {column.name for column in added}
     chain.reading.add(number)
 
 
@@ -156,6 +161,8 @@ def _correct(chain: _Chain, number: int, rule: ColumnCorrection) -> None:
     for column in chain.kept:
         if column.name in rule.columns or (not rule.columns and rule.takes(column)):
             treated[column.name] = rule.correct_among(col(column.name), column, chain.kept)
+    if rule.limit():
+        treated = _limited(rule, number, treated, chain)
     effects, texts = _effects(number, treated)
     shown = [
         exp.alias_(treated[c.name].value, c.name, quoted=True) if c.name in treated else col(c.name)
@@ -173,6 +180,42 @@ def _correct(chain: _Chain, number: int, rule: ColumnCorrection) -> None:
         step.set("expressions", [e for e in step.expressions if e not in [alias for _, alias in texts]])
     if any(one.reading for one in treated.values()):
         chain.reading.add(number)
+
+
+_WHERE_IT_FITS = "CASE WHEN :f THEN :new ELSE :old END"
+
+
+def _limited(rule: Rule, number: int, treated: dict[str, Corrected], chain: _Chain) -> dict[str, Corrected]:
+    """Corrections of the records only that fit the condition of their rule; others keep what they have."""
+    fits = never_null(condition(rule.limit(), chain.kept).expression)
+    types = {column.name: column.type for column in chain.columns}
+    limited = {}
+    for name, one in treated.items():
+        if one.type is not types[name] and name not in _new(rule, chain):
+            raise RulebookError(
+                f"Rule {number} gives {name!r} another type, so it must look at all records.", rule=rule.id, column=name,
+                advice="Take its condition away, or write the result into a new column.",
+            )  # fmt: skip
+        kept = {"f": fits, "old": as_text(col(name))}
+        limited[name] = replace(
+            one,
+            value=template(_WHERE_IT_FITS, new=one.value, **kept | {"old": _typed(col(name), one, types[name])}),
+            written=None if one.written is None else template(_WHERE_IT_FITS, new=one.written, **kept),
+            unconverted=None
+            if one.unconverted is None
+            else template(":f AND :u", f=fits, u=exp.paren(one.unconverted)),
+        )
+    return limited
+
+
+def _new(rule: Rule, chain: _Chain) -> set[str]:
+    """The columns that a rule has just added."""
+    return set(rule.adds()) & chain.added if isinstance(rule, ColumnCorrection) else set()
+
+
+def _typed(cell: exp.Expr, one: Corrected, now: DataType) -> exp.Expr:
+    """A cell in the type that its column is given."""
+    return cell if one.type is now else exp.cast(cell, SQL_TYPES[one.type])
 
 
 def _effects(number: int, treated: dict[str, Corrected]) -> tuple[list[exp.Expr], list[tuple[str, exp.Alias]]]:
@@ -281,9 +324,8 @@ def _check(chain: _Chain, checks: Sequence[tuple[int, Rule]]) -> list[exp.Expr]:
         else:
             parts = []
             for name in rule.columns:
-                beside = [(column, col(column.name, "t")) for column in chain.columns]
-                parts.append(rule.breaks_among(col(name, "t"), types[name], beside))
-                again = rule.breaks_among(col(name), types[name], [(c, col(c.name)) for c in chain.columns])
+                parts.append(_breaks(rule, types[name], [(c, col(c.name, "t")) for c in chain.columns]))
+                again = _breaks(rule, types[name], [(c, col(c.name)) for c in chain.columns])
                 when = template(":f AND :b", f=col(names.breaks(number)), b=again)
                 reasons.append(_reason(number, name, _shown(name, types), rule.phrase(), when))
             condition = template(":b AND :j", b=exp.paren(exp.or_(*parts)), j=_judged())
@@ -294,13 +336,28 @@ def _check(chain: _Chain, checks: Sequence[tuple[int, Rule]]) -> list[exp.Expr]:
     return reasons
 
 
+def _breaks(rule: Check, column: Column, table: Sequence[tuple[Column, exp.Expr]]) -> exp.Expr:
+    """Whether a cell breaks a check and its record fits the condition of the check."""
+    cells = {one.name: cell for one, cell in table}
+    broken = rule.breaks_among(cells[column.name], column, table)
+    if not rule.limit():
+        return broken
+    fits = placed(condition(rule.limit(), [one for one, _ in table]).expression, cells)
+    return template(":f AND :b", f=never_null(fits), b=exp.paren(broken))
+
+
 def _across(chain: _Chain, step: exp.Select, number: int, rule: AcrossCheck) -> tuple[exp.Select, exp.Expr]:
     live = exp.select(exp.Star()).from_(exp.to_table(chain.last).as_("t")).where(_judged())
+    fits: exp.Expr = exp.true()
+    if rule.limit():
+        found = condition(rule.limit(), chain.columns).expression
+        fits = never_null(placed(found, {one.name: col(one.name, "t") for one in chain.columns}))
+        live = live.where(fits)
     alias = f"b{number}"
     keys = rule.broken_keys(live)
     on = exp.and_(*(exp.EQ(this=col(n, alias), expression=col(n, "t")) for n in rule.columns))
     step = step.join(keys.subquery(alias), on=on, join_type="left")
-    return step, template(":k IS NOT NULL", k=col(rule.columns[0], alias))
+    return step, template(":k IS NOT NULL AND :f", k=col(rule.columns[0], alias), f=fits)
 
 
 def _shown(name: str, types: dict[str, Column]) -> exp.Expr:

@@ -118,6 +118,16 @@ def condition(text: str, columns: Sequence[Column]) -> Formula:
     return found
 
 
+def placed(expression: exp.Expr, cells: Mapping[str, exp.Expr]) -> exp.Expr:
+    """A formula's expression with its columns read from elsewhere, such as another table of a join."""
+
+    def put(node: exp.Expr) -> exp.Expr:
+        return cells.get(node.name, node).copy() if isinstance(node, exp.Column) else node
+
+    made: exp.Expr = expression.transform(put)
+    return made
+
+
 def readable(text: str) -> str:
     """The formula, if it can be read whatever the columns. Raises ValueError, for models that hold one."""
     try:

@@ -4,17 +4,28 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any, ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 from sqlglot import exp
 
 from pravin_core.engines.duckdb import template
+from pravin_core.formulas.language import readable
 from pravin_core.tables.columns import Column
 from pravin_core.tables.types import DataType
 
 Consequence = Literal["quarantine", "note", "stop"]
 Unconverted = Literal["missing", "quarantine"]
+
+
+_WHEN: dict[str, Any] = {"widget": "formula", "empty": "all records; or a condition such as  site_code = '0042'"}
+
+
+def _readable_or_none(formula: str) -> str:
+    return readable(formula) if formula.strip() else ""
+
+
+Condition = Annotated[str, AfterValidator(_readable_or_none)]
 
 
 class Part(BaseModel):
@@ -79,6 +90,15 @@ class Rule(BaseModel):
         """The columns it names."""
         raise NotImplementedError
 
+    def limit(self) -> str:
+        """The condition (a formula) of the records that it looks at; empty for all."""
+        return ""
+
+    def said(self) -> list[Part]:
+        """The sentence with the condition that limits the rule."""
+        where = [text(" Only where "), Part(text=self.limit(), data=True), text(".")] if self.limit() else []
+        return [*self.sentence(), *where]
+
 
 class ColumnCorrection(Rule):
     """Changes the cells of columns. No column named means every text column."""
@@ -87,8 +107,13 @@ class ColumnCorrection(Rule):
         default=(), max_length=5000, title="Columns", json_schema_extra={"widget": "columns", "empty": "all columns"}
     )
 
+    when: Condition = Field(default="", max_length=4000, title="Only where", json_schema_extra=_WHEN)
+
     def needs(self) -> tuple[str, ...]:
         return self.columns
+
+    def limit(self) -> str:
+        return self.when
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
         """The corrected cell of one column; `cell` is text unless an earlier rule gave it another type."""
@@ -135,8 +160,13 @@ class Check(Rule):
         default="quarantine", title="When it breaks", json_schema_extra={"widget": "choice"}
     )
 
+    when: Condition = Field(default="", max_length=4000, title="Only where", json_schema_extra=_WHEN)
+
     def needs(self) -> tuple[str, ...]:
         return self.columns
+
+    def limit(self) -> str:
+        return self.when
 
     def breaks(self, cell: exp.Expr, column: Column) -> exp.Expr:
         """A boolean expression, never missing, true where the cell breaks the check."""

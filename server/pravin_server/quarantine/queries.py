@@ -34,7 +34,7 @@ def reasons(run: Run) -> list[dict[str, Any]]:
     )  # fmt: skip
     grouped = items.values("rule", "name", "phrase").annotate(records=Count("record", distinct=True))
     sentences = {
-        number: [part.model_dump() for part in rule.sentence()]
+        number: [part.model_dump() for part in rule.said()]
         for number, rule in enumerate(rulebook_of(run.revision).rules, start=1)
     }
     found = [{**row, "rule": int(row["rule"]), "sentence": sentences.get(int(row["rule"]), [])} for row in grouped]

@@ -132,7 +132,7 @@ def _manifest(release: Release, outcome: Outcome, named: list[str], sha256: str)
         ],
         "sources": [{"name": f.name, "sha256": f.sha256, "size": f.size} for f in release.delivery.files.all()],
         "revision": release.run.revision.number,
-        "rules": ["".join(part.text for part in rule.sentence()) for rule in rulebook.rules if rule.enabled],
+        "rules": ["".join(part.text for part in rule.said()) for rule in rulebook.rules if rule.enabled],
         "reconciliation": outcome.reconciliation.model_dump(),
         "data_sha256": sha256,
         "spreadsheet_formulas": "texts beginning with = + - or @ get an apostrophe in CSV and TSV unless switched off",
@@ -168,7 +168,7 @@ def publishing_ended(release_id: int, state: str, error: dict[str, Any] | None) 
 
 def sentences(case: Case) -> list[str]:
     """The rules of the case's run in words, in order."""
-    return ["".join(part.text for part in rule.sentence()) for rule in rulebook_of(case.run.revision).rules]
+    return ["".join(part.text for part in rule.said()) for rule in rulebook_of(case.run.revision).rules]
 
 
 def differences(case: Case, last: Release) -> list[dict[str, Any]]:

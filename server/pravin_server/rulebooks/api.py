@@ -73,7 +73,7 @@ def _revision(revision: Revision) -> dict[str, Any]:
 def _rulebook(revision: Revision) -> dict[str, Any]:
     published = revision.feed.revisions.filter(published__isnull=False).values_list("number", flat=True).first()
     rules = [
-        {"rule": rule, "sentence": rule.sentence(), "is_check": rule.is_check}
+        {"rule": rule, "sentence": rule.said(), "is_check": rule.is_check}
         for rule in services.rulebook_of(revision).rules
     ]
     return {"revision": _revision(revision), "published": published, "rules": rules}

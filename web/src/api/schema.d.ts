@@ -1576,6 +1576,11 @@ export interface components {
             note: string;
             /** Values */
             values: string[];
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
         };
         /** AmendIn */
         AmendIn: {
@@ -1932,6 +1937,11 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
         };
         /**
          * ControlTotals
@@ -2235,6 +2245,11 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
         };
         /** FeedIn */
         FeedIn: {
@@ -2714,6 +2729,11 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
         };
         /**
          * InRange
@@ -2751,6 +2771,11 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
         };
         /**
          * JobOut
@@ -2886,6 +2911,11 @@ export interface components {
             note: string;
             /** Pattern */
             pattern: string;
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
         };
         /** MaybeJob */
         MaybeJob: {
@@ -2927,6 +2957,11 @@ export interface components {
             note: string;
             /** Tokens */
             tokens: string[];
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
         };
         /**
          * NamedFilterIn
@@ -3064,6 +3099,11 @@ export interface components {
              * @default
              */
             only: string;
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
         };
         /**
          * Pair
@@ -3572,6 +3612,37 @@ export interface components {
             note: string;
         };
         /**
+         * RemoveFitting
+         * @description Where the condition is missing, because a value is, the record stays, whether records are removed or kept.
+         */
+        RemoveFitting: {
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Condition */
+            formula: string;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remove-fitting";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Those that fit
+             * @default remove
+             * @enum {string}
+             */
+            those: "remove" | "keep only";
+        };
+        /**
          * RemoveWhere
          * @description A record goes when the cell is one of the values, letter case as written.
          */
@@ -3680,6 +3751,11 @@ export interface components {
              * @default
              */
             replacement: string;
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
         };
         /**
          * Required
@@ -3711,6 +3787,11 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
         };
         /**
          * RetryOut
@@ -3756,7 +3837,7 @@ export interface components {
             /** Is Check */
             is_check: boolean;
             /** Rule */
-            rule: components["schemas"]["Compute"] | components["schemas"]["DropColumns"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["MissingTokens"] | components["schemas"]["Pad"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveWhere"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ScaleValues"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["Translate"] | components["schemas"]["TrimSpaces"] | components["schemas"]["AllowedValues"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["Required"] | components["schemas"]["Unique"];
+            rule: components["schemas"]["Compute"] | components["schemas"]["DropColumns"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["MissingTokens"] | components["schemas"]["Pad"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveFitting"] | components["schemas"]["RemoveWhere"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ScaleValues"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["Translate"] | components["schemas"]["TrimSpaces"] | components["schemas"]["AllowedValues"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["Required"] | components["schemas"]["Unique"];
             /** Sentence */
             sentence: components["schemas"]["Part"][];
         };
@@ -3773,7 +3854,7 @@ export interface components {
              */
             change: string;
             /** Rules */
-            rules: (components["schemas"]["Compute"] | components["schemas"]["DropColumns"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["MissingTokens"] | components["schemas"]["Pad"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveWhere"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ScaleValues"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["Translate"] | components["schemas"]["TrimSpaces"] | components["schemas"]["AllowedValues"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["Required"] | components["schemas"]["Unique"])[];
+            rules: (components["schemas"]["Compute"] | components["schemas"]["DropColumns"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["MissingTokens"] | components["schemas"]["Pad"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveFitting"] | components["schemas"]["RemoveWhere"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ScaleValues"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["Translate"] | components["schemas"]["TrimSpaces"] | components["schemas"]["AllowedValues"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["Required"] | components["schemas"]["Unique"])[];
         };
         /**
          * RulebookOut
@@ -3846,6 +3927,11 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
         };
         /** SchemaIn */
         SchemaIn: {
@@ -4175,6 +4261,11 @@ export interface components {
              * @enum {string}
              */
             unconverted: "missing" | "quarantine";
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
         };
         /**
          * ToNumber
@@ -4220,6 +4311,11 @@ export interface components {
              * @enum {string}
              */
             unconverted: "missing" | "quarantine";
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
             /**
              * Whole numbers only
              * @default false
@@ -4302,6 +4398,11 @@ export interface components {
              * @enum {string}
              */
             others: "keep" | "missing" | "quarantine";
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
         };
         /**
          * TriedOut
@@ -4347,6 +4448,11 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
         };
         /**
          * Unique
@@ -4378,6 +4484,11 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
         };
         /** UploadIn */
         UploadIn: {

@@ -9,7 +9,7 @@ from pydantic import AfterValidator, Field
 from sqlglot import exp
 
 from pravin_core.engines.duckdb import template
-from pravin_core.formulas.language import condition, readable, reads
+from pravin_core.formulas.language import condition, placed, readable, reads
 from pravin_core.rules.base import Check, Example, Part, consequence_words, named, text
 from pravin_core.tables.columns import Column
 
@@ -54,12 +54,7 @@ class Holds(Check):
     def breaks_among(self, cell: exp.Expr, column: Column, table: Sequence[tuple[Column, exp.Expr]]) -> exp.Expr:
         found = condition(self.formula, [one for one, _ in table]).expression
         cells = {one.name: made for one, made in table}
-
-        def put(node: exp.Expr) -> exp.Expr:
-            return cells.get(node.name, node).copy() if isinstance(node, exp.Column) else node
-
-        placed: exp.Expr = found.transform(put)
-        return template("coalesce(NOT :holds, false)", holds=exp.paren(placed))
+        return template("coalesce(NOT :holds, false)", holds=exp.paren(placed(found, cells)))
 
     def phrase(self) -> str:
         return self.message or f"does not fit: {self.formula} does not hold"

@@ -20,7 +20,7 @@ interface SchemaField {
 }
 
 const FIRST = ['columns']
-const LAST = ['consequence', 'unconverted', 'others', 'note']
+const LAST = ['consequence', 'unconverted', 'others', 'when', 'note']
 
 /** The fields to show, columns first, consequence and note last. */
 export function fieldsOf(kind: Schemas['KindOut']): Field[] {
@@ -60,6 +60,8 @@ const WORDS: Record<string, string> = {
   note: 'it is only noted',
   stop: 'the release is stopped',
   keep: 'stays as it is',
+  remove: 'are removed',
+  'keep only': 'are kept, all others removed',
 }
 export const choiceWords = (choice: string): string => WORDS[choice] ?? choice
 
