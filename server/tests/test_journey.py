@@ -12,7 +12,7 @@ from django.db import connection, transaction
 from django.db.utils import ProgrammingError
 
 from conftest import DATA, Browser, do_work
-from pravin_core.records.pages import read_page
+from pravin_core.records.pages import find_records, page_of
 from pravin_server.activity.models import Event
 from pravin_server.activity.services import first_broken
 from pravin_server.common.jobs import perform
@@ -112,21 +112,23 @@ def test_deleting_the_cache_changes_no_answer(browser: Make, delivered: int) -> 
         assert analyst("GET", path, expect=200) == answer
 
 
+@pytest.mark.parametrize(("module", "step"), [("orders", find_records), ("api", page_of)])
 def test_deleting_the_cache_in_the_middle_changes_no_answer(
-    browser: Make, delivered: int, monkeypatch: pytest.MonkeyPatch
+    module: str, step: Callable[..., Any], browser: Make, delivered: int, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     analyst = browser("ana")
     path = f"/deliveries/{delivered}/records?sort=ph"
     before = analyst("GET", path, expect=200)
+    shutil.rmtree(settings.CACHE_DIR / "orders")
     seen = []
 
     def deleted_just_before(*given: Any) -> Any:
         if not seen:
             shutil.rmtree(settings.CACHE_DIR)
         seen.append(1)
-        return read_page(*given)
+        return step(*given)
 
-    monkeypatch.setattr("pravin_server.deliveries.api.read_page", deleted_just_before)
+    monkeypatch.setattr(f"pravin_server.deliveries.{module}.{step.__name__}", deleted_just_before)
     assert analyst("GET", path, expect=200) == before
     assert len(seen) == 2
 
