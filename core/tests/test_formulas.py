@@ -15,7 +15,8 @@ from hypothesis import strategies as st
 from pravin_core.engines.duckdb import connect, sql
 from pravin_core.errors import FormulaError
 from pravin_core.formulas.functions import FUNCTIONS
-from pravin_core.formulas.language import DEEPEST, condition, parse
+from pravin_core.formulas.language import condition, parse
+from pravin_core.formulas.reading import DEEPEST
 from pravin_core.tables.columns import Column
 from pravin_core.tables.types import DataType
 

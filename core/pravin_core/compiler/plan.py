@@ -16,7 +16,8 @@ from pravin_core.engines.duckdb import column as col
 from pravin_core.engines.duckdb import template
 from pravin_core.engines.written import written
 from pravin_core.errors import RulebookError
-from pravin_core.formulas.language import condition, placed, reads
+from pravin_core.formulas.language import condition, placed
+from pravin_core.formulas.reading import reads
 from pravin_core.rules.base import (
     AcrossCheck,
     Check,

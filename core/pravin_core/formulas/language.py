@@ -1,4 +1,4 @@
-"""Read a formula, check it against the columns, and make the engine's expression of it.
+"""Check a formula against the columns, and make the engine's expression of it.
 
 A formula is one SQL expression over the columns of a record. Only what is listed here and in `functions` may stand in it:
 no queries, no functions that see files, other records or the outside. Everything else is refused with its position.
@@ -16,8 +16,6 @@ from typing import Any
 import pyarrow
 import pyarrow.compute
 from sqlglot import exp
-from sqlglot.dialects.duckdb import DuckDB
-from sqlglot.errors import ParseError, SqlglotError
 
 from pravin_core.engines.duckdb import column as named
 from pravin_core.engines.duckdb import template
@@ -40,11 +38,11 @@ from pravin_core.formulas.functions import (
     Argument,
     Function,
 )  # fmt: skip
+from pravin_core.formulas.reading import Formulas, read
 from pravin_core.tables.columns import Column
 from pravin_core.tables.types import DataType
 
-LONGEST = 4000
-MOST_PARTS, DEEPEST, MOST_MADE = 1000, 120, 5000
+MOST_MADE = 5000
 MISSING = "missing"
 OF_COLUMNS = {
     DataType.TEXT: TEXT, DataType.WHOLE: NUMBER, DataType.DECIMAL: NUMBER, DataType.BOOLEAN: TRUTH,
@@ -66,15 +64,6 @@ HOW = {
 }
 
 
-class _Formulas(DuckDB):  # type: ignore[misc]
-    """SQL in which every call is a call by name, so that only our functions can be meant."""
-
-    class Parser(DuckDB.Parser):  # type: ignore[misc]
-        FUNCTIONS: dict[str, Any] = {}
-        FUNCTION_PARSERS: dict[str, Any] = {}
-        NO_PAREN_FUNCTIONS: dict[Any, Any] = {}
-
-
 @dataclass(frozen=True)
 class Formula:
     """A checked formula: the engine's expression, its type as a column, and the columns it reads."""
@@ -92,7 +81,7 @@ class _Typed:
 
 def parse(text: str, columns: Sequence[Column]) -> Formula:
     """Check a formula over columns. Raises FormulaError with the place of what is wrong."""
-    tree = _read(text)
+    tree = read(text)
     checking = _Checking(text, columns)
     typed = checking.of(tree)
     if typed.type == LIST:
@@ -126,133 +115,6 @@ def placed(expression: exp.Expr, cells: Mapping[str, exp.Expr]) -> exp.Expr:
 
     made: exp.Expr = expression.transform(put)
     return made
-
-
-def readable(text: str) -> str:
-    """The formula, if it can be read whatever the columns. Raises ValueError, for models that hold one."""
-    try:
-        _read(text)
-    except FormulaError as error:
-        raise ValueError(f"{error.message} {error.advice}") from error
-    return text
-
-
-def reads(text: str) -> tuple[str, ...]:
-    """The columns a formula names, as far as it can be read; none when it cannot."""
-    try:
-        tree = _read(text)
-    except FormulaError:
-        return ()
-    return tuple(dict.fromkeys(one.name for one in tree.find_all(exp.Column)))
-
-
-def _read(text: str) -> exp.Expr:
-    if not text.strip():
-        raise FormulaError("The formula is empty.", start=0, end=0, advice="Type an expression such as upper(station).")
-    if len(text) > LONGEST:
-        raise FormulaError(
-            f"The formula is longer than {LONGEST:,} characters.", start=LONGEST, end=len(text), advice="Divide it into several rules."
-        )  # fmt: skip
-    _look_at_marks(text)
-    try:
-        found = _Formulas().parse(text)
-    except ParseError as error:
-        raise _unreadable(text, error) from error
-    except RecursionError as error:
-        raise FormulaError(
-            "The formula is nested too deeply.", start=0, end=len(text), advice="Divide it into several rules."
-        ) from error
-    except SqlglotError as error:
-        raise FormulaError(
-            "The formula cannot be read.", start=0, end=len(text), advice="See that every quote and bracket is closed."
-        ) from error
-    if len(found) != 1 or found[0] is None:
-        at = text.find(";")
-        raise FormulaError(
-            "A formula is one expression.", start=max(at, 0), end=len(text), advice="Take the ; and what follows away."
-        )
-    tree = found[0]
-    if sum(1 for _ in tree.walk()) > MOST_PARTS or _depth(tree) > DEEPEST:
-        raise FormulaError(
-            "The formula has too many parts.", start=0, end=len(text), advice="Divide it into several rules."
-        )
-    return tree
-
-
-def _depth(tree: exp.Expr) -> int:
-    level, depth = [tree], 0
-    while level:
-        level, depth = [part for one in level for part in one.iter_expressions()], depth + 1
-    return depth
-
-
-_CURLY = "‘’‚“”„"
-
-
-def _look_at_marks(text: str) -> None:
-    """What goes wrong with quotation marks and brackets before anything else."""
-    bare = re.sub(r"'(?:[^']|'')*'|\"(?:[^\"]|\"\")*\"", lambda found: " " * len(found[0]), text)
-    for mark, what in (("'", "text"), ('"', "name")):
-        if mark in bare:
-            at = bare.index(mark)
-            raise FormulaError(
-                f"The {what} that begins here is not closed.", start=at, end=len(text), advice=f"Put {mark} at its end."
-            )
-    for at, character in enumerate(bare):
-        if character in _CURLY:
-            raise FormulaError(
-                "This is a curly quotation mark.", start=at, end=at + 1, advice="Texts stand in straight ones: 'text'."
-            )
-    open_: list[int] = []
-    for at, character in enumerate(bare):
-        if character == "(":
-            open_.append(at)
-        elif character == ")" and not open_:
-            raise FormulaError(
-                "This bracket closes none.", start=at, end=at + 1, advice="Take it away, or open one before."
-            )
-        elif character == ")":
-            open_.pop()
-    if open_:
-        raise FormulaError(
-            "This bracket is not closed.", start=open_[-1], end=open_[-1] + 1, advice="Put ) where it ends."
-        )
-    for pattern, message, advice in _SLIPS:
-        if found := re.search(pattern, bare, re.IGNORECASE):
-            raise FormulaError(message, start=found.start(), end=found.end(), advice=advice)
-
-
-_SLIPS = (
-    (r";", "A formula is one expression.", "Take the ; and what follows away."),
-    (r"--|/\*", "A formula has no comments.", "Write it into the note of the rule."),
-    (r"&&", "“&&” is not known.", "Write and."),
-    (r"==", "“==” is not known.", "Equal is a single =."),
-    (r"=>|=<", "This comparison is written the other way round.", "Write >= or <=."),
-    (r"[<>=!]\s+[<>=]|>>|<<", "Two comparisons stand beside each other.", "Write one of =, <>, <, <=, >, >=."),
-    (r"\bis\s+(?:not\s+)?empty\b", "“empty” is not known.", "Write is null, or is not null."),
-    (r"(?:[=<>]|<>|!=)\s*null\b", "Nothing is equal to a missing value.", "Write is null, or is not null."),
-    (r"\b(?:select|from|with|drop|insert|update|delete|attach|copy|pragma|create|set|load|install)\b\s+[\w*\"(]",
-     "A formula works on one record; it cannot ask for tables.", "Use the columns of the record and the listed functions."),
-    (r"\bover\s*\(", "A formula works on one record; it cannot see others.", "Use the columns of the record."),
-)  # fmt: skip
-
-
-def _unreadable(text: str, error: ParseError) -> FormulaError:
-    said = error.errors[0] if error.errors else {}
-    end = int(said.get("col") or len(text))
-    mark = str(said.get("highlight") or "")
-    start = max(0, end - len(mark))
-    if text[start:end] != mark:
-        start = text.find(mark) if mark and mark in text else max(0, end - 1)
-        end = start + max(1, len(mark))
-    if "Required keyword" in str(said.get("description")):
-        return FormulaError(
-            f"Something is missing after “{mark}”.", start=start, end=end, advice="Write what it works on."
-        )
-    return FormulaError(
-        f"“{mark}” cannot stand here.", start=start, end=end,
-        advice="An operator such as + or and, or a comma, may be missing before it.",
-    )  # fmt: skip
 
 
 class _Checking:
@@ -519,7 +381,7 @@ def _matched(
         )
     if repeats:
         return [(part, arguments[min(at, len(arguments) - 1)]) for at, part in enumerate(given)]
-    rest = [_Formulas().parse(one.default)[0] for one in arguments[len(given) :] if one.default is not None]
+    rest = [Formulas().parse(one.default)[0] for one in arguments[len(given) :] if one.default is not None]
     return list(zip([*given, *(one for one in rest if one is not None)], arguments, strict=True))
 
 

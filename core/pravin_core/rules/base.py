@@ -10,7 +10,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 from sqlglot import exp
 
 from pravin_core.engines.duckdb import template
-from pravin_core.formulas.language import readable
+from pravin_core.formulas.reading import readable
 from pravin_core.tables.columns import Column
 from pravin_core.tables.types import DataType
 

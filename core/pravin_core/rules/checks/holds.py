@@ -9,7 +9,8 @@ from pydantic import AfterValidator, Field
 from sqlglot import exp
 
 from pravin_core.engines.duckdb import template
-from pravin_core.formulas.language import condition, placed, readable, reads
+from pravin_core.formulas.language import condition, placed
+from pravin_core.formulas.reading import readable, reads
 from pravin_core.rules.base import Check, Example, Part, consequence_words, named, text
 from pravin_core.tables.columns import Column
 

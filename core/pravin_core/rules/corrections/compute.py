@@ -8,7 +8,8 @@ from typing import Annotated, Literal
 from pydantic import AfterValidator, Field
 from sqlglot import exp
 
-from pravin_core.formulas.language import parse, readable, reads
+from pravin_core.formulas.language import parse
+from pravin_core.formulas.reading import readable, reads
 from pravin_core.rules.base import ColumnCorrection, Corrected, Example, Part, as_text, named, text
 from pravin_core.tables.columns import Column
 

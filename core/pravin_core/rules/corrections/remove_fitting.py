@@ -9,7 +9,8 @@ from pydantic import AfterValidator, Field
 from sqlglot import exp
 
 from pravin_core.engines.duckdb import column as col
-from pravin_core.formulas.language import condition, readable, reads
+from pravin_core.formulas.language import condition
+from pravin_core.formulas.reading import readable, reads
 from pravin_core.rules.base import Example, Part, RecordCorrection, never_null, text
 from pravin_core.tables.columns import RECORD, Column
 

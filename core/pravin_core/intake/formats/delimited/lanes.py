@@ -21,12 +21,12 @@ from pravin_core.engines.duckdb import column, copy_to, sql
 from pravin_core.intake.encoding import CHUNK, decoding
 from pravin_core.intake.formats.base import FastRead, Place
 from pravin_core.intake.formats.delimited.lines import LONGEST_LINE, too_long
+from pravin_core.intake.formats.delimited.plain_lines import TRAILING
 from pravin_core.intake.settings import FileSettings
 from pravin_core.intake.writing import filled, origin_columns
 from pravin_core.tables.columns import LINE
 
 _NEVER = "\x1b\x02 no such text \x03\x1b"  # the text that stands for NULL: cannot be allowed to occur
-_TRAILING = "__trailing"
 _OVERLAP = 64
 _LONGEST_FAST = 2**20  # bytes of a line; the engine keeps a multiple of it for each thread
 
@@ -202,7 +202,7 @@ def _copy(
 
 def _nothing_trails() -> exp.Expr:
     """True where nothing stands after the last delimiter; the query fails where something does."""
-    empty = exp.EQ(this=column(_TRAILING), expression=exp.Literal.string(""))
+    empty = exp.EQ(this=column(TRAILING), expression=exp.Literal.string(""))
     wrong = exp.Anonymous(this="error", expressions=[exp.Literal.string("a value after the last delimiter")])
     return exp.Case(ifs=[exp.If(this=empty, true=exp.true())], default=exp.cast(wrong, "BOOLEAN"))
 
@@ -212,7 +212,7 @@ def _number(value: int) -> exp.Expr:
 
 
 def _read_csv(path: Path, settings: FileSettings, above: int) -> exp.Expr:
-    names = [*settings.names, *([_TRAILING] if settings.trailing_delimiter else [])]
+    names = [*settings.names, *([TRAILING] if settings.trailing_delimiter else [])]
     types = [exp.PropertyEQ(this=exp.Literal.string(n), expression=exp.Literal.string("VARCHAR")) for n in names]
     # no new_line: told "\\r\\n" in strict mode, the engine finds no record; untold it finds all, the scan having seen
     # that there is one kind only

@@ -1,0 +1,150 @@
+"""From the text of a formula to its tree, with the place of what cannot be read."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+from sqlglot import exp
+from sqlglot.dialects.duckdb import DuckDB
+from sqlglot.errors import ParseError, SqlglotError
+
+from pravin_core.errors import FormulaError
+
+LONGEST, MOST_PARTS, DEEPEST = 4000, 1000, 120
+
+
+class Formulas(DuckDB):  # type: ignore[misc]
+    """SQL in which every call is a call by name, so that only our functions can be meant."""
+
+    class Parser(DuckDB.Parser):  # type: ignore[misc]
+        FUNCTIONS: dict[str, Any] = {}
+        FUNCTION_PARSERS: dict[str, Any] = {}
+        NO_PAREN_FUNCTIONS: dict[Any, Any] = {}
+
+
+def readable(text: str) -> str:
+    """The formula, if it can be read whatever the columns. Raises ValueError, for models that hold one."""
+    try:
+        read(text)
+    except FormulaError as error:
+        raise ValueError(f"{error.message} {error.advice}") from error
+    return text
+
+
+def reads(text: str) -> tuple[str, ...]:
+    """The columns a formula names, as far as it can be read; none when it cannot."""
+    try:
+        tree = read(text)
+    except FormulaError:
+        return ()
+    return tuple(dict.fromkeys(one.name for one in tree.find_all(exp.Column)))
+
+
+def read(text: str) -> exp.Expr:
+    if not text.strip():
+        raise FormulaError("The formula is empty.", start=0, end=0, advice="Type an expression such as upper(station).")
+    if len(text) > LONGEST:
+        raise FormulaError(
+            f"The formula is longer than {LONGEST:,} characters.", start=LONGEST, end=len(text), advice="Divide it into several rules."
+        )  # fmt: skip
+    _look_at_marks(text)
+    try:
+        found = Formulas().parse(text)
+    except ParseError as error:
+        raise _unreadable(text, error) from error
+    except RecursionError as error:
+        raise FormulaError(
+            "The formula is nested too deeply.", start=0, end=len(text), advice="Divide it into several rules."
+        ) from error
+    except SqlglotError as error:
+        raise FormulaError(
+            "The formula cannot be read.", start=0, end=len(text), advice="See that every quote and bracket is closed."
+        ) from error
+    if len(found) != 1 or found[0] is None:
+        at = text.find(";")
+        raise FormulaError(
+            "A formula is one expression.", start=max(at, 0), end=len(text), advice="Take the ; and what follows away."
+        )
+    tree = found[0]
+    if sum(1 for _ in tree.walk()) > MOST_PARTS or _depth(tree) > DEEPEST:
+        raise FormulaError(
+            "The formula has too many parts.", start=0, end=len(text), advice="Divide it into several rules."
+        )
+    return tree
+
+
+def _depth(tree: exp.Expr) -> int:
+    level, depth = [tree], 0
+    while level:
+        level, depth = [part for one in level for part in one.iter_expressions()], depth + 1
+    return depth
+
+
+_CURLY = "‘’‚“”„"
+
+
+def _look_at_marks(text: str) -> None:
+    """What goes wrong with quotation marks and brackets before anything else."""
+    bare = re.sub(r"'(?:[^']|'')*'|\"(?:[^\"]|\"\")*\"", lambda found: " " * len(found[0]), text)
+    for mark, what in (("'", "text"), ('"', "name")):
+        if mark in bare:
+            at = bare.index(mark)
+            raise FormulaError(
+                f"The {what} that begins here is not closed.", start=at, end=len(text), advice=f"Put {mark} at its end."
+            )
+    for at, character in enumerate(bare):
+        if character in _CURLY:
+            raise FormulaError(
+                "This is a curly quotation mark.", start=at, end=at + 1, advice="Texts stand in straight ones: 'text'."
+            )
+    open_: list[int] = []
+    for at, character in enumerate(bare):
+        if character == "(":
+            open_.append(at)
+        elif character == ")" and not open_:
+            raise FormulaError(
+                "This bracket closes none.", start=at, end=at + 1, advice="Take it away, or open one before."
+            )
+        elif character == ")":
+            open_.pop()
+    if open_:
+        raise FormulaError(
+            "This bracket is not closed.", start=open_[-1], end=open_[-1] + 1, advice="Put ) where it ends."
+        )
+    for pattern, message, advice in _SLIPS:
+        if found := re.search(pattern, bare, re.IGNORECASE):
+            raise FormulaError(message, start=found.start(), end=found.end(), advice=advice)
+
+
+_SLIPS = (
+    (r";", "A formula is one expression.", "Take the ; and what follows away."),
+    (r"--|/\*", "A formula has no comments.", "Write it into the note of the rule."),
+    (r"&&", "“&&” is not known.", "Write and."),
+    (r"==", "“==” is not known.", "Equal is a single =."),
+    (r"=>|=<", "This comparison is written the other way round.", "Write >= or <=."),
+    (r"[<>=!]\s+[<>=]|>>|<<", "Two comparisons stand beside each other.", "Write one of =, <>, <, <=, >, >=."),
+    (r"\bis\s+(?:not\s+)?empty\b", "“empty” is not known.", "Write is null, or is not null."),
+    (r"(?:[=<>]|<>|!=)\s*null\b", "Nothing is equal to a missing value.", "Write is null, or is not null."),
+    (r"\b(?:select|from|with|drop|insert|update|delete|attach|copy|pragma|create|set|load|install)\b\s+[\w*\"(]",
+     "A formula works on one record; it cannot ask for tables.", "Use the columns of the record and the listed functions."),
+    (r"\bover\s*\(", "A formula works on one record; it cannot see others.", "Use the columns of the record."),
+)  # fmt: skip
+
+
+def _unreadable(text: str, error: ParseError) -> FormulaError:
+    said = error.errors[0] if error.errors else {}
+    end = int(said.get("col") or len(text))
+    mark = str(said.get("highlight") or "")
+    start = max(0, end - len(mark))
+    if text[start:end] != mark:
+        start = text.find(mark) if mark and mark in text else max(0, end - 1)
+        end = start + max(1, len(mark))
+    if "Required keyword" in str(said.get("description")):
+        return FormulaError(
+            f"Something is missing after “{mark}”.", start=start, end=end, advice="Write what it works on."
+        )
+    return FormulaError(
+        f"“{mark}” cannot stand here.", start=start, end=end,
+        advice="An operator such as + or and, or a comma, may be missing before it.",
+    )  # fmt: skip
