@@ -197,11 +197,11 @@ def _limited(rule: Rule, number: int, treated: dict[str, Corrected], chain: _Cha
                 f"Rule {number} gives {name!r} another type, so it must look at all records.", rule=rule.id, column=name,
                 advice="Take its condition away, or write the result into a new column.",
             )  # fmt: skip
-        kept = {"f": fits, "old": as_text(col(name))}
+        cell, text = _typed(col(name), one, types[name]), as_text(col(name))
         limited[name] = replace(
             one,
-            value=template(_WHERE_IT_FITS, new=one.value, **kept | {"old": _typed(col(name), one, types[name])}),
-            written=None if one.written is None else template(_WHERE_IT_FITS, new=one.written, **kept),
+            value=template(_WHERE_IT_FITS, f=fits, new=one.value, old=cell),
+            written=None if one.written is None else template(_WHERE_IT_FITS, f=fits, new=one.written, old=text),
             unconverted=None
             if one.unconverted is None
             else template(":f AND :u", f=fits, u=exp.paren(one.unconverted)),

@@ -12,7 +12,6 @@ from dataclasses import dataclass
 TEXT, NUMBER, DATE, MOMENT, TRUTH, LIST, ANY, SAME = "text", "number", "date", "moment", "truth", "list", "any", "same"
 PATTERN, FORM, MARK = "pattern", "form", "mark"
 WRITTEN_OUT = (PATTERN, FORM, MARK)
-LONGEST = 1000  # characters that a text may be filled up or repeated to
 
 
 @dataclass(frozen=True)

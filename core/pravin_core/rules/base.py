@@ -21,6 +21,9 @@ Unconverted = Literal["missing", "quarantine"]
 _WHEN: dict[str, Any] = {"widget": "formula", "empty": "all records; or a condition such as  site_code = '0042'"}
 
 
+FormulaText = Annotated[str, AfterValidator(readable)]
+
+
 def _readable_or_none(formula: str) -> str:
     return readable(formula) if formula.strip() else ""
 

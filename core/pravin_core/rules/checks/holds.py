@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Annotated, Literal
+from typing import Literal
 
-from pydantic import AfterValidator, Field
+from pydantic import Field
 from sqlglot import exp
 
 from pravin_core.engines.duckdb import template
 from pravin_core.formulas.language import condition, placed
-from pravin_core.formulas.reading import readable, reads
-from pravin_core.rules.base import Check, Example, Part, consequence_words, named, text
+from pravin_core.formulas.reading import reads
+from pravin_core.rules.base import Check, Example, FormulaText, Part, consequence_words, named, text
 from pravin_core.tables.columns import Column
 
 
@@ -33,7 +33,7 @@ class Holds(Check):
     columns: tuple[str, ...] = Field(
         min_length=1, max_length=100, title="Said of the columns", json_schema_extra={"widget": "columns"}
     )
-    formula: Annotated[str, AfterValidator(readable)] = Field(
+    formula: FormulaText = Field(
         min_length=1, max_length=4000, title="Condition", json_schema_extra={"widget": "formula"}
     )
     message: str = Field(

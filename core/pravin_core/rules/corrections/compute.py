@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Annotated, Literal
+from typing import Literal
 
-from pydantic import AfterValidator, Field
+from pydantic import Field
 from sqlglot import exp
 
 from pravin_core.formulas.language import parse
-from pravin_core.formulas.reading import readable, reads
-from pravin_core.rules.base import ColumnCorrection, Corrected, Example, Part, as_text, named, text
+from pravin_core.formulas.reading import reads
+from pravin_core.rules.base import ColumnCorrection, Corrected, Example, FormulaText, Part, as_text, named, text
 from pravin_core.tables.columns import Column
 
 
@@ -37,7 +37,7 @@ class Compute(ColumnCorrection):
     columns: tuple[str, ...] = Field(
         min_length=1, max_length=1, title="Into the column", json_schema_extra={"widget": "new column"}
     )
-    formula: Annotated[str, AfterValidator(readable)] = Field(
+    formula: FormulaText = Field(
         min_length=1, max_length=4000, title="Formula", json_schema_extra={"widget": "formula"}
     )
 

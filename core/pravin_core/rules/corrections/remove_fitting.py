@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Annotated, Literal
+from typing import Literal
 
-from pydantic import AfterValidator, Field
+from pydantic import Field
 from sqlglot import exp
 
 from pravin_core.engines.duckdb import column as col
 from pravin_core.formulas.language import condition
-from pravin_core.formulas.reading import readable, reads
-from pravin_core.rules.base import Example, Part, RecordCorrection, never_null, text
+from pravin_core.formulas.reading import reads
+from pravin_core.rules.base import Example, FormulaText, Part, RecordCorrection, never_null, text
 from pravin_core.tables.columns import RECORD, Column
 
 
@@ -35,7 +35,7 @@ class RemoveFitting(RecordCorrection):
     )
 
     kind: Literal["remove-fitting"] = "remove-fitting"
-    formula: Annotated[str, AfterValidator(readable)] = Field(
+    formula: FormulaText = Field(
         min_length=1, max_length=4000, title="Condition", json_schema_extra={"widget": "formula"}
     )
     those: Literal["remove", "keep only"] = Field(
