@@ -7,27 +7,32 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+import pyarrow as pa
+import pyarrow.parquet as pq
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from conftest import query
-from pravin_core.engines.duckdb import Watch, connect, template
+from pravin_core.compiler.plan import Surroundings
+from pravin_core.engines.duckdb import Watch, connect, read_parquet, template
 from pravin_core.errors import Cancelled, RulebookError
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.records.filters import Filter
 from pravin_core.records.pages import Stage, read_page
-from pravin_core.rules.base import Example
+from pravin_core.rules.base import Example, TableCheck
 from pravin_core.rules.registry import KINDS
+from pravin_core.rules.reshaping import Reference
 from pravin_core.rules.rulebook import Rulebook, parse_rulebook
 from pravin_core.runs.model import Decision, Outcome
 from pravin_core.runs.runner import result_path, retry_record, run_rulebook
+from pravin_core.tables.columns import Column
 
 Table = Callable[[dict[str, list[str | None]]], Snapshot]
 
 
 def book(*rules: dict[str, Any]) -> Rulebook:
-    return Rulebook.model_validate({"rules": [{"id": f"r{n}", **rule} for n, rule in enumerate(rules, start=1)]})
+    return Rulebook.model_validate({"rules": [{**rule, "id": f"r{n}"} for n, rule in enumerate(rules, start=1)]})
 
 
 def plain(value: Any) -> Any:
@@ -37,14 +42,34 @@ def plain(value: Any) -> Any:
 EXAMPLES = [(kind, example) for kind, one in KINDS.items() for example in one.examples]
 
 
+def seen_by(example: Example, folder: Path) -> Surroundings:
+    """The day of the delivery and the reference tables of an example, as Parquet files."""
+    references = {}
+    for name, cells in example.references.items():
+        path = folder / f"{name}.parquet"
+        count = len(next(iter(cells.values())))
+        made = {"__record": pa.array(range(1, count + 1), pa.int64())}
+        pq.write_table(pa.table(made | {one: pa.array(texts, pa.string()) for one, texts in cells.items()}), path)
+        columns = tuple(Column(one) for one in cells)
+        references[name] = Reference(read_parquet([path]), columns, "1", folder)
+    return Surroundings(references=references, delivered_on=dt.date(2024, 4, 2))
+
+
+def told(kind: str, example: Example, outcome: Outcome, folder: Path) -> dict[str, list[Any]]:
+    """What a run of an example gave, in the shape of `after`."""
+    if issubclass(KINDS[kind], TableCheck):
+        return {"seen": [outcome.effects[-1].seen], "broken": [bool(outcome.effects[-1].broken)]}
+    keep = "__state = 'quarantined'" if KINDS[kind].is_check else "__gone IS NULL"
+    order = "__place" if outcome.ordered else "__record"
+    rows = query(result_path(folder), f"SELECT * FROM t WHERE {keep} ORDER BY {order}")
+    return {name: [plain(row[3 + place]) for row in rows] for place, (name, _) in enumerate(outcome.columns)}
+
+
 @pytest.mark.parametrize(("kind", "example"), EXAMPLES)
 def test_examples_of_each_kind_hold(kind: str, example: Example, table: Table, tmp_path: Path) -> None:
-    snapshot = table(example.before)
-    outcome = run_rulebook(snapshot, book({"kind": kind, **example.rule}), tmp_path / "r")
-    keep = "__state = 'quarantined'" if KINDS[kind].is_check else "__gone IS NULL"
-    rows = query(result_path(tmp_path / "r"), "SELECT * FROM t WHERE " + keep + " ORDER BY __record")
-    found = {name: [plain(row[3 + place]) for row in rows] for place, (name, _) in enumerate(outcome.columns)}
-    assert found == example.after
+    rules = book(*example.first, {"kind": kind, **example.rule})
+    outcome = run_rulebook(table(example.before), rules, tmp_path / "r", surroundings=seen_by(example, tmp_path))
+    assert told(kind, example, outcome, tmp_path / "r") == example.after
 
 
 def test_a_computed_column_is_added_and_corrects_no_record(table: Table, tmp_path: Path) -> None:

@@ -22,7 +22,6 @@ from pydantic import BaseModel, ConfigDict
 from scipy import stats
 from sqlglot import exp
 
-from pravin_core.compiler import names
 from pravin_core.engines.duckdb import Limits, column, connect, read_parquet, sql, template
 from pravin_core.engines.written import written
 from pravin_core.errors import Cancelled
@@ -30,6 +29,7 @@ from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.profiler import profile_column
 from pravin_core.profiling.study import Study
 from pravin_core.records.pages import Stage
+from pravin_core.tables import names
 from pravin_core.tables.columns import ORIGIN
 from pravin_core.tables.types import DataType
 

@@ -8,10 +8,10 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict, Field
 from sqlglot import exp
 
-from pravin_core.compiler import names
 from pravin_core.engines.duckdb import column, joined, template
 from pravin_core.engines.kinds import INVISIBLE, OUTER_SPACES, is_numeric, kind_of, moment_of, shape_of
 from pravin_core.engines.written import written
+from pravin_core.tables import names
 from pravin_core.tables.columns import RECORD
 from pravin_core.tables.types import DataType
 

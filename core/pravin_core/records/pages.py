@@ -14,7 +14,6 @@ import duckdb
 import numpy as np
 from sqlglot import exp
 
-from pravin_core.compiler import names
 from pravin_core.engines.duckdb import Limits, column, connect, read_parquet, sql, template
 from pravin_core.engines.written import written
 from pravin_core.errors import RunError
@@ -24,6 +23,7 @@ from pravin_core.rules.base import Check, ColumnCorrection, RecordCorrection
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.runs.model import Outcome
 from pravin_core.runs.runner import result_path
+from pravin_core.tables import names
 from pravin_core.tables.columns import FILE, LINE, RECORD
 from pravin_core.tables.types import DataType
 

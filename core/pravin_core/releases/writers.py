@@ -9,12 +9,12 @@ from typing import Literal, get_args
 import duckdb
 from sqlglot import exp
 
-from pravin_core.compiler import names
 from pravin_core.engines.duckdb import column, copy_to, read_parquet, sql, template
 from pravin_core.engines.written import written
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.runs.model import Outcome
+from pravin_core.tables import names
 from pravin_core.tables.columns import FILE, LINE, RECORD, unique_names
 from pravin_core.tables.types import DataType
 

@@ -2,20 +2,25 @@
 
 from __future__ import annotations
 
+import fnmatch
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Annotated, Any, ClassVar, Literal
+from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal, Self
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
 from sqlglot import exp
 
+from pravin_core.engines.duckdb import column as col
 from pravin_core.engines.duckdb import template
 from pravin_core.formulas.reading import readable
-from pravin_core.tables.columns import Column
-from pravin_core.tables.types import DataType
+from pravin_core.tables.columns import GONE, RECORD, Column
+from pravin_core.tables.types import DataType, Role
+
+if TYPE_CHECKING:
+    from pravin_core.rules.reshaping import Reshaped, Table
 
 Consequence = Literal["quarantine", "note", "stop"]
-Unconverted = Literal["missing", "quarantine"]
+Unconverted = Literal["missing", "value", "quarantine"]
 
 
 _WHEN: dict[str, Any] = {"widget": "formula", "empty": "all records; or a condition such as  site_code = '0042'"}
@@ -43,7 +48,8 @@ class Part(BaseModel):
 class Example(BaseModel):
     """A small table before and after a rule; run as a test on every engine. None is missing.
 
-    For a check `after` holds the values of the records that break it.
+    For a check of records `after` holds the values of those that break it, for a check of the table what it `seen` and
+    whether it is `broken`. `references` are the tables that it looks into.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -51,6 +57,8 @@ class Example(BaseModel):
     rule: dict[str, Any]
     before: dict[str, list[str | None]]
     after: dict[str, list[Any]]
+    references: dict[str, dict[str, list[str | None]]] = {}
+    first: tuple[dict[str, Any], ...] = ()  # rules that run before it
 
 
 @dataclass(frozen=True)
@@ -59,7 +67,7 @@ class Corrected:
 
     `unconverted` (boolean expression) marks cells that could not be treated. With `reading` the rule only reads
     text as a value: a cell counts as changed when its text differs from `written` (by default the value as text),
-    and the record not as corrected.
+    and the record not as corrected. `value` may hold windows over the records still there (see `over`).
     """
 
     value: exp.Expr
@@ -103,14 +111,55 @@ class Rule(BaseModel):
         return [*self.sentence(), *where]
 
 
-class ColumnCorrection(Rule):
-    """Changes the cells of columns. No column named means every text column."""
+class ColumnsBy(BaseModel):
+    """Columns chosen by what they are: every part that is given must fit. `like` is a name with * for any characters."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    type: DataType | None = None
+    role: Role | None = None
+    like: str = Field(default="", max_length=200)
+
+    def fits(self, column: Column) -> bool:
+        """Whether a column is meant."""
+        return (
+            (self.type is None or column.type is self.type)
+            and (self.role is None or column.role == self.role)
+            and (not self.like or fnmatch.fnmatchcase(column.name.lower(), self.like.lower().replace("[", "[[]")))
+        )
+
+    def said(self) -> list[Part]:
+        """The choice in words."""
+        parts = [text("all ")]
+        if self.type is not None:
+            parts.append(Part(text=f"{self.type.value} ", data=True))
+        parts.append(text("columns"))
+        if self.role is not None:
+            parts += [text(" that are "), Part(text=self.role.value, data=True)]
+        if self.like:
+            parts += [text(" named like "), Part(text=self.like, data=True)]
+        return parts
+
+
+class OfColumns(Rule):
+    """A rule about columns: those named, or those that `by` chooses."""
+
+    names_columns: ClassVar[bool] = True  # no column named and none chosen is a mistake, not "all"
 
     columns: tuple[str, ...] = Field(
-        default=(), max_length=5000, title="Columns", json_schema_extra={"widget": "columns", "empty": "all columns"}
+        default=(),
+        max_length=5000,
+        title="Columns",
+        json_schema_extra={"widget": "columns", "empty": "all text columns"},
     )
-
+    by: ColumnsBy | None = Field(default=None, title="Columns by", json_schema_extra={"widget": "columns by"})
     when: Condition = Field(default="", max_length=4000, title="Only where", json_schema_extra=_WHEN)
+
+    @model_validator(mode="after")
+    def _some_columns(self) -> Self:
+        if self.names_columns and not self.columns and self.by is None:
+            raise ValueError("choose at least one column")
+        return self
 
     def needs(self) -> tuple[str, ...]:
         return self.columns
@@ -118,25 +167,123 @@ class ColumnCorrection(Rule):
     def limit(self) -> str:
         return self.when
 
-    def correct(self, cell: exp.Expr, column: Column) -> Corrected:
-        """The corrected cell of one column; `cell` is text unless an earlier rule gave it another type."""
-        raise NotImplementedError
+    def meant(self) -> list[Part]:
+        """The columns in words."""
+        if self.by is None:
+            return named(self.columns)
+        return [*([*joined(self.columns), text(" and ")] if self.columns else []), *self.by.said()]
 
-    def correct_among(self, cell: exp.Expr, column: Column, table: Sequence[Column]) -> Corrected:
-        """As `correct`, for kinds that look at other columns of the record too."""
-        return self.correct(cell, column)
-
-    def adds(self) -> tuple[str, ...]:
-        """The columns that it adds to the table where they are not there."""
-        return ()
+    def verb(self, one: str, many: str) -> Part:
+        """A verb after the columns: for one of them, or for several."""
+        return text(one if self.by is None and len(self.columns) == 1 else many)
 
     def takes(self, column: Column) -> bool:
         """Whether a column not named, only meant by "all", is treated."""
         return column.type is DataType.TEXT
 
+    def chosen(self, table: Sequence[Column]) -> list[Column]:
+        """The columns of a table that the rule is about, in the table's order."""
+        if self.by is not None:
+            return [one for one in table if one.name in self.columns or self.by.fits(one)]
+        if self.columns:
+            return [one for one in table if one.name in self.columns]
+        return [one for one in table if self.takes(one)]
+
+
+class ColumnCorrection(OfColumns):
+    """Changes the cells of columns, in place or in new columns beside them."""
+
+    @property
+    def keeps_lost(self) -> bool:
+        """Whether records with cells that it cannot treat are quarantined."""
+        return False
+
+    result: Literal["in place", "beside"] = Field(
+        default="in place", title="Result", json_schema_extra={"widget": "choice"}
+    )
+    ending: str = Field(
+        default="_new", min_length=1, max_length=60, title="Ending of new names", json_schema_extra={"widget": "beside"}
+    )
+
+    def said(self) -> list[Part]:
+        beside = [text(" Into new columns ending in "), Part(text=self.ending, data=True), text(".")]
+        return [*super().said(), *(beside if self.result == "beside" else [])]
+
+    def correct(self, cell: exp.Expr, column: Column) -> Corrected:
+        """The corrected cell of one column; `cell` is text unless an earlier rule gave it another type."""
+        raise NotImplementedError
+
+    def correct_among(self, cell: exp.Expr, column: Column, table: Sequence[Column]) -> Corrected:
+        """As `correct`, for kinds that look at other columns or records too."""
+        return self.correct(cell, column)
+
+
+class Conversion(ColumnCorrection):
+    """A correction that cannot treat every cell: what becomes of those is chosen."""
+
+    unconverted: Unconverted = Field(
+        default="quarantine", title="What does not fit", json_schema_extra={"widget": "choice"}
+    )
+    instead: str = Field(
+        default="", max_length=400, title="Value in its place", json_schema_extra={"widget": "instead"}
+    )
+
+    @model_validator(mode="after")
+    def _value_given(self) -> Self:
+        if self.unconverted == "value" and not self.instead:
+            raise ValueError("give the value that is put in place of what does not fit")
+        return self
+
+    @property
+    def keeps_lost(self) -> bool:
+        """Whether records with cells that it cannot treat are quarantined."""
+        return self.unconverted == "quarantine"
+
+    def otherwise(self) -> list[Part]:
+        """The end of the sentence: what becomes of cells that it cannot treat."""
+        if self.unconverted == "value":
+            return [text("; what is none becomes "), Part(text=self.instead, data=True), text(".")]
+        become = {"missing": "becomes missing", "quarantine": "is quarantined", "keep": "stays as it is"}
+        return [text(f"; what is none {become[self.unconverted]}.")]
+
+
+class Derivation(Rule):
+    """Makes columns from others: new ones, or the cells of one that is there."""
+
+    when: Condition = Field(default="", max_length=4000, title="Only where", json_schema_extra=_WHEN)
+
+    def limit(self) -> str:
+        return self.when
+
+    def makes(self) -> tuple[str, ...]:
+        """The columns that it fills; those not there are added."""
+        raise NotImplementedError
+
+    def after(self) -> str:
+        """The column behind which new ones stand; the last one when empty."""
+        return ""
+
+    def drops(self) -> tuple[str, ...]:
+        """The columns that it uses up."""
+        return ()
+
+    @property
+    def keeps_lost(self) -> bool:
+        """Whether records with cells that it cannot treat are quarantined."""
+        return getattr(self, "unconverted", "") == "quarantine"
+
+    def derive(self, table: Sequence[Column]) -> list[Corrected]:
+        """The cells of each column of `makes`, in that order."""
+        raise NotImplementedError
+
 
 class RecordCorrection(Rule):
     """Removes records."""
+
+    when: Condition = Field(default="", max_length=4000, title="Only where", json_schema_extra=_WHEN)
+
+    def limit(self) -> str:
+        return self.when
 
     def removed(self, live: exp.Select, columns: Sequence[Column]) -> exp.Select:
         """A query of the record numbers to remove, from `live`, a query of all records still there."""
@@ -144,32 +291,30 @@ class RecordCorrection(Rule):
 
 
 class TableCorrection(Rule):
-    """Changes which columns the table has; its records stay as they are."""
+    """Changes the shape of the table: its columns, or which records it has."""
 
-    def dropped(self) -> tuple[str, ...]:
-        """The columns that fall out: rules further down and the result do not have them."""
+    adds_records: ClassVar[bool] = False  # or merges or reorders them: where each belongs is carried along
+    corrects: ClassVar[bool] = False  # whether it counts changed cells, which correct a record
+
+    def reshape(self, table: Table) -> Reshaped:
+        """The table in its new shape. Raises RulebookError when it does not fit."""
         raise NotImplementedError
 
 
-class Check(Rule):
+class Check(OfColumns):
     """Judges cells of columns, one reason for each column that breaks it."""
 
     is_check: ClassVar[bool] = True
 
-    columns: tuple[str, ...] = Field(
-        min_length=1, max_length=5000, title="Columns", json_schema_extra={"widget": "columns"}
-    )
     consequence: Consequence = Field(
         default="quarantine", title="When it breaks", json_schema_extra={"widget": "choice"}
     )
-
-    when: Condition = Field(default="", max_length=4000, title="Only where", json_schema_extra=_WHEN)
-
-    def needs(self) -> tuple[str, ...]:
-        return self.columns
-
-    def limit(self) -> str:
-        return self.when
+    message: str = Field(
+        default="",
+        max_length=400,
+        title="Reason",
+        json_schema_extra={"widget": "words", "empty": "what it says by itself"},
+    )
 
     def breaks(self, cell: exp.Expr, column: Column) -> exp.Expr:
         """A boolean expression, never missing, true where the cell breaks the check."""
@@ -183,6 +328,10 @@ class Check(Rule):
         """What is said of a value that breaks it, e.g. "lies outside 0 to 14"."""
         raise NotImplementedError
 
+    def reason(self) -> str:
+        """The words that stand as the reason: the analyst's own, or the phrase."""
+        return self.message or self.phrase()
+
 
 class AcrossCheck(Check):
     """A check that must see other records: it gives the keys that break it."""
@@ -190,6 +339,46 @@ class AcrossCheck(Check):
     def broken_keys(self, live: exp.Select) -> exp.Select:
         """A query of the key values (columns in order, none missing) that break the check."""
         raise NotImplementedError
+
+
+class RecordsCheck(Check):
+    """A check that must see other records and gives the numbers of those that break it."""
+
+    def broken_records(self, live: exp.Select, columns: Sequence[Column]) -> exp.Select:
+        """A query of the record numbers (under the name of RECORD) that break the check."""
+        raise NotImplementedError
+
+
+class TableCheck(Rule):
+    """Judges the table as a whole; it breaks once or not at all, and names no records."""
+
+    is_check: ClassVar[bool] = True
+
+    consequence: Literal["stop", "note"] = Field(
+        default="stop", title="When it breaks", json_schema_extra={"widget": "choice"}
+    )
+    message: str = Field(
+        default="",
+        max_length=400,
+        title="Reason",
+        json_schema_extra={"widget": "words", "empty": "what it says by itself"},
+    )
+    when: Condition = Field(default="", max_length=4000, title="Only where", json_schema_extra=_WHEN)
+
+    def limit(self) -> str:
+        return self.when
+
+    def verdict(self, live: exp.Select, columns: Sequence[Column]) -> exp.Select:
+        """A query over `live`, the records not removed, of one row: `seen` (text) and `broken` (never missing)."""
+        raise NotImplementedError
+
+    def phrase(self) -> str:
+        """What is said when it breaks, after what was seen."""
+        raise NotImplementedError
+
+    def reason(self) -> str:
+        """The words that stand as the reason: the analyst's own, or the phrase."""
+        return self.message or self.phrase()
 
 
 def as_text(cell: exp.Expr) -> exp.Expr:
@@ -224,6 +413,13 @@ def joined(values: Sequence[str]) -> list[Part]:
 def text(value: str) -> Part:
     """Plain words of a sentence."""
     return Part(text=value)
+
+
+def over(columns: Sequence[str] = (), ordered: bool = False, spec: exp.WindowSpec | None = None) -> dict[str, Any]:
+    """The arguments of a window over the records not removed, in groups of columns, in the table's order if wanted."""
+    live = template(":g IS NULL", g=col(GONE))
+    order = exp.Order(expressions=[exp.Ordered(this=col(name)) for name in (RECORD,)]) if ordered else None
+    return {"partition_by": [live, *(col(name) for name in columns)], "order": order, "spec": spec}
 
 
 def consequence_words(consequence: str) -> list[Part]:

@@ -1,4 +1,4 @@
-"""Finds the rule kinds: every module in corrections/ and checks/ that defines KIND."""
+"""Finds the rule kinds: every module below corrections/ and checks/ that defines KIND."""
 
 from __future__ import annotations
 
@@ -17,8 +17,10 @@ from pravin_core.rules.base import Rule
 def _find() -> dict[str, type[Rule]]:
     found: dict[str, type[Rule]] = {}
     for package in (corrections, checks):
-        for module in sorted(pkgutil.iter_modules(package.__path__), key=lambda m: m.name):
-            kind: type[Rule] = importlib.import_module(f"{package.__name__}.{module.name}").KIND
+        for module in sorted(pkgutil.walk_packages(package.__path__, f"{package.__name__}."), key=lambda m: m.name):
+            if module.ispkg:
+                continue
+            kind: type[Rule] = importlib.import_module(module.name).KIND
             found[kind.model_fields["kind"].default] = kind
     return found
 

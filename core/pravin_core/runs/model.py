@@ -38,8 +38,9 @@ class Reconciliation(BaseModel):
 
 
 class Effect(BaseModel):
-    """What one rule did: cells changed, cells it could not treat, records touched, removed, breaking the check,
-    columns dropped."""
+    """What one rule did: cells changed, cells it could not treat, records touched, removed, added, breaking the check,
+    columns touched. `seen` is what a check of the table saw.
+    """
 
     model_config = ConfigDict(frozen=True)
 
@@ -53,6 +54,8 @@ class Effect(BaseModel):
     removed: int = 0
     broken: int = 0
     columns: int = 0
+    added: int = 0
+    seen: str = ""
 
 
 class Outcome(BaseModel):
@@ -65,4 +68,7 @@ class Outcome(BaseModel):
     accepted: int
     effects: tuple[Effect, ...]
     columns: tuple[tuple[str, str], ...]
+    delivered: dict[str, str] = {}  # columns that are called otherwise in the delivery: name there by name here
+    ordered: bool = False  # rules gave the records another order, which stands in the result
+    traced: bool = False  # rules added or merged records: where each belongs stands in the result
     stopped_by: tuple[str, ...]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import hashlib
 import json
 import shutil
@@ -13,26 +14,33 @@ import duckdb
 import pyarrow as pa
 from sqlglot import exp
 
-from pravin_core.compiler import names
-from pravin_core.compiler.plan import AMENDMENTS, DECISIONS, Plan, compile_rulebook
-from pravin_core.engines.duckdb import Limits, Watch, column, connect, copy_to, read_parquet, sql, template
+from pravin_core.compiler.judging import judged
+from pravin_core.compiler.plan import AMENDMENTS, DECISIONS, Plan, Surroundings, compile_rulebook, on_day
+from pravin_core.engines.duckdb import Limits, Watch, column, connect, copy_to, know_operations, read_parquet, sql, template
 from pravin_core.engines.written import written
 from pravin_core.errors import RunError
 from pravin_core.intake.snapshot import Snapshot
-from pravin_core.rules.base import Check, ColumnCorrection, RecordCorrection, TableCorrection
+from pravin_core.formulas.language import condition
+from pravin_core.rules.base import Check, RecordCorrection, Rule, TableCheck, TableCorrection, never_null
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.runs.model import Decision, Effect, Outcome, Reconciliation
+from pravin_core.tables import names
 from pravin_core.tables.columns import RECORD
 from pravin_core.tables.folders import made_whole
 
-VERSION = 1  # raise when the result changes for the same input
+VERSION = 2  # raise when the result changes for the same input
 
 
-def result_key(snapshot_key: str, rulebook: Rulebook, decisions: Sequence[Decision] = ()) -> str:
+def result_key(
+    snapshot_key: str,
+    rulebook: Rulebook,
+    decisions: Sequence[Decision] = (),
+    surroundings: Surroundings = Surroundings(),
+) -> str:
     """The name of a run's result: a hash of all it is made from."""
+    decided = [d.model_dump() for d in sorted(decisions, key=_record_of)]
     said = json.dumps(
-        [VERSION, snapshot_key, rulebook.model_dump(), [d.model_dump() for d in sorted(decisions, key=_record_of)]],
-        sort_keys=True,
+        [VERSION, snapshot_key, rulebook.model_dump(mode="json"), decided, surroundings.key()], sort_keys=True
     )
     return hashlib.sha256(said.encode()).hexdigest()[:32]
 
@@ -57,6 +65,7 @@ def run_rulebook(
     decisions: Sequence[Decision] = (),
     limits: Limits = Limits(),
     beat: Callable[[float], bool] | None = None,
+    surroundings: Surroundings = Surroundings(),
 ) -> Outcome:
     """Run a rulebook over all records and write the result into `folder`, whole or not at all.
 
@@ -65,11 +74,11 @@ def run_rulebook(
     if found := load_outcome(folder):
         return found
     with made_whole(folder, lambda place: load_outcome(place) is not None) as work:
-        with connect([snapshot.folder, work], work / "scratch", limits) as con:
-            plan = _compile(con, snapshot, rulebook, decisions)
+        with connect([snapshot.folder, work, *folders(surroundings)], work / "scratch", limits) as con:
+            plan = compiled(con, snapshot, rulebook, decisions, surroundings)
             target = result_path(work)
             Watch(beat).execute(con, copy_to(plan.query, target, format="parquet", row_group_size=100_000))
-            outcome = _outcome(con, snapshot, plan, target)
+            outcome = _outcome(con, snapshot, plan, target, surroundings.delivered_on)
         (work / "outcome.json").write_text(outcome.model_dump_json())
         shutil.rmtree(work / "scratch", ignore_errors=True)
     return outcome
@@ -82,10 +91,11 @@ def retry_record(
     decisions: Sequence[Decision],
     scratch: Path,
     limits: Limits = Limits(),
+    surroundings: Surroundings = Surroundings(),
 ) -> dict[str, Any]:
     """Try one record again under other decisions: its state, reasons and current values as text."""
-    with connect([snapshot.folder], scratch, limits) as con:
-        plan = _compile(con, snapshot, rulebook, decisions)
+    with connect([snapshot.folder, *folders(surroundings)], scratch, limits) as con:
+        plan = compiled(con, snapshot, rulebook, decisions, surroundings)
         cells = [written(column(c.name), c.type).as_(c.name, quoted=True) for c in plan.columns]
         only = plan.query.select(column(names.STATE), column(names.REASONS), *cells, append=False).where(
             template(":r = :n", r=column(RECORD), n=exp.Literal.number(record))
@@ -99,9 +109,20 @@ def retry_record(
     return {"state": found[names.STATE], "reasons": found[names.REASONS], "values": values}
 
 
-def _compile(
-    con: duckdb.DuckDBPyConnection, snapshot: Snapshot, rulebook: Rulebook, decisions: Sequence[Decision]
+def folders(surroundings: Surroundings) -> list[Path]:
+    """The folders that reference tables lie in."""
+    return [one.folder for one in surroundings.references.values() if one.folder is not None]
+
+
+def compiled(
+    con: duckdb.DuckDBPyConnection,
+    snapshot: Snapshot,
+    rulebook: Rulebook,
+    decisions: Sequence[Decision] = (),
+    surroundings: Surroundings = Surroundings(),
 ) -> Plan:
+    """The plan of a run, with operations and decisions made known to the connection."""
+    know_operations(con)
     con.register(DECISIONS, pa.table({
         "record": pa.array([d.record for d in decisions], pa.int64()),
         "kind": pa.array([d.kind for d in decisions], pa.string()),
@@ -113,68 +134,103 @@ def _compile(
         "value": pa.array([a[2] for a in amended], pa.string()),
     }))  # fmt: skip
     touched = list(dict.fromkeys(name for _, name, _ in amended))
-    return compile_rulebook(rulebook, read_parquet(snapshot.parts), snapshot.columns, bool(decisions), touched)
+    return compile_rulebook(rulebook, read_parquet(snapshot.parts), snapshot.columns, bool(decisions), touched, surroundings)
 
 
 def _record_of(decision: Decision) -> int:
     return decision.record
 
 
-def _outcome(con: duckdb.DuckDBPyConnection, snapshot: Snapshot, plan: Plan, result: Path) -> Outcome:
+def _outcome(
+    con: duckdb.DuckDBPyConnection, snapshot: Snapshot, plan: Plan, result: Path, day: dt.date | None
+) -> Outcome:
     """Count the written result; the reconciliation is checked against the snapshot's own counts."""
-    count = _counts(con, plan, result)
+    count = _counts(con, snapshot, plan, result)
     reconciliation = Reconciliation(
         delivered=snapshot.records + snapshot.rejected,
-        added=0,
+        added=count["added"],
         ready=count["ready"],
         corrected=count["corrected"],
         quarantined=count["quarantined"],
         removed=count["removed"],
         rejected=snapshot.rejected,
     )
-    if not reconciliation.balances:
+    if not reconciliation.balances or count["all"] - count["added"] != snapshot.records:
         raise RunError("The run does not account for every record; nothing was kept.", counts=str(reconciliation))
-    effects = tuple(_effect(number, rule, count) for number, rule in plan.rules)
+    seen = judge_table(con, plan, result, day)
+    effects = tuple(_effect(number, rule, count, plan, seen) for number, rule in plan.rules)
     stopping = [e.rule for e, (_, rule) in zip(effects, plan.rules, strict=True)
-                if isinstance(rule, Check) and rule.consequence == "stop" and e.broken]  # fmt: skip
+                if isinstance(rule, Check | TableCheck) and rule.consequence == "stop" and e.broken]  # fmt: skip
     return Outcome(
         reconciliation=reconciliation,
         discarded=count["discarded"],
         accepted=count["accepted"],
         effects=effects,
         columns=tuple((c.name, c.type.value) for c in plan.columns),
+        delivered={c.name: c.delivered for c in plan.columns if c.delivered and c.delivered != c.name},
+        ordered=names.PLACE in plan.carried,
+        traced=names.ADDED in plan.carried,
         stopped_by=tuple(stopping),
     )
 
 
-def _counts(con: duckdb.DuckDBPyConnection, plan: Plan, result: Path) -> dict[str, int]:
+def judge_table(
+    con: duckdb.DuckDBPyConnection, plan: Plan, result: Path, day: dt.date | None
+) -> dict[int, tuple[str, bool]]:
+    """What each check of the table saw in the records not removed, and whether it breaks."""
+    found = {}
+    for number, rule in plan.rules:
+        if isinstance(rule, TableCheck) and rule.enabled:
+            live = exp.select(exp.Star()).from_(read_parquet([result])).where(judged(None))
+            if rule.limit():
+                live = live.where(never_null(condition(rule.limit(), plan.columns).expression))
+            row = con.execute(sql(on_day(rule.verdict(live, plan.columns), day))).fetchone() or ("", False)
+            found[number] = (str(row[0]), bool(row[1]))
+    return found
+
+
+def _counts(con: duckdb.DuckDBPyConnection, snapshot: Snapshot, plan: Plan, result: Path) -> dict[str, int]:
     wanted: dict[str, exp.Expr] = {
         state: template("count_if(:s = :v)", s=column(names.STATE), v=exp.Literal.string(state))
         for state in ("ready", "corrected", "quarantined", "removed")
     }
     decision = column(names.DECISION)
+    wanted["all"] = template("count(*)")
+    wanted["added"] = template("count_if(:r > :n)", r=column(RECORD), n=exp.Literal.number(snapshot.records))
     wanted["discarded"] = template("count_if(:d = 'discard' AND :g IS NULL)", d=decision, g=column(names.GONE))
     wanted["accepted"] = template("count_if(:d = 'accept' AND len(:r) > 0)", d=decision, r=column(names.REASONS))
     for number, rule in plan.rules:
-        if not rule.enabled:
-            continue
-        if isinstance(rule, ColumnCorrection):
-            cells, lost = column(names.cells_changed(number)), column(names.cells_unconverted(number))
-            wanted[f"cells {number}"] = template("sum(:c)", c=cells)
-            wanted[f"unconverted {number}"] = template("sum(:c)", c=lost)
-            wanted[f"records {number}"] = template("count_if(:c > 0 OR :u > 0)", c=cells, u=lost)
-        elif isinstance(rule, RecordCorrection):
-            number_said = exp.Literal.number(number)
-            wanted[f"removed {number}"] = template("count_if(:g = :n)", g=column(names.GONE), n=number_said)
-        elif isinstance(rule, Check):
-            wanted[f"broken {number}"] = template("count_if(:k)", k=column(names.breaks(number)))
+        if rule.enabled:
+            wanted |= counted(number, rule, plan.carried)
     query = exp.select(*(exp.alias_(e, name, quoted=True) for name, e in wanted.items())).from_(read_parquet([result]))
     row = con.execute(sql(query)).fetchone() or ()
     return {name: int(value or 0) for name, value in zip(wanted, row, strict=True)}
 
 
-def _effect(number: int, rule: Any, count: dict[str, int]) -> Effect:
-    said = {name: count.get(f"{name} {number}", 0) for name in ("cells", "unconverted", "records", "removed", "broken")}
-    if isinstance(rule, TableCorrection) and rule.enabled:
-        said["columns"] = len(set(rule.dropped()))
+def counted(number: int, rule: Rule, carried: Sequence[str]) -> dict[str, exp.Expr]:
+    """What is counted of a rule over the records of a chain, by "what number"."""
+    wanted: dict[str, exp.Expr] = {}
+    if names.cells_changed(number) in carried:
+        cells, lost = column(names.cells_changed(number)), column(names.cells_unconverted(number))
+        wanted[f"cells {number}"] = template("sum(:c)", c=cells)
+        wanted[f"unconverted {number}"] = template("sum(:c)", c=lost)
+        wanted[f"records {number}"] = template("count_if(:c > 0 OR :u > 0)", c=cells, u=lost)
+    number_said = exp.Literal.number(number)
+    if isinstance(rule, RecordCorrection | TableCorrection):
+        wanted[f"removed {number}"] = template("count_if(:g = :n)", g=column(names.GONE), n=number_said)
+    if isinstance(rule, TableCorrection) and names.ADDED in carried:
+        wanted[f"added {number}"] = template("count_if(:a = :n)", a=column(names.ADDED), n=number_said)
+    if names.breaks(number) in carried:
+        wanted[f"broken {number}"] = template("count_if(:k)", k=column(names.breaks(number)))
+    return wanted
+
+
+_COUNTED = ("cells", "unconverted", "records", "removed", "added", "broken")
+
+
+def _effect(number: int, rule: Rule, count: dict[str, int], plan: Plan, seen: dict[int, tuple[str, bool]]) -> Effect:
+    said: dict[str, Any] = {name: count.get(f"{name} {number}", 0) for name in _COUNTED}
+    said["columns"] = plan.touched.get(number, 0)
+    if number in seen:
+        said["seen"], said["broken"] = seen[number][0], int(seen[number][1])
     return Effect(rule=rule.id, number=number, kind=rule.kind, enabled=rule.enabled, **said)

@@ -8,14 +8,21 @@ from pravin_core.tables.types import DataType
 
 RECORD, FILE, LINE = "__record", "__file", "__line"
 ORIGIN = (RECORD, FILE, LINE)
+GONE = "__gone"  # the number of the rule that removed the record
+PLACE = "__place"  # where the record stands when rules gave the table another order
+ADDED = "__added"  # the number of the rule that made the record
+MADE_FROM = "__made_from"  # the record that a rule made this one from
+MERGED_INTO = "__merged_into"  # the record that a rule put this one into
 
 
 @dataclass(frozen=True)
 class Column:
-    """A column by name and data type."""
+    """A column by name and data type; `role` as the profile or a person says, `delivered` its name in the delivery."""
 
     name: str
     type: DataType = DataType.TEXT
+    role: str = ""
+    delivered: str = ""
 
 
 def unique_names(names: list[str]) -> tuple[list[str], list[str]]:

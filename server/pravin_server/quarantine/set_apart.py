@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from django.db import connection
 from sqlglot import exp
 
-from pravin_core.compiler import names
+from pravin_core.tables import names
 from pravin_core.engines.duckdb import column, connect, copy_to, read_parquet, sql, template
 from pravin_core.engines.written import written
 from pravin_core.records.pages import Stage

@@ -12,7 +12,7 @@ from django.db.models import Max
 from django.utils import timezone
 from sqlglot import exp
 
-from pravin_core.compiler import names
+from pravin_core.tables import names
 from pravin_core.engines.duckdb import column, connect, copy_to, read_parquet, sql, template
 from pravin_core.releases import writers
 from pravin_core.runs.model import Outcome

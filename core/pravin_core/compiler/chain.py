@@ -1,0 +1,134 @@
+"""The state of compilation: an ordered chain of named steps, each a small pass over the one before it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+from sqlglot import exp
+
+from pravin_core.engines.duckdb import column as col
+from pravin_core.engines.duckdb import template
+from pravin_core.errors import RulebookError
+from pravin_core.formulas.language import condition, placed
+from pravin_core.formulas.reading import reads
+from pravin_core.rules.base import Check, Rule, TableCheck, never_null
+from pravin_core.rules.reshaping import Reference, Table
+from pravin_core.tables import names
+from pravin_core.tables.columns import ORIGIN, RECORD, Column
+
+TRACES = (names.ADDED, names.MADE_FROM, names.MERGED_INTO, names.PLACE)
+
+
+@dataclass(frozen=True)
+class Step:
+    """One step: its name, its query, and the number of the rule it belongs to (0 for none)."""
+
+    name: str
+    query: exp.Select
+    rule: int
+
+
+@dataclass
+class Chain:
+    """The last step, the columns after it, and the small columns carried along."""
+
+    steps: list[Step] = field(default_factory=list)
+    columns: list[Column] = field(default_factory=list)
+    carried: list[str] = field(default_factory=list)
+    lost: list[tuple[int, str, str]] = field(default_factory=list)  # rule, column, carried text
+    reading: set[int] = field(default_factory=set)
+    gone: dict[str, tuple[int, str]] = field(default_factory=dict)  # columns no longer there: rule, what became of them
+    touched: dict[int, int] = field(default_factory=dict)  # columns that a table correction touched
+    references: Mapping[str, Reference] = field(default_factory=dict)
+
+    @property
+    def last(self) -> str:
+        return self.steps[-1].name
+
+    @property
+    def order(self) -> str:
+        """The column that tells the order of the records."""
+        return names.PLACE if names.PLACE in self.carried else RECORD
+
+    def add(self, query: exp.Select, rule: int = 0, name: str = "") -> None:
+        """Put a step at the end."""
+        self.steps.append(Step(name or f"step_{len(self.steps)}", query, rule))
+
+    def everything(self, table: str | None = None) -> list[exp.Expr]:
+        """All that every step passes on, spelled out."""
+        known = [*ORIGIN, *(column.name for column in self.columns), *self.carried]
+        return [col(name, table) for name in known]
+
+    def live(self) -> exp.Select:
+        """The records not removed so far."""
+        return exp.select(exp.Star()).from_(self.last).where(template(":g IS NULL", g=col(names.GONE)))
+
+    def fitting(self, rule: Rule, live: exp.Select, alias: str | None = None) -> exp.Select:
+        """Those of the live records that fit the condition of a rule."""
+        if not rule.limit():
+            return live
+        cells = {one.name: col(one.name, alias) for one in self.columns}
+        return live.where(never_null(placed(condition(rule.limit(), self.columns).expression, cells)))
+
+    def table(self, number: int) -> Table:
+        """What a table correction is given."""
+        return Table(self.last, number, tuple(self.columns), tuple(self.carried), self.references)
+
+    def query(self, names_: Sequence[exp.Expr]) -> exp.Select:
+        """The whole chain as one query of some columns of its last step."""
+        whole = exp.select(*names_).from_(self.last)
+        for step in self.steps:
+            whole.with_(step.name, as_=step.query, copy=False)
+        return whole
+
+
+def refer(chain: Chain, number: int, rule: Rule, references: Mapping[str, Reference]) -> None:
+    """A step for the reference table that a rule looks into. Raises RulebookError when there is none of that name."""
+    name = getattr(rule, "reference", "")
+    step = names.reference(name)
+    if not name or any(one.name == step for one in chain.steps):
+        return
+    if name not in references:
+        known = ", ".join(sorted(references)) or "none yet"
+        raise RulebookError(
+            f"Rule {number} looks into the table {name!r}, which is not in the library.",
+            rule=rule.id, advice=f"The library has: {known}.",
+        )  # fmt: skip
+    found = references[name]
+    cells = [col(RECORD), *(col(one.name) for one in found.columns)]
+    chain.add(exp.select(*cells).from_(found.source), 0, step)
+
+
+def start(chain: Chain, source: exp.Expr, columns: Sequence[Column], traced: bool) -> None:
+    """The delivered text; an empty text is a missing value."""
+    cells = [exp.alias_(template("nullif(:c, '')", c=col(one.delivered)), one.name, quoted=True) for one in columns]
+    nothing = {names.GONE: "INTEGER", names.ADDED: "INTEGER", names.MADE_FROM: "BIGINT", names.MERGED_INTO: "BIGINT"}
+    carried = [names.GONE, *(TRACES if traced else ())]
+    made = [
+        exp.alias_(col(RECORD) if name == names.PLACE else exp.cast(exp.null(), nothing[name]), name, quoted=True)
+        for name in carried
+    ]
+    chain.columns, chain.carried = list(columns), carried
+    chain.add(exp.select(*(col(name) for name in ORIGIN), *cells, *made).from_(source))
+
+
+def must_fit(rule: Rule, number: int, chain: Chain) -> None:
+    """Whether the columns that a rule names are there. Raises RulebookError that says which rule took them away."""
+    known = {column.name for column in chain.columns}
+    for name in (*rule.needs(), *reads(rule.limit())):
+        if name in known:
+            continue
+        if name in chain.gone:
+            by, fate = chain.gone[name]
+            raise RulebookError(
+                f"Rule {number} needs the column {name!r}, which rule {by} {fate}.",
+                rule=rule.id, column=name,
+                advice="Name the column as it is called then." if "renames" in fate
+                else f"Take the column from the rule, or move rule {by} away." if isinstance(rule, Check | TableCheck)
+                else "Move the rule above the one that drops the column.",
+            )  # fmt: skip
+        raise RulebookError(
+            f"Rule {number} needs the column {name!r}, which the table does not have.",
+            rule=rule.id, column=name, advice="Change the rule or switch it off.",
+        )  # fmt: skip

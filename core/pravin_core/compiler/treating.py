@@ -1,0 +1,284 @@
+"""Corrections as steps of the chain: cells treated, columns made, records removed, tables reshaped."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from sqlglot import exp
+
+from pravin_core.compiler.chain import Chain
+from pravin_core.engines.duckdb import column as col
+from pravin_core.engines.duckdb import template
+from pravin_core.errors import RulebookError
+from pravin_core.formulas.language import condition
+from pravin_core.rules.base import (
+    ColumnCorrection,
+    Corrected,
+    Derivation,
+    RecordCorrection,
+    Rule,
+    TableCorrection,
+    as_text,
+    never_null,
+)
+from pravin_core.tables import names
+from pravin_core.tables.columns import ORIGIN, RECORD, Column
+from pravin_core.tables.types import SQL_TYPES
+
+
+@dataclass(frozen=True)
+class _Treated:
+    """A cell to be: its column, what stood there or beside it before (None: nothing), and the corrected cell."""
+
+    column: Column
+    before: Column | None
+    cell: Corrected
+    is_new: bool = False
+    after: str = ""
+
+
+def correct(chain: Chain, number: int, rule: ColumnCorrection) -> None:
+    """Treat cells of columns, in place or in new columns beside them."""
+    treated = []
+    for column in rule.chosen(chain.columns):
+        made = _settled(rule.correct_among(col(column.name), column, chain.columns), rule)
+        if rule.result == "beside":
+            name = column.name + rule.ending
+            _must_be_new(chain, rule, number, name)
+            treated.append(_Treated(Column(name), column, made, True, column.name))
+        else:
+            treated.append(_Treated(column, column, made))
+    _treat(chain, number, rule, treated)
+    if rule.result == "beside":
+        chain.reading.add(number)
+
+
+def derive(chain: Chain, number: int, rule: Derivation) -> None:
+    """Make columns from others; to fill new ones is not to correct a record."""
+    known = {one.name: one for one in chain.columns}
+    place = rule.after() if rule.after() in known else ""
+    treated = []
+    for name, made in zip(rule.makes(), rule.derive(chain.columns), strict=True):
+        column = known.get(name)
+        treated.append(_Treated(column or Column(name), column, _settled(made, rule), column is None, place))
+        place = name if column is None and place else place
+    _treat(chain, number, rule, treated)
+    if any(one.is_new for one in treated):
+        chain.reading.add(number)
+    drop_columns(chain, number, [name for name in rule.drops() if name not in rule.makes()])
+
+
+def drop_columns(chain: Chain, number: int, dropped: Sequence[str]) -> None:
+    """Columns that fall out here: steps below do not pass them on."""
+    chain.columns = [one for one in chain.columns if one.name not in dropped]
+    chain.gone.update(dict.fromkeys(dropped, (number, "drops")))
+
+
+def _must_be_new(chain: Chain, rule: Rule, number: int, name: str) -> None:
+    if name.lower() in {one.name.lower() for one in chain.columns}:
+        raise RulebookError(
+            f"Rule {number} would make the column {name!r}, which is there already.",
+            rule=rule.id, column=name, advice="Choose another ending.",
+        )  # fmt: skip
+
+
+def _settled(made: Corrected, rule: Rule) -> Corrected:
+    """With the value that the rule puts in place of what it cannot treat."""
+    if made.unconverted is None or getattr(rule, "unconverted", "") != "value":
+        return made
+    instead = exp.Literal.string(getattr(rule, "instead", ""))
+    value: exp.Expr = exp.TryCast(this=instead, to=exp.DataType.build(SQL_TYPES[made.type], dialect="duckdb"))
+    put = "CASE WHEN :u THEN :i ELSE :v END"
+    return replace(
+        made,
+        value=template(put, u=made.unconverted, i=value, v=made.value),
+        written=None if made.written is None else template(put, u=made.unconverted, i=instead, v=made.written),
+    )
+
+
+def _treat(chain: Chain, number: int, rule: ColumnCorrection | Derivation, treated: list[_Treated]) -> None:
+    """One step that writes the treated cells, counts what it changed, and keeps the texts that it could not treat."""
+    if rule.limit():
+        treated = _limited(rule, treated, chain)
+    treated = _looked_around(chain, number, treated)
+    by_name = {one.column.name: one for one in treated}
+    columns: list[Column] = []
+    for column in chain.columns:
+        one = by_name.get(column.name)
+        columns.append(replace(column, type=one.cell.type) if one else column)
+    for one in treated:
+        if one.is_new:
+            made = Column(one.column.name, one.cell.type)
+            at = next((at + 1 for at, each in enumerate(columns) if each.name == one.after), len(columns))
+            columns.insert(at, made)
+    shown = [
+        exp.alias_(by_name[c.name].cell.value, c.name, quoted=True) if c.name in by_name else col(c.name)
+        for c in columns
+    ]
+    changed, texts = _effects(number, treated)
+    keeping = rule.keeps_lost
+    chain.add(
+        exp.select(
+            *(col(name) for name in ORIGIN), *shown, *(col(name) for name in chain.carried), *changed,
+            *((alias for _, alias in texts) if keeping else ()),
+        ).from_(chain.last),
+        number,
+    )  # fmt: skip
+    chain.columns = columns
+    chain.carried += [names.cells_changed(number), names.cells_unconverted(number)]
+    if keeping:
+        chain.carried += [alias.alias for _, alias in texts]
+        chain.lost += [(number, name, alias.alias) for name, alias in texts]
+    if any(one.cell.reading for one in treated):
+        chain.reading.add(number)
+
+
+_WHERE_IT_FITS = "CASE WHEN :f THEN :new ELSE :old END"
+
+
+def _limited(rule: Rule, treated: list[_Treated], chain: Chain) -> list[_Treated]:
+    """Corrections of the records only that fit the condition of their rule; others keep what they have."""
+    fits = never_null(condition(rule.limit(), chain.columns).expression)
+    return [replace(one, cell=_limited_cell(rule, one, fits)) for one in treated]
+
+
+def _limited_cell(rule: Rule, one: _Treated, fits: exp.Expr) -> Corrected:
+    made, before = one.cell, one.before
+    kept: exp.Expr = exp.cast(exp.null(), SQL_TYPES[made.type])
+    text: exp.Expr = exp.cast(exp.null(), "VARCHAR")
+    if before is not None and (before.type is made.type or not one.is_new):
+        if before.type is not made.type:
+            raise RulebookError(
+                f"The rule gives {before.name!r} another type, so it must look at all records.",
+                rule=rule.id, column=before.name,
+                advice="Take its condition away, or write the result into a new column.",
+            )  # fmt: skip
+        kept, text = col(before.name), as_text(col(before.name))
+    return replace(
+        made,
+        value=template(_WHERE_IT_FITS, f=fits, new=made.value, old=kept),
+        written=None if made.written is None else template(_WHERE_IT_FITS, f=fits, new=made.written, old=text),
+        unconverted=None if made.unconverted is None else template(":f AND :u", f=fits, u=exp.paren(made.unconverted)),
+    )
+
+
+def _looked_around(chain: Chain, number: int, treated: list[_Treated]) -> list[_Treated]:
+    """Cells that look at other records are computed in steps of their own, once; windows within windows first."""
+    around = {
+        one.column.name: _in_order(one.cell.value, chain.order) for one in treated if one.cell.value.find(exp.Window)
+    }
+    count = 0
+    carried = chain.carried
+    while around:
+        made: dict[str, exp.Expr] = {}
+        for name, value in around.items():
+            inner = [w for w in value.find_all(exp.Window) if w.find_ancestor(exp.Window) and not _has_window(w)]
+            for window in inner or [value]:
+                text = window.sql(dialect="duckdb")
+                known = next((n for n, w in made.items() if w.sql(dialect="duckdb") == text), "")
+                if not known:
+                    known, count = names.looked(number, count), count + 1
+                    made[known] = window.copy()
+                if inner:
+                    window.replace(col(known))
+                else:
+                    around[name] = col(known)
+        shown = [exp.alias_(value, name, quoted=True) for name, value in made.items()]
+        chain.add(exp.select(*chain.everything(), *shown).from_(chain.last), number)
+        chain.carried = [*chain.carried, *made]
+        if all(isinstance(value, exp.Column) for value in around.values()):
+            break
+    chain.carried = carried
+    return [
+        replace(one, cell=replace(one.cell, value=around[one.column.name])) if one.column.name in around else one
+        for one in treated
+    ]
+
+
+def _has_window(window: exp.Window) -> bool:
+    return any(part is not window for part in window.find_all(exp.Window))
+
+
+def _in_order(value: exp.Expr, order: str) -> exp.Expr:
+    """Windows in the order that the records stand in now."""
+    value = value.copy()
+    for window in value.find_all(exp.Window):
+        ordered = window.args.get("order")
+        for one in list(ordered.find_all(exp.Column)) if ordered else []:
+            if one.name == RECORD and order != RECORD:
+                one.replace(col(order))
+    return value
+
+
+def _effects(number: int, treated: Sequence[_Treated]) -> tuple[list[exp.Expr], list[tuple[str, exp.Alias]]]:
+    """The two counts of a step, and for each column the text it could not treat."""
+    changed: list[exp.Expr] = []
+    unconverted: list[exp.Expr] = []
+    texts: list[tuple[str, exp.Alias]] = []
+    for position, one in enumerate(treated):
+        before = exp.cast(exp.null(), "VARCHAR") if one.before is None else as_text(col(one.before.name))
+        written = one.cell.written or as_text(one.cell.value)
+        changed.append(template("CASE WHEN :new IS DISTINCT FROM :old THEN 1 ELSE 0 END", new=written, old=before))
+        if one.cell.unconverted is not None:
+            unconverted.append(template("CASE WHEN :u THEN 1 ELSE 0 END", u=one.cell.unconverted))
+            kept = template(
+                "CASE WHEN :u AND :g IS NULL THEN :t END",
+                u=exp.paren(one.cell.unconverted),
+                g=col(names.GONE),
+                t=before,
+            )
+            alias: exp.Alias = exp.alias_(kept, names.lost_text(number, position), quoted=True)  # type: ignore[assignment]
+            texts.append((one.column.name, alias))
+    counts = [
+        exp.alias_(_if_live(total(parts)), name, quoted=True)
+        for parts, name in ((changed, names.cells_changed(number)), (unconverted, names.cells_unconverted(number)))
+    ]
+    return list(counts), texts
+
+
+def _if_live(count: exp.Expr) -> exp.Expr:
+    return exp.cast(template("CASE WHEN :g IS NULL THEN :n ELSE 0 END", g=col(names.GONE), n=count), "INTEGER")
+
+
+def total(parts: Sequence[exp.Expr]) -> exp.Expr:
+    """The sum of many small expressions, without nesting."""
+    if not parts:
+        return exp.Literal.number(0)
+    return template("list_sum(:parts)", parts=exp.Array(expressions=list(parts))) if len(parts) > 1 else parts[0]
+
+
+def remove(chain: Chain, number: int, rule: RecordCorrection) -> None:
+    """Mark the records that a rule removes; they stay in the chain, so that everything can be counted."""
+    removed = rule.removed(chain.fitting(rule, chain.live()), chain.columns)
+    rest = [e for e in chain.everything("before") if e.name != names.GONE]
+    gone = template("CASE WHEN :r IS NOT NULL THEN :n ELSE :g END", r=col(RECORD, "removed"),
+                    n=exp.Literal.number(number), g=col(names.GONE, "before"))  # fmt: skip
+    chain.add(
+        exp.select(*rest, exp.alias_(gone, names.GONE, quoted=True))
+        .from_(exp.to_table(chain.last).as_("before"))
+        .join(removed.subquery("removed"), on=same_record("before", "removed"), join_type="left"),
+        number,
+    )
+
+
+def same_record(left: str, right: str) -> exp.Expr:
+    """Whether two tables speak of the same record."""
+    return exp.EQ(this=col(RECORD, left), expression=col(RECORD, right))
+
+
+def reshape(chain: Chain, number: int, rule: TableCorrection) -> None:
+    """Give the table another shape."""
+    shaped = rule.reshape(chain.table(number))
+    for name, query in shaped.steps:
+        chain.add(query, number, name)
+    after = {one.name for one in shaped.columns}
+    renamed = {one.delivered: one.name for one in shaped.columns if one.delivered}
+    for one in chain.columns:
+        if one.name not in after:
+            other = renamed.get(one.delivered, "") if one.delivered else ""
+            chain.gone[one.name] = (number, f"renames to {other!r}" if other else "drops")
+    chain.columns = list(shaped.columns)
+    chain.carried += [name for name in shaped.carried if name not in chain.carried]
+    chain.lost += [(number, name, carried) for name, carried in shaped.lost]
+    chain.touched[number] = shaped.touched

@@ -1,0 +1,84 @@
+"""Operations of our own on values, one catalogue for every engine: rules name them, engines make them known.
+
+In DuckDB each is a macro, which the engine puts in place before it computes: a name costs nothing. The bodies use
+only the engine's own functions, so that exported SQL needs this text and nothing else. `exports/postgres.sql` holds the
+same operations for PostgreSQL; a test compares both on a table of nasty values.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+# Unicode's spaces, and the marks that cannot be seen (categories Cc and Cf)
+SPACES = r"[\s\p{Z}]"
+UNSEEN = r"[\p{Cc}\p{Cf}]"
+
+
+@dataclass(frozen=True)
+class Operation:
+    """A named operation: its parameters with what they must be, its body, and what it does."""
+
+    name: str
+    parameters: tuple[str, ...]
+    body: str
+    about: str
+
+    @property
+    def statement(self) -> str:
+        """The statement that makes it known to DuckDB."""
+        return f"CREATE OR REPLACE TEMP MACRO {self.name}({', '.join(self.parameters)}) AS {self.body}"
+
+
+def _made(name: str, parameters: str, body: str, about: str) -> Operation:
+    return Operation(name, tuple(parameters.split()), " ".join(body.split()), about)
+
+
+_TYPOGRAPHIC = "‘’‚‛“”„‟‹›«»–—−‐‑′″"
+_PLAIN = "''''\"\"\"\"''\"\"-----'\"".replace("'", "''")
+_NUMBER = r"[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d{1,3})?"
+
+OPERATIONS: tuple[Operation, ...] = (
+    _made("trim_spaces", "t", rf"regexp_replace(t, '^{SPACES}+|{SPACES}+$', '', 'g')", "Without spaces of any kind at the ends."),
+    _made("single_spaces", "t", rf"trim(regexp_replace(t, '{SPACES}+', ' ', 'g'))", "One space in place of several, none at the ends."),
+    _made("first_capital", "t", "upper(left(t, 1)) || lower(substring(t, 2))", "The first letter as a capital, the others small."),
+    _made("words_capital", "t", r"""array_to_string(list_transform(regexp_extract_all(lower(t), '[\p{L}\p{M}\p{Nd}'']+|[^\p{L}\p{M}\p{Nd}'']+'),
+          lambda w: upper(left(w, 1)) || substring(w, 2)), '')""", "Each word with a capital."),
+    _made("wide_to_plain", "t", rf"""regexp_replace(replace(replace(replace(replace(translate(t, '{_TYPOGRAPHIC}', '{_PLAIN}'),
+          '…', '...'), 'ﬁ', 'fi'), 'ﬂ', 'fl'), chr(8203), ''), '\p{{Zs}}', ' ', 'g')""", "Typographic marks and wide spaces as plain ones."),
+    _made("decode_escapes", "t", r"""replace(replace(replace(replace(replace(t, '\\', chr(1)), '\t', chr(9)), '\n', chr(10)),
+          '\r', chr(13)), chr(1), '\')""", "Tabs, line ends and backslashes written out as two characters."),
+    _made("decode_entities", "t", r"""replace(replace(replace(replace(replace(replace(replace(replace(replace(replace(t, '&nbsp;', chr(160)), '&lt;', '<'), '&gt;', '>'),
+          '&quot;', '"'), '&#39;', ''''), '&apos;', ''''), '&deg;', '°'), '&micro;', 'µ'), '&plusmn;', '±'), '&amp;', '&')""",
+          "The usual names of characters in web pages."),
+    _made("is_number", "t", f"regexp_full_match(trim(t), '{_NUMBER}')", "Whether a text is a number with a decimal point."),
+    _made("read_number", "t", f"CASE WHEN regexp_full_match(trim(t), '{_NUMBER}') AND isfinite(TRY_CAST(trim(t) AS DOUBLE)) THEN TRY_CAST(trim(t) AS DOUBLE) END",
+          "A text as a number; missing where it is none."),
+    _made("write_number", "x", r"regexp_replace(CAST(x AS VARCHAR), '\.0$', '')", "A number as text, without an empty fraction."),
+    _made("neat_number", "x", "CAST(printf('%.15g', x) AS DOUBLE)", "A number as it reads with 15 digits, so that 74 x 0.1 is 7.4."),
+    _made("fixed_number", "x places decimal_mark thousands_mark", r"""CASE WHEN x < 0 AND round(x, places) <> 0 THEN '-' ELSE '' END ||
+          array_to_string(list_reverse(list_transform(regexp_extract_all(reverse(split_part(printf('%.*f', places, abs(round(CAST(x AS DOUBLE), places))), '.', 1)), '.{1,3}'),
+          lambda g: reverse(g))), thousands_mark) || CASE WHEN places > 0 THEN decimal_mark || split_part(printf('%.*f', places, abs(round(CAST(x AS DOUBLE), places))), '.', 2)
+          ELSE '' END""", "A number with so many places and the marks wanted."),
+    _made("read_moment", "t p f", "CASE WHEN regexp_full_match(trim(t), p) THEN try_strptime(trim(t), f) END",
+          "A text that fits a pattern as a moment in a form; missing where it is none."),
+    _made("write_moment", "m f", "strftime(m, f)", "A moment in a form."),
+    _made("is_truth", "t", "CASE WHEN lower(trim(t)) IN ('yes', 'true', 'y', 't', '1') THEN true WHEN lower(trim(t)) IN ('no', 'false', 'n', 'f', '0') THEN false END",
+          "A text as true or false; missing where it is neither."),
+    _made("keyed_hash", "t outer_pad inner_pad", "sha256(unhex(outer_pad) || unhex(sha256(unhex(inner_pad) || encode(t))))",
+          "HMAC-SHA-256 (RFC 2104) of a text, the key given as its two pads in hexadecimal."),
+    _made("before_text", "t m", "CASE WHEN strpos(t, m) > 0 THEN left(t, strpos(t, m) - 1) END", "What stands before the first occurrence."),
+    _made("after_text", "t m", "CASE WHEN strpos(t, m) > 0 THEN substring(t, strpos(t, m) + length(m)) END", "What stands after the first occurrence."),
+    _made("before_last_text", "t m", "CASE WHEN strpos(t, m) > 0 THEN left(t, length(t) - strpos(reverse(t), reverse(m)) - length(m) + 1) END",
+          "What stands before the last occurrence."),
+    _made("after_last_text", "t m", "CASE WHEN strpos(t, m) > 0 THEN right(t, strpos(reverse(t), reverse(m)) - 1) END",
+          "What stands after the last occurrence."),
+    _made("part_from_left", "t m n", "list_extract(string_split(t, m), n)", "A part between marks, counted from the left."),
+    _made("part_from_right", "t m n", "list_extract(string_split(t, m), len(string_split(t, m)) - n + 1)", "A part between marks, counted from the right."),
+    _made("rest_from_left", "t m n", "array_to_string(list_slice(string_split(t, m), n, len(string_split(t, m))), m)", "All parts from one on."),
+    _made("rest_from_right", "t m n", "array_to_string(list_slice(string_split(t, m), 1, len(string_split(t, m)) - n + 1), m)", "All parts up to one, counted from the right."),
+    _made("parts_between", "t m", "list_filter(list_transform(string_split(t, m), lambda x: trim(x)), lambda x: x <> '')", "The parts of a list in a cell, spaces aside."),
+    _made("each_once", "l", "list_filter(l, lambda x, i: list_position(l, x) = i)", "Each item once, in order."),
+    _made("key_text", "t", rf"lower(regexp_replace(CAST(t AS VARCHAR), '{SPACES}', '', 'g'))", "A text without letter case and spaces, to compare by."),
+    _made("letter_shape", "t", r"regexp_replace(regexp_replace(regexp_replace(t, '\p{Nd}', '9', 'g'), '\p{Lu}|\p{Lt}', 'A', 'g'), '\p{Ll}', 'a', 'g')",
+          "The shape of a text: digits as 9, letters as a or A."),
+)  # fmt: skip

@@ -1,0 +1,82 @@
+"""Numbers must follow each other without gaps."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Literal, Self
+
+from pydantic import Field, model_validator
+from sqlglot import exp
+
+from pravin_core.engines.duckdb import column as col
+from pravin_core.engines.duckdb import template
+from pravin_core.rules.base import Example, Part, RecordsCheck, consequence_words, joined, text
+from pravin_core.rules.numeric import number_in
+from pravin_core.tables.columns import RECORD, Column
+
+
+class WithoutGaps(RecordsCheck):
+    """The record behind a gap breaks it, in the order of the numbers, within groups if wanted; so does one whose number
+    occurred before. Texts that are no number, and missing values, pass.
+    """
+
+    title = "Sequence without gaps"
+    group = "Across records"
+    about = (
+        "The numbers of a column must follow each other in steps, such as running numbers, without gap or repetition."
+    )
+    examples = (
+        Example(
+            rule={"columns": ["a"]},
+            before={"a": ["1", "2", "4", "5", "5", None, "x"]},
+            after={"a": ["4", "5"]},
+        ),
+    )
+
+    kind: Literal["without-gaps"] = "without-gaps"
+    step: float = Field(default=1, gt=0, title="In steps of", json_schema_extra={"widget": "number"})
+    groups: tuple[str, ...] = Field(
+        default=(),
+        max_length=20,
+        title="Within groups of",
+        json_schema_extra={"widget": "columns", "empty": "all records"},
+    )
+
+    @model_validator(mode="after")
+    def _one_column(self) -> Self:
+        if len(self.columns) != 1 or self.by is not None:
+            raise ValueError("choose one column")
+        return self
+
+    def needs(self) -> tuple[str, ...]:
+        return (*self.columns, *self.groups)
+
+    def sentence(self) -> list[Part]:
+        within = [text(" within the same "), *joined(self.groups)] if self.groups else []
+        return [
+            *self.meant(),
+            text(f" runs in steps of {self.step:g} without gaps"),
+            *within,
+            text("."),
+            *consequence_words(self.consequence),
+        ]
+
+    def broken_records(self, live: exp.Select, columns: Sequence[Column]) -> exp.Select:
+        number = number_in(col(self.columns[0]), next(one for one in columns if one.name == self.columns[0]))
+        groups = [exp.alias_(col(name), f"__g{at}") for at, name in enumerate(self.groups)]
+        base = exp.select(col(RECORD), exp.alias_(number, "__n"), *groups).from_(live.subquery("live"))
+        filled = exp.select("*").from_(base.subquery("base")).where("__n IS NOT NULL")
+        before = exp.Window(
+            this=template("lag(__n)"), partition_by=[exp.column(f"__g{at}") for at in range(len(self.groups))],
+            order=exp.Order(expressions=[exp.Ordered(this=exp.column("__n")), exp.Ordered(this=col(RECORD))]),
+        )  # fmt: skip
+        looked = exp.select(col(RECORD), "__n", exp.alias_(before, "__before")).from_(filled.subquery("filled"))
+        step = exp.cast(exp.Literal.string(repr(self.step)), "DOUBLE")
+        gap = template("__before IS NOT NULL AND abs(__n - __before - :s) > 1e-9 * greatest(1, abs(__n))", s=step)
+        return exp.select(col(RECORD)).from_(looked.subquery("looked")).where(gap)
+
+    def phrase(self) -> str:
+        return "does not follow the number before it"
+
+
+KIND = WithoutGaps

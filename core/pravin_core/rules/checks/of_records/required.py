@@ -1,0 +1,34 @@
+"""A value must be there."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from sqlglot import exp
+
+from pravin_core.rules.base import Check, Example, Part, consequence_words
+from pravin_core.tables.columns import Column
+
+
+class Required(Check):
+    """Breaks where the cell is missing after all corrections."""
+
+    title = "Is filled"
+    group = "Per record"
+    about = "A value must be present."
+    examples = (Example(rule={"columns": ["a"]}, before={"a": ["x", None, ""]}, after={"a": [None, None]}),)
+
+    kind: Literal["required"] = "required"
+
+    def sentence(self) -> list[Part]:
+        verb = self.verb(" is filled.", " are filled.")
+        return [*self.meant(), verb, *consequence_words(self.consequence)]
+
+    def breaks(self, cell: exp.Expr, column: Column) -> exp.Expr:
+        return exp.Is(this=cell.copy(), expression=exp.null())
+
+    def phrase(self) -> str:
+        return "is missing"
+
+
+KIND = Required

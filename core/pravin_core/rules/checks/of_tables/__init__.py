@@ -1,0 +1,1 @@
+"""Checks of the table as a whole."""

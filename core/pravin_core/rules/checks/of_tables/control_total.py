@@ -1,0 +1,67 @@
+"""A sum must be what was told."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Literal
+
+from pydantic import Field
+from sqlglot import exp
+
+from pravin_core.engines.duckdb import column as col
+from pravin_core.engines.duckdb import template
+from pravin_core.rules.base import Example, Part, TableCheck, consequence_words, text
+from pravin_core.rules.numeric import number_in
+from pravin_core.tables.columns import RECORD, Column
+
+
+class ControlTotal(TableCheck):
+    """Texts that are no number, and missing values, are left out of the sum."""
+
+    title = "Control total"
+    group = "Table"
+    about = "The sum of a column must be a given number, but for a tolerance."
+    examples = (
+        Example(
+            rule={"column": "a", "total": 10, "tolerance": 0.5},
+            before={"a": ["7.4", "3", None]},
+            after={"seen": ["10.4"], "broken": [False]},
+        ),
+        Example(
+            rule={"column": "a", "total": 10},
+            before={"a": ["7.4", "3", None]},
+            after={"seen": ["10.4"], "broken": [True]},
+        ),
+    )
+
+    kind: Literal["control-total"] = "control-total"
+    column: str = Field(min_length=1, max_length=2000, title="Column", json_schema_extra={"widget": "column"})
+    total: float = Field(title="Sum", json_schema_extra={"widget": "number"})
+    tolerance: float = Field(default=0, ge=0, title="Tolerance", json_schema_extra={"widget": "number"})
+
+    def needs(self) -> tuple[str, ...]:
+        return (self.column,)
+
+    def sentence(self) -> list[Part]:
+        more = f", give or take {self.tolerance:g}" if self.tolerance else ""
+        return [
+            text("The sum of "),
+            Part(text=self.column, data=True),
+            text(f" is {self.total:g}{more}."),
+            *consequence_words(self.consequence),
+        ]
+
+    def verdict(self, live: exp.Select, columns: Sequence[Column]) -> exp.Select:
+        number = number_in(col(self.column), next(one for one in columns if one.name == self.column))
+        value = template("neat_number(coalesce(sum(:n ORDER BY :o), 0))", n=number, o=col(RECORD))
+        total, tolerance = (exp.cast(exp.Literal.string(repr(one)), "DOUBLE") for one in (self.total, self.tolerance))
+        broken = template("abs(:v - :t) > :d + 1e-9", v=value, t=total, d=tolerance)
+        return exp.select(
+            exp.alias_(template("write_number(:v)", v=value), "seen"), exp.alias_(broken, "broken")
+        ).from_(live.subquery("live"))
+
+    def phrase(self) -> str:
+        return f"is the sum of {self.column}; it should be {self.total:g}"
+
+
+KIND = ControlTotal

@@ -1,0 +1,90 @@
+"""A measure must be about what it was in earlier deliveries."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Literal
+
+from pydantic import Field
+from sqlglot import exp
+
+from pravin_core.engines.duckdb import column as col
+from pravin_core.engines.duckdb import template
+from pravin_core.errors import RulebookError
+from pravin_core.rules.base import Example, Part, TableCheck, consequence_words, text
+from pravin_core.rules.numeric import number_in
+from pravin_core.tables.columns import RECORD, Column
+
+_OF = {
+    "mean": "avg(:n ORDER BY :o)", "median": "median(:n)", "spread": "stddev_samp(:n ORDER BY :o)",
+    "records": "CAST(count(*) AS DOUBLE)", "different values": "CAST(count(DISTINCT :c) AS DOUBLE)",
+    "percent missing": "100.0 * (count(*) - count(:c)) / nullif(count(*), 0)",
+}  # fmt: skip
+
+
+class Drift(TableCheck):
+    """The expected figure stands in the rule, so that the same delivery is judged alike for ever. The tolerance is in
+    percent of it, or in the units of the measure. Without any number to measure it breaks.
+    """
+
+    title = "Drift"
+    group = "Table"
+    about = "The mean, median, spread, number of different values, percent missing or number of records must not move away from an earlier figure."
+    examples = (
+        Example(
+            rule={"of": "mean", "column": "a", "expected": 7, "tolerance": 10},
+            before={"a": ["7.4", "7.6", None]},
+            after={"seen": ["7.5"], "broken": [False]},
+        ),
+        Example(
+            rule={"of": "records", "expected": 2, "tolerance": 0, "in_percent": False},
+            before={"a": ["7.4", "7.6", None]},
+            after={"seen": ["3"], "broken": [True]},
+        ),
+    )
+
+    kind: Literal["drift"] = "drift"
+    of: Literal["mean", "median", "spread", "records", "different values", "percent missing"] = Field(
+        default="mean", title="Measure", json_schema_extra={"widget": "choice"}
+    )
+    column: str = Field(default="", max_length=2000, title="Column", json_schema_extra={"widget": "column"})
+    expected: float = Field(title="Earlier figure", json_schema_extra={"widget": "number"})
+    tolerance: float = Field(default=20, ge=0, title="May differ by", json_schema_extra={"widget": "number"})
+    in_percent: bool = Field(default=True, title="Percent of the figure", json_schema_extra={"widget": "switch"})
+
+    def needs(self) -> tuple[str, ...]:
+        return (self.column,) if self.column and self.of != "records" else ()
+
+    def sentence(self) -> list[Part]:
+        whose = [text(" of "), Part(text=self.column, data=True)] if self.column and self.of != "records" else []
+        by = f"{self.tolerance:g}{' %' if self.in_percent else ''}"
+        return [
+            text(f"The {'number of ' if self.of in ('records', 'different values') else ''}{self.of}"),
+            *whose,
+            text(f" differs from {self.expected:g} by at most {by}."),
+            *consequence_words(self.consequence),
+        ]
+
+    def verdict(self, live: exp.Select, columns: Sequence[Column]) -> exp.Select:
+        if self.of != "records" and not self.column:
+            raise RulebookError("The check of drift needs a column.", rule=self.id)
+        parts: dict[str, exp.Expr] = {"o": col(RECORD)}
+        if self.of != "records":
+            parts |= {
+                "c": col(self.column),
+                "n": number_in(col(self.column), next(one for one in columns if one.name == self.column)),
+            }
+        value = template(
+            "neat_number(:v)", v=template(_OF[self.of], **{k: v for k, v in parts.items() if f":{k}" in _OF[self.of]})
+        )
+        allowed = abs(self.expected) * self.tolerance / 100 if self.in_percent else self.tolerance
+        expected, limit = (exp.cast(exp.Literal.string(repr(float(one))), "DOUBLE") for one in (self.expected, allowed))
+        broken = template("coalesce(abs(:v - :e) > :l + 1e-9, true)", v=value, e=expected, l=limit)
+        seen = template("coalesce(write_number(:v), 'nothing to measure')", v=value)
+        return exp.select(exp.alias_(seen, "seen"), exp.alias_(broken, "broken")).from_(live.subquery("live"))
+
+    def phrase(self) -> str:
+        return f"is the {self.of}{' of ' + self.column if self.column else ''}; it was {self.expected:g}"
+
+
+KIND = Drift

@@ -1,0 +1,57 @@
+"""Leave columns out of the result, or keep only some."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field
+
+from pravin_core.rules.base import ColumnsBy, Example, OfColumns, Part, TableCorrection, text
+from pravin_core.rules.reshaping import Reshaped, Table
+
+
+class DropColumns(TableCorrection):
+    """The columns fall out at this place: rules below cannot name them."""
+
+    title = "Drop columns"
+    group = "Columns"
+    about = "Leaves columns out of the result, such as those that are of no use for modelling, or all others."
+    examples = (
+        Example(
+            rule={"columns": ["b"]},
+            before={"a": ["1", None], "b": ["x", "y"]},
+            after={"a": ["1", None]},
+        ),
+        Example(
+            rule={"by": {"like": "x*"}, "those": "keep only"},
+            before={"a": ["1", None], "x1": ["x", "y"], "x2": ["u", "v"]},
+            after={"x1": ["x", "y"], "x2": ["u", "v"]},
+        ),
+    )
+
+    kind: Literal["drop-columns"] = "drop-columns"
+    columns: tuple[str, ...] = Field(
+        default=(), max_length=5000, title="Columns", json_schema_extra={"widget": "columns"}
+    )
+    by: ColumnsBy | None = Field(default=None, title="Columns by", json_schema_extra={"widget": "columns by"})
+    those: Literal["remove", "keep only"] = Field(
+        default="remove", title="These", json_schema_extra={"widget": "choice"}
+    )
+
+    def _meant(self) -> OfColumns:
+        return OfColumns(kind="columns", id=self.id, columns=self.columns, by=self.by)
+
+    def needs(self) -> tuple[str, ...]:
+        return self.columns
+
+    def sentence(self) -> list[Part]:
+        return [text("Drop " if self.those == "remove" else "Keep only "), *self._meant().meant(), text(".")]
+
+    def reshape(self, table: Table) -> Reshaped:
+        chosen = {one.name for one in self._meant().chosen(table.columns)}
+        kept = tuple(one for one in table.columns if (one.name in chosen) == (self.those == "keep only"))
+        cells = [cell for cell in table.cells() if cell[0] in kept]
+        return Reshaped(((table.step(1), table.select(cells)),), kept, len(table.columns) - len(kept))
+
+
+KIND = DropColumns

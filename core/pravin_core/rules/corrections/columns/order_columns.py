@@ -1,0 +1,70 @@
+"""Put columns in another order."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field
+
+from pravin_core.rules.base import Example, Part, TableCorrection, joined, text
+from pravin_core.rules.reshaping import Reshaped, Table
+
+
+class OrderColumns(TableCorrection):
+    """Columns that are not listed follow in their order, or in alphabetical order if wanted."""
+
+    title = "Order columns"
+    group = "Columns"
+    about = "Puts the listed columns first, last or behind another one, in the order given."
+    examples = (
+        Example(
+            rule={"columns": ["b"]},
+            before={"a": ["1", None], "b": ["x", "y"]},
+            after={"b": ["x", "y"], "a": ["1", None]},
+        ),
+        Example(
+            rule={"columns": ["a"], "place": "behind", "anchor": "b"},
+            before={"a": ["1", None], "b": ["x", "y"], "c": ["u", "v"]},
+            after={"b": ["x", "y"], "a": ["1", None], "c": ["u", "v"]},
+        ),
+    )
+
+    kind: Literal["order-columns"] = "order-columns"
+    columns: tuple[str, ...] = Field(
+        min_length=1, max_length=5000, title="Columns, in order", json_schema_extra={"widget": "columns"}
+    )
+    place: Literal["first", "last", "behind"] = Field(
+        default="first", title="Where", json_schema_extra={"widget": "choice"}
+    )
+    anchor: str = Field(
+        default="",
+        max_length=2000,
+        title="Behind the column",
+        json_schema_extra={"widget": "column", "shown_for": {"place": ["behind"]}},
+    )
+
+    def needs(self) -> tuple[str, ...]:
+        return (*self.columns, self.anchor) if self.place == "behind" and self.anchor else self.columns
+
+    def sentence(self) -> list[Part]:
+        where = (
+            [text(" behind "), Part(text=self.anchor, data=True)]
+            if self.place == "behind"
+            else [text(f" {self.place}")]
+        )
+        return [text("Put "), *joined(self.columns), *where, text(".")]
+
+    def reshape(self, table: Table) -> Reshaped:
+        by_name = {one.name: one for one in table.columns}
+        moved = [by_name[name] for name in self.columns]
+        rest = [one for one in table.columns if one.name not in self.columns]
+        at = {"first": 0, "last": len(rest)}.get(
+            self.place, next((i + 1 for i, one in enumerate(rest) if one.name == self.anchor), 0)
+        )
+        columns = (*rest[:at], *moved, *rest[at:])
+        cells = {one.name: cell for one, cell in table.cells()}
+        touched = sum(one is not other for one, other in zip(columns, table.columns, strict=True))
+        return Reshaped(((table.step(1), table.select([(one, cells[one.name]) for one in columns])),), columns, touched)
+
+
+KIND = OrderColumns

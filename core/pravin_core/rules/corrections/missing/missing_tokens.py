@@ -1,0 +1,44 @@
+"""Read tokens such as "n/a" or "-999" as missing."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field
+from sqlglot import exp
+
+from pravin_core.engines.duckdb import template
+from pravin_core.rules.base import ColumnCorrection, Corrected, Example, Part, as_text, joined, text
+from pravin_core.tables.columns import Column
+
+
+class MissingTokens(ColumnCorrection):
+    """A cell that is one of the tokens, spaces around it and letter case aside, becomes missing."""
+
+    title = "Read tokens as missing"
+    group = "Missing"
+    about = "Values that stand for no value, such as n/a or -999, become missing."
+    examples = (
+        Example(
+            rule={"columns": ["a"], "tokens": ["n/a", "-999"]},
+            before={"a": ["N/A", " -999 ", "-9990", None, "b"]},
+            after={"a": [None, None, "-9990", None, "b"]},
+        ),
+    )
+
+    names_columns = False
+    kind: Literal["missing-tokens"] = "missing-tokens"
+    tokens: tuple[str, ...] = Field(
+        min_length=1, max_length=200, title="Tokens", json_schema_extra={"widget": "tokens"}
+    )
+
+    def sentence(self) -> list[Part]:
+        return [text("Read "), *joined(self.tokens), text(" as missing in "), *self.meant(), text(".")]
+
+    def correct(self, cell: exp.Expr, column: Column) -> Corrected:
+        known = exp.Array(expressions=[exp.Literal.string(token.strip().lower()) for token in self.tokens])
+        met = template("list_contains(:known, lower(trim(:c)))", known=known, c=as_text(cell))
+        return Corrected(template("CASE WHEN :met THEN NULL ELSE :c END", met=met, c=cell.copy()), column.type)
+
+
+KIND = MissingTokens

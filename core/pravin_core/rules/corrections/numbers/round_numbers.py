@@ -1,0 +1,54 @@
+"""Round numbers, or take their sign or fraction away."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field
+from sqlglot import exp
+
+from pravin_core.rules.base import ColumnCorrection, Corrected, Example, Part, text
+from pravin_core.rules.numeric import of_numbers
+from pravin_core.tables.columns import Column
+from pravin_core.tables.types import DataType
+
+_HOW = {"nearest": "round(:n, :p)", "down": "floor(:n * :s) / :s", "up": "ceil(:n * :s) / :s", "absolute": "abs(:n)"}
+
+
+class RoundNumbers(ColumnCorrection):
+    """Halves away from zero. Texts that are no number with a decimal point stay as they are."""
+
+    title = "Round numbers"
+    group = "Numbers"
+    about = "Rounds numbers to so many places, down, up, or to the nearest; or takes their sign away."
+    examples = (
+        Example(
+            rule={"columns": ["a"], "places": 1},
+            before={"a": ["7.46", "-0.25", "x", None, "3"]},
+            after={"a": ["7.5", "-0.3", "x", None, "3"]},
+        ),
+        Example(rule={"columns": ["a"], "how": "down"}, before={"a": ["-7.4", None]}, after={"a": ["-8", None]}),
+        Example(rule={"columns": ["a"], "how": "absolute"}, before={"a": ["-7.4", None]}, after={"a": ["7.4", None]}),
+    )
+
+    kind: Literal["round-numbers"] = "round-numbers"
+    how: Literal["nearest", "down", "up", "absolute"] = Field(
+        default="nearest", title="How", json_schema_extra={"widget": "choice"}
+    )
+    places: int = Field(default=0, ge=-9, le=12, title="Places", json_schema_extra={"widget": "whole"})
+
+    def takes(self, column: Column) -> bool:
+        return column.type in (DataType.WHOLE, DataType.DECIMAL)
+
+    def sentence(self) -> list[Part]:
+        if self.how == "absolute":
+            return [text("Take the sign of "), *self.meant(), text(" away.")]
+        way = {"nearest": "", "down": " down", "up": " up"}[self.how]
+        return [text("Round "), *self.meant(), text(f"{way} to {self.places} place{'' if self.places == 1 else 's'}.")]
+
+    def correct(self, cell: exp.Expr, column: Column) -> Corrected:
+        places, scale = exp.Literal.number(self.places), exp.cast(exp.Literal.string(repr(10.0**self.places)), "DOUBLE")
+        return of_numbers(cell, column, _HOW[self.how], p=places, s=scale)
+
+
+KIND = RoundNumbers

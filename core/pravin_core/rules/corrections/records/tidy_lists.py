@@ -1,0 +1,77 @@
+"""Tidy the lists that stand in cells."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field
+from sqlglot import exp
+
+from pravin_core.engines.duckdb import template
+from pravin_core.rules.base import ColumnCorrection, Corrected, Example, Part, as_text, text
+from pravin_core.tables.columns import Column
+
+
+class TidyLists(ColumnCorrection):
+    """Spaces around the items and empty items go; the items are joined again with the same or another mark."""
+
+    title = "Tidy lists in cells"
+    group = "Records"
+    about = "Divides each value at a mark, trims the items, keeps each once, sorts them, and joins them again."
+    examples = (
+        Example(
+            rule={"columns": ["a"], "mark": "|", "ignore_case": True},
+            before={"a": ["rain|wind|Rain", " wind | rain|", "|", None]},
+            after={"a": ["rain|wind", "rain|wind", None, None]},
+        ),
+        Example(
+            rule={"columns": ["a"], "mark": ";", "joined": ", ", "once": False, "sorted": False},
+            before={"a": ["b;a;b", None]},
+            after={"a": ["b, a, b", None]},
+        ),
+    )
+
+    kind: Literal["tidy-lists"] = "tidy-lists"
+    mark: str = Field(default="|", min_length=1, max_length=20, title="Mark between items")
+    joined: str = Field(
+        default="", max_length=20, title="Joined again with", json_schema_extra={"empty": "the same mark"}
+    )
+    once: bool = Field(default=True, title="Each item once", json_schema_extra={"widget": "switch"})
+    sorted: bool = Field(default=True, title="Sorted", json_schema_extra={"widget": "switch"})
+    ignore_case: bool = Field(default=False, title="Items in small letters", json_schema_extra={"widget": "switch"})
+
+    def sentence(self) -> list[Part]:
+        ways = [
+            said
+            for wanted, said in (
+                (self.once, "each item once"),
+                (self.sorted, "sorted"),
+                (self.ignore_case, "in small letters"),
+            )
+            if wanted
+        ]
+        return [
+            text("Tidy the lists in "),
+            *self.meant(),
+            text(" divided by "),
+            Part(text=self.mark, data=True),
+            text(f"{''.join(', ' + way for way in ways)}."),
+        ]
+
+    def correct(self, cell: exp.Expr, column: Column) -> Corrected:
+        old = as_text(cell)
+        items = template(
+            "parts_between(:c, :m)",
+            c=template("lower(:c)", c=old) if self.ignore_case else old,
+            m=exp.Literal.string(self.mark),
+        )
+        if self.once:
+            items = template("each_once(:l)", l=items)
+        if self.sorted:
+            items = template("list_sort(:l)", l=items)
+        return Corrected(
+            template("nullif(array_to_string(:l, :m), '')", l=items, m=exp.Literal.string(self.joined or self.mark))
+        )
+
+
+KIND = TidyLists

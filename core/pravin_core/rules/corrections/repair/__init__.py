@@ -1,0 +1,1 @@
+"""Corrections: Repair of misread values."""

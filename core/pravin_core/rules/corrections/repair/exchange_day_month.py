@@ -1,0 +1,83 @@
+"""Exchange day and month of dates that lie outside a window."""
+
+from __future__ import annotations
+
+import datetime as dt
+from typing import Literal
+
+from pydantic import Field, field_validator
+from sqlglot import exp
+
+from pravin_core.engines.duckdb import template
+from pravin_core.rules.base import ColumnCorrection, Corrected, Example, Part, as_text, text
+from pravin_core.tables.columns import Column
+from pravin_core.tables.dates import pattern
+from pravin_core.tables.types import DataType
+
+
+class ExchangeDayMonth(ColumnCorrection):
+    """Only where the date as written lies outside of the window and the exchanged one inside."""
+
+    title = "Exchange day and month"
+    group = "Repair"
+    about = "Exchanges day and month of the dates that lie outside a window when that brings them inside."
+    examples = (
+        Example(
+            rule={"columns": ["a"], "format": "%d/%m/%Y", "low": "2024-03-01", "high": "2024-03-31"},
+            before={"a": ["03/07/2024", "17/03/2024", "05/09/2024", None]},
+            after={"a": ["07/03/2024", "17/03/2024", "05/09/2024", None]},
+        ),
+    )
+
+    kind: Literal["exchange-day-month"] = "exchange-day-month"
+    format: str = Field(default="%Y-%m-%d", max_length=40, title="Dates are written")
+    low: str = Field(max_length=10, title="Expected from", json_schema_extra={"widget": "bound"})
+    high: str = Field(max_length=10, title="Expected to", json_schema_extra={"widget": "bound"})
+
+    @field_validator("low", "high")
+    @classmethod
+    def _a_date(cls, bound: str) -> str:
+        try:
+            dt.date.fromisoformat(bound)
+        except ValueError:
+            raise ValueError(f"the bound {bound!r} is not a date like 2024-03-01") from None
+        return bound
+
+    @field_validator("format")
+    @classmethod
+    def _has_both(cls, written: str) -> str:
+        pattern(written)
+        if "%d" not in written or "%m" not in written or "%H" in written:
+            raise ValueError(f"the format {written!r} needs a day (%d) and a month (%m) and no time")
+        return written
+
+    def sentence(self) -> list[Part]:
+        return [
+            text("Exchange day and month in "), *self.meant(),
+            text(f" where only that brings the date into {self.low} to {self.high}."),
+        ]  # fmt: skip
+
+    def correct(self, cell: exp.Expr, column: Column) -> Corrected:
+        low, high = (exp.cast(exp.Literal.string(bound), "DATE") for bound in (self.low, self.high))
+        other = self.format.replace("%d", "%\x01").replace("%m", "%d").replace("%\x01", "%m")
+        if column.type in (DataType.DATE, DataType.DATETIME):
+            now: exp.Expr = exp.cast(cell.copy(), "TIMESTAMP")
+            new = template("try_strptime(strftime(:c, '%Y-%d-%m %H:%M:%S'), '%Y-%m-%d %H:%M:%S')", c=cell.copy())
+            value: exp.Expr = exp.cast(new, "DATE" if column.type is DataType.DATE else "TIMESTAMP")
+        else:
+            now, new = self._read(cell, self.format), self._read(cell, other)
+            value = template("strftime(:new, :format)", new=new, format=exp.Literal.string(self.format))
+        wrong = template(
+            ":now NOT BETWEEN :low AND :high AND :new BETWEEN :low AND :high",
+            now=exp.paren(now), new=exp.paren(new), low=low, high=high,
+        )  # fmt: skip
+        return Corrected(template("CASE WHEN :w THEN :v ELSE :c END", w=wrong, v=value, c=cell.copy()), column.type)
+
+    def _read(self, cell: exp.Expr, form: str) -> exp.Expr:
+        return template(
+            "CASE WHEN regexp_full_match(trim(:c), :p) THEN try_strptime(trim(:c), :f) END",
+            c=as_text(cell), p=exp.Literal.string(pattern(form).strip("^$")), f=exp.Literal.string(form),
+        )  # fmt: skip
+
+
+KIND = ExchangeDayMonth

@@ -1,0 +1,1 @@
+"""Corrections: The table as a whole."""

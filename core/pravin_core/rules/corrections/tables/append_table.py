@@ -1,0 +1,107 @@
+"""Append another table."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field
+from sqlglot import exp
+
+from pravin_core.engines.duckdb import column as col
+from pravin_core.engines.duckdb import template
+from pravin_core.rules.base import Example, Part, TableCorrection, text
+from pravin_core.rules.reshaping import Reshaped, Table, row_number
+from pravin_core.tables.columns import ADDED, FILE, LINE, PLACE, RECORD, Column
+from pravin_core.tables.names import cells_changed, cells_unconverted, reference
+from pravin_core.tables.types import SQL_TYPES, DataType
+
+
+class AppendTable(TableCorrection):
+    """Columns are matched by name, letter case aside; what the other table lacks is missing. Added records have the
+    numbers after the last one; their line is the record of the other table. A value that does not fit the type of a
+    column is quarantined.
+    """
+
+    title = "Append a table"
+    group = "Table"
+    about = "Adds the records of a reference table below those of the delivery."
+    examples = (
+        Example(
+            rule={"reference": "other", "more_columns": True},
+            before={"a": ["1", None], "b": ["x", "y"]},
+            after={"a": ["1", None, "3", None], "b": ["x", "y", None, None], "c": [None, None, "u", "v"]},
+            references={"other": {"A": ["3", None], "c": ["u", "v"]}},
+        ),
+    )
+
+    adds_records = True
+    kind: Literal["append-table"] = "append-table"
+    reference: str = Field(min_length=1, max_length=200, title="Table", json_schema_extra={"widget": "reference"})
+    more_columns: bool = Field(default=False, title="Its other columns too", json_schema_extra={"widget": "switch"})
+
+    def needs(self) -> tuple[str, ...]:
+        return ()
+
+    def sentence(self) -> list[Part]:
+        more = ", with its other columns" if self.more_columns else ""
+        return [text("Append the records of "), Part(text=self.reference, data=True), text(f"{more}.")]
+
+    def reshape(self, table: Table) -> Reshaped:
+        other = table.references[self.reference]
+        theirs = {one.name.lower(): one for one in other.columns}
+        own = {one.name.lower() for one in table.columns}
+        new = [one for one in other.columns if one.name.lower() not in own] if self.more_columns else []
+        columns = (*table.columns, *(Column(one.name, one.type) for one in new))
+        nothing = {cells_changed(table.number): _zero(), cells_unconverted(table.number): _zero()}
+        upper_cells = [*table.cells(), *((one, exp.cast(exp.null(), SQL_TYPES[one.type])) for one in new)]
+        lost_names = [
+            f"__t{table.number}_{at}" for at, one in enumerate(table.columns) if one.type is not DataType.TEXT
+        ]
+        typed = [one for one in table.columns if one.type is not DataType.TEXT]
+        empty = {name: exp.cast(exp.null(), "VARCHAR") for name in lost_names}
+        upper = table.select(upper_cells, {**nothing, **empty})
+        last = exp.select(template("max(:r)", r=col(RECORD))).from_(table.name).subquery()
+        last_place = exp.select(template("max(:r)", r=col(table.order))).from_(table.name).subquery()
+        position = row_number([col(RECORD)])
+        kept: dict[str, exp.Expr] = {
+            RECORD: template("CAST(coalesce(:l, 0) + :p AS BIGINT)", l=last, p=position),
+            FILE: exp.cast(exp.null(), "SMALLINT"), LINE: exp.cast(col(RECORD), "BIGINT"),
+            ADDED: exp.Literal.number(table.number),
+            PLACE: template("CAST(coalesce(:l, 0) + :p AS BIGINT)", l=last_place, p=position),
+        }  # fmt: skip
+        for name in table.carried:
+            counts = name[2:3] in "euw" and name[3:4].isdigit()
+            kept.setdefault(name, exp.Literal.number(0) if counts and name[2] != "w" else exp.null())
+        lower_cells, lost = [], {}
+        for one in columns:
+            source = theirs.get(one.name.lower())
+            cell: exp.Expr = (
+                exp.null()
+                if source is None
+                else template("nullif(:c, '')", c=col(source.name))
+                if source.type is DataType.TEXT
+                else col(source.name)
+            )
+            made = exp.TryCast(this=cell, to=exp.DataType.build(SQL_TYPES[one.type], dialect="duckdb"))
+            lower_cells.append((one, made))
+            if one in typed:
+                lost[lost_names[typed.index(one)]] = template(
+                    "CASE WHEN :m IS NULL THEN CAST(:c AS VARCHAR) END", m=made, c=cell
+                )
+        lower = table.select(lower_cells, {**kept, **nothing, **lost}, exp.to_table(reference(self.reference)))
+        both = exp.select(exp.Star()).from_(exp.union(upper, lower, distinct=False).subquery("both"))
+        carried = (*nothing, *lost_names)
+        return Reshaped(
+            ((table.step(1), both),),
+            columns,
+            len(new),
+            carried,
+            tuple(zip([one.name for one in typed], lost_names, strict=True)),
+        )
+
+
+def _zero() -> exp.Expr:
+    return exp.cast(exp.Literal.number(0), "INTEGER")
+
+
+KIND = AppendTable

@@ -1,0 +1,1 @@
+"""Corrections: Text."""

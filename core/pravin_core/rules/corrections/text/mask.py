@@ -1,0 +1,97 @@
+"""Make personal data unreadable."""
+
+from __future__ import annotations
+
+import hashlib
+import hmac
+from typing import Literal, Self
+
+from pydantic import Field, model_validator
+from sqlglot import exp
+
+from pravin_core.engines.duckdb import template
+from pravin_core.rules.base import ColumnCorrection, Corrected, Example, Part, as_text, text
+from pravin_core.tables.columns import Column
+
+_BLOCK = 64  # bytes of a block of SHA-256
+
+
+class Mask(ColumnCorrection):
+    """Shape: digits become 9 and letters a or A, so that forms can still be checked. Hash: HMAC with SHA-256 (RFC 2104),
+    the same value gives the same code under the same key, and nobody without the key can try values out.
+    """
+
+    title = "Mask or hash"
+    group = "Text"
+    about = "Hides values: by their shape, but for the last characters, altogether, or as a keyed hash that still joins tables."
+    examples = (
+        Example(
+            rule={"columns": ["a"], "how": "shape"},
+            before={"a": ["R. Tessen", "+40 555-0199", None]},
+            after={"a": ["A. Aaaaaa", "+99 999-9999", None]},
+        ),
+        Example(
+            rule={"columns": ["a"], "how": "last", "shown": 4},
+            before={"a": ["4000123412341234", "12", None]},
+            after={"a": ["************1234", "**", None]},
+        ),
+        Example(
+            rule={"columns": ["a"], "how": "hash", "key": "merrow"},
+            before={"a": ["a@b.example", None]},
+            after={"a": [hmac.new(b"merrow", b"a@b.example", "sha256").hexdigest(), None]},
+        ),
+        Example(rule={"columns": ["a"], "how": "all"}, before={"a": ["x", None]}, after={"a": ["***", None]}),
+    )
+
+    kind: Literal["mask"] = "mask"
+    how: Literal["shape", "last", "all", "hash"] = Field(
+        default="shape", title="How", json_schema_extra={"widget": "choice"}
+    )
+    shown: int = Field(
+        default=4,
+        ge=0,
+        le=20,
+        title="Last characters shown",
+        json_schema_extra={"widget": "whole", "shown_for": {"how": ["last"]}},
+    )
+    key: str = Field(default="", max_length=400, title="Key", json_schema_extra={"shown_for": {"how": ["hash"]}})
+
+    @model_validator(mode="after")
+    def _keyed(self) -> Self:
+        if self.how == "hash" and not self.key:
+            raise ValueError("give a key: without one anybody could try values out")
+        return self
+
+    def sentence(self) -> list[Part]:
+        said = {
+            "shape": " by their shape.", "last": f" but for the last {self.shown} characters.", "all": " altogether.",
+            "hash": " as a keyed hash.",
+        }  # fmt: skip
+        return [text("Hide the values of "), *self.meant(), text(said[self.how])]
+
+    def correct(self, cell: exp.Expr, column: Column) -> Corrected:
+        old = as_text(cell)
+        if self.how == "shape":
+            return Corrected(template("letter_shape(:c)", c=old))
+        if self.how == "all":
+            return Corrected(template("CASE WHEN :c IS NOT NULL THEN '***' END", c=old))
+        if self.how == "last":
+            n = exp.Literal.number(self.shown)
+            return Corrected(template(
+                "CASE WHEN length(:c) > :n THEN repeat('*', CAST(length(:c) - :n AS INTEGER)) || right(:c, :n) "
+                "ELSE repeat('*', CAST(length(:c) AS INTEGER)) END", c=old, n=n,
+            ))  # fmt: skip
+        outer, inner = _pads(self.key)
+        return Corrected(
+            template("keyed_hash(:c, :o, :i)", c=old, o=exp.Literal.string(outer), i=exp.Literal.string(inner))
+        )
+
+
+def _pads(key: str) -> tuple[str, str]:
+    """The outer and inner pad of a key in hexadecimal (RFC 2104)."""
+    raw = key.encode()
+    raw = (hashlib.sha256(raw).digest() if len(raw) > _BLOCK else raw).ljust(_BLOCK, b"\0")
+    return bytes(b ^ 0x5C for b in raw).hex(), bytes(b ^ 0x36 for b in raw).hex()
+
+
+KIND = Mask

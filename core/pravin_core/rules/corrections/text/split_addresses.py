@@ -1,0 +1,105 @@
+"""Split postal addresses into their parts."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Literal
+
+from pydantic import Field
+from sqlglot import exp
+
+from pravin_core.engines.duckdb import column as col
+from pravin_core.engines.duckdb import template
+from pravin_core.rules.base import Corrected, Derivation, Example, Part, as_text, text
+from pravin_core.tables.columns import Column
+
+PARTS = ("street", "number", "postcode", "town", "country")
+_NUMBER = r"([0-9]+ ?[a-zA-Z]?(?:[-/][0-9]+[a-zA-Z]?)?)"
+_STREET = r"([^,0-9]*[^,0-9 ])"
+_CODE = r"((?:[A-Z]{1,2}-)?[0-9]{3,6}(?:-[0-9]{2,4})?(?: [A-Z]{2})?)"
+_LETTERED = r"([A-Z]{1,2}[0-9][0-9A-Z]? [0-9][A-Z]{2})"
+_TOWN = r"([^,0-9]*[^,0-9 ])"
+_COUNTRY = r"(?:, ?([^,0-9]+))?"
+# each form with the places of street, number, postcode, town and country among its groups (0: none)
+_FORMS = (
+    (rf"{_STREET} {_NUMBER}, ?{_CODE} {_TOWN}{_COUNTRY}", (1, 2, 3, 4, 5)),
+    (rf"{_NUMBER},? {_STREET}, ?{_CODE} {_TOWN}{_COUNTRY}", (2, 1, 3, 4, 5)),
+    (rf"{_NUMBER},? {_STREET}, ?{_TOWN},? {_LETTERED}{_COUNTRY}", (2, 1, 4, 3, 5)),
+    (rf"{_NUMBER},? {_STREET}, ?{_TOWN},? {_CODE}{_COUNTRY}", (2, 1, 4, 3, 5)),
+    (rf"{_STREET} {_NUMBER}, ?{_TOWN}{_COUNTRY}", (1, 2, 0, 3, 4)),
+    (rf"{_NUMBER},? {_STREET}, ?{_TOWN}{_COUNTRY}", (2, 1, 0, 3, 4)),
+)
+
+
+class SplitAddresses(Derivation):
+    """Forms tried in order: "Street 12, 4711 Town, Country"; "12 Street, 4711 Town"; "12 Street, Town AB1 2CD";
+    "12 Street, Town 4711"; both without postcode. What fits none is not understood: its parts stay missing, or the
+    record is quarantined.
+    """
+
+    title = "Split postal addresses"
+    group = "Text"
+    about = "Divides addresses written on one line into street, house number, postcode, town and country."
+    examples = (
+        Example(
+            rule={"column": "a"},
+            before={"a": ["Mill Lane 12b, 4711 Weirton, Merrow", "7 Quay Row, Harbour MB1 2CD", "PO box", None]},
+            after={
+                "a": ["Mill Lane 12b, 4711 Weirton, Merrow", "7 Quay Row, Harbour MB1 2CD", "PO box", None],
+                "a_street": ["Mill Lane", "Quay Row", None, None],
+                "a_number": ["12b", "7", None, None],
+                "a_postcode": ["4711", "MB1 2CD", None, None],
+                "a_town": ["Weirton", "Harbour", None, None],
+                "a_country": ["Merrow", None, None, None],
+            },
+        ),
+    )
+
+    kind: Literal["split-addresses"] = "split-addresses"
+    column: str = Field(min_length=1, max_length=2000, title="Column", json_schema_extra={"widget": "column"})
+    unconverted: Literal["missing", "quarantine"] = Field(
+        default="missing", title="What is not understood", json_schema_extra={"widget": "choice"}
+    )
+
+    def needs(self) -> tuple[str, ...]:
+        return (self.column,)
+
+    def makes(self) -> tuple[str, ...]:
+        return tuple(f"{self.column}_{part}" for part in PARTS)
+
+    def after(self) -> str:
+        return self.column
+
+    def sentence(self) -> list[Part]:
+        return [
+            text("Split the addresses in "),
+            Part(text=self.column, data=True),
+            text(" into street, number, postcode, town and country."),
+        ]
+
+    def derive(self, table: Sequence[Column]) -> list[Corrected]:
+        old = template("single_spaces(:c)", c=as_text(col(self.column)))
+        fits = [template("regexp_full_match(:c, :p)", c=old, p=exp.Literal.string(form)) for form, _ in _FORMS]
+        lost = template(":c IS NOT NULL", c=old)
+        for one in fits:
+            lost = template(":l AND NOT :f", l=lost, f=one)
+        made = []
+        for at, part in enumerate(PARTS):
+            value = exp.Case()
+            for fit, (form, places) in zip(fits, _FORMS, strict=True):
+                got: exp.Expr = exp.null()
+                if places[at]:
+                    got = template(
+                        "regexp_extract(:c, :p, :n)",
+                        c=old,
+                        p=exp.Literal.string(f"^{form}$"),
+                        n=exp.Literal.number(places[at]),
+                    )
+                value = value.when(fit, got)
+            made.append(
+                Corrected(template("nullif(trim(:v), '')", v=value), unconverted=lost if part == "town" else None)
+            )
+        return made
+
+
+KIND = SplitAddresses

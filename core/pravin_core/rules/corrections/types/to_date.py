@@ -1,0 +1,67 @@
+"""Read text as dates, trying a list of formats in order."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field, field_validator
+from sqlglot import exp
+
+from pravin_core.engines.duckdb import template
+from pravin_core.rules.base import Conversion, Corrected, Example, Part, as_text, joined, text
+from pravin_core.tables.columns import Column
+from pravin_core.tables.dates import pattern
+from pravin_core.tables.types import DataType
+
+
+class ToDate(Conversion):
+    """The first format whose pattern and calendar a text fits is taken. A year must have the digits written."""
+
+    title = "Read as date"
+    group = "Types"
+    about = "Reads text as dates, trying the formats in order. What fits none is treated as chosen."
+    examples = (
+        Example(
+            rule={"columns": ["a"], "formats": ["%Y-%m-%d", "%d.%m.%Y"]},
+            before={"a": ["2024-03-17", "17.3.2024", "31.2.2024", "5/6/24", None]},
+            after={"a": ["2024-03-17", "2024-03-17", None, None, None]},
+        ),
+    )
+
+    kind: Literal["to-date"] = "to-date"
+    formats: tuple[str, ...] = Field(
+        min_length=1, max_length=30, title="Formats, in order", json_schema_extra={"widget": "formats"}
+    )
+
+    @field_validator("formats")
+    @classmethod
+    def _readable(cls, formats: tuple[str, ...]) -> tuple[str, ...]:
+        for one in formats:
+            pattern(one)
+            if not any(code in one for code in ("%Y", "%y")) or "%d" not in one:
+                raise ValueError(f"the format {one!r} needs a year (%Y or %y) and a day (%d)")
+        return formats
+
+    def sentence(self) -> list[Part]:
+        return [text("Read "), *self.meant(), text(" as dates written "), *joined(self.formats), *self.otherwise()]
+
+    def correct(self, cell: exp.Expr, column: Column) -> Corrected:
+        timed = any("%H" in one for one in self.formats)
+        target = DataType.DATETIME if timed else DataType.DATE
+        written = as_text(cell)
+        tries = [
+            template(
+                "read_moment(:c, :p, :f)",
+                c=written,
+                p=exp.Literal.string(pattern(one).strip("^$")),
+                f=exp.Literal.string(one),
+            )
+            for one in self.formats
+        ]
+        moment = exp.Coalesce(this=tries[0], expressions=tries[1:])
+        value = exp.cast(moment, "TIMESTAMP" if timed else "DATE")
+        lost = template(":c IS NOT NULL AND :v IS NULL", c=cell.copy(), v=value)
+        return Corrected(value, target, lost, reading=True)
+
+
+KIND = ToDate

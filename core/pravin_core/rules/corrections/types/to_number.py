@@ -1,0 +1,178 @@
+"""Read text as numbers, with the marks the supplier uses."""
+
+from __future__ import annotations
+
+import re
+from typing import Literal, Self
+
+from pydantic import Field, model_validator
+from sqlglot import exp
+
+from pravin_core.engines.duckdb import template
+from pravin_core.rules.base import Conversion, Corrected, Example, Part, as_text, joined, text
+from pravin_core.tables.columns import Column
+from pravin_core.tables.numbers import SIGNIFICANT_DIGITS, WHOLE_DIGITS, number_pattern, whole_pattern
+from pravin_core.tables.types import DataType
+
+
+class ToNumber(Conversion):
+    """What does not read as a number becomes missing or sends the record to quarantine, never silently.
+
+    Numbers with more digits than the type keeps exactly (15 for decimals, 18 for whole numbers) do not convert.
+    """
+
+    title = "Read as number"
+    group = "Types"
+    about = "Reads text as whole or decimal numbers. What does not read as a number is treated as chosen."
+    examples = (
+        Example(
+            rule={"columns": ["a"], "decimal": ",", "thousands": "."},
+            before={"a": ["7,4", "1.234,5", " -3 ", "1,2,3", None]},
+            after={"a": [7.4, 1234.5, -3.0, None, None]},
+        ),
+        Example(
+            rule={"columns": ["a"], "whole": True},
+            before={"a": ["12", "1.5", "0x1F", "1_000", None]},
+            after={"a": [12, None, None, None, None]},
+        ),
+        Example(
+            rule={
+                "columns": ["a"],
+                "units": ["mg/L", "m"],
+                "limits": "half the limit",
+                "percent": "as a share",
+                "brackets": True,
+            },
+            before={"a": ["8.1 mg/L", "<0.05 mg/L", "12 %", "(3)", "4 km", None]},
+            after={"a": [8.1, 0.025, 0.12, -3.0, None, None]},
+        ),
+        Example(
+            rule={"columns": ["a"], "uncertainty": "the value", "unconverted": "value", "instead": "-1"},
+            before={"a": ["112 ± 3", "7.4+/-0.2", "x", None]},
+            after={"a": [112.0, 7.4, -1.0, None]},
+        ),
+    )
+
+    kind: Literal["to-number"] = "to-number"
+    whole: bool = Field(default=False, title="Whole numbers only", json_schema_extra={"widget": "switch"})
+    decimal: Literal[".", ","] = Field(default=".", title="Decimal mark", json_schema_extra={"widget": "choice"})
+    thousands: Literal["", ",", ".", " ", "'"] = Field(
+        default="", title="Thousands mark", json_schema_extra={"widget": "choice"}
+    )
+    units: tuple[str, ...] = Field(
+        default=(), max_length=50, title="Units to take away", json_schema_extra={"widget": "tokens"}
+    )
+    percent: Literal["no number", "as written", "as a share"] = Field(
+        default="no number", title="Percent (12 %)", json_schema_extra={"widget": "choice"}
+    )
+    uncertainty: Literal["no number", "the value"] = Field(
+        default="no number", title="Uncertainty (7.4 ± 0.2)", json_schema_extra={"widget": "choice"}
+    )
+    limits: Literal["no number", "the limit", "half the limit", "zero", "missing"] = Field(
+        default="no number", title="Limits (<0.05)", json_schema_extra={"widget": "choice"}
+    )
+    brackets: bool = Field(default=False, title="Brackets mean negative", json_schema_extra={"widget": "switch"})
+
+    @model_validator(mode="after")
+    def _marks_differ(self) -> Self:
+        if self.decimal == self.thousands:
+            raise ValueError("the decimal mark and the thousands mark cannot be the same")
+        return self
+
+    def sentence(self) -> list[Part]:
+        marks = [text(" with decimal mark "), Part(text=self.decimal, data=True)] if self.decimal != "." else []
+        if self.thousands:
+            marks += [text(" and thousands mark "), Part(text=self.thousands.replace(" ", "space"), data=True)]
+        if self.units:
+            marks += [text(" without "), *joined(self.units)]
+        more = [
+            said
+            for wanted, said in (
+                (self.percent == "as a share", "percent as a share"),
+                (self.percent == "as written", "percent as written"),
+                (self.uncertainty != "no number", "without their uncertainty"),
+                (self.limits != "no number", f"limits such as <0.05 as {self.limits}"),
+                (self.brackets, "brackets as negative"),
+            )
+            if wanted
+        ]
+        number = " as whole numbers" if self.whole else " as numbers"
+        ways = [text(f" ({', '.join(more)})")] if more else []
+        return [text("Read "), *self.meant(), text(number), *marks, *ways, *self.otherwise()]
+
+    def correct(self, cell: exp.Expr, column: Column) -> Corrected:
+        target = DataType.WHOLE if self.whole else DataType.DECIMAL
+        pattern = whole_pattern(self.thousands) if self.whole else number_pattern(self.decimal, self.thousands)
+        bare = self._bare(as_text(cell))
+        plain = template(
+            "replace(replace(:c, :thousands, ''), :decimal, '.')",
+            c=bare, thousands=exp.Literal.string(self.thousands or "\x01"), decimal=exp.Literal.string(self.decimal),
+        )  # fmt: skip
+        significant = template(
+            r"length(ltrim(regexp_replace(regexp_replace(:p, '[eE].*$', ''), '\D', '', 'g'), '0'))", p=plain
+        )
+        digits = WHOLE_DIGITS if self.whole else SIGNIFICANT_DIGITS
+        value = template(
+            "CASE WHEN regexp_full_match(:c, :pattern) AND :significant <= :digits THEN "
+            f"try_cast(:p AS {'BIGINT' if self.whole else 'DOUBLE'}) END",
+            c=bare,
+            pattern=exp.Literal.string(pattern.strip("^$")),
+            significant=significant,
+            digits=exp.Literal.number(digits),
+            p=plain,
+        )
+        if not self.whole:
+            value = template("CASE WHEN isfinite(:v) THEN :v END", v=value)
+        as_read: exp.Expr = template("CASE WHEN :v IS NOT NULL THEN :p END", v=value, p=plain)
+        lost = template(":c IS NOT NULL AND :v IS NULL", c=cell.copy(), v=value)
+        for met, factor in self._scaled(as_text(cell)):
+            scaled = template(
+                "CASE WHEN :m THEN neat_number(:v * :f) ELSE :v END",
+                m=met,
+                v=value,
+                f=exp.cast(exp.Literal.string(factor), "DOUBLE"),
+            )
+            value = template(f"CAST(:s AS {'BIGINT' if self.whole else 'DOUBLE'})", s=scaled)
+            as_read = template("CASE WHEN :m THEN write_number(:v) ELSE :r END", m=met, v=value, r=as_read)
+        if self.limits == "missing":
+            met = template("regexp_full_match(trim(:c), '[<>≤≥].*')", c=as_text(cell))
+            value = template("CASE WHEN NOT :m THEN :v END", m=met, v=value)
+            lost = template(":l AND NOT :m", l=exp.paren(lost), m=met)
+        return Corrected(value, target, lost, reading=True, written=as_read)
+
+    def _bare(self, old: exp.Expr) -> exp.Expr:
+        """The text without spaces around it and without what is read apart: units, percent, limits, brackets."""
+        bare = template("trim(:c)", c=old)
+
+        def without(pattern: str, by: str = "") -> None:
+            nonlocal bare
+            bare = template(
+                "regexp_replace(:c, :p, :b)", c=bare, p=exp.Literal.string(pattern), b=exp.Literal.string(by)
+            )
+
+        if self.limits != "no number":
+            without(r"^[<>≤≥] *")
+        if self.units:
+            without(rf" *(?:{'|'.join(re.escape(unit) for unit in sorted(self.units, key=len, reverse=True))})$")
+        if self.percent != "no number":
+            without(r" *%$")
+        if self.uncertainty != "no number":
+            without(r" *(?:±|\+/-|\+-) *[0-9.,]+$")
+            if self.units:
+                without(rf" *(?:{'|'.join(re.escape(unit) for unit in sorted(self.units, key=len, reverse=True))})$")
+        if self.brackets:
+            without(r"^\((.*)\)$", r"-\1")
+        return bare
+
+    def _scaled(self, old: exp.Expr) -> list[tuple[exp.Expr, str]]:
+        """Which texts are multiplied after reading, and by what."""
+        scaled = []
+        if self.percent == "as a share":
+            scaled.append((template("ends_with(trim(:c), '%')", c=old), "0.01"))
+        if self.limits in ("half the limit", "zero"):
+            factor = "0.5" if self.limits == "half the limit" else "0"
+            scaled.append((template("regexp_matches(trim(:c), '^[<>≤≥]')", c=old), factor))
+        return scaled
+
+
+KIND = ToNumber

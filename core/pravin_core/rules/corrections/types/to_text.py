@@ -1,0 +1,35 @@
+"""Read values as text."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from sqlglot import exp
+
+from pravin_core.engines.written import written
+from pravin_core.rules.base import ColumnCorrection, Corrected, Example, Part, text
+from pravin_core.tables.columns import Column
+from pravin_core.tables.types import DataType
+
+
+class ToText(ColumnCorrection):
+    """Numbers without an empty fraction, dates as year-month-day: as they stand in outputs."""
+
+    title = "Read as text"
+    group = "Types"
+    about = "Makes numbers, dates and true or false texts again, for example to join an identifier made of digits."
+    examples = (Example(rule={"columns": ["a"]}, before={"a": ["0042", None]}, after={"a": ["0042", None]}),)
+
+    kind: Literal["to-text"] = "to-text"
+
+    def takes(self, column: Column) -> bool:
+        return column.type is not DataType.TEXT
+
+    def sentence(self) -> list[Part]:
+        return [text("Read "), *self.meant(), text(" as text.")]
+
+    def correct(self, cell: exp.Expr, column: Column) -> Corrected:
+        return Corrected(written(cell, column.type), reading=True)
+
+
+KIND = ToText

@@ -1,0 +1,94 @@
+"""Bands from ranges of numbers."""
+
+from __future__ import annotations
+
+import math
+from itertools import pairwise
+from typing import Literal, Self
+
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+from sqlglot import exp
+
+from pravin_core.engines.duckdb import template
+from pravin_core.rules.base import Conversion, Corrected, Example, Part, as_text, text
+from pravin_core.tables.columns import Column
+from pravin_core.tables.types import DataType
+
+
+class Band(BaseModel):
+    """A range of numbers, the lower bound in it and the upper one not, and what it is called. A bound may be open."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    low: float | None = None
+    high: float | None = None
+    label: str = Field(min_length=1, max_length=400)
+
+
+class Bands(Conversion):
+    """Texts that are no number, and numbers in no band, are treated as chosen."""
+
+    title = "Bands"
+    group = "Values"
+    about = "Replaces numbers by the name of the range they lie in; a lower bound belongs to its range, an upper one does not."
+    examples = (
+        Example(
+            rule={
+                "columns": ["a"],
+                "bands": [
+                    {"high": 1, "label": "0-1"},
+                    {"low": 1, "high": 5, "label": "1-5"},
+                    {"low": 5, "label": "5+"},
+                ],
+                "unconverted": "missing",
+            },
+            before={"a": ["0.5", "1", "5", "12", "deep", None]},
+            after={"a": ["0-1", "1-5", "5+", "5+", None, None]},
+        ),
+    )
+
+    kind: Literal["bands"] = "bands"
+    bands: tuple[Band, ...] = Field(min_length=1, max_length=1000, title="Bands", json_schema_extra={"widget": "bands"})
+
+    @model_validator(mode="after")
+    def _apart(self) -> Self:
+        ordered = sorted(self.bands, key=lambda band: -math.inf if band.low is None else band.low)
+        for band in ordered:
+            if band.low is not None and band.high is not None and band.low >= band.high:
+                raise ValueError(f"the band {band.label!r} ends where it begins or before")
+        for one, other in pairwise(ordered):
+            if one.high is None or other.low is None or one.high > other.low:
+                raise ValueError(f"the bands {one.label!r} and {other.label!r} overlap")
+        return self
+
+    def takes(self, column: Column) -> bool:
+        return column.type in (DataType.TEXT, DataType.WHOLE, DataType.DECIMAL)
+
+    def sentence(self) -> list[Part]:
+        first = Part(text=self.bands[0].label, data=True)
+        more = f" and {len(self.bands) - 1:,} more bands" if len(self.bands) > 1 else " only"
+        return [text("Put "), *self.meant(), text(" into the bands "), first, text(more), *self.otherwise()]
+
+    def correct(self, cell: exp.Expr, column: Column) -> Corrected:
+        number = (
+            exp.cast(cell.copy(), "DOUBLE")
+            if column.type is not DataType.TEXT
+            else template("read_number(:c)", c=as_text(cell))
+        )
+        value = exp.Case()
+        for band in self.bands:
+            inside: exp.Expr = template(":n IS NOT NULL", n=number)
+            for bound, sign in ((band.low, ">="), (band.high, "<")):
+                if bound is not None:
+                    inside = template(
+                        f":i AND :n {sign} :b",
+                        i=inside,
+                        n=number,
+                        b=exp.cast(exp.Literal.string(repr(bound)), "DOUBLE"),
+                    )
+            value = value.when(inside, exp.Literal.string(band.label))
+        lost = template(":c IS NOT NULL AND :v IS NULL", c=cell.copy(), v=value)
+        return Corrected(value, unconverted=lost)
+
+
+KIND = Bands

@@ -1,0 +1,57 @@
+"""Compute a column by a formula."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Literal
+
+from pydantic import Field
+
+from pravin_core.formulas.language import parse
+from pravin_core.formulas.reading import reads
+from pravin_core.rules.base import Corrected, Derivation, Example, FormulaText, Part, as_text, named, text
+from pravin_core.tables.columns import Column
+
+
+class Compute(Derivation):
+    """The formula sees each record as the rules above left it; a column that is not there is added as the last one."""
+
+    title = "Compute by a formula"
+    group = "Values"
+    about = "Writes the result of a formula into a column, a new one or one that is there."
+    examples = (
+        Example(
+            rule={"columns": ["c"], "formula": "upper(a) || '-' || lpad(b, 3)"},
+            before={"a": ["wq", None], "b": ["7", "8"]},
+            after={"a": ["wq", None], "b": ["7", "8"], "c": ["WQ-007", None]},
+        ),
+        Example(
+            rule={"columns": ["a"], "formula": "to_number(a, ',') * 2"},
+            before={"a": ["1,5", "x", None]},
+            after={"a": [3.0, None, None]},
+        ),
+    )
+
+    kind: Literal["compute"] = "compute"
+    columns: tuple[str, ...] = Field(
+        min_length=1, max_length=1, title="Into the column", json_schema_extra={"widget": "new column"}
+    )
+    formula: FormulaText = Field(
+        min_length=1, max_length=4000, title="Formula", json_schema_extra={"widget": "formula"}
+    )
+
+    def sentence(self) -> list[Part]:
+        return [text("Compute "), *named(self.columns), text(" as "), Part(text=self.formula, data=True), text(".")]
+
+    def needs(self) -> tuple[str, ...]:
+        return reads(self.formula)
+
+    def makes(self) -> tuple[str, ...]:
+        return self.columns
+
+    def derive(self, table: Sequence[Column]) -> list[Corrected]:
+        found = parse(self.formula, table)
+        return [Corrected(found.expression, found.type, written=as_text(found.expression))]
+
+
+KIND = Compute

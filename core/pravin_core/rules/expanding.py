@@ -1,0 +1,74 @@
+"""One record into several: the first keeps the number of its record, the others are added and know their origin."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from sqlglot import exp
+
+from pravin_core.engines.duckdb import column as col
+from pravin_core.engines.duckdb import template
+from pravin_core.rules.base import as_text
+from pravin_core.rules.reshaping import Cell, Reshaped, Table, row_number
+from pravin_core.tables.columns import ADDED, MADE_FROM, PLACE, RECORD, Column
+from pravin_core.tables.names import cells_changed, cells_unconverted
+
+
+def expanded(
+    table: Table, items: exp.Expr, columns: tuple[Column, ...], cells: Sequence[Cell], changed: Sequence[str] = ()
+) -> Reshaped:
+    """A record for each of its `items` (a list; none counts as one missing item).
+
+    `cells` are over the table's columns, `__item` (the item) and `__at` (its place, from 1). Added records have the
+    numbers after the last one, in order. `changed` names columns whose cells count where they differ.
+    """
+    listed = template("CASE WHEN :live AND len(:l) > 0 THEN :l ELSE [NULL] END", live=table.live, l=items)
+    known = [
+        col(RECORD),
+        col("__file"),
+        col("__line"),
+        *(col(one.name) for one in table.columns),
+        *(col(n) for n in table.carried),
+    ]
+    broken = exp.select(
+        *known, template("unnest(:l) AS __item", l=listed), template("generate_subscripts(:l, 1) AS __at", l=listed)
+    ).from_(table.name)
+    first, second = table.step(1), table.step(2)
+    extra = template("__at > 1")
+    last = template("max(:r) OVER ()", r=col(RECORD))
+    number = exp.Window(
+        this=template("sum(CASE WHEN __at > 1 THEN 1 ELSE 0 END)"),
+        order=exp.Order(expressions=[exp.Ordered(this=col(table.order)), exp.Ordered(this=col("__at"))]),
+        spec=exp.WindowSpec(kind="ROWS", start="UNBOUNDED", start_side="PRECEDING", end="CURRENT ROW"),
+    )
+    place = row_number([col(table.order), col("__at")])
+    numbered = exp.select(
+        *known, col("__item"), col("__at"), exp.alias_(last, "__last"), exp.alias_(number, "__more"), exp.alias_(place, "__order")
+    ).from_(first)  # fmt: skip
+    carried: dict[str, exp.Expr] = {
+        RECORD: template("CASE WHEN :x THEN CAST(__last + __more AS BIGINT) ELSE :r END", x=extra, r=col(RECORD)),
+        ADDED: template("CASE WHEN :x THEN :n ELSE :a END", x=extra, n=exp.Literal.number(table.number), a=col(ADDED)),
+        MADE_FROM: template("CASE WHEN :x THEN coalesce(:m, :r) ELSE :m END", x=extra, m=col(MADE_FROM), r=col(RECORD)),
+        PLACE: col("__order"),
+    }
+    for name in table.carried:  # what was counted for the record is not counted again for its copies
+        if name.startswith(("__e", "__u")) and name[3:].isdigit():
+            carried[name] = template("CASE WHEN :x THEN 0 ELSE :c END", x=extra, c=col(name))
+    by_name = {one.name: cell for one, cell in cells}
+    differs = [
+        template("CASE WHEN NOT :x AND :live AND :new IS DISTINCT FROM :old THEN 1 ELSE 0 END",
+                 x=extra, live=table.live, new=as_text(by_name[name]), old=as_text(col(name)))
+        for name in changed
+    ]  # fmt: skip
+    count: exp.Expr = (
+        differs[0]
+        if len(differs) == 1
+        else template("list_sum(:l)", l=exp.Array(expressions=differs))
+        if differs
+        else exp.Literal.number(0)
+    )
+    carried[cells_changed(table.number)] = exp.cast(count, "INTEGER")
+    carried[cells_unconverted(table.number)] = exp.cast(exp.Literal.number(0), "INTEGER")
+    result = table.select(cells, carried, exp.to_table(second))
+    more = (cells_changed(table.number), cells_unconverted(table.number))
+    return Reshaped(((first, broken), (second, numbered), (table.step(3), result)), columns, 0, more)

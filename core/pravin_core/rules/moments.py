@@ -1,0 +1,29 @@
+"""What rules about dates share: moments in typed columns, and in texts written as ISO 8601 says."""
+
+from __future__ import annotations
+
+from sqlglot import exp
+
+from pravin_core.engines.duckdb import template
+from pravin_core.rules.base import as_text
+from pravin_core.tables.columns import Column
+from pravin_core.tables.dates import pattern
+from pravin_core.tables.types import DataType
+
+_FORMS = ("%Y-%m-%d", "%Y-%m-%d %H:%M:%S", "%Y-%m-%dT%H:%M:%S", "%Y-%m-%d %H:%M")
+
+
+def moment_in(cell: exp.Expr, column: Column) -> exp.Expr:
+    """The moment of a cell; missing where there is none."""
+    if column.type in (DataType.DATE, DataType.DATETIME):
+        return exp.cast(cell.copy(), "TIMESTAMP")
+    tries = [
+        template(
+            "read_moment(:c, :p, :f)",
+            c=as_text(cell),
+            p=exp.Literal.string(pattern(form).strip("^$")),
+            f=exp.Literal.string(form),
+        )
+        for form in _FORMS
+    ]
+    return exp.Coalesce(this=tries[0], expressions=tries[1:])

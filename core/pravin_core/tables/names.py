@@ -1,0 +1,41 @@
+"""The names a compiled plan gives to its own columns. `n` is the rule's place in the rulebook, from 1."""
+
+from __future__ import annotations
+
+import re
+
+from pravin_core.tables.columns import ADDED, GONE, MADE_FROM, MERGED_INTO, PLACE
+
+__all__ = ["ADDED", "AMENDED", "DECISION", "GONE", "MADE_FROM", "MERGED_INTO", "PLACE", "REASONS", "STATE"]
+
+STATE, REASONS, DECISION, AMENDED = "__state", "__reasons", "__decision", "__amended"
+
+
+def cells_changed(n: int) -> str:
+    """How many cells rule n changed in the record."""
+    return f"__e{n}"
+
+
+def cells_unconverted(n: int) -> str:
+    """How many cells rule n could not treat in the record."""
+    return f"__u{n}"
+
+
+def breaks(n: int) -> str:
+    """Whether the record breaks check n."""
+    return f"__k{n}"
+
+
+def lost_text(n: int, position: int) -> str:
+    """The text that correction n could not treat in its column at a position (missing when it could)."""
+    return f"__t{n}_{position}"
+
+
+def looked(n: int, position: int) -> str:
+    """What rule n found by looking at other records, for its column at a position."""
+    return f"__w{n}_{position}"
+
+
+def reference(name: str) -> str:
+    """The step that holds a reference table."""
+    return "reference_" + re.sub(r"[^0-9a-z]+", "_", name.lower())
