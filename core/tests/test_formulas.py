@@ -12,7 +12,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from pravin_core.engines.duckdb import connect, sql
+from pravin_core.engines.duckdb import connect, know_operations, sql
 from pravin_core.errors import FormulaError
 from pravin_core.formulas.functions import FUNCTIONS
 from pravin_core.formulas.language import condition, parse
@@ -30,6 +30,7 @@ COLUMNS = [
 def con(tmp_path_factory: pytest.TempPathFactory) -> Iterator[duckdb.DuckDBPyConnection]:
     folder: Path = tmp_path_factory.mktemp("formulas")
     with connect([folder], folder / "scratch") as made:
+        know_operations(made)
         made.execute(
             "CREATE TEMP TABLE t AS SELECT 7.4::DOUBLE AS ph, ' Weir 2 ' AS station, DATE '2024-03-17' AS sampled_on, "
             "'12,5' AS \"water temp\", true AS wet, NULL::VARCHAR AS depth"

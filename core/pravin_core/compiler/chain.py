@@ -40,6 +40,9 @@ class Chain:
     reading: set[int] = field(default_factory=set)
     gone: dict[str, tuple[int, str]] = field(default_factory=dict)  # columns no longer there: rule, what became of them
     touched: dict[int, int] = field(default_factory=dict)  # columns that a table correction touched
+    treated: dict[int, list[tuple[str, Column | None]]] = field(
+        default_factory=dict
+    )  # by rule: column, as it was before
     references: Mapping[str, Reference] = field(default_factory=dict)
 
     @property
@@ -100,7 +103,7 @@ def refer(chain: Chain, number: int, rule: Rule, references: Mapping[str, Refere
     chain.add(exp.select(*cells).from_(found.source), 0, step)
 
 
-def start(chain: Chain, source: exp.Expr, columns: Sequence[Column], traced: bool) -> None:
+def start(chain: Chain, source: exp.Expr, columns: Sequence[Column], traced: bool, passing: Sequence[str] = ()) -> None:
     """The delivered text; an empty text is a missing value."""
     cells = [exp.alias_(template("nullif(:c, '')", c=col(one.delivered)), one.name, quoted=True) for one in columns]
     nothing = {names.GONE: "INTEGER", names.ADDED: "INTEGER", names.MADE_FROM: "BIGINT", names.MERGED_INTO: "BIGINT"}
@@ -109,7 +112,8 @@ def start(chain: Chain, source: exp.Expr, columns: Sequence[Column], traced: boo
         exp.alias_(col(RECORD) if name == names.PLACE else exp.cast(exp.null(), nothing[name]), name, quoted=True)
         for name in carried
     ]
-    chain.columns, chain.carried = list(columns), carried
+    chain.columns, chain.carried = list(columns), [*carried, *passing]
+    made += [col(name) for name in passing]
     chain.add(exp.select(*(col(name) for name in ORIGIN), *cells, *made).from_(source))
 
 

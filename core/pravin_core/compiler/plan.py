@@ -22,7 +22,7 @@ from pravin_core.rules.reshaping import Reference
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.tables.columns import RECORD, Column
 
-__all__ = ["AMENDMENTS", "DECISIONS", "Plan", "Surroundings", "compile_corrections", "compile_rulebook"]
+__all__ = ["AMENDMENTS", "DECISIONS", "Plan", "Surroundings", "compile_corrections", "compile_rulebook", "must_fit"]
 
 
 @dataclass(frozen=True)
@@ -35,10 +35,11 @@ class Surroundings:
     delivered_on: dt.date | None = None
     references: Mapping[str, Reference] = field(default_factory=dict)
 
-
     def key(self) -> list[object]:
         """What tells this apart from other surroundings, for the name of a result."""
-        tables = {name: [one.version, [[c.name, c.type.value] for c in one.columns]] for name, one in self.references.items()}
+        tables = {
+            name: [one.version, [[c.name, c.type.value] for c in one.columns]] for name, one in self.references.items()
+        }
         return [dict(self.roles), tables, self.delivered_on.isoformat() if self.delivered_on else None]
 
 
@@ -94,15 +95,19 @@ def compile_rulebook(
 
 
 def compile_corrections(
-    active: Sequence[tuple[int, Rule]], source: exp.Expr, delivered: Sequence[str], surroundings: Surroundings
+    active: Sequence[tuple[int, Rule]],
+    source: exp.Expr,
+    delivered: Sequence[str],
+    surroundings: Surroundings,
+    passing: Sequence[str] = (),
 ) -> Chain:
-    """The chain of the corrections among numbered rules."""
+    """The chain of the corrections among numbered rules; `passing` names small columns of the source to carry along."""
     traced = any(isinstance(rule, TableCorrection) and rule.adds_records for _, rule in active)
     columns = [Column(name, role=surroundings.roles.get(name, ""), delivered=name) for name in delivered]
     chain = Chain(references=surroundings.references)
     for number, rule in active:
         refer(chain, number, rule, surroundings.references)
-    start(chain, source, columns, traced)
+    start(chain, source, columns, traced, passing)
     for number, rule in active:
         if rule.is_check:
             continue

@@ -101,7 +101,7 @@ def _treat(chain: Chain, number: int, rule: ColumnCorrection | Derivation, treat
     """One step that writes the treated cells, counts what it changed, and keeps the texts that it could not treat."""
     if rule.limit():
         treated = _limited(rule, treated, chain)
-    treated = _looked_around(chain, number, treated)
+    treated = _computed_once(chain, number, _looked_around(chain, number, treated))
     by_name = {one.column.name: one for one in treated}
     columns: list[Column] = []
     for column in chain.columns:
@@ -126,6 +126,7 @@ def _treat(chain: Chain, number: int, rule: ColumnCorrection | Derivation, treat
         number,
     )  # fmt: skip
     chain.columns = columns
+    chain.treated[number] = [(one.column.name, one.before) for one in treated]
     chain.carried += [names.cells_changed(number), names.cells_unconverted(number)]
     if keeping:
         chain.carried += [alias.alias for _, alias in texts]
@@ -194,6 +195,45 @@ def _looked_around(chain: Chain, number: int, treated: list[_Treated]) -> list[_
         replace(one, cell=replace(one.cell, value=around[one.column.name])) if one.column.name in around else one
         for one in treated
     ]
+
+
+def _computed_once(chain: Chain, number: int, treated: list[_Treated]) -> list[_Treated]:
+    """The new cells in a step of their own: they are compared, counted and passed on without being computed again."""
+    dear = [one for one in treated if one.cell.value.find(exp.Func) and not isinstance(one.cell.value, exp.Column)]
+    if not dear:
+        return treated
+    shown, made = [], {}
+    for at, one in enumerate(dear):
+        name = names.computed(number, at)
+        shown.append(exp.alias_(one.cell.value, name, quoted=True))
+        made[one.column.name] = replace(
+            one,
+            cell=replace(
+                one.cell,
+                value=col(name),
+                written=_instead(one.cell.written, one.cell.value, col(name)),
+                unconverted=_instead(one.cell.unconverted, one.cell.value, col(name)),
+            ),
+        )
+    chain.add(exp.select(*chain.everything(), *_windows(chain, treated), *shown).from_(chain.last), number)
+    return [made.get(one.column.name, one) for one in treated]
+
+
+def _windows(chain: Chain, treated: Sequence[_Treated]) -> list[exp.Expr]:
+    """What was found by looking at other records, still to be passed on."""
+    known = {one.name for one in chain.everything()}
+    return [
+        one.cell.value for one in treated if isinstance(one.cell.value, exp.Column) and one.cell.value.name not in known
+    ]
+
+
+def _instead(tree: exp.Expr | None, part: exp.Expr, by: exp.Expr) -> exp.Expr | None:
+    """A tree in which a part, wherever it stands, is another one."""
+    if tree is None:
+        return None
+    wanted = exp.paren(part)
+    made: exp.Expr = tree.transform(lambda node: by.copy() if node in (part, wanted) else node)
+    return made
 
 
 def _has_window(window: exp.Window) -> bool:

@@ -26,7 +26,7 @@ class Operation:
     @property
     def statement(self) -> str:
         """The statement that makes it known to DuckDB."""
-        return f"CREATE OR REPLACE TEMP MACRO {self.name}({', '.join(self.parameters)}) AS {self.body}"
+        return f"CREATE OR REPLACE MACRO {self.name}({', '.join(self.parameters)}) AS {self.body}"
 
 
 def _made(name: str, parameters: str, body: str, about: str) -> Operation:

@@ -13,7 +13,7 @@ from typing import Any
 import duckdb
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import Limits, column, connect, joined, read_parquet, sql, template
+from pravin_core.engines.duckdb import Limits, column, connect, joined, know_operations, read_parquet, sql, template
 from pravin_core.errors import Cancelled
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.profiling.findings.registry import OF_COLUMNS, OF_TABLES
@@ -58,6 +58,7 @@ def profile_snapshot(
     """
     unjudged: list[str] = []
     with connect([snapshot.folder], scratch, limits) as con:
+        know_operations(con)
         source = read_parquet(snapshot.parts)
         order = sorted(range(len(snapshot.columns)), key=lambda at: snapshot.columns[at] not in first)
 
@@ -96,6 +97,7 @@ def profile_one(
 ) -> Columns:
     """Measure one column anew under a type and role that a person chose: its profile and its own findings."""
     with connect([snapshot.folder], scratch, limits) as con:
+        know_operations(con)
         position = snapshot.columns.index(name) + 1
         one = Study(con, read_parquet(snapshot.parts), name, position, snapshot.records, now)
         return _study(one, [], data_type, role)

@@ -88,6 +88,11 @@ class Rule(BaseModel):
     examples: ClassVar[Sequence[Example]] = ()
     is_check: ClassVar[bool] = False
 
+    @property
+    def looks_around(self) -> bool:
+        """Whether a cell depends on other records too."""
+        return False
+
     kind: str
     id: str = Field(pattern=r"^[A-Za-z0-9_-]{1,40}$", json_schema_extra={"widget": "none"})
     enabled: bool = Field(default=True, json_schema_extra={"widget": "none"})

@@ -16,11 +16,21 @@ from sqlglot import exp
 
 from pravin_core.compiler.judging import judged
 from pravin_core.compiler.plan import AMENDMENTS, DECISIONS, Plan, Surroundings, compile_rulebook, on_day
-from pravin_core.engines.duckdb import Limits, Watch, column, connect, copy_to, know_operations, read_parquet, sql, template
+from pravin_core.engines.duckdb import (
+    Limits,
+    Watch,
+    column,
+    connect,
+    copy_to,
+    know_operations,
+    read_parquet,
+    sql,
+    template,
+)
 from pravin_core.engines.written import written
 from pravin_core.errors import RunError
-from pravin_core.intake.snapshot import Snapshot
 from pravin_core.formulas.language import condition
+from pravin_core.intake.snapshot import Snapshot
 from pravin_core.rules.base import Check, RecordCorrection, Rule, TableCheck, TableCorrection, never_null
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.runs.model import Decision, Effect, Outcome, Reconciliation
@@ -134,7 +144,9 @@ def compiled(
         "value": pa.array([a[2] for a in amended], pa.string()),
     }))  # fmt: skip
     touched = list(dict.fromkeys(name for _, name, _ in amended))
-    return compile_rulebook(rulebook, read_parquet(snapshot.parts), snapshot.columns, bool(decisions), touched, surroundings)
+    return compile_rulebook(
+        rulebook, read_parquet(snapshot.parts), snapshot.columns, bool(decisions), touched, surroundings
+    )
 
 
 def _record_of(decision: Decision) -> int:

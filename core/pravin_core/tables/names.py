@@ -39,3 +39,8 @@ def looked(n: int, position: int) -> str:
 def reference(name: str) -> str:
     """The step that holds a reference table."""
     return "reference_" + re.sub(r"[^0-9a-z]+", "_", name.lower())
+
+
+def computed(n: int, position: int) -> str:
+    """The new cell of rule n in its column at a position, before it takes its place."""
+    return f"__v{n}_{position}"

@@ -13,7 +13,7 @@ from pravin_core.engines.duckdb import column, sql, template
 from pravin_core.profiling.model import Evidence, Finding, Severity
 from pravin_core.profiling.study import Study
 from pravin_core.records.filters import Filter
-from pravin_core.rules.base import Check, ColumnCorrection, as_text
+from pravin_core.rules.base import AcrossCheck, Check, ColumnCorrection, RecordsCheck, as_text
 from pravin_core.rules.registry import KINDS
 from pravin_core.tables.columns import Column
 
@@ -79,7 +79,7 @@ def effect_of(study: Study, rule: Rule) -> int | None:
         done = made.correct(cell, of)
         new = done.written or as_text(done.value)
         touched = template(":new IS DISTINCT FROM :old", new=exp.paren(new), old=cell)
-    elif isinstance(made, Check) and not hasattr(made, "broken_keys"):
+    elif isinstance(made, Check) and not isinstance(made, AcrossCheck | RecordsCheck):
         touched = made.breaks(cell, of)
     else:
         return None

@@ -79,6 +79,10 @@ class Fill(ColumnCorrection):
             raise ValueError("give the columns whose values are put in")
         return self
 
+    @property
+    def looks_around(self) -> bool:
+        return self.by_what not in ("value", "other columns")
+
     def takes(self, column: Column) -> bool:
         return True
 

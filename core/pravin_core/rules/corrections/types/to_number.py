@@ -104,23 +104,23 @@ class ToNumber(Conversion):
         target = DataType.WHOLE if self.whole else DataType.DECIMAL
         pattern = whole_pattern(self.thousands) if self.whole else number_pattern(self.decimal, self.thousands)
         bare = self._bare(as_text(cell))
-        plain = template(
-            "replace(replace(:c, :thousands, ''), :decimal, '.')",
-            c=bare, thousands=exp.Literal.string(self.thousands or "\x01"), decimal=exp.Literal.string(self.decimal),
-        )  # fmt: skip
-        significant = template(
-            r"length(ltrim(regexp_replace(regexp_replace(:p, '[eE].*$', ''), '\D', '', 'g'), '0'))", p=plain
-        )
+        plain = bare
+        if self.thousands:
+            plain = template("replace(:c, :t, '')", c=plain, t=exp.Literal.string(self.thousands))
+        if self.decimal != ".":
+            plain = template("replace(:c, :d, '.')", c=plain, d=exp.Literal.string(self.decimal))
         digits = WHOLE_DIGITS if self.whole else SIGNIFICANT_DIGITS
+        # so few characters cannot be too many digits; counting these is dear
+        significant = template(
+            r"length(:p) <= :digits OR "
+            r"length(ltrim(regexp_replace(regexp_replace(:p, '[eE].*$', ''), '\D', '', 'g'), '0')) <= :digits",
+            p=plain, digits=exp.Literal.number(digits),
+        )  # fmt: skip
         value = template(
-            "CASE WHEN regexp_full_match(:c, :pattern) AND :significant <= :digits THEN "
+            "CASE WHEN regexp_full_match(:c, :pattern) AND :significant THEN "
             f"try_cast(:p AS {'BIGINT' if self.whole else 'DOUBLE'}) END",
-            c=bare,
-            pattern=exp.Literal.string(pattern.strip("^$")),
-            significant=significant,
-            digits=exp.Literal.number(digits),
-            p=plain,
-        )
+            c=bare, pattern=exp.Literal.string(pattern.strip("^$")), significant=exp.paren(significant), p=plain,
+        )  # fmt: skip
         if not self.whole:
             value = template("CASE WHEN isfinite(:v) THEN :v END", v=value)
         as_read: exp.Expr = template("CASE WHEN :v IS NOT NULL THEN :p END", v=value, p=plain)

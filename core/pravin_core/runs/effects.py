@@ -1,0 +1,463 @@
+"""The effect of one rule, at once and exact: only what it needs of the rules above is computed, over all records."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+import duckdb
+from pydantic import BaseModel, ConfigDict
+from sqlglot import exp
+
+from pravin_core.compiler.chain import Chain
+from pravin_core.compiler.judging import check, decide, judged
+from pravin_core.compiler.plan import Surroundings, compile_corrections, must_fit, on_day
+from pravin_core.compiler.treating import same_record
+from pravin_core.engines.duckdb import (
+    Limits,
+    column,
+    connect,
+    know_operations,
+    read_parquet,
+    sql,
+    template,
+    temporary_table,
+)
+from pravin_core.engines.written import written
+from pravin_core.errors import RulebookError
+from pravin_core.formulas.language import condition
+from pravin_core.formulas.reading import reads
+from pravin_core.intake.snapshot import Snapshot
+from pravin_core.rules.base import (
+    AcrossCheck,
+    Check,
+    ColumnCorrection,
+    Derivation,
+    OfColumns,
+    RecordCorrection,
+    RecordsCheck,
+    Rule,
+    TableCheck,
+    TableCorrection,
+    never_null,
+)
+from pravin_core.rules.rulebook import Rulebook
+from pravin_core.runs.runner import counted, folders
+from pravin_core.tables import names
+from pravin_core.tables.columns import FILE, LINE, RECORD
+
+MOST_PAIRS, MOST_ROWS, MOST_COLUMNS, LONGEST = 60, 20, 12, 400
+
+
+class Pair(BaseModel):
+    """A value before and after a rule (or a value that it could not treat, or that breaks it), how often it occurs, and
+    the first record with it."""
+
+    model_config = ConfigDict(frozen=True)
+
+    column: str
+    before: str | None
+    after: str | None
+    times: int
+    record: int
+    file: int | None
+    line: int | None
+
+
+class RuleEffect(BaseModel):
+    """What one rule does to the records as the rules above leave them. `pairs` are the most frequent of all
+    `different` ones; `lost` are values it could not treat; `rows` shows records of a correction of records or the table.
+    """
+
+    model_config = ConfigDict(frozen=True)
+
+    cells: int = 0
+    unconverted: int = 0
+    records: int | None = 0  # None where a rule treats several columns and its records were not counted
+    removed: int = 0
+    added: int = 0
+    broken: int = 0
+    columns: int = 0
+    seen: str = ""
+    undone: int = 0  # cells that get back what they held before an earlier rule
+    undoes: str = ""  # that rule
+    different: int = 0
+    pairs: tuple[Pair, ...] = ()
+    lost: tuple[Pair, ...] = ()
+    heads: tuple[str, ...] = ()
+    rows: tuple[tuple[int, tuple[str | None, ...]], ...] = ()
+
+
+def effect_of(
+    snapshot: Snapshot,
+    rulebook: Rulebook,
+    rule_id: str,
+    scratch: Path,
+    limits: Limits = Limits(),
+    surroundings: Surroundings = Surroundings(),
+) -> RuleEffect:
+    """Compute the effect of a rule as if it were switched on. Raises RulebookError when it does not fit, or is not there."""
+    numbered = list(enumerate(rulebook.rules, start=1))
+    at = next((place for place, (_, rule) in enumerate(numbered) if rule.id == rule_id), None)
+    if at is None:
+        raise RulebookError("The rule is not in the rulebook.", rule=rule_id)
+    number, rule = numbered[at]
+    above = [(n, one) for n, one in numbered[:at] if one.enabled and not one.is_check]
+    active = [*needed_by(rule, above), (number, rule.model_copy(update={"enabled": True}))]
+    with connect([snapshot.folder, *folders(surroundings)], scratch, limits) as con:
+        know_operations(con)
+        con.execute(sql(_delivered(snapshot)))
+        if isinstance(rule, ColumnCorrection | Derivation):
+            return _of_cells_alone(con, snapshot, active, surroundings) or _of_cells(
+                con,
+                compile_corrections(active, exp.to_table(DELIVERED), snapshot.columns, surroundings),
+                number,
+                active[:-1],
+            )
+        chain = compile_corrections(active, exp.to_table(DELIVERED), snapshot.columns, surroundings)
+        if rule.is_check:
+            must_fit(rule, number, chain)
+        if isinstance(rule, TableCheck):
+            return _of_table_check(con, chain, rule, surroundings)
+        if isinstance(rule, Check):
+            grouped = _grouped_for_check(con, snapshot, active, surroundings)
+            return _of_check(con, grouped or chain, number, rule, surroundings)
+        return _of_records(con, chain, number, rule)
+
+
+DELIVERED = "delivered"
+
+
+def _delivered(snapshot: Snapshot) -> exp.Expr:
+    view = exp.select(exp.Star()).from_(read_parquet(snapshot.parts))
+    return exp.Create(this=exp.to_table(DELIVERED), kind="VIEW", expression=view, replace=True)
+
+
+def _of_cells_alone(
+    con: duckdb.DuckDBPyConnection, snapshot: Snapshot, active: Sequence[tuple[int, Rule]], surroundings: Surroundings
+) -> RuleEffect | None:
+    """The effect where each cell depends on a few columns of its own record only: computed once for each combination of
+    values with how often it occurs, column by column. None when other records matter.
+    """
+    number, rule = active[-1]
+    local = [(n, one) for n, one in active[:-1] if not isinstance(one, RecordCorrection)]
+    if any(isinstance(one, TableCorrection) or one.looks_around for _, one in active):
+        return None
+    source = _remaining(con, snapshot, active[:-1], surroundings)
+    columns = compile_corrections(local, exp.to_table(DELIVERED), snapshot.columns, surroundings).columns
+    targets = [one.name for one in rule.chosen(columns)] if isinstance(rule, ColumnCorrection) else [""]
+    whole: RuleEffect | None = None
+    for target in targets:
+        only = rule.model_copy(update={"columns": (target,), "by": None}) if target else rule
+        needed = needed_by(only, local)
+        wanted = _delivered_columns([*needed, (number, only)], snapshot.columns)
+        if wanted is None or len(wanted) > MOST_GROUPED:
+            return None
+        table = _group(con, source, wanted)
+        chain = compile_corrections([*needed, (number, only)], exp.to_table(table), wanted, surroundings, ("__times",))
+        one = _of_cells(con, chain, number, needed)
+        whole = one if whole is None else _together(whole, one)
+    return whole
+
+
+def _grouped_for_check(
+    con: duckdb.DuckDBPyConnection, snapshot: Snapshot, active: Sequence[tuple[int, Rule]], surroundings: Surroundings
+) -> Chain | None:
+    """The chain over each combination of values, where a check looks at a few columns of a record only."""
+    number, rule = active[-1]
+    local = [(n, one) for n, one in active[:-1] if not isinstance(one, RecordCorrection)]
+    if isinstance(rule, AcrossCheck | RecordsCheck) or _of_all(rule):
+        return None
+    if any(isinstance(one, TableCorrection) or one.looks_around for _, one in active):
+        return None
+    needed = needed_by(rule, local)
+    wanted = _delivered_columns([*needed, (number, rule)], snapshot.columns)
+    if wanted is None or not 0 < len(wanted) <= MOST_GROUPED:
+        return None
+    table = _group(con, _remaining(con, snapshot, active[:-1], surroundings), wanted)
+    return compile_corrections(needed, exp.to_table(table), wanted, surroundings, ("__times",))
+
+
+def _group(con: duckdb.DuckDBPyConnection, source: str, wanted: Sequence[str]) -> str:
+    """A table of each combination of values once: the first record with it, and how many have it. Where most are different, to
+    look for those alike would cost more than it saves.
+    """
+    cells = [column(name) for name in wanted]
+    some = exp.select(*cells).from_(source).limit(SAMPLE)
+    counted_ = exp.select(template("count(*) AS n")).from_(
+        exp.select(*cells).distinct().from_(some.subquery("some")).subquery("d")
+    )
+    origin: list[exp.Expr] = [column(RECORD), column(FILE), column(LINE), exp.alias_(exp.Literal.number(1), "__times")]
+    alike = _one(con, counted_)["n"] < SAMPLE / 2
+    if alike:
+        origin = [
+            template(f"min({RECORD}) AS {RECORD}"), template(f"arg_min({FILE}, {RECORD}) AS {FILE}"),
+            template(f"arg_min({LINE}, {RECORD}) AS {LINE}"), template("count(*) AS __times"),
+        ]  # fmt: skip
+    grouped = exp.select(*origin, *cells).from_(source)
+    if alike:
+        con.execute(sql(temporary_table("grouped", grouped.group_by(*cells))))
+        return "grouped"
+    con.execute(sql(exp.Create(this=exp.to_table("ungrouped"), kind="VIEW", expression=grouped, replace=True)))
+    return "ungrouped"
+
+
+SAMPLE = 20_000
+MOST_GROUPED = 3
+
+
+def _remaining(
+    con: duckdb.DuckDBPyConnection, snapshot: Snapshot, above: Sequence[tuple[int, Rule]], surroundings: Surroundings
+) -> str:
+    """The table of the delivered records that no rule above removed."""
+    last = max((at for at, (_, one) in enumerate(above) if isinstance(one, RecordCorrection)), default=None)
+    if last is None:
+        return DELIVERED
+    needed = [*needed_by(above[last][1], above[:last]), above[last]]
+    chain = compile_corrections(needed, exp.to_table(DELIVERED), snapshot.columns, surroundings)
+    gone = chain.query([column(RECORD)]).where(template(":g IS NOT NULL", g=column(names.GONE)))
+    con.execute(sql(temporary_table("gone", gone)))
+    remaining = exp.select(exp.Star()).from_(exp.to_table(DELIVERED).as_("t"))
+    remaining = remaining.join(exp.to_table("gone").as_("g"), on=same_record("t", "g"), join_type="anti")
+    con.execute(sql(exp.Create(this=exp.to_table("remaining"), kind="VIEW", expression=remaining, replace=True)))
+    return "remaining"
+
+
+def _delivered_columns(active: Sequence[tuple[int, Rule]], delivered: Sequence[str]) -> list[str] | None:
+    """The delivered columns that some rules look at, in order; None when it may be all."""
+    looked: set[str] = set()
+    made: set[str] = set()
+    for _, rule in active:
+        named = _looked_at(rule)
+        if named is None:
+            return None
+        looked |= named - made
+        if isinstance(rule, Derivation):
+            made |= set(rule.makes())
+        if isinstance(rule, ColumnCorrection) and rule.result == "beside":
+            made |= {f"{name}{rule.ending}" for name in rule.columns}
+    return [name for name in delivered if name in looked]
+
+
+def _together(one: RuleEffect, other: RuleEffect) -> RuleEffect:
+    """The effects of a rule on two columns as one; the records that both touch are not told apart."""
+    pairs = sorted((*one.pairs, *other.pairs), key=lambda pair: (-pair.times, pair.record))
+    lost = sorted((*one.lost, *other.lost), key=lambda pair: (-pair.times, pair.record))
+    return RuleEffect(
+        records=None,
+        cells=one.cells + other.cells, unconverted=one.unconverted + other.unconverted, different=one.different + other.different,
+        pairs=tuple(pairs[:MOST_PAIRS]), lost=tuple(lost[:MOST_PAIRS]), undone=one.undone + other.undone, undoes=one.undoes or other.undoes,
+    )  # fmt: skip
+
+
+def needed_by(rule: Rule, above: Sequence[tuple[int, Rule]]) -> list[tuple[int, Rule]]:
+    """Those of the rules above without which the cells that a rule looks at would be others."""
+    wanted = None if _of_all(rule) else _looked_at(rule)
+    kept: list[tuple[int, Rule]] = []
+    for number, one in reversed(above):
+        if wanted is not None and not _writes(one, wanted):
+            continue
+        kept.append((number, one))
+        more = _looked_at(one)
+        wanted = None if wanted is None or more is None else wanted | more
+    return kept[::-1]
+
+
+def _of_all(rule: Rule) -> bool:
+    """Whether a rule treats columns that it does not name."""
+    return isinstance(rule, OfColumns) and (rule.by is not None or not rule.columns)
+
+
+def _writes(rule: Rule, wanted: set[str]) -> bool:
+    """Whether a rule may write one of the columns, or removes records."""
+    if isinstance(rule, ColumnCorrection) and not _of_all(rule):
+        made = {f"{name}{rule.ending}" for name in rule.columns} if rule.result == "beside" else set(rule.columns)
+        return bool(wanted & made)
+    if isinstance(rule, Derivation):
+        return bool(wanted & {*rule.makes(), *rule.drops()})
+    return True
+
+
+def _looked_at(rule: Rule) -> set[str] | None:
+    """The columns that a rule reads or writes beside each one that it treats; None when it may be all."""
+    if isinstance(rule, TableCorrection):
+        return None
+    named = {*rule.needs(), *reads(rule.limit())}
+    if isinstance(rule, Derivation):
+        return named | set(rule.makes())
+    if isinstance(rule, RecordCorrection) and "columns" in type(rule).model_fields and not getattr(rule, "columns", ()):
+        return None  # records alike in every column
+    if isinstance(rule, RecordCorrection) and not rule.needs():
+        return None
+    return named
+
+
+def _one(con: duckdb.DuckDBPyConnection, query: exp.Expr) -> dict[str, Any]:
+    cursor = con.execute(sql(query))
+    heads = [d[0] for d in cursor.description or []]
+    return dict(zip(heads, cursor.fetchone() or (), strict=True))
+
+
+def _of_cells(
+    con: duckdb.DuckDBPyConnection, chain: Chain, number: int, above: Sequence[tuple[int, Rule]]
+) -> RuleEffect:
+    """Changed cells are kept beside their former value in one pass; everything else is asked of them."""
+    treated = chain.treated[number]
+    step = next(one for one in reversed(chain.steps) if one.rule == number)
+    types = {one.name: one.type for one in chain.columns}
+    was = [
+        exp.alias_(exp.null() if before is None else written(column(before.name), before.type), f"__was{at}")
+        for at, (_, before) in enumerate(treated)
+    ]
+    undone, earlier = _before_earlier(chain, number, above, treated)
+    step.query.select(*was, *undone, copy=False)
+    changed, lost = column(names.cells_changed(number)), column(names.cells_unconverted(number))
+    times: exp.Expr = exp.column("__times") if "__times" in chain.carried else exp.Literal.number(1)
+    shown = [
+        column(RECORD), column(FILE), column(LINE), changed.as_("__e"), lost.as_("__u"), exp.alias_(times, "__n"),
+        *(_short(written(column(name), types[name])).as_(f"__now{at}") for at, (name, _) in enumerate(treated)),
+        *(exp.column(f"__was{at}") for at in range(len(treated))), *(exp.column(one.alias) for one in undone),
+    ]  # fmt: skip
+    # whole first: a condition would be pushed down the chain, and its cells computed once more at every step
+    con.execute(sql(temporary_table("treated", chain.query([*shown, column(names.GONE)]))))
+    fits = template("(__e > 0 OR __u > 0) AND :g IS NULL", g=column(names.GONE))
+    con.execute(sql(temporary_table("touched", exp.select(exp.Star()).from_("treated").where(fits))))
+    found = _one(con, exp.select(*(
+        exp.alias_(template("CAST(coalesce(sum(:w), 0) AS BIGINT)", w=template(what)), name)
+        for name, what in (("cells", "__e * __n"), ("unconverted", "__u * __n"), ("records", "__n"))
+    )).from_("touched"))  # fmt: skip
+    first = template(f"arg_min(struct_pack(r := {RECORD}, f := {FILE}, l := {LINE}), {RECORD}) AS first")
+    parts = [
+        exp.select(
+            exp.Literal.string(name).as_("name"), template(f"left(__was{at}, {LONGEST}) AS before"),
+            exp.column(f"__now{at}").as_("after"), template("CAST(sum(__n) AS BIGINT) AS times"), first.copy(),
+        ).from_("touched").where(f"__was{at} IS DISTINCT FROM __now{at}").group_by("1", "2", "3")
+        for at, (name, _) in enumerate(treated)
+    ]  # fmt: skip
+    different, pairs = _pairs(con, parts)
+    more: dict[str, Any] = {}
+    if undone and found["cells"]:
+        back = "__back IS NOT DISTINCT FROM __now0 AND __was0 IS DISTINCT FROM __now0"
+        again = exp.select(template("CAST(coalesce(sum(__n), 0) AS BIGINT) AS n")).from_("touched").where(back)
+        more = {"undone": _one(con, again)["n"], "undoes": earlier}
+    untreated = [pair for pair in pairs if pair.after is None] if found["unconverted"] else []
+    return RuleEffect(**found, **more, different=different, pairs=tuple(pairs), lost=tuple(untreated))
+
+
+def _before_earlier(
+    chain: Chain, number: int, above: Sequence[tuple[int, Rule]], treated: Sequence[tuple[str, Any]]
+) -> tuple[list[exp.Expr], str]:
+    """What the first treated column held before the nearest earlier rule that treated it too."""
+    name = treated[0][0] if treated else ""
+    for earlier, rule in reversed(above):
+        if isinstance(rule, ColumnCorrection) and any(
+            each == name and before is not None and before.name == name
+            for each, before in chain.treated.get(earlier, ())
+        ):
+            at = next(at for at, one in enumerate(chain.steps) if one.rule == earlier)
+            chain.steps[at].query.select(
+                exp.alias_(written(column(name), dict(chain.treated[earlier])[name].type), "__back"), copy=False
+            )
+            for step in chain.steps[at + 1 :]:
+                source = step.query.args.get("from_") or step.query.args.get("from")
+                if source is None or not isinstance(source.this, exp.Table):
+                    chain.steps[at].query.set("expressions", chain.steps[at].query.expressions[:-1])
+                    return [], ""
+            for step in chain.steps[at + 1 :]:
+                if step.rule != number or step is not chain.steps[-1]:
+                    step.query.select(exp.column("__back"), copy=False)
+            return [exp.alias_(exp.column("__back"), "__back")], rule.id
+    return [], ""
+
+
+def _pairs(con: duckdb.DuckDBPyConnection, parts: Sequence[exp.Select]) -> tuple[int, list[Pair]]:
+    if not parts:
+        return 0, []
+    union: exp.Expr = parts[0]
+    for part in parts[1:]:
+        union = exp.union(union, part, distinct=False, copy=False)
+    con.execute(sql(temporary_table("pairs", union)))
+    total = _one(con, template("SELECT count(*) AS n FROM pairs"))["n"]
+    shown = exp.select("name", "before", "after", "times", "first").from_("pairs")
+    rows = con.execute(sql(shown.order_by("times DESC", "first.r", "name").limit(MOST_PAIRS))).fetchall()
+    return total, [
+        Pair(column=name, before=before, after=after, times=times, record=first["r"], file=first["f"], line=first["l"])
+        for name, before, after, times, first in rows
+    ]
+
+
+def _short(cell: exp.Expr) -> exp.Expr:
+    return template(f"left(:c, {LONGEST})", c=cell)
+
+
+def _of_check(
+    con: duckdb.DuckDBPyConnection, chain: Chain, number: int, rule: Check, surroundings: Surroundings
+) -> RuleEffect:
+    """The values that break the check, with how often they do."""
+    chain.lost = []  # the reasons of other rules are not asked for
+    decide(chain, False, ())
+    check(chain, [(number, rule)])
+    for step in chain.steps:
+        on_day(step.query, surroundings.delivered_on)
+    types = {one.name: one.type for one in chain.columns}
+    chosen = [one.name for one in rule.chosen(chain.columns)][:MOST_COLUMNS]
+    cells = [_short(written(column(name), types[name])).as_(f"__now{at}") for at, name in enumerate(chosen)]
+    times: exp.Expr = exp.column("__times") if "__times" in chain.carried else exp.Literal.number(1)
+    flag = column(names.breaks(number))
+    shown = [column(RECORD), column(FILE), column(LINE), exp.alias_(times, "__n"), flag, *cells]
+    con.execute(sql(temporary_table("judged", chain.query(shown))))  # whole first, see _of_cells
+    con.execute(sql(temporary_table("touched", exp.select(exp.Star()).from_("judged").where(flag))))
+    count = _one(con, template("SELECT CAST(coalesce(sum(__n), 0) AS BIGINT) AS n FROM touched"))["n"]
+    together = len(chosen) > 1
+    value: exp.Expr = exp.column("__now0")
+    if together:
+        value = exp.Anonymous(this="concat_ws", expressions=[exp.Literal.string(", "), *(
+            template("coalesce(:c, 'missing')", c=exp.column(f"__now{at}")) for at in range(len(chosen)))])  # fmt: skip
+    part = exp.select(
+        exp.Literal.string(", ".join(chosen)).as_("name"), exp.alias_(value, "before"), exp.cast(exp.null(), "VARCHAR").as_("after"),
+        template("CAST(sum(__n) AS BIGINT) AS times"), template(f"arg_min(struct_pack(r := {RECORD}, f := {FILE}, l := {LINE}), {RECORD}) AS first"),
+    ).from_("touched").group_by("2")  # fmt: skip
+    different, pairs = _pairs(con, [part])
+    return RuleEffect(broken=count, different=different, pairs=tuple(pairs))
+
+
+def _of_table_check(
+    con: duckdb.DuckDBPyConnection, chain: Chain, rule: TableCheck, surroundings: Surroundings
+) -> RuleEffect:
+    decide(chain, False, ())
+    live = chain.query([exp.Star()]).where(judged(None))
+    if rule.limit():
+        live = live.where(never_null(condition(rule.limit(), chain.columns).expression))
+    row = con.execute(sql(on_day(rule.verdict(live, chain.columns), surroundings.delivered_on))).fetchall()[0]
+    return RuleEffect(seen=str(row[0]), broken=int(bool(row[1])))
+
+
+def _of_records(con: duckdb.DuckDBPyConnection, chain: Chain, number: int, rule: Rule) -> RuleEffect:
+    """How many records go or come, and the first of them."""
+    wanted = counted(number, rule, chain.carried)
+    shown = chain.columns[:MOST_COLUMNS]
+    if isinstance(rule, TableCorrection) and chain.touched.get(number):
+        shown = sorted(chain.columns, key=lambda one: bool(one.delivered))[:MOST_COLUMNS]
+    if isinstance(rule, RecordCorrection):
+        gone = template(":g = :n", g=column(names.GONE), n=exp.Literal.number(number))
+        con.execute(sql(temporary_table("gone", chain.query([column(RECORD)]).where(gone))))
+        found = {"removed": _one(con, template("SELECT count(*) AS n FROM gone"))["n"]}
+        first = exp.select(column(RECORD)).from_("gone").order_by(column(RECORD)).limit(MOST_ROWS)
+        fits: exp.Expr = exp.In(this=column(RECORD), query=first.subquery())
+        some = found["removed"] > 0
+    else:
+        counts = (
+            _one(con, chain.query([exp.alias_(one, name.split()[0]) for name, one in wanted.items()])) if wanted else {}
+        )
+        found = {name: int(value or 0) for name, value in counts.items()}
+        fits, some = template(":g IS NULL", g=column(names.GONE)), True
+    cells = exp.Array(expressions=[_short(written(column(one.name), one.type)) for one in shown])
+    rows = []
+    if some and shown:
+        sample = chain.query([column(RECORD).as_("record"), cells.as_("cells")]).where(fits)
+        rows = con.execute(sql(sample.order_by(column(chain.order)).limit(MOST_ROWS))).fetchall()
+    return RuleEffect(
+        **found, columns=chain.touched.get(number, 0), heads=tuple(one.name for one in shown),
+        rows=tuple((record, tuple(cells)) for record, cells in rows),
+    )  # fmt: skip

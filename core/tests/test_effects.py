@@ -1,0 +1,69 @@
+"""The effect of one rule alone is what a whole run tells of it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from test_rules import book
+
+from pravin_core.intake.snapshot import Snapshot
+from pravin_core.runs.effects import effect_of, needed_by
+from pravin_core.runs.runner import run_rulebook
+
+Table = Callable[[dict[str, list[str | None]]], Snapshot]
+CELLS: dict[str, list[str | None]] = {
+    "id": ["1", "2", "2", "4", "5", "6"],
+    "ph": [" 7.4", "74", "x", "n/a", "8,1", "7.4 "],
+    "lab": ["north", "North", " NORTH", None, "harbour", "north"],
+}
+RULES = book(
+    {"kind": "trim-spaces"},
+    {"kind": "letter-case", "columns": ["lab"], "letters": "capitals"},
+    {"kind": "missing-tokens", "columns": ["ph"], "tokens": ["n/a"]},
+    {"kind": "to-number", "columns": ["ph"]},
+    {"kind": "remove-duplicates", "columns": ["id"]},
+    {"kind": "letter-case", "columns": ["lab"], "letters": "small"},
+    {"kind": "compute", "columns": ["twice"], "formula": "ph * 2"},
+    {"kind": "summarise", "groups": ["lab"], "measures": [{"what": "records", "name": "n"}], "enabled": False},
+    {"kind": "in-range", "columns": ["ph"], "high": "14"},
+    {"kind": "unique", "columns": ["lab"]},
+    {"kind": "record-count", "least": 6},
+)
+
+
+def test_each_rule_does_alone_what_the_run_says(table: Table, tmp_path: Path) -> None:
+    snapshot = table(CELLS)
+    outcome = run_rulebook(snapshot, RULES, tmp_path / "r")
+    for told in outcome.effects:
+        if told.enabled:
+            alone = effect_of(snapshot, RULES, told.rule, tmp_path / "s")
+            names = ("cells", "unconverted", "records", "removed", "added", "broken", "columns", "seen")
+            names = tuple(n for n in names if n != "records" or alone.records is not None)
+            assert {n: getattr(alone, n) for n in names} == {n: getattr(told, n) for n in names}, told.kind
+
+
+def test_what_changes_is_shown_once_with_how_often_it_does(table: Table, tmp_path: Path) -> None:
+    snapshot = table(CELLS)
+    effect = effect_of(snapshot, RULES, "r2", tmp_path / "s")
+    shown = [(pair.before, pair.after, pair.times, pair.record) for pair in effect.pairs]
+    assert shown == [("north", "NORTH", 2, 1), ("North", "NORTH", 1, 2), ("harbour", "HARBOUR", 1, 5)]
+    lost = effect_of(snapshot, RULES, "r4", tmp_path / "s").lost
+    assert [(pair.before, pair.record) for pair in lost] == [("x", 3), ("8,1", 5)]
+    broken = effect_of(snapshot, RULES, "r9", tmp_path / "s").pairs
+    assert [(pair.before, pair.times, pair.record) for pair in broken] == [("74", 1, 2)]
+    removed = effect_of(snapshot, RULES, "r5", tmp_path / "s")
+    assert [record for record, _ in removed.rows] == [3]
+
+
+def test_a_rule_that_gives_back_what_another_changed_says_so(table: Table, tmp_path: Path) -> None:
+    effect = effect_of(table(CELLS), RULES, "r6", tmp_path / "s")
+    assert (effect.undone, effect.undoes) == (3, "r2")
+    off = effect_of(table(CELLS), RULES, "r8", tmp_path / "s")  # one that is switched off is tried too
+    assert (off.removed, off.columns) == (2, 1)
+
+
+def test_only_what_a_rule_needs_of_those_above_is_computed() -> None:
+    numbered = list(enumerate(RULES.rules, start=1))
+    assert [n for n, _ in needed_by(RULES.rules[3], numbered[:3])] == [1, 3]
+    assert [n for n, _ in needed_by(RULES.rules[6], numbered[:6])] == [1, 3, 4, 5]
