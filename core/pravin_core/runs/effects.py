@@ -45,7 +45,7 @@ from pravin_core.rules.base import (
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.runs.runner import counted, folders
 from pravin_core.tables import names
-from pravin_core.tables.columns import FILE, LINE, RECORD
+from pravin_core.tables.columns import FILE, LINE, RECORD, Column
 
 MOST_PAIRS, MOST_ROWS, MOST_COLUMNS, LONGEST = 60, 20, 12, 400
 
@@ -357,7 +357,8 @@ def _before_earlier(
         ):
             at = next(at for at, one in enumerate(chain.steps) if one.rule == earlier)
             chain.steps[at].query.select(
-                exp.alias_(written(column(name), dict(chain.treated[earlier])[name].type), "__back"), copy=False
+                exp.alias_(written(column(name), (dict(chain.treated[earlier])[name] or Column(name)).type), "__back"),
+                copy=False,
             )
             for step in chain.steps[at + 1 :]:
                 source = step.query.args.get("from_") or step.query.args.get("from")

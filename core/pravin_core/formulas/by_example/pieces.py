@@ -11,6 +11,7 @@ import unicodedata
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from typing import Any
 
 from pravin_core.formulas.by_example.writing import call, text
 from pravin_core.tables.dates import FORMS, pattern
@@ -47,26 +48,24 @@ def pieces_of(column: str, inputs: Sequence[str | None], uniform: bool) -> Itera
     yield from _of_numbers(column, whole)
 
 
-def _made(formula: str, inputs: Values, cost: float, give: Callable[[str], str | None]) -> Iterator[Piece]:
-    """A piece, if it gives something for every example."""
-    values = tuple(give(one) for one in inputs)
+def _made(formula: str, inputs: Values, cost: float, give: Callable[..., str | None], *how: Any) -> Iterator[Piece]:
+    """A piece, if it gives something for every example; `how` is handed on to what computes it."""
+    values = tuple(give(one, *how) for one in inputs)
     if all(values):
         yield Piece(formula, tuple(one or "" for one in values), cost)
 
 
 def _parts(column: str, inputs: Values, uniform: bool) -> Iterator[Piece]:
     """Parts by mark, word, kind of character and position."""
-    marks = sorted(
-        {c for one in inputs for c in one if not c.isalnum()} & set.intersection(*(set(one) for one in inputs))
-    )
+    marks = sorted(c for c in set(inputs[0]) if not c.isalnum() and all(c in one for one in inputs))
     for mark in marks:
         yield from _at_mark(column, inputs, mark)
     for mark in _long_marks(inputs):
-        yield from _made(call("after", column, text(mark)), inputs, 2.2, lambda s, m=mark: _after(s, m))
-        yield from _made(call("before", column, text(mark)), inputs, 2.2, lambda s, m=mark: _before(s, m))
+        yield from _made(call("after", column, text(mark)), inputs, 2.2, _after, mark)
+        yield from _made(call("before", column, text(mark)), inputs, 2.2, _before, mark)
     for opening, closing in (("(", ")"), ("[", "]"), ("{", "}"), ("<", ">"), ('"', '"'), ("'", "'")):
         formula = call("enclosed", column, text(opening), text(closing))
-        yield from _made(formula, inputs, 1.5, lambda s, a=opening, b=closing: _before(_after(s, a), b))
+        yield from _made(formula, inputs, 1.5, _between, opening, closing)
     words = [re.findall(r"\S+", one) for one in inputs]
     if all(len(found) > 1 for found in words):
         for at in _places(words):
@@ -74,7 +73,9 @@ def _parts(column: str, inputs: Values, uniform: bool) -> Iterator[Piece]:
                 call("word", column, at),
                 inputs,
                 1.5 + 0.05 * abs(at) + 0.05 * (at < 0),
-                lambda s, n=at: _item(re.findall(r"\S+", s), n),
+                _nth,
+                r"\S+",
+                at,
             )
     for expression, cost in (("[0-9]+", 1.55), ("[A-Za-z]+", 1.75), ("[A-Z]+", 1.9), ("[a-z]+", 2.0), ("[0-9.]+", 2.0), ("[A-Za-z0-9]+", 1.9), ("[A-Z][a-z]+", 2.0), ("[0-9,.-]+", 2.2), (r"\p{L}+", 1.85)):  # fmt: skip
         runs = [re.findall(_python(expression), one) for one in inputs]
@@ -84,7 +85,9 @@ def _parts(column: str, inputs: Values, uniform: bool) -> Iterator[Piece]:
                 formula,
                 inputs,
                 cost + 0.1 * abs(at) + 0.05 * (at < 0),
-                lambda s, n=at, e=expression: _item(re.findall(_python(e), s), n),
+                _nth,
+                _python(expression),
+                at,
             )
     yield from _made(call("digits", column), inputs, 1.5, lambda s: re.sub(r"[^0-9]", "", s))
     yield from _made(call("letters", column), inputs, 1.6, lambda s: "".join(c for c in s if c.isalpha()))
@@ -107,30 +110,24 @@ def _at_mark(column: str, inputs: Values, mark: str) -> Iterator[Piece]:
         )
         for at in _places(parts):
             formula = call("item", call("split", column, m), at)
-            yield from _made(
-                formula, inputs, 1.6 + 0.05 * abs(at) + 0.05 * (at < 0), lambda s, n=at: _item(s.split(mark), n)
-            )
+            yield from _made(formula, inputs, 1.6 + 0.05 * abs(at) + 0.05 * (at < 0), _part, mark, at)
     for new, cost in (("", 1.7), (" ", 1.8), ("-", 1.9), ("_", 1.9), ("/", 1.9), (".", 1.9), (",", 1.9), (", ", 2.0), (":", 2.0), ("|", 2.0), (";", 2.0), (" | ", 2.1), ("; ", 2.1), (" - ", 2.1), (" / ", 2.1)):  # fmt: skip
         if new != mark:
-            yield from _made(call("replace", column, m, text(new)), inputs, cost, lambda s, n=new: s.replace(mark, n))
+            yield from _made(call("replace", column, m, text(new)), inputs, cost, str.replace, mark, new)
 
 
 def _by_position(column: str, inputs: Values, uniform: bool) -> Iterator[Piece]:
     shortest = min(len(one) for one in inputs)
     base = 1.4 if uniform else 2.3
     for n in range(1, min(shortest, 20)):
-        yield from _made(call("left", column, n), inputs, base + 0.02 * n, lambda s, k=n: s[:k])
-        yield from _made(call("right", column, n), inputs, base + 0.02 * n, lambda s, k=n: s[-k:])
-        yield from _made(call("substring", column, n + 1), inputs, base + 0.1 + 0.02 * n, lambda s, k=n: s[k:])
-        yield from _made(
-            call("left", column, f"length({column}) - {n}"), inputs, base + 0.5 + 0.02 * n, lambda s, k=n: s[:-k]
-        )
+        yield from _made(call("left", column, n), inputs, base + 0.02 * n, _slice, 0, n)
+        yield from _made(call("right", column, n), inputs, base + 0.02 * n, _slice, -n, None)
+        yield from _made(call("substring", column, n + 1), inputs, base + 0.1 + 0.02 * n, _slice, n, None)
+        yield from _made(call("left", column, f"length({column}) - {n}"), inputs, base + 0.5 + 0.02 * n, _slice, 0, -n)
     for start in range(2, min(shortest, 20)):
         for length in range(1, min(shortest - start + 1, 12) + 1):
             formula = call("substring", column, start, length)
-            yield from _made(
-                formula, inputs, base + 0.3 + 0.02 * start, lambda s, a=start, n=length: s[a - 1 : a - 1 + n]
-            )
+            yield from _made(formula, inputs, base + 0.3 + 0.02 * start, _slice, start - 1, start - 1 + length)
 
 
 def _long_marks(inputs: Values) -> list[str]:
@@ -270,6 +267,22 @@ def _places(items: Sequence[Sequence[str]]) -> list[int]:
 def _item(items: Sequence[str], n: int) -> str | None:
     at = n - 1 if n > 0 else len(items) + n
     return items[at] if 0 <= at < len(items) else None
+
+
+def _nth(value: str, expression: str, n: int) -> str | None:
+    return _item(re.findall(expression, value), n)
+
+
+def _part(value: str, mark: str, n: int) -> str | None:
+    return _item(value.split(mark), n)
+
+
+def _slice(value: str, start: int, end: int | None) -> str:
+    return value[start:end]
+
+
+def _between(value: str, opening: str, closing: str) -> str | None:
+    return _before(_after(value, opening), closing)
 
 
 def _before(value: str | None, mark: str) -> str | None:

@@ -44,8 +44,8 @@ class InRange(Check):
 
     @model_validator(mode="after")
     def _bounded(self) -> Self:
-        kinds = {_bound_type(bound) for bound in (self.low, self.high) if bound}
-        if not kinds:
+        kinds = {_bound_type(bound) for bound in (self.low, self.high) if bound and not bound.startswith(":")}
+        if not self.low and not self.high:
             raise ValueError("give a lower or an upper bound")
         if len(kinds) > 1:
             raise ValueError("one bound is a number and the other a date")

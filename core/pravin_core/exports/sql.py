@@ -1,0 +1,125 @@
+"""The SQL of a rulebook: each step with the sentence of its rule, and the whole as statements that can be executed.
+
+The statements read a table `delivered` (record number, file, line, and the delivered columns as text) and make `result`,
+with the views `ready`, `quarantined` and `removed`, and one query for each check of the table.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from sqlglot import exp
+
+from pravin_core.compiler.judging import judged
+from pravin_core.compiler.plan import Plan, Surroundings, compile_rulebook, on_day
+from pravin_core.engines.duckdb import column, sql
+from pravin_core.engines.operations import OPERATIONS, Operation
+from pravin_core.formulas.language import condition
+from pravin_core.rules.base import Rule, TableCheck, never_null
+from pravin_core.rules.rulebook import Rulebook
+from pravin_core.tables import names
+from pravin_core.tables.columns import FILE, LINE, RECORD
+
+DELIVERED, RESULT = "delivered", "result"
+
+
+@dataclass(frozen=True)
+class StepText:
+    """A step: the number of its rule (0: before or after the rules), what it does in words, its name and its SQL."""
+
+    rule: int
+    says: str
+    name: str
+    sql: str
+
+
+@dataclass(frozen=True)
+class TableVerdict:
+    """A check of the table: its rule, the words of its reason, whether it stops, and its query over `result`."""
+
+    rule: int
+    says: str
+    reason: str
+    stops: bool
+    query: exp.Select
+
+
+@dataclass(frozen=True)
+class Compiled:
+    """A rulebook compiled over the table `delivered`, with the queries of its parts over the table `result`."""
+
+    plan: Plan
+    ready: exp.Select
+    quarantined: exp.Select
+    removed: exp.Select
+    verdicts: tuple[TableVerdict, ...]
+
+
+def sentence_of(rule: Rule) -> str:
+    """A rule in one line of words."""
+    return "".join(part.text for part in rule.said())
+
+
+def compiled(rulebook: Rulebook, delivered: Sequence[str], surroundings: Surroundings = Surroundings()) -> Compiled:
+    """Compile a rulebook for export. Raises RulebookError when a rule does not fit the columns."""
+    plan = compile_rulebook(rulebook, exp.to_table(DELIVERED), delivered, surroundings=surroundings)
+    cells = [column(one.name) for one in plan.columns]
+    order = column(names.PLACE if names.PLACE in plan.carried else RECORD)
+    state = column(names.STATE)
+
+    def part(states: Sequence[str], *more: exp.Expr) -> exp.Select:
+        origin = [column(name) for name in (RECORD, FILE, LINE)] if more else []
+        fits = exp.In(this=state.copy(), expressions=[exp.Literal.string(one) for one in states])
+        return exp.select(*origin, *cells, *more).from_(RESULT).where(fits).order_by(order)
+
+    verdicts = []
+    for number, rule in plan.rules:
+        if isinstance(rule, TableCheck) and rule.enabled:
+            live = exp.select(exp.Star()).from_(RESULT).where(judged(None))
+            if rule.limit():
+                live = live.where(never_null(condition(rule.limit(), plan.columns).expression))
+            query = on_day(rule.verdict(live, plan.columns), surroundings.delivered_on)
+            verdicts.append(TableVerdict(number, sentence_of(rule), rule.reason(), rule.consequence == "stop", query))
+    return Compiled(
+        plan, part(("ready", "corrected")), part(("quarantined",), column(names.REASONS)), part(("removed",), column(names.GONE)),
+        tuple(verdicts),
+    )  # fmt: skip
+
+
+def steps(made: Compiled) -> list[StepText]:
+    """The steps in order, in DuckDB's dialect, laid out to be read."""
+    said = {number: f"{number}. {sentence_of(rule)}" for number, rule in made.plan.rules}
+    found = []
+    for step in made.plan.steps:
+        says = said.get(
+            step.rule,
+            "The table as it was delivered."
+            if step is made.plan.steps[0]
+            else "Checks, reasons and the state of each record.",
+        )
+        found.append(StepText(step.rule, says, step.name, step.query.sql(dialect="duckdb", pretty=True)))
+    return found
+
+
+def whole_duckdb(made: Compiled) -> str:
+    """All statements for DuckDB, with comments."""
+    lines = ["-- Made by Pravin. Reads the table delivered (__record, __file, __line and the columns as text).", ""]
+    lines += [f"{operation.statement};" for operation in used_operations(made)]
+    lines += ["", *(f"-- {number}. {sentence_of(rule)}" for number, rule in made.plan.rules if rule.enabled)]
+    lines += [f"CREATE OR REPLACE TABLE {RESULT} AS", made.plan.query.sql(dialect="duckdb", pretty=True) + ";", ""]
+    for name, query in (("ready", made.ready), ("quarantined", made.quarantined), ("removed", made.removed)):
+        lines.append(f"CREATE OR REPLACE VIEW {name} AS {sql(query)};")
+    for verdict in made.verdicts:
+        lines += ["", f"-- {verdict.rule}. {verdict.says}", f"{sql(verdict.query)};"]
+    return "\n".join(lines) + "\n"
+
+
+def used_operations(made: Compiled) -> list[Operation]:
+    """Those of our own operations that the statements name, in the order in which they must be made known."""
+    text = " ".join([sql(made.plan.query), *(sql(verdict.query) for verdict in made.verdicts)]).lower()
+    known = {operation.name: operation for operation in OPERATIONS}
+    wanted = [name for name in known if f"{name}(" in text]
+    for name in list(wanted):
+        wanted += [other for other in known if f"{other}(" in known[name].body and other not in wanted]
+    return [operation for operation in OPERATIONS if operation.name in wanted]

@@ -1,0 +1,129 @@
+"""Exports: the SQL and the script of every kind of rule give what the run gives, record for record."""
+
+from __future__ import annotations
+
+import csv
+import json
+import subprocess
+import sys
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import duckdb
+import pyarrow.parquet as pq
+import pytest
+from test_rules import EXAMPLES, book, plain, seen_by
+
+from pravin_core.exports.script import SourceSettings, checking_script, script
+from pravin_core.exports.sql import compiled, steps, whole_duckdb
+from pravin_core.intake.settings import SettingsRequest
+from pravin_core.intake.snapshot import Snapshot, SourceFile, make_snapshot, settle
+from pravin_core.rules.base import Example
+from pravin_core.rules.registry import KINDS
+from pravin_core.runs.runner import result_path, run_rulebook
+
+Table = Callable[[dict[str, list[str | None]]], Snapshot]
+
+
+def state_of(con: duckdb.DuckDBPyConnection, said: str) -> list[tuple[Any, ...]]:
+    rows = con.execute(said).fetchall()
+    return [tuple(plain(cell) if not isinstance(cell, list) else str(cell) for cell in row) for row in rows]
+
+
+@pytest.mark.parametrize(("kind", "example"), EXAMPLES)
+def test_exported_statements_give_the_result_of_the_run(
+    kind: str, example: Example, table: Table, tmp_path: Path
+) -> None:
+    snapshot, around = table(example.before), seen_by(example, tmp_path)
+    rules = book(
+        *example.first,
+        {"kind": kind, **example.rule},
+        {"kind": "required", "columns": [next(iter(example.after))]}
+        if not KINDS[kind].is_check
+        else {"kind": "trim-spaces"},
+    )
+    outcome = run_rulebook(snapshot, rules, tmp_path / "r", surroundings=around)
+    made = compiled(rules, snapshot.columns, around)
+    with duckdb.connect() as con:
+        con.execute(f"CREATE VIEW delivered AS SELECT * FROM read_parquet('{snapshot.parts[0]}')")
+        con.execute(whole_duckdb(made))
+        order = "__place" if outcome.ordered else "__record"
+        cells = ", ".join('"' + name + '"' for name, _ in outcome.columns)
+        wanted = f"SELECT __record, __state, __reasons, __gone, {cells} FROM {{}} ORDER BY {order}, __record"
+        ours = wanted.format("read_parquet('" + str(result_path(tmp_path / "r")) + "')")
+        assert state_of(con, wanted.format("result")) == state_of(con, ours)
+    assert [step.rule for step in steps(made)] == sorted(
+        (step.rule for step in steps(made) if step.rule), key=int
+    ) or len(steps(made)) > 2
+
+
+LINES = (
+    "Proben-Nr;Wert;Labor;Tag\r\n"
+    '1;"7,4";Lab North;2024-03-17\r\n'
+    "2;n/a;lab north ;2024-03-18\r\n"
+    "3;8,1;Harbour\r\n"
+    '4;"9\r\n5;74,0;"Lab ""North""";2024-03-19\r\n'
+    "Proben-Nr;Wert;Labor;Tag\r\n"
+    "6;x;Grün;2024-02-30\r\n\r\n"
+)
+RULES: list[dict[str, Any]] = [
+    {"kind": "trim-spaces"},
+    {"kind": "missing-tokens", "tokens": ["n/a"]},
+    {"kind": "letter-case", "columns": ["Labor"], "letters": "words"},
+    {"kind": "to-number", "columns": ["Wert"], "decimal": ","},
+    {"kind": "to-date", "columns": ["Tag"], "formats": ["%Y-%m-%d"]},
+    {"kind": "in-range", "columns": ["Wert"], "high": "14"},
+    {"kind": "required", "columns": ["Wert"], "consequence": "stop"},
+    {"kind": "record-count", "least": 10, "consequence": "note"},
+]
+
+
+def test_the_script_reads_files_and_writes_what_the_run_writes(tmp_path: Path) -> None:
+    path = tmp_path / "north.csv"
+    path.write_bytes(LINES.encode("latin-1"))
+    found = settle(path, path.name, SettingsRequest(encoding="latin-1", delimiter=";", repeated_header=True)).settings
+    snapshot = make_snapshot([SourceFile(path.name, path, found)], tmp_path / "snapshot")
+    rules = book(*RULES)
+    outcome = run_rulebook(snapshot, rules, tmp_path / "r")
+    around = seen_by(EXAMPLES[0][1], tmp_path)
+    written = tmp_path / "clean.py"
+    written.write_text(script("North", rules, snapshot.columns, [SourceSettings(path.name, found)], around))
+    done = subprocess.run([sys.executable, written, path, "--out", tmp_path / "out"], capture_output=True, text=True)
+    assert done.returncode == 1, done.stderr  # a stopping check
+    assert "rule 8: 4 records; there must be at least 10" in done.stderr
+    counts = json.loads((tmp_path / "out" / "counts.json").read_text())
+    told = outcome.reconciliation
+    assert (counts["delivered"], counts["rejected"], counts["quarantined"]) == (
+        told.delivered,
+        told.rejected,
+        told.quarantined,
+    )
+    rows = pq.read_table(result_path(tmp_path / "r")).to_pylist()
+    with (tmp_path / "out" / "ready.csv").open() as file:
+        ready = list(csv.DictReader(file))
+    assert [row["Labor"] for row in ready] == [row["Labor"] for row in rows if row["__state"] in ("ready", "corrected")]
+    with (tmp_path / "out" / "rejected.csv").open() as file:
+        lines = [(int(row["line"]), row["reason"]) for row in csv.DictReader(file)]
+    assert lines == [(row["line"], row["reason"]) for row in pq.read_table(snapshot.rejected_path).to_pylist()]
+    checks = tmp_path / "check.py"
+    columns = [(name, kind) for name, kind in outcome.columns]
+    checks.write_text(
+        checking_script(
+            "North",
+            rules,
+            columns,
+            [
+                SourceSettings(
+                    "ready.csv", settle(tmp_path / "out" / "ready.csv", "ready.csv", SettingsRequest()).settings
+                )
+            ],
+            around,
+        )
+    )
+    again = subprocess.run(
+        [sys.executable, checks, tmp_path / "out" / "ready.csv", "--out", tmp_path / "checked"],
+        capture_output=True,
+        text=True,
+    )
+    assert "0 quarantined" in again.stdout, again.stderr
