@@ -33,8 +33,8 @@ def _made(name: str, parameters: str, body: str, about: str) -> Operation:
     return Operation(name, tuple(parameters.split()), " ".join(body.split()), about)
 
 
-_TYPOGRAPHIC = "‘’‚‛“”„‟‹›«»–—−‐‑′″"
-_PLAIN = "''''\"\"\"\"''\"\"-----'\"".replace("'", "''")
+TYPOGRAPHIC = "‘’‚‛“”„‟‹›«»–—−‐‑′″"
+PLAIN = "''''\"\"\"\"''\"\"-----'\"".replace("'", "''")
 _NUMBER = r"[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d{1,3})?"
 
 OPERATIONS: tuple[Operation, ...] = (
@@ -43,7 +43,7 @@ OPERATIONS: tuple[Operation, ...] = (
     _made("first_capital", "t", "upper(left(t, 1)) || lower(substring(t, 2))", "The first letter as a capital, the others small."),
     _made("words_capital", "t", r"""array_to_string(list_transform(regexp_extract_all(lower(t), '[\p{L}\p{M}\p{Nd}'']+|[^\p{L}\p{M}\p{Nd}'']+'),
           lambda w: upper(left(w, 1)) || substring(w, 2)), '')""", "Each word with a capital."),
-    _made("wide_to_plain", "t", rf"""regexp_replace(replace(replace(replace(replace(translate(t, '{_TYPOGRAPHIC}', '{_PLAIN}'),
+    _made("wide_to_plain", "t", rf"""regexp_replace(replace(replace(replace(replace(translate(t, '{TYPOGRAPHIC}', '{PLAIN}'),
           '…', '...'), 'ﬁ', 'fi'), 'ﬂ', 'fl'), chr(8203), ''), '\p{{Zs}}', ' ', 'g')""", "Typographic marks and wide spaces as plain ones."),
     _made("decode_escapes", "t", r"""replace(replace(replace(replace(replace(t, '\\', chr(1)), '\t', chr(9)), '\n', chr(10)),
           '\r', chr(13)), chr(1), '\')""", "Tabs, line ends and backslashes written out as two characters."),
@@ -61,6 +61,12 @@ OPERATIONS: tuple[Operation, ...] = (
           ELSE '' END""", "A number with so many places and the marks wanted."),
     _made("read_moment", "t p f", "CASE WHEN regexp_full_match(trim(t), p) THEN try_strptime(trim(t), f) END",
           "A text that fits a pattern as a moment in a form; missing where it is none."),
+    _made("any_moment", "t f", "try_strptime(trim(t), f)", "A text as a moment in a form; missing where it is none."),
+    _made("safe_date", "y m d", "TRY(make_date(y, m, d))", "The date of a year, month and day; missing where there is none."),
+    _made("days_later", "m n", "TRY(m + to_days(CAST(n AS INTEGER)))", "So many days later."),
+    _made("months_later", "m n", "TRY(m + to_months(CAST(n AS INTEGER)))", "So many months later."),
+    _made("years_later", "m n", "TRY(m + to_years(CAST(n AS INTEGER)))", "So many years later."),
+    _made("plain_hash", "t", "sha256(t)", "SHA-256 of a text in hexadecimal."),
     _made("write_moment", "m f", "strftime(m, f)", "A moment in a form."),
     _made("is_truth", "t", "CASE WHEN lower(trim(t)) IN ('yes', 'true', 'y', 't', '1') THEN true WHEN lower(trim(t)) IN ('no', 'false', 'n', 'f', '0') THEN false END",
           "A text as true or false; missing where it is neither."),

@@ -118,7 +118,8 @@ def find_records(
             key = template("nullif(:c, '')", c=column(sort))
         query = query.order_by(exp.Ordered(this=key, desc=descending, nulls_first=False))
     with connect(stage.folders, scratch, limits) as con:
-        found = con.execute(sql(query.order_by(column(RECORD)))).fetchnumpy()["record"]
+        order = names.PLACE if stage.outcome is not None and stage.outcome.ordered else RECORD
+        found = con.execute(sql(query.order_by(column(order)))).fetchnumpy()["record"]
     return np.asarray(found, dtype=np.int64)
 
 
@@ -138,7 +139,7 @@ def _select(stage: Stage, types: dict[str, DataType]) -> exp.Select:
     if stage.result is not None:
         judged = [column(names.STATE).as_("state"), column(names.REASONS).as_("reasons")]
     return exp.select(
-        column(RECORD).as_("record"), column(FILE).as_("file"), column(LINE).as_("line"),
+        column(RECORD).as_("record"), template("coalesce(:f, -1)", f=column(FILE)).as_("file"), column(LINE).as_("line"),
         *judged, exp.Array(expressions=cells).as_("cells"),
     ).from_(read_parquet(stage.files))  # fmt: skip
 
@@ -153,19 +154,21 @@ def _rows(con: duckdb.DuckDBPyConnection, query: exp.Select, numbers: Numbers) -
     cursor = con.execute(sql(query.join(wanted, using=column(RECORD), join_type="semi")), {"numbers": numbers.tolist()})
     heads = [d[0] for d in cursor.description or []]
     rows = {row[0]: dict(zip(heads, row, strict=True)) for row in cursor.fetchall()}
-    return [rows[number] for number in numbers.tolist()]
+    return [rows[number] for number in numbers.tolist() if number in rows]
 
 
 def _put_originals(con: duckdb.DuckDBPyConnection, stage: Stage, rows: list[dict[str, Any]], numbers: Numbers) -> None:
     """Read the delivered cells of one page and keep those that differ from the current ones."""
     cells = exp.Array(expressions=[_cell(column(name)) for name in stage.snapshot.columns])
     query = exp.select(column(RECORD).as_("record"), cells.as_("cells")).from_(read_parquet(stage.snapshot.parts))
-    originals = [row["cells"] for row in _rows(con, query, numbers)]
+    originals = {row["record"]: row["cells"] for row in _rows(con, query, numbers)}
     place = {name: position for position, name in enumerate(stage.snapshot.columns)}
-    wanted = [(place.get(name), kind) for name, kind in stage.types.items()]
-    for row, delivered in zip(rows, originals, strict=True):
+    there = stage.outcome.delivered if stage.outcome else {}
+    wanted = [(place.get(there.get(name, name)), kind) for name, kind in stage.types.items()]
+    for row in rows:
+        delivered = originals.get(row["record"], [])  # a record that a rule added was not delivered
         row["originals"] = [
-            None if at is None or _alike(delivered[at], now, kind) else delivered[at] or ""
+            None if at is None or not delivered or _alike(delivered[at], now, kind) else delivered[at] or ""
             for (at, kind), now in zip(wanted, row["cells"], strict=True)
         ]
 

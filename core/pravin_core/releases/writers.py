@@ -53,7 +53,12 @@ def ready(result: Sequence[Path], outcome: Outcome) -> exp.Select:
     """The ready records in order."""
     cells = [column(name) for name, _ in outcome.columns]
     keep = template(":s IN ('ready', 'corrected')", s=column(names.STATE))
-    return exp.select(*cells).from_(read_parquet(result)).where(keep).order_by(column(RECORD))
+    return exp.select(*cells).from_(read_parquet(result)).where(keep).order_by(_order(outcome))
+
+
+def _order(outcome: Outcome) -> exp.Column:
+    """The column that tells the order of the records."""
+    return column(names.PLACE if outcome.ordered else RECORD)
 
 
 def _defuse(cell: exp.Expr) -> exp.Expr:
@@ -110,5 +115,5 @@ def _with_origin(result: Sequence[Path], outcome: Outcome, state: str, said: exp
         )
         .from_(read_parquet(result))
         .where(template(":s = :v", s=column(names.STATE), v=exp.Literal.string(state)))
-        .order_by(column(RECORD))
+        .order_by(_order(outcome))
     )

@@ -22,7 +22,9 @@ def expanded(
     `cells` are over the table's columns, `__item` (the item) and `__at` (its place, from 1). Added records have the
     numbers after the last one, in order. `changed` names columns whose cells count where they differ.
     """
-    listed = template("CASE WHEN :live AND len(:l) > 0 THEN :l ELSE [NULL] END", live=table.live, l=items)
+    listed = template(
+        "CASE WHEN :live AND len(:l) > 0 THEN :l ELSE [list_extract(:l, 1)] END", live=table.live, l=items
+    )
     known = [
         col(RECORD),
         col("__file"),

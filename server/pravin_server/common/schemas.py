@@ -57,6 +57,8 @@ class EffectOut(Schema):
     removed: int
     broken: int
     columns: int = 0
+    added: int = 0
+    seen: str = ""
 
 
 class OutcomeOut(Schema):

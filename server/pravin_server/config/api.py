@@ -20,9 +20,12 @@ from pravin_server.deliveries.api import router as deliveries
 from pravin_server.deliveries.filters_api import router as filters
 from pravin_server.feeds.api import router as feeds
 from pravin_server.findings.api import router as findings
+from pravin_server.library.api import router as library
 from pravin_server.quarantine.api import router as quarantine
 from pravin_server.releases.api import router as releases
 from pravin_server.rulebooks.api import router as rulebooks
+from pravin_server.rulebooks.drafting_api import router as drafting
+from pravin_server.rulebooks.texts_api import router as texts
 from pravin_server.runs.api import router as runs
 
 
@@ -41,6 +44,9 @@ for router in (
     findings,
     analyses,
     rulebooks,
+    drafting,
+    texts,
+    library,
     runs,
     quarantine,
     releases,

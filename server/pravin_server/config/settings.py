@@ -44,6 +44,7 @@ INSTALLED_APPS = [
     "pravin_server.deliveries",
     "pravin_server.arrivals",
     "pravin_server.rulebooks",
+    "pravin_server.library",
     "pravin_server.findings",
     "pravin_server.analyses",
     "pravin_server.runs",

@@ -14,7 +14,7 @@ from pravin_core.profiling.model import Finding, ValueCount
 from pravin_core.profiling.variants.groups import METHODS
 from pravin_core.profiling.variants.values import variants_of
 from pravin_core.rules.base import Part
-from pravin_core.rules.corrections.translate import Code
+from pravin_core.rules.corrections.values.translate import Code
 from pravin_server.common import cache
 from pravin_server.common.access import reader
 from pravin_server.common.schemas import PROBLEMS

@@ -8,7 +8,7 @@ from typing import Any
 from django.db import transaction
 
 from pravin_core.profiling.model import Finding
-from pravin_core.rules.corrections.translate import Code
+from pravin_core.rules.corrections.values.translate import Code
 from pravin_core.rules.rulebook import Rulebook
 from pravin_server.accounts.services import may_work
 from pravin_server.activity.services import note

@@ -9,9 +9,9 @@ from django.db.models.fields.json import KeyTextTransform
 
 from pravin_server.deliveries.models import Delivery
 from pravin_server.quarantine.models import Decision, QuarantinedRecord
-from pravin_server.rulebooks.services import rulebook_of
 from pravin_server.runs.models import Run
 from pravin_server.runs.queries import counting_run
+from pravin_server.runs.results import rulebook_of_run
 
 
 class _Each(Func):
@@ -35,7 +35,7 @@ def reasons(run: Run) -> list[dict[str, Any]]:
     grouped = items.values("rule", "name", "phrase").annotate(records=Count("record", distinct=True))
     sentences = {
         number: [part.model_dump() for part in rule.said()]
-        for number, rule in enumerate(rulebook_of(run.revision).rules, start=1)
+        for number, rule in enumerate(rulebook_of_run(run).rules, start=1)
     }
     found = [{**row, "rule": int(row["rule"]), "sentence": sentences.get(int(row["rule"]), [])} for row in grouped]
     return sorted(found, key=lambda row: (-row["records"], row["rule"], row["name"]))

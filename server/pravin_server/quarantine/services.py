@@ -17,10 +17,11 @@ from pravin_server.common.models import Job
 from pravin_server.deliveries.models import Delivery
 from pravin_server.deliveries.snapshots import snapshot_of
 from pravin_server.quarantine.models import Decision
-from pravin_server.rulebooks.services import rulebook_of
 from pravin_server.runs.models import Run
 from pravin_server.runs.queries import counting_run
+from pravin_server.runs.results import rulebook_of_run
 from pravin_server.runs.services import ask_run, current_decisions
+from pravin_server.runs.surroundings import as_core
 
 
 def _run_of(delivery: Delivery) -> Run:
@@ -41,8 +42,8 @@ def retry(user: Any, delivery: Delivery, record: int, values: dict[str, str | No
 
     def again() -> dict[str, Any]:
         with cache.scratch() as scratch:
-            snapshot, rulebook = snapshot_of(delivery), rulebook_of(run.revision)
-            return retry_record(snapshot, rulebook, record, wanted, scratch, cache.limits())
+            snapshot, rulebook = snapshot_of(delivery), rulebook_of_run(run)
+            return retry_record(snapshot, rulebook, record, wanted, scratch, cache.limits(), as_core(run.surroundings))
 
     return cache.even_if_deleted(again)
 

@@ -8,11 +8,11 @@ from typing import TYPE_CHECKING
 from django.db import connection
 from sqlglot import exp
 
-from pravin_core.tables import names
 from pravin_core.engines.duckdb import column, connect, copy_to, read_parquet, sql, template
 from pravin_core.engines.written import written
 from pravin_core.records.pages import Stage
 from pravin_core.runs.runner import load_outcome, result_path
+from pravin_core.tables import names
 from pravin_core.tables.columns import FILE, LINE, RECORD
 from pravin_server.common import cache
 from pravin_server.deliveries import snapshots
@@ -44,21 +44,29 @@ def _query(run_id: int, stage: Stage, folder: Path) -> exp.Select:
     original = _object({name: column(name, "s") for name in stage.snapshot.columns})
     held = template(":s = 'quarantined'", s=column(names.STATE))
     narrow = exp.select("*").from_(read_parquet([result_path(folder)])).where(held)
-    records = exp.select(column(RECORD)).from_(read_parquet([result_path(folder)])).where(held)
+    assert stage.outcome is not None
+    # a record that a rule made shows what the record it was made from held
+    origin: exp.Expr = column(RECORD, "r")
+    if stage.outcome.traced:
+        origin = template("coalesce(:m, :r)", m=column(names.MADE_FROM, "r"), r=column(RECORD, "r"))
+    known: exp.Expr = column(RECORD)
+    if stage.outcome.traced:
+        known = template("coalesce(:m, :r)", m=column(names.MADE_FROM), r=column(RECORD))
+    records = exp.select(known).from_(read_parquet([result_path(folder)])).where(held)
     source = exp.select("*").from_(read_parquet(stage.snapshot.parts))
     source = source.where(exp.In(this=column(RECORD), query=records.subquery()))
     return (
         exp.select(
             exp.Literal.number(run_id),
             column(RECORD, "r"),
-            column(FILE, "r"),
+            template("coalesce(:f, -1)", f=column(FILE, "r")),
             column(LINE, "r"),
             template("to_json(:r)", r=column(names.REASONS, "r")),
             current,
             original,
         )
         .from_(narrow.subquery("r"))
-        .join(source.subquery("s"), on=exp.EQ(this=column(RECORD, "r"), expression=column(RECORD, "s")))
+        .join(source.subquery("s"), on=exp.EQ(this=origin, expression=column(RECORD, "s")), join_type="left")
         .order_by(column(RECORD, "r"))
     )
 

@@ -12,11 +12,11 @@ from django.db.models import Max
 from django.utils import timezone
 from sqlglot import exp
 
-from pravin_core.tables import names
 from pravin_core.engines.duckdb import column, connect, copy_to, read_parquet, sql, template
 from pravin_core.releases import writers
 from pravin_core.runs.model import Outcome
 from pravin_core.runs.runner import result_path
+from pravin_core.tables import names
 from pravin_core.tables.columns import RECORD
 from pravin_core.tables.types import DataType
 from pravin_server.accounts.services import may_release
@@ -30,9 +30,8 @@ from pravin_server.feeds.models import Feed
 from pravin_server.releases import tables
 from pravin_server.releases.gates import Case, judge
 from pravin_server.releases.models import Release
-from pravin_server.rulebooks.services import rulebook_of
 from pravin_server.runs.queries import counting_run
-from pravin_server.runs.results import result_of
+from pravin_server.runs.results import result_of, rulebook_of_run
 from pravin_server.storage.models import StoredFile
 
 
@@ -118,7 +117,7 @@ def _publish(release: Release, outcome: Outcome, parquet: Path, rows: Path) -> N
 
 def _manifest(release: Release, outcome: Outcome, named: list[str], sha256: str) -> dict[str, Any]:
     """The description of a release: what it holds, made from what, by which rules."""
-    rulebook = rulebook_of(release.run.revision)
+    rulebook = rulebook_of_run(release.run)
     return {
         "feed": release.feed.name,
         "release": release.number,
@@ -168,7 +167,7 @@ def publishing_ended(release_id: int, state: str, error: dict[str, Any] | None) 
 
 def sentences(case: Case) -> list[str]:
     """The rules of the case's run in words, in order."""
-    return ["".join(part.text for part in rule.said()) for rule in rulebook_of(case.run.revision).rules]
+    return ["".join(part.text for part in rule.said()) for rule in rulebook_of_run(case.run).rules]
 
 
 def differences(case: Case, last: Release) -> list[dict[str, Any]]:

@@ -12,6 +12,7 @@ from pravin_core.rules.base import Part
 from pravin_core.rules.registry import AnyRule, describe
 from pravin_core.rules.rulebook import Rulebook
 from pravin_server.common.access import reader
+from pravin_server.common.errors import NotFound
 from pravin_server.common.schemas import PROBLEMS
 from pravin_server.feeds.api import Slug, feed_or_404
 from pravin_server.rulebooks import services
@@ -32,8 +33,9 @@ class KindOut(Schema):
 
 
 class RuleOut(Schema):
-    """A rule with its sentence."""
+    """A rule with its sentence; `number` is its place among all rules that run, shared ones too."""
 
+    number: int
     rule: AnyRule  # type: ignore[valid-type]
     sentence: list[Part]
     is_check: bool
@@ -45,11 +47,25 @@ class RevisionOut(Schema):
     author: str
     at: datetime
     published: bool
+    rules: int
+
+
+class SharedHere(Schema):
+    """A group of shared rules that is meant for the feed."""
+
+    id: int
+    name: str
+    place: str
+    on: bool
+    sentences: list[list[Part]]
 
 
 class RulebookOut(Schema):
-    """The draft of a feed's rulebook."""
+    """The draft of a feed's rulebook, with the shared rules that are meant for it."""
 
+    undo: str | None
+    redo: str | None
+    shared: list[SharedHere]
     revision: RevisionOut
     published: int | None
     rules: list[RuleOut]
@@ -66,17 +82,23 @@ class RulebookIn(Schema):
 def _revision(revision: Revision) -> dict[str, Any]:
     return {
         "number": revision.number, "change": revision.change, "at": revision.at,
-        "author": revision.author.shown if revision.author else "", "published": revision.published is not None,
+        "author": revision.author.shown if revision.author else "", "published": revision.published is not None, "rules": len(revision.rules),
     }  # fmt: skip
 
 
 def _rulebook(revision: Revision) -> dict[str, Any]:
     published = revision.feed.revisions.filter(published__isnull=False).values_list("number", flat=True).first()
+    feed, own = revision.feed, services.rulebook_of(revision).rules
+    numbers = {rule.id: at for at, rule in enumerate(services.with_shared(feed, revision), start=1)}
     rules = [
-        {"rule": rule, "sentence": rule.said(), "is_check": rule.is_check}
-        for rule in services.rulebook_of(revision).rules
+        {"number": numbers[rule.id], "rule": rule, "sentence": rule.said(), "is_check": rule.is_check} for rule in own
     ]
-    return {"revision": _revision(revision), "published": published, "rules": rules}
+    edit = feed.revisions.filter(number=revision.content_of).first()
+    again = feed.revisions.filter(number=revision.redo[0]).first() if revision.redo else None
+    return {
+        "revision": _revision(revision), "published": published, "rules": rules, "shared": services.shared_here(feed),
+        "undo": edit.change if edit and edit.before is not None else None, "redo": again.change if again else None,
+    }  # fmt: skip
 
 
 @router.get("/rule-kinds", response={200: list[KindOut], **PROBLEMS})
@@ -102,3 +124,62 @@ def change(request: HttpRequest, body: RulebookIn, slug: str = Slug) -> Any:
 def revisions(request: HttpRequest, slug: str = Slug) -> Any:
     """The history of a rulebook, newest first (at most 200)."""
     return [_revision(r) for r in feed_or_404(slug).revisions.select_related("author")[:200]]
+
+
+class StepIn(Schema):
+    """The revision that is seen, so that nobody's newer change is undone unseen."""
+
+    based_on: int = Field(ge=0, le=10**9)
+
+
+class GoBackIn(StepIn):
+    """The revision whose rules are wanted again."""
+
+    number: int = Field(ge=0, le=10**9)
+
+
+class DifferenceOut(Schema):
+    """One rule that differs between two revisions, with its sentences then and now."""
+
+    what: str
+    id: str
+    number: int
+    before: list[Part] | None
+    after: list[Part] | None
+
+
+@router.post("/feeds/{slug}/rulebook/undo", response={200: RulebookOut, **PROBLEMS})
+def undo(request: HttpRequest, body: StepIn, slug: str = Slug) -> Any:
+    """Take the newest change back, whoever made it and however long ago."""
+    return _rulebook(services.undo(request.user, _seen(slug, body.based_on)))
+
+
+@router.post("/feeds/{slug}/rulebook/redo", response={200: RulebookOut, **PROBLEMS})
+def redo(request: HttpRequest, body: StepIn, slug: str = Slug) -> Any:
+    """Do again what was taken back last."""
+    return _rulebook(services.redo(request.user, _seen(slug, body.based_on)))
+
+
+@router.post("/feeds/{slug}/rulebook/go-back", response={200: RulebookOut, **PROBLEMS})
+def go_back(request: HttpRequest, body: GoBackIn, slug: str = Slug) -> Any:
+    """Bring the rules of a former revision back, as a change."""
+    return _rulebook(services.go_back(request.user, feed_or_404(slug), body.number, body.based_on))
+
+
+@router.get("/feeds/{slug}/revisions/{one}/{other}", response={200: list[DifferenceOut], **PROBLEMS})
+def compare(request: HttpRequest, one: int, other: int, slug: str = Slug) -> Any:
+    """What makes one revision another."""
+    feed = feed_or_404(slug)
+    found = {revision.number: revision for revision in feed.revisions.filter(number__in=[one, other])}
+    if missing := [number for number in (one, other) if number not in found]:
+        raise NotFound(f"The rulebook has no revision {missing[0]}.")
+    return [
+        {**difference, "before": services.said(difference["before"]), "after": services.said(difference["after"])}
+        for difference in services.differences(found[one].rules, found[other].rules)
+    ]
+
+
+def _seen(slug: str, based_on: int) -> Any:
+    feed = feed_or_404(slug)
+    services.must_be_newest(feed, based_on)
+    return feed

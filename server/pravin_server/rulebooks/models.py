@@ -18,6 +18,9 @@ class Revision(models.Model):
     author = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
     at = models.DateTimeField(auto_now_add=True)
     published = models.DateTimeField(null=True)
+    content_of = models.IntegerField(default=0)  # the revision whose rules these are: itself, or the one gone back to
+    before = models.IntegerField(null=True)  # of an edit: the revision (by content) that was edited
+    redo = models.JSONField(default=list)  # revisions that were undone, the next one to redo first
 
     class Meta:
         ordering = ["-number"]

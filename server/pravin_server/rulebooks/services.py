@@ -7,13 +7,17 @@ from typing import Any
 
 from django.db import transaction
 
-from pravin_core.rules.base import ColumnCorrection
+from pravin_core.errors import PravinError
+from pravin_core.rules.base import ColumnCorrection, Part, Rule
 from pravin_core.rules.registry import KINDS
+from pravin_core.rules.resolving import SharedRules, resolved
 from pravin_core.rules.rulebook import Rulebook
 from pravin_server.accounts.services import may_work
 from pravin_server.activity.services import note
-from pravin_server.common.errors import Conflict
+from pravin_server.common.errors import Conflict, Invalid, NotFound
 from pravin_server.feeds.models import Feed
+from pravin_server.library.models import SharedGroup
+from pravin_server.library.services import shared_for, shelf_for
 from pravin_server.rulebooks.models import Revision
 
 
@@ -28,14 +32,8 @@ def rulebook_of(revision: Revision) -> Rulebook:
     return Rulebook.model_validate({"rules": revision.rules})
 
 
-@transaction.atomic
-def change_rules(user: Any, feed: Feed, rulebook: Rulebook, based_on: int, change: str) -> Revision:
-    """Keep a new revision. `based_on` is the number of the revision that was edited.
-
-    Raises Conflict when somebody else changed the rulebook since.
-    """
-    person = may_work(user, "change the rulebook")
-    Feed.objects.select_for_update().get(pk=feed.pk)
+def must_be_newest(feed: Feed, based_on: int) -> Revision:
+    """The newest revision. Raises Conflict when it is not the one that a person has seen."""
     last = newest(feed)
     if last.number != based_on:
         author = last.author.shown if last.author else "somebody"
@@ -44,12 +42,101 @@ def change_rules(user: Any, feed: Feed, rulebook: Rulebook, based_on: int, chang
             "Look at the newest revision and make your change there.",
             newest=last.number,
         )
+    return last
+
+
+def with_shared(feed: Feed, revision: Revision) -> list[Rule]:
+    """The rules in the order in which they are numbered when they run; those that refer to what is not there stay in."""
+    shared = shared_for(feed)
+    columns = feed.columns
+    try:
+        return list(resolved(rulebook_of(revision), shelf_for(feed), shared, columns).rules)
+    except PravinError:
+        return list(rulebook_of(revision).rules)
+
+
+def shared_here(feed: Feed) -> list[dict[str, Any]]:
+    """The groups of shared rules that are meant for a feed, those switched off too."""
+    found = []
+    for group in SharedGroup.objects.all():
+        if SharedRules(group.name, group.feeds, ()).meant_for(feed.slug):
+            sentences = [rule.said() for rule in Rulebook.model_validate({"rules": group.rules}).rules]
+            found.append(
+                {
+                    "id": group.pk,
+                    "name": group.name,
+                    "place": group.place,
+                    "on": feed.slug not in group.off,
+                    "sentences": sentences,
+                }
+            )
+    return found
+
+
+def said(rule: dict[str, Any] | None) -> list[Part] | None:
+    """The sentence of a rule as it is kept."""
+    return None if rule is None else Rulebook.model_validate({"rules": [rule]}).rules[0].said()
+
+
+@transaction.atomic
+def change_rules(user: Any, feed: Feed, rulebook: Rulebook, based_on: int, change: str) -> Revision:
+    """Keep a new revision. `based_on` is the number of the revision that was edited.
+
+    Raises Conflict when somebody else changed the rulebook since.
+    """
+    person = may_work(user, "change the rulebook")
+    Feed.objects.select_for_update().get(pk=feed.pk)
+    last = must_be_newest(feed, based_on)
     rules = rulebook.model_dump(mode="json")["rules"]
     revision = Revision.objects.create(
-        feed=feed, number=last.number + 1, rules=rules, change=change[:400] or "changed the rules", author=person
-    )
+        feed=feed, number=last.number + 1, rules=rules, change=change[:400] or "changed the rules", author=person,
+        content_of=last.number + 1, before=last.content_of,
+    )  # fmt: skip
     note(person, f"rulebook of {feed.name}: {revision.change}", feed.slug, revision=revision.number)
     return revision
+
+
+def _step(person: Any, feed: Feed, last: Revision, content: Revision, change: str, redo: Sequence[int]) -> Revision:
+    """A revision that brings former rules back."""
+    revision = Revision.objects.create(
+        feed=feed, number=last.number + 1, rules=content.rules, change=change[:400], author=person,
+        content_of=content.number, redo=list(redo),
+    )  # fmt: skip
+    note(person, f"rulebook of {feed.name}: {revision.change}", feed.slug, revision=revision.number)
+    return revision
+
+
+@transaction.atomic
+def undo(user: Any, feed: Feed) -> Revision:
+    """Bring back the rules as they were before the newest change that is not undone. Raises Invalid when there is none."""
+    person = may_work(user, "change the rulebook")
+    Feed.objects.select_for_update().get(pk=feed.pk)
+    last = newest(feed)
+    edit = feed.revisions.get(number=last.content_of)
+    if edit.before is None:
+        raise Invalid("There is nothing to undo: this is how the rulebook began.")
+    target = feed.revisions.get(number=edit.before)
+    return _step(person, feed, last, target, f"undid: {edit.change}", [edit.number, *last.redo])
+
+
+@transaction.atomic
+def redo(user: Any, feed: Feed) -> Revision:
+    """Do again what was undone last. Raises Invalid when nothing was undone since the last change."""
+    person = may_work(user, "change the rulebook")
+    Feed.objects.select_for_update().get(pk=feed.pk)
+    last = newest(feed)
+    if not last.redo:
+        raise Invalid("There is nothing to redo.")
+    target = feed.revisions.get(number=last.redo[0])
+    return _step(person, feed, last, target, f"redid: {target.change}", last.redo[1:])
+
+
+def go_back(user: Any, feed: Feed, number: int, based_on: int) -> Revision:
+    """Bring back the rules of a former revision, as a change that can be undone."""
+    found = feed.revisions.filter(number=number).first()
+    if found is None:
+        raise NotFound(f"The rulebook has no revision {number}.")
+    return change_rules(user, feed, rulebook_of(found), based_on, f"went back to revision {number}")
 
 
 READING = ("to-number", "to-date")  # what repairs text must come before what reads it
@@ -75,3 +162,24 @@ def _place(rules: Sequence[dict[str, Any]], rule: dict[str, Any]) -> int:
         if other["kind"] in READING and columns & set(other.get("columns", ())):
             return place
     return len(rules)
+
+
+def differences(one: Sequence[dict[str, Any]], other: Sequence[dict[str, Any]]) -> list[dict[str, Any]]:
+    """What makes one list of rules another: rules added, removed, changed and moved, in the order of the second."""
+    before, after = ({rule["id"]: (at, rule) for at, rule in enumerate(rules, start=1)} for rules in (one, other))
+    kept = [i for i in before if i in after]
+    order = {i: at for at, i in enumerate(sorted(kept, key=lambda i: after[i][0]))}
+    found: list[dict[str, Any]] = []
+    for id_, (number, rule) in after.items():
+        if id_ not in before:
+            found.append({"what": "added", "id": id_, "number": number, "before": None, "after": rule})
+        elif before[id_][1] != rule:
+            found.append({"what": "changed", "id": id_, "number": number, "before": before[id_][1], "after": rule})
+        elif order[id_] != kept.index(id_):
+            found.append({"what": "moved", "id": id_, "number": number, "before": rule, "after": rule})
+    gone = [
+        {"what": "removed", "id": i, "number": number, "before": rule, "after": None}
+        for i, (number, rule) in before.items()
+        if i not in after
+    ]
+    return [*gone, *found]

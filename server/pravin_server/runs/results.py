@@ -6,12 +6,14 @@ from collections.abc import Callable
 from pathlib import Path
 
 from pravin_core.records.pages import Stage
+from pravin_core.rules.rulebook import Rulebook
 from pravin_core.runs.model import Decision, Outcome
 from pravin_core.runs.runner import load_outcome, result_key, run_rulebook
 from pravin_server.common import cache
 from pravin_server.deliveries import snapshots
 from pravin_server.rulebooks.services import rulebook_of
 from pravin_server.runs.models import Run
+from pravin_server.runs.surroundings import as_core
 
 
 def decisions_of(run: Run) -> list[Decision]:
@@ -19,20 +21,25 @@ def decisions_of(run: Run) -> list[Decision]:
     return [Decision.model_validate(one) for one in run.decisions]
 
 
+def rulebook_of_run(run: Run) -> Rulebook:
+    """The rules as they ran."""
+    return rulebook_of(run.revision) if run.rules is None else Rulebook.model_validate({"rules": run.rules})
+
+
 def result_of(run: Run, beat: Callable[[float], bool] | None = None) -> tuple[Path, Outcome]:
     """The folder and outcome of a run; computed if the cache does not hold it."""
-    rulebook, decisions = rulebook_of(run.revision), decisions_of(run)
-    key = result_key(run.snapshot_key, rulebook, decisions)
+    rulebook, decisions, surroundings = rulebook_of_run(run), decisions_of(run), as_core(run.surroundings)
+    key = result_key(run.snapshot_key, rulebook, decisions, surroundings)
     folder = cache.folder("results", key)
     if found := load_outcome(folder):
         return folder, found
     with cache.only_one(key):
         snapshot = snapshots.make(run.delivery, run.snapshot_key)
-        return folder, run_rulebook(snapshot, rulebook, folder, decisions, cache.limits(), beat)
+        return folder, run_rulebook(snapshot, rulebook, folder, decisions, cache.limits(), beat, surroundings)
 
 
 def stage_of(run: Run) -> Stage:
     """The records as a run left them."""
     folder, outcome = result_of(run)
     snapshot = snapshots.make(run.delivery, run.snapshot_key)
-    return Stage(snapshot, folder, outcome, rulebook_of(run.revision))
+    return Stage(snapshot, folder, outcome, rulebook_of_run(run))

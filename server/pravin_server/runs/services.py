@@ -19,9 +19,10 @@ from pravin_server.feeds.services import agree
 from pravin_server.quarantine.models import Decision
 from pravin_server.quarantine.set_apart import set_apart
 from pravin_server.rulebooks.models import Revision
-from pravin_server.rulebooks.services import newest
+from pravin_server.rulebooks.services import newest, rulebook_of
 from pravin_server.runs.models import Run
 from pravin_server.runs.results import result_of
+from pravin_server.runs.surroundings import around, completed
 
 
 def current_decisions(delivery: Delivery) -> list[dict[str, Any]]:
@@ -44,12 +45,16 @@ def ask_run(user: Any, delivery: Delivery, purpose: str, revision: Revision | No
             " columns of this delivery match those agreed for the feed; then it can run."
         )
     revision = revision or newest(delivery.feed)
+    own = rulebook_of(revision)
+    rulebook = completed(delivery, own)
     run = Run.objects.create(
         delivery=delivery,
         revision=revision,
         purpose=purpose,
         snapshot_key=delivery.snapshot_key,
         decisions=current_decisions(delivery),
+        rules=None if rulebook is own else rulebook.model_dump(mode="json")["rules"],
+        surroundings=around(delivery, rulebook),
         asked_by=person,
     )
     if purpose == Run.Purpose.RUN:

@@ -172,6 +172,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/deliveries/{delivery_id}/effect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Effect
+         * @description The exact effect of one rule of a draft on all records of a delivery.
+         */
+        post: operations["pravin_server_rulebooks_drafting_api_effect"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/examples": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * By Example
+         * @description Find formulas that give wanted results.
+         */
+        post: operations["pravin_server_rulebooks_drafting_api_by_example"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/deliveries/{delivery_id}/files": {
         parameters: {
             query?: never;
@@ -306,6 +346,26 @@ export interface paths {
          * @description Take decisions about findings back.
          */
         post: operations["pravin_server_findings_api_reopen"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/formula": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Formula
+         * @description Check a formula as it is typed and show its result on some records.
+         */
+        post: operations["pravin_server_rulebooks_drafting_api_formula"];
         delete?: never;
         options?: never;
         head?: never;
@@ -557,6 +617,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/deliveries/{delivery_id}/remarks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Remarks
+         * @description What a colleague would say of a draft.
+         */
+        post: operations["pravin_server_rulebooks_drafting_api_remarks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/rulebook.py": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Script
+         * @description A script that cleans such a delivery without Pravin, or one that only checks the result.
+         */
+        get: operations["pravin_server_rulebooks_texts_api_script"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/rulebook.sql": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sql File
+         * @description The SQL of the whole rulebook, to be executed.
+         */
+        get: operations["pravin_server_rulebooks_texts_api_sql_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/deliveries/{delivery_id}/runs": {
         parameters: {
             query?: never;
@@ -717,6 +837,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/deliveries/{delivery_id}/sql": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sql Steps
+         * @description The SQL of each step of the rulebook over a delivery.
+         */
+        get: operations["pravin_server_rulebooks_texts_api_sql_steps"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/deliveries/{delivery_id}/suitability": {
         parameters: {
             query?: never;
@@ -775,6 +915,26 @@ export interface paths {
          * @description Try the newest revision; nothing is changed. The answer's id is the trial's.
          */
         post: operations["pravin_server_runs_api_try_rules"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/values": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Values
+         * @description Values of a delivered column that hold a text, the most frequent first.
+         */
+        get: operations["pravin_server_rulebooks_drafting_api_values"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1043,6 +1203,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/feeds/{slug}/revisions/{one}/{other}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare
+         * @description What makes one revision another.
+         */
+        get: operations["pravin_server_rulebooks_api_compare"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/feeds/{slug}/rulebook": {
         parameters: {
             query?: never;
@@ -1067,6 +1247,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/feeds/{slug}/rulebook-text": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Over
+         * @description Take a rulebook over from JSON or YAML text, as a new revision.
+         */
+        post: operations["pravin_server_rulebooks_texts_api_take_over"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feeds/{slug}/rulebook.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Text
+         * @description A revision (the newest) as JSON, as YAML, or as a page to print with the effects of its newest run on a delivery.
+         */
+        get: operations["pravin_server_rulebooks_texts_api_text"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feeds/{slug}/rulebook/go-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Go Back
+         * @description Bring the rules of a former revision back, as a change.
+         */
+        post: operations["pravin_server_rulebooks_api_go_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feeds/{slug}/rulebook/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Redo
+         * @description Do again what was taken back last.
+         */
+        post: operations["pravin_server_rulebooks_api_redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feeds/{slug}/rulebook/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo
+         * @description Take the newest change back, whoever made it and however long ago.
+         */
+        post: operations["pravin_server_rulebooks_api_undo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/feeds/{slug}/schema": {
         parameters: {
             query?: never;
@@ -1085,6 +1365,26 @@ export interface paths {
          */
         put: operations["pravin_server_feeds_api_read_schema"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feeds/{slug}/shared/{group_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Switch Shared
+         * @description Switch a group of shared rules on or off for a feed.
+         */
+        post: operations["pravin_server_library_api_switch_shared"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1151,6 +1451,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/formula-functions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Functions
+         * @description All functions that a formula may use.
+         */
+        get: operations["pravin_server_rulebooks_drafting_api_functions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}": {
         parameters: {
             query?: never;
@@ -1185,6 +1505,126 @@ export interface paths {
          * @description Ask a job to stop; it changes nothing when it does.
          */
         post: operations["pravin_server_common_api_cancel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Library
+         * @description Everything in the library.
+         */
+        get: operations["pravin_server_library_api_library"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/code-lists": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Keep Code List
+         * @description Keep a new version of a code list.
+         */
+        put: operations["pravin_server_library_api_keep_code_list"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/code-lists/{name}/csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Code List Csv
+         * @description A code list as CSV.
+         */
+        get: operations["pravin_server_library_api_code_list_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/parameters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Keep Parameter
+         * @description Keep a parameter.
+         */
+        put: operations["pravin_server_library_api_keep_parameter"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/references": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Reference
+         * @description Keep a reference table: a file, or the latest release of a feed.
+         */
+        post: operations["pravin_server_library_api_keep_reference"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/shared": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Keep Shared
+         * @description Keep a group of shared rules.
+         */
+        put: operations["pravin_server_library_api_keep_shared"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1323,6 +1763,26 @@ export interface paths {
          * @description All kinds of rules.
          */
         get: operations["pravin_server_rulebooks_api_kinds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rulebook-schema": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Schema
+         * @description The JSON Schema of exported rulebooks.
+         */
+        get: operations["pravin_server_rulebooks_texts_api_schema"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1501,6 +1961,66 @@ export interface components {
             revision: number;
         };
         /**
+         * AddColumn
+         * @description The constant is read in the type that the column is given. A formula is the kind "Compute by a formula".
+         */
+        AddColumn: {
+            /**
+             * A copy of
+             * @default
+             */
+            copy_of: string;
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add-column";
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Type
+             * @default text
+             */
+            type: components["schemas"]["DataType"];
+            /**
+             * Value
+             * @default
+             */
+            value: string;
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
+        };
+        /**
+         * Advice
+         * @description A remark on a rule: what it says, and the number of the place where the rule would do better (0: none).
+         */
+        Advice: {
+            /**
+             * Better Place
+             * @default 0
+             */
+            better_place: number;
+            /** Rule */
+            rule: string;
+            /** Says */
+            says: string;
+        };
+        /**
          * AgreedColumn
          * @description A column agreed for a feed: what it is called, what its values are, how they are written.
          *
@@ -1549,7 +2069,17 @@ export interface components {
          * @description Compared as text, letter case as written. Missing values pass.
          */
         AllowedValues: {
-            /** Columns */
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /**
+             * Or the codes of
+             * @default
+             */
+            code_list: string;
+            /**
+             * Columns
+             * @default []
+             */
             columns: string[];
             /**
              * When it breaks
@@ -1570,11 +2100,19 @@ export interface components {
              */
             kind: "allowed-values";
             /**
+             * Reason
+             * @default
+             */
+            message: string;
+            /**
              * Note
              * @default
              */
             note: string;
-            /** Values */
+            /**
+             * Values
+             * @default []
+             */
             values: string[];
             /**
              * Only where
@@ -1599,6 +2137,38 @@ export interface components {
             job: components["schemas"]["JobOut"] | null;
         };
         /**
+         * AppendTable
+         * @description Columns are matched by name, letter case aside; what the other table lacks is missing. Added records have the
+         *     numbers after the last one; their line is the record of the other table. A value that does not fit the type of a
+         *     column is quarantined.
+         */
+        AppendTable: {
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "append-table";
+            /**
+             * Its other columns too
+             * @default false
+             */
+            more_columns: boolean;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Table */
+            reference: string;
+        };
+        /**
          * Balance
          * @description The reconciliation.
          */
@@ -1617,6 +2187,77 @@ export interface components {
             rejected: number;
             /** Removed */
             removed: number;
+        };
+        /**
+         * Band
+         * @description A range of numbers, the lower bound in it and the upper one not, and what it is called. A bound may be open.
+         */
+        Band: {
+            /** High */
+            high?: number | null;
+            /** Label */
+            label: string;
+            /** Low */
+            low?: number | null;
+        };
+        /**
+         * Bands
+         * @description Texts that are no number, and numbers in no band, are treated as chosen.
+         */
+        Bands: {
+            /** Bands */
+            bands: components["schemas"]["Band"][];
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /**
+             * Columns
+             * @default []
+             */
+            columns: string[];
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Ending of new names
+             * @default _new
+             */
+            ending: string;
+            /** Id */
+            id: string;
+            /**
+             * Value in its place
+             * @default
+             */
+            instead: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bands";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Result
+             * @default in place
+             * @enum {string}
+             */
+            result: "in place" | "beside";
+            /**
+             * What does not fit
+             * @default quarantine
+             * @enum {string}
+             */
+            unconverted: "missing" | "value" | "quarantine";
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
         };
         /**
          * Bar
@@ -1679,6 +2320,55 @@ export interface components {
         BoundsIn: {
             /** Ids */
             ids: string[];
+        };
+        /**
+         * BreakCells
+         * @description The first item stays in its record, each further one makes a record that knows which one it was made from.
+         *     Removed records are left as they are.
+         */
+        BreakCells: {
+            /** Column */
+            column: string;
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "break-cells";
+            /**
+             * Mark between items
+             * @default |
+             */
+            mark: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
+         * CandidateOut
+         * @description A formula that gives every wanted result.
+         */
+        CandidateOut: {
+            /** Columns */
+            columns: string[];
+            /** Different */
+            different: number;
+            /** Formula */
+            formula: string;
+            /** Rows */
+            rows: components["schemas"]["ResultRow"][];
+            /** Untreated */
+            untreated: number;
+            /** Untreated Rows */
+            untreated_rows: components["schemas"]["ResultRow"][];
         };
         /**
          * ChangeOut
@@ -1746,6 +2436,37 @@ export interface components {
             second: number;
         };
         /**
+         * CloseGaps
+         * @description Values move up to where cells are missing, each column by itself: what stood side by side does so no longer.
+         *     It is refused until it is said that this is meant.
+         */
+        CloseGaps: {
+            /** Columns */
+            columns: string[];
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "close-gaps";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Values of one record lose each other, and that is meant
+             * @default false
+             */
+            understood: boolean;
+        };
+        /**
          * Code
          * @description One line of a code list.
          */
@@ -1754,6 +2475,52 @@ export interface components {
             code: string;
             /** Meaning */
             meaning: string;
+        };
+        /**
+         * CodeListIn
+         * @description A changed code list; `based_on` is the version that was edited.
+         */
+        CodeListIn: {
+            /**
+             * About
+             * @default
+             */
+            about: string;
+            /**
+             * Based On
+             * @default 0
+             */
+            based_on: number;
+            /**
+             * Change
+             * @default edited
+             */
+            change: string;
+            /** Codes */
+            codes?: string[][] | null;
+            /**
+             * Csv
+             * @description in place of codes: delimited text of two columns
+             */
+            csv?: string | null;
+            /** Name */
+            name: string;
+        };
+        /**
+         * CodeListOut
+         * @description A code list: its newest version, and the earlier ones in a line each.
+         */
+        CodeListOut: {
+            /** About */
+            about: string;
+            /** Codes */
+            codes: string[][];
+            /** History */
+            history: string[];
+            /** Name */
+            name: string;
+            /** Version */
+            version: number;
         };
         /**
          * ColumnChange
@@ -1875,10 +2642,165 @@ export interface components {
              */
             values: string[];
         };
+        /**
+         * ColumnsBy
+         * @description Columns chosen by what they are: every part that is given must fit. `like` is a name with * for any characters.
+         */
+        ColumnsBy: {
+            /**
+             * Like
+             * @default
+             */
+            like: string;
+            role?: components["schemas"]["Role"] | null;
+            type?: components["schemas"]["DataType"] | null;
+        };
         /** ColumnsIn */
         ColumnsIn: {
             /** Columns */
             columns: components["schemas"]["AgreedColumn"][];
+        };
+        /**
+         * ColumnsPresent
+         * @description As the columns are called after the corrections.
+         */
+        ColumnsPresent: {
+            /**
+             * When it breaks
+             * @default stop
+             * @enum {string}
+             */
+            consequence: "stop" | "note";
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "columns-present";
+            /**
+             * Reason
+             * @default
+             */
+            message: string;
+            /** Columns */
+            names: string[];
+            /**
+             * And no others
+             * @default false
+             */
+            no_others: boolean;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
+        };
+        /**
+         * ColumnsToRecords
+         * @description Each filled cell of the columns makes a record with the name of its column and its value; the first stays in the
+         *     record itself. A record without any stays, with both missing. Values of different types are written as text.
+         */
+        ColumnsToRecords: {
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /**
+             * Columns
+             * @default []
+             */
+            columns: string[];
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "columns-to-records";
+            /**
+             * Names into
+             * @default name
+             */
+            names: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Values into
+             * @default value
+             */
+            values: string;
+        };
+        /**
+         * CompareColumns
+         * @description Numbers are compared by size, dates by time, texts as texts (as numbers where both read as numbers). Where one is
+         *     missing the record passes.
+         */
+        CompareColumns: {
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /**
+             * Columns
+             * @default []
+             */
+            columns: string[];
+            /**
+             * When it breaks
+             * @default quarantine
+             * @enum {string}
+             */
+            consequence: "quarantine" | "note" | "stop";
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "compare-columns";
+            /**
+             * Reason
+             * @default
+             */
+            message: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** The column */
+            other: string;
+            /**
+             * Must be
+             * @default <=
+             * @enum {string}
+             */
+            sign: "<" | "<=" | "=" | "<>" | ">=" | ">";
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
         };
         /**
          * Compared
@@ -1944,6 +2866,54 @@ export interface components {
             when: string;
         };
         /**
+         * ControlTotal
+         * @description Texts that are no number, and missing values, are left out of the sum.
+         */
+        ControlTotal: {
+            /** Column */
+            column: string;
+            /**
+             * When it breaks
+             * @default stop
+             * @enum {string}
+             */
+            consequence: "stop" | "note";
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "control-total";
+            /**
+             * Reason
+             * @default
+             */
+            message: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Tolerance
+             * @default 0
+             */
+            tolerance: number;
+            /** Sum */
+            total: number;
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
+        };
+        /**
          * ControlTotals
          * @description What the supplier says: the number of records, sums of columns.
          *
@@ -1977,6 +2947,100 @@ export interface components {
          */
         DataType: "whole number" | "decimal" | "date" | "date-time" | "true/false" | "text";
         /**
+         * DateFromParts
+         * @description Without a column for the day (or month) the first one is taken. Parts that make no date are treated as chosen.
+         */
+        DateFromParts: {
+            /**
+             * Day
+             * @default
+             */
+            day: string;
+            /**
+             * Drop the columns themselves
+             * @default false
+             */
+            drop: boolean;
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Id */
+            id: string;
+            /**
+             * Into the column
+             * @default date
+             */
+            into: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "date-from-parts";
+            /**
+             * Month
+             * @default
+             */
+            month: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * What is no date
+             * @default quarantine
+             * @enum {string}
+             */
+            unconverted: "missing" | "quarantine";
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
+            /** Year */
+            year: string;
+        };
+        /**
+         * DatePart
+         * @description Weeks and weekdays by ISO 8601: Monday is 1. Texts count where they are dates such as 2024-03-17.
+         */
+        DatePart: {
+            /** Column */
+            column: string;
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Id */
+            id: string;
+            /** Into the column */
+            into: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "date-part";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Part
+             * @default month
+             * @enum {string}
+             */
+            part: "year" | "quarter" | "month" | "week" | "day" | "weekday" | "hour" | "minute";
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
+        };
+        /**
          * DateStatistics
          * @description Statistics of all cells that read as a date or date-time (ISO 8601 text).
          */
@@ -2002,6 +3066,60 @@ export interface components {
             future: number;
             /** Last */
             last: string;
+        };
+        /**
+         * DateWindow
+         * @description The day on which the delivery arrived counts, so the same delivery is judged alike for ever. Bounds are included;
+         *     texts that are no date such as 2024-03-17 break it, missing values pass.
+         */
+        DateWindow: {
+            /**
+             * Days ahead at most
+             * @default 0
+             */
+            ahead: number | null;
+            /** Days back at most */
+            back?: number | null;
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /**
+             * Columns
+             * @default []
+             */
+            columns: string[];
+            /**
+             * When it breaks
+             * @default quarantine
+             * @enum {string}
+             */
+            consequence: "quarantine" | "note" | "stop";
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "date-window";
+            /**
+             * Reason
+             * @default
+             */
+            message: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
         };
         /** DecisionIn */
         DecisionIn: {
@@ -2044,6 +3162,58 @@ export interface components {
             };
             /** Who */
             who: string;
+        };
+        /**
+         * Decode
+         * @description Escapes are two characters that stand for one (a backslash and t for a tab); NFC is Unicode's composed form.
+         */
+        Decode: {
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /**
+             * Columns
+             * @default []
+             */
+            columns: string[];
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Ending of new names
+             * @default _new
+             */
+            ending: string;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "decode";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Result
+             * @default in place
+             * @enum {string}
+             */
+            result: "in place" | "beside";
+            /**
+             * What
+             * @default escapes
+             * @enum {string}
+             */
+            what: "escapes" | "entities" | "composed" | "plain marks" | "no accents";
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
         };
         /** DeliverySummary */
         DeliverySummary: {
@@ -2094,6 +3264,72 @@ export interface components {
             now: number;
             /** What */
             what: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "difference";
+        };
+        /**
+         * DifferenceOut
+         * @description One rule that differs between two revisions, with its sentences then and now.
+         */
+        DifferenceOut: {
+            /** After */
+            after: components["schemas"]["Part"][] | null;
+            /** Before */
+            before: components["schemas"]["Part"][] | null;
+            /** Id */
+            id: string;
+            /** Number */
+            number: number;
+            /** What */
+            what: string;
+        };
+        /**
+         * DistinctCount
+         * @description Missing values do not count.
+         */
+        DistinctCount: {
+            /** Column */
+            column: string;
+            /**
+             * When it breaks
+             * @default stop
+             * @enum {string}
+             */
+            consequence: "stop" | "note";
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "distinct-count";
+            /** At least */
+            least?: number | null;
+            /**
+             * Reason
+             * @default
+             */
+            message: string;
+            /** At most */
+            most?: number | null;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
         };
         /**
          * Distribution
@@ -2118,11 +3354,87 @@ export interface components {
             };
         };
         /**
+         * DraftIn
+         * @description The rules of a draft.
+         */
+        DraftIn: {
+            /** Rules */
+            rules: (components["schemas"]["AddColumn"] | components["schemas"]["DropColumns"] | components["schemas"]["OrderColumns"] | components["schemas"]["RenameColumns"] | components["schemas"]["DateFromParts"] | components["schemas"]["DatePart"] | components["schemas"]["Difference"] | components["schemas"]["WriteDates"] | components["schemas"]["Fill"] | components["schemas"]["MissingTokens"] | components["schemas"]["LimitNumbers"] | components["schemas"]["RoundNumbers"] | components["schemas"]["ScaleValues"] | components["schemas"]["WriteNumbers"] | components["schemas"]["BreakCells"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveFirst"] | components["schemas"]["RemoveFitting"] | components["schemas"]["RemoveHeaders"] | components["schemas"]["RemoveWhere"] | components["schemas"]["SortRecords"] | components["schemas"]["TidyLists"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["UndoDate"] | components["schemas"]["AppendTable"] | components["schemas"]["CloseGaps"] | components["schemas"]["ColumnsToRecords"] | components["schemas"]["LookUp"] | components["schemas"]["RecordsToColumns"] | components["schemas"]["Summarise"] | components["schemas"]["Decode"] | components["schemas"]["Extract"] | components["schemas"]["InsertText"] | components["schemas"]["LetterCase"] | components["schemas"]["Mask"] | components["schemas"]["MergeColumns"] | components["schemas"]["Pad"] | components["schemas"]["RemoveCharacters"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ReplaceText"] | components["schemas"]["SplitAddresses"] | components["schemas"]["SplitColumn"] | components["schemas"]["SplitNames"] | components["schemas"]["TrimSpaces"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["ToText"] | components["schemas"]["ToTruth"] | components["schemas"]["Bands"] | components["schemas"]["Compute"] | components["schemas"]["Translate"] | components["schemas"]["InReference"] | components["schemas"]["NoDuplicates"] | components["schemas"]["OneToOne"] | components["schemas"]["OutlierFence"] | components["schemas"]["WithoutGaps"] | components["schemas"]["Unique"] | components["schemas"]["AllowedValues"] | components["schemas"]["CompareColumns"] | components["schemas"]["DateWindow"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["OfType"] | components["schemas"]["Required"] | components["schemas"]["TextLength"] | components["schemas"]["ColumnsPresent"] | components["schemas"]["ControlTotal"] | components["schemas"]["DistinctCount"] | components["schemas"]["Drift"] | components["schemas"]["Freshness"] | components["schemas"]["RecordCount"] | components["schemas"]["ShareMissing"])[];
+        };
+        /**
+         * Drift
+         * @description The expected figure stands in the rule, so that the same delivery is judged alike for ever. The tolerance is in
+         *     percent of it, or in the units of the measure. Without any number to measure it breaks.
+         */
+        Drift: {
+            /**
+             * Column
+             * @default
+             */
+            column: string;
+            /**
+             * When it breaks
+             * @default stop
+             * @enum {string}
+             */
+            consequence: "stop" | "note";
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Earlier figure */
+            expected: number;
+            /** Id */
+            id: string;
+            /**
+             * Percent of the figure
+             * @default true
+             */
+            in_percent: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "drift";
+            /**
+             * Reason
+             * @default
+             */
+            message: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Measure
+             * @default mean
+             * @enum {string}
+             */
+            of: "mean" | "median" | "spread" | "records" | "different values" | "percent missing";
+            /**
+             * May differ by
+             * @default 20
+             */
+            tolerance: number;
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
+        };
+        /**
          * DropColumns
-         * @description The columns fall out at this place: checks above may still look at them, rules below cannot.
+         * @description The columns fall out at this place: rules below cannot name them.
          */
         DropColumns: {
-            /** Columns */
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /**
+             * Columns
+             * @default []
+             */
             columns: string[];
             /**
              * Enabled
@@ -2141,12 +3453,42 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * These
+             * @default remove
+             * @enum {string}
+             */
+            those: "remove" | "keep only";
+        };
+        /**
+         * EffectIn
+         * @description A draft and the rule whose effect is asked for.
+         */
+        EffectIn: {
+            /** Rule */
+            rule: string;
+            /** Rules */
+            rules: (components["schemas"]["AddColumn"] | components["schemas"]["DropColumns"] | components["schemas"]["OrderColumns"] | components["schemas"]["RenameColumns"] | components["schemas"]["DateFromParts"] | components["schemas"]["DatePart"] | components["schemas"]["Difference"] | components["schemas"]["WriteDates"] | components["schemas"]["Fill"] | components["schemas"]["MissingTokens"] | components["schemas"]["LimitNumbers"] | components["schemas"]["RoundNumbers"] | components["schemas"]["ScaleValues"] | components["schemas"]["WriteNumbers"] | components["schemas"]["BreakCells"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveFirst"] | components["schemas"]["RemoveFitting"] | components["schemas"]["RemoveHeaders"] | components["schemas"]["RemoveWhere"] | components["schemas"]["SortRecords"] | components["schemas"]["TidyLists"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["UndoDate"] | components["schemas"]["AppendTable"] | components["schemas"]["CloseGaps"] | components["schemas"]["ColumnsToRecords"] | components["schemas"]["LookUp"] | components["schemas"]["RecordsToColumns"] | components["schemas"]["Summarise"] | components["schemas"]["Decode"] | components["schemas"]["Extract"] | components["schemas"]["InsertText"] | components["schemas"]["LetterCase"] | components["schemas"]["Mask"] | components["schemas"]["MergeColumns"] | components["schemas"]["Pad"] | components["schemas"]["RemoveCharacters"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ReplaceText"] | components["schemas"]["SplitAddresses"] | components["schemas"]["SplitColumn"] | components["schemas"]["SplitNames"] | components["schemas"]["TrimSpaces"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["ToText"] | components["schemas"]["ToTruth"] | components["schemas"]["Bands"] | components["schemas"]["Compute"] | components["schemas"]["Translate"] | components["schemas"]["InReference"] | components["schemas"]["NoDuplicates"] | components["schemas"]["OneToOne"] | components["schemas"]["OutlierFence"] | components["schemas"]["WithoutGaps"] | components["schemas"]["Unique"] | components["schemas"]["AllowedValues"] | components["schemas"]["CompareColumns"] | components["schemas"]["DateWindow"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["OfType"] | components["schemas"]["Required"] | components["schemas"]["TextLength"] | components["schemas"]["ColumnsPresent"] | components["schemas"]["ControlTotal"] | components["schemas"]["DistinctCount"] | components["schemas"]["Drift"] | components["schemas"]["Freshness"] | components["schemas"]["RecordCount"] | components["schemas"]["ShareMissing"])[];
+        };
+        /**
+         * EffectNow
+         * @description The effect of one rule, with its sentence.
+         */
+        EffectNow: {
+            effect: components["schemas"]["RuleEffect"];
+            /** Sentence */
+            sentence: components["schemas"]["Part"][];
         };
         /**
          * EffectOut
          * @description What a rule did.
          */
         EffectOut: {
+            /**
+             * Added
+             * @default 0
+             */
+            added: number;
             /** Broken */
             broken: number;
             /** Cells */
@@ -2168,6 +3510,11 @@ export interface components {
             removed: number;
             /** Rule */
             rule: string;
+            /**
+             * Seen
+             * @default
+             */
+            seen: string;
             /** Unconverted */
             unconverted: number;
         };
@@ -2213,17 +3560,37 @@ export interface components {
             value: string;
         };
         /**
+         * ExampleIn
+         * @description The result that is wanted for a record.
+         */
+        ExampleIn: {
+            /** Record */
+            record: number;
+            /** Result */
+            result: string;
+        };
+        /**
          * ExchangeDayMonth
          * @description Only where the date as written lies outside of the window and the exchanged one inside.
          */
         ExchangeDayMonth: {
-            /** Columns */
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /**
+             * Columns
+             * @default []
+             */
             columns: string[];
             /**
              * Enabled
              * @default true
              */
             enabled: boolean;
+            /**
+             * Ending of new names
+             * @default _new
+             */
+            ending: string;
             /**
              * Dates are written
              * @default %Y-%m-%d
@@ -2246,10 +3613,104 @@ export interface components {
              */
             note: string;
             /**
+             * Result
+             * @default in place
+             * @enum {string}
+             */
+            result: "in place" | "beside";
+            /**
              * Only where
              * @default
              */
             when: string;
+        };
+        /**
+         * Extract
+         * @description A value in which the part is not found is treated as chosen: it stays, becomes missing, or is quarantined.
+         */
+        Extract: {
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /**
+             * Columns
+             * @default []
+             */
+            columns: string[];
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Second mark
+             * @default
+             */
+            end_mark: string;
+            /**
+             * Ending of new names
+             * @default _new
+             */
+            ending: string;
+            /** Id */
+            id: string;
+            /**
+             * Value in its place
+             * @default
+             */
+            instead: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "extract";
+            /**
+             * So many characters
+             * @default 1
+             */
+            length: number;
+            /**
+             * Mark
+             * @default
+             */
+            mark: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Pattern
+             * @default
+             */
+            pattern: string;
+            /**
+             * Result
+             * @default in place
+             * @enum {string}
+             */
+            result: "in place" | "beside";
+            /**
+             * From character
+             * @default 1
+             */
+            start: number;
+            /**
+             * Where it is not there
+             * @default keep
+             * @enum {string}
+             */
+            unconverted: "keep" | "missing" | "value" | "quarantine";
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
+            /**
+             * Keep
+             * @default before
+             * @enum {string}
+             */
+            which: "before" | "after" | "before last" | "after last" | "between" | "position" | "pattern" | "digits" | "letters" | "number";
         };
         /** FeedIn */
         FeedIn: {
@@ -2504,6 +3965,74 @@ export interface components {
             trailing_delimiter: boolean;
         };
         /**
+         * Fill
+         * @description In groups of records alike in some columns, if wanted. Of values equally frequent the first in order is taken;
+         *     mean and median need numbers (texts that read as numbers count).
+         */
+        Fill: {
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /**
+             * With
+             * @default value
+             * @enum {string}
+             */
+            by_what: "value" | "previous" | "next" | "mean" | "median" | "most frequent" | "other columns";
+            /**
+             * Columns
+             * @default []
+             */
+            columns: string[];
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Ending of new names
+             * @default _new
+             */
+            ending: string;
+            /**
+             * Within groups of
+             * @default []
+             */
+            groups: string[];
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "fill";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Columns, in order
+             * @default []
+             */
+            others: string[];
+            /**
+             * Result
+             * @default in place
+             * @enum {string}
+             */
+            result: "in place" | "beside";
+            /**
+             * Value
+             * @default
+             */
+            value: string;
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
+        };
+        /**
          * Filter
          * @description One condition. `on` says of what: a column, the state, a rule's effect, the record number or several of them,
          *     records that occur more than once (in the columns `values`, or in all), or a combination of the filters `of`.
@@ -2648,6 +4177,115 @@ export interface components {
             /** Skill */
             skill: number | null;
         };
+        /**
+         * FormulaIn
+         * @description A formula as it is typed, at the place of the rule `below` (at the end when it is not there).
+         */
+        FormulaIn: {
+            /**
+             * Below
+             * @default
+             */
+            below: string;
+            /**
+             * Condition
+             * @default false
+             */
+            condition: boolean;
+            /** Rules */
+            rules: (components["schemas"]["AddColumn"] | components["schemas"]["DropColumns"] | components["schemas"]["OrderColumns"] | components["schemas"]["RenameColumns"] | components["schemas"]["DateFromParts"] | components["schemas"]["DatePart"] | components["schemas"]["Difference"] | components["schemas"]["WriteDates"] | components["schemas"]["Fill"] | components["schemas"]["MissingTokens"] | components["schemas"]["LimitNumbers"] | components["schemas"]["RoundNumbers"] | components["schemas"]["ScaleValues"] | components["schemas"]["WriteNumbers"] | components["schemas"]["BreakCells"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveFirst"] | components["schemas"]["RemoveFitting"] | components["schemas"]["RemoveHeaders"] | components["schemas"]["RemoveWhere"] | components["schemas"]["SortRecords"] | components["schemas"]["TidyLists"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["UndoDate"] | components["schemas"]["AppendTable"] | components["schemas"]["CloseGaps"] | components["schemas"]["ColumnsToRecords"] | components["schemas"]["LookUp"] | components["schemas"]["RecordsToColumns"] | components["schemas"]["Summarise"] | components["schemas"]["Decode"] | components["schemas"]["Extract"] | components["schemas"]["InsertText"] | components["schemas"]["LetterCase"] | components["schemas"]["Mask"] | components["schemas"]["MergeColumns"] | components["schemas"]["Pad"] | components["schemas"]["RemoveCharacters"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ReplaceText"] | components["schemas"]["SplitAddresses"] | components["schemas"]["SplitColumn"] | components["schemas"]["SplitNames"] | components["schemas"]["TrimSpaces"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["ToText"] | components["schemas"]["ToTruth"] | components["schemas"]["Bands"] | components["schemas"]["Compute"] | components["schemas"]["Translate"] | components["schemas"]["InReference"] | components["schemas"]["NoDuplicates"] | components["schemas"]["OneToOne"] | components["schemas"]["OutlierFence"] | components["schemas"]["WithoutGaps"] | components["schemas"]["Unique"] | components["schemas"]["AllowedValues"] | components["schemas"]["CompareColumns"] | components["schemas"]["DateWindow"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["OfType"] | components["schemas"]["Required"] | components["schemas"]["TextLength"] | components["schemas"]["ColumnsPresent"] | components["schemas"]["ControlTotal"] | components["schemas"]["DistinctCount"] | components["schemas"]["Drift"] | components["schemas"]["Freshness"] | components["schemas"]["RecordCount"] | components["schemas"]["ShareMissing"])[];
+            /** Text */
+            text: string;
+        };
+        /**
+         * FormulaOut
+         * @description A formula tried: what is wrong and where (characters from 0), or its type and results on some records.
+         */
+        FormulaOut: {
+            /** Advice */
+            advice: string;
+            /** Columns */
+            columns: [
+                string,
+                string
+            ][];
+            /** End */
+            end: number;
+            /** Message */
+            message: string;
+            /** Reads */
+            reads: string[];
+            /** Rows */
+            rows: components["schemas"]["TriedRow"][];
+            /** Start */
+            start: number;
+            /** Type */
+            type: string;
+        };
+        /**
+         * Freshness
+         * @description Seen from the day on which the delivery arrived. Without any date it breaks.
+         */
+        Freshness: {
+            /** Column */
+            column: string;
+            /**
+             * When it breaks
+             * @default stop
+             * @enum {string}
+             */
+            consequence: "stop" | "note";
+            /**
+             * Days at most
+             * @default 31
+             */
+            days: number;
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "freshness";
+            /**
+             * Reason
+             * @default
+             */
+            message: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
+        };
+        /**
+         * FunctionOut
+         * @description A function of formulas.
+         */
+        FunctionOut: {
+            /** About */
+            about: string;
+            /** Example */
+            example: string;
+            /** Group */
+            group: string;
+            /** Name */
+            name: string;
+            /** Result */
+            result: string;
+            /** Signature */
+            signature: string;
+        };
         /** GateOut */
         GateOut: {
             /** Evidence */
@@ -2656,6 +4294,16 @@ export interface components {
             met: boolean;
             /** Name */
             name: string;
+        };
+        /**
+         * GoBackIn
+         * @description The revision whose rules are wanted again.
+         */
+        GoBackIn: {
+            /** Based On */
+            based_on: number;
+            /** Number */
+            number: number;
         };
         /**
          * HeldOut
@@ -2697,6 +4345,8 @@ export interface components {
          * @description A record breaks it where the condition is false; where it is missing, because a value is, the record does not.
          */
         Holds: {
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
             /** Said of the columns */
             columns: string[];
             /**
@@ -2742,7 +4392,12 @@ export interface components {
          *     Bounds are written as numbers or as ISO dates; a text column is compared as what the bounds are.
          */
         InRange: {
-            /** Columns */
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /**
+             * Columns
+             * @default []
+             */
             columns: string[];
             /**
              * When it breaks
@@ -2767,10 +4422,129 @@ export interface components {
             /** Not below */
             low?: string | null;
             /**
+             * Reason
+             * @default
+             */
+            message: string;
+            /**
              * Note
              * @default
              */
             note: string;
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
+        };
+        /**
+         * InReference
+         * @description Compared as text, several columns together; where one is missing the record passes.
+         */
+        InReference: {
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /**
+             * Columns
+             * @default []
+             */
+            columns: string[];
+            /**
+             * When it breaks
+             * @default quarantine
+             * @enum {string}
+             */
+            consequence: "quarantine" | "note" | "stop";
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "in-reference";
+            /**
+             * Reason
+             * @default
+             */
+            message: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Table */
+            reference: string;
+            /** Its columns */
+            theirs: string[];
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
+        };
+        /**
+         * InsertText
+         * @description Missing values stay missing. With `once` values that have the text there already are left alone.
+         */
+        InsertText: {
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /**
+             * Behind so many characters
+             * @default 0
+             */
+            characters: number;
+            /**
+             * Columns
+             * @default []
+             */
+            columns: string[];
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Ending of new names
+             * @default _new
+             */
+            ending: string;
+            /** Id */
+            id: string;
+            /** Insert */
+            insert: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "insert-text";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Only where it is not there yet
+             * @default true
+             */
+            once: boolean;
+            /**
+             * Where
+             * @default start
+             * @enum {string}
+             */
+            place: "start" | "end" | "behind";
+            /**
+             * Result
+             * @default in place
+             * @enum {string}
+             */
+            result: "in place" | "beside";
             /**
              * Only where
              * @default
@@ -2829,6 +4603,161 @@ export interface components {
             /** Title */
             title: string;
         };
+        /**
+         * LearnIn
+         * @description Wanted results, and the columns to look at (all when none is named).
+         */
+        LearnIn: {
+            /**
+             * Below
+             * @default
+             */
+            below: string;
+            /**
+             * Columns
+             * @default []
+             */
+            columns: string[];
+            /** Rules */
+            rules: (components["schemas"]["AddColumn"] | components["schemas"]["DropColumns"] | components["schemas"]["OrderColumns"] | components["schemas"]["RenameColumns"] | components["schemas"]["DateFromParts"] | components["schemas"]["DatePart"] | components["schemas"]["Difference"] | components["schemas"]["WriteDates"] | components["schemas"]["Fill"] | components["schemas"]["MissingTokens"] | components["schemas"]["LimitNumbers"] | components["schemas"]["RoundNumbers"] | components["schemas"]["ScaleValues"] | components["schemas"]["WriteNumbers"] | components["schemas"]["BreakCells"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveFirst"] | components["schemas"]["RemoveFitting"] | components["schemas"]["RemoveHeaders"] | components["schemas"]["RemoveWhere"] | components["schemas"]["SortRecords"] | components["schemas"]["TidyLists"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["UndoDate"] | components["schemas"]["AppendTable"] | components["schemas"]["CloseGaps"] | components["schemas"]["ColumnsToRecords"] | components["schemas"]["LookUp"] | components["schemas"]["RecordsToColumns"] | components["schemas"]["Summarise"] | components["schemas"]["Decode"] | components["schemas"]["Extract"] | components["schemas"]["InsertText"] | components["schemas"]["LetterCase"] | components["schemas"]["Mask"] | components["schemas"]["MergeColumns"] | components["schemas"]["Pad"] | components["schemas"]["RemoveCharacters"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ReplaceText"] | components["schemas"]["SplitAddresses"] | components["schemas"]["SplitColumn"] | components["schemas"]["SplitNames"] | components["schemas"]["TrimSpaces"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["ToText"] | components["schemas"]["ToTruth"] | components["schemas"]["Bands"] | components["schemas"]["Compute"] | components["schemas"]["Translate"] | components["schemas"]["InReference"] | components["schemas"]["NoDuplicates"] | components["schemas"]["OneToOne"] | components["schemas"]["OutlierFence"] | components["schemas"]["WithoutGaps"] | components["schemas"]["Unique"] | components["schemas"]["AllowedValues"] | components["schemas"]["CompareColumns"] | components["schemas"]["DateWindow"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["OfType"] | components["schemas"]["Required"] | components["schemas"]["TextLength"] | components["schemas"]["ColumnsPresent"] | components["schemas"]["ControlTotal"] | components["schemas"]["DistinctCount"] | components["schemas"]["Drift"] | components["schemas"]["Freshness"] | components["schemas"]["RecordCount"] | components["schemas"]["ShareMissing"])[];
+            /** Wanted */
+            wanted: components["schemas"]["ExampleIn"][];
+        };
+        /**
+         * LearnOut
+         * @description Candidates, best first, over `columns`; what to ask; records to give examples for, over `looked_at`.
+         */
+        LearnOut: {
+            /** Candidates */
+            candidates: components["schemas"]["CandidateOut"][];
+            /** Columns */
+            columns: string[];
+            /** Looked At */
+            looked_at: string[];
+            /** Questions */
+            questions: components["schemas"]["QuestionOut"][];
+            /** Records */
+            records: [
+                number,
+                (string | null)[]
+            ][];
+        };
+        /**
+         * LetterCase
+         * @description Letters of every script that has case are meant; other characters stay.
+         */
+        LetterCase: {
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /**
+             * Columns
+             * @default []
+             */
+            columns: string[];
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Ending of new names
+             * @default _new
+             */
+            ending: string;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "letter-case";
+            /**
+             * Write
+             * @default small
+             * @enum {string}
+             */
+            letters: "small" | "capitals" | "first" | "words";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Result
+             * @default in place
+             * @enum {string}
+             */
+            result: "in place" | "beside";
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
+        };
+        /**
+         * LibraryOut
+         * @description All of the library.
+         */
+        LibraryOut: {
+            /** Code Lists */
+            code_lists: components["schemas"]["CodeListOut"][];
+            /** Parameters */
+            parameters: components["schemas"]["ParameterOut"][];
+            /** References */
+            references: components["schemas"]["ReferenceOut"][];
+            /** Shared */
+            shared: components["schemas"]["SharedOut"][];
+        };
+        /**
+         * LimitNumbers
+         * @description Texts that are no number with a decimal point stay as they are.
+         */
+        LimitNumbers: {
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /**
+             * Columns
+             * @default []
+             */
+            columns: string[];
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Ending of new names
+             * @default _new
+             */
+            ending: string;
+            /** Not above */
+            high?: number | null;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "limit-numbers";
+            /** Not below */
+            low?: number | null;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Result
+             * @default in place
+             * @enum {string}
+             */
+            result: "in place" | "beside";
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
+        };
         /** LineOut */
         LineOut: {
             /** Cells */
@@ -2874,17 +4803,151 @@ export interface components {
              */
             where: components["schemas"]["Filter"][];
         };
+        /**
+         * LookUp
+         * @description Keys are compared as text; a missing part matches nothing. Of several matches the first is taken, or each makes a
+         *     record. Records without a match are counted and keep missing values, are quarantined, or removed; "matched" can
+         *     also be removed, which keeps only those that the other table does not have.
+         */
+        LookUp: {
+            /**
+             * Ignore letter case and spaces
+             * @default false
+             */
+            alike: boolean;
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Id */
+            id: string;
+            /** Where columns match */
+            keys: components["schemas"]["Match"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "look-up";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Beginning of their names
+             * @default
+             */
+            prefix: string;
+            /** In the table */
+            reference: string;
+            /**
+             * Of several matches
+             * @default first
+             * @enum {string}
+             */
+            several: "first" | "each";
+            /**
+             * Columns to add
+             * @default []
+             */
+            take: string[];
+            /**
+             * Records without a match
+             * @default missing
+             * @enum {string}
+             */
+            unmatched: "missing" | "quarantine" | "remove" | "keep only";
+        };
         /** MadeRule */
         MadeRule: {
             /** Revision */
             revision: number;
         };
         /**
+         * Mask
+         * @description Shape: digits become 9 and letters a or A, so that forms can still be checked. Hash: HMAC with SHA-256 (RFC 2104),
+         *     the same value gives the same code under the same key, and nobody without the key can try values out.
+         */
+        Mask: {
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /**
+             * Columns
+             * @default []
+             */
+            columns: string[];
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Ending of new names
+             * @default _new
+             */
+            ending: string;
+            /**
+             * How
+             * @default shape
+             * @enum {string}
+             */
+            how: "shape" | "last" | "all" | "hash";
+            /** Id */
+            id: string;
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "mask";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Result
+             * @default in place
+             * @enum {string}
+             */
+            result: "in place" | "beside";
+            /**
+             * Last characters shown
+             * @default 4
+             */
+            shown: number;
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
+        };
+        /**
+         * Match
+         * @description A column of the delivery and the column of the other table that must say the same.
+         */
+        Match: {
+            /** Code */
+            code: string;
+            /** Meaning */
+            meaning: string;
+        };
+        /**
          * MatchesPattern
          * @description RE2 syntax, which takes time in proportion to the text whatever the pattern. Missing values pass.
          */
         MatchesPattern: {
-            /** Columns */
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /**
+             * Columns
+             * @default []
+             */
             columns: string[];
             /**
              * When it breaks
@@ -2905,6 +4968,11 @@ export interface components {
              */
             kind: "matches-pattern";
             /**
+             * Reason
+             * @default
+             */
+            message: string;
+            /**
              * Note
              * @default
              */
@@ -2921,6 +4989,67 @@ export interface components {
         MaybeJob: {
             job: components["schemas"]["JobOut"] | null;
         };
+        /**
+         * Measure
+         * @description What is computed of a column (of no column: the number of records), and the name of the result.
+         */
+        Measure: {
+            /**
+             * Column
+             * @default
+             */
+            column: string;
+            /** Name */
+            name: string;
+            /**
+             * What
+             * @default records
+             * @enum {string}
+             */
+            what: "records" | "filled" | "different" | "sum" | "mean" | "median" | "lowest" | "highest" | "spread" | "first" | "last" | "list";
+        };
+        /**
+         * MergeColumns
+         * @description Missing parts are left out with their mark; where all are missing, so is the result.
+         */
+        MergeColumns: {
+            /** Columns, in order */
+            columns: string[];
+            /**
+             * Drop the columns themselves
+             * @default false
+             */
+            drop: boolean;
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Id */
+            id: string;
+            /** Into the column */
+            into: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "merge-columns";
+            /**
+             * Mark between them
+             * @default
+             */
+            mark: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
+        };
         /** MethodOut */
         MethodOut: {
             /** About */
@@ -2933,6 +5062,8 @@ export interface components {
          * @description A cell that is one of the tokens, spaces around it and letter case aside, becomes missing.
          */
         MissingTokens: {
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
             /**
              * Columns
              * @default []
@@ -2943,6 +5074,11 @@ export interface components {
              * @default true
              */
             enabled: boolean;
+            /**
+             * Ending of new names
+             * @default _new
+             */
+            ending: string;
             /** Id */
             id: string;
             /**
@@ -2955,6 +5091,12 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Result
+             * @default in place
+             * @enum {string}
+             */
+            result: "in place" | "beside";
             /** Tokens */
             tokens: string[];
             /**
@@ -2986,6 +5128,16 @@ export interface components {
             name: string;
         };
         /**
+         * NewName
+         * @description A column and what it is called from here on.
+         */
+        NewName: {
+            /** Code */
+            code: string;
+            /** Meaning */
+            meaning: string;
+        };
+        /**
          * NewToken
          * @description A token just made; `text` is shown this once.
          */
@@ -3005,6 +5157,57 @@ export interface components {
             name: string;
             /** Text */
             text: string;
+        };
+        /**
+         * NoDuplicates
+         * @description All records of a repeated kind break it, the first too. Missing values count as alike.
+         */
+        NoDuplicates: {
+            /**
+             * Ignore letter case and spaces
+             * @default false
+             */
+            alike: boolean;
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /**
+             * Columns
+             * @default []
+             */
+            columns: string[];
+            /**
+             * When it breaks
+             * @default quarantine
+             * @enum {string}
+             */
+            consequence: "quarantine" | "note" | "stop";
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "no-duplicates";
+            /**
+             * Reason
+             * @default
+             */
+            message: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
         };
         /**
          * NumberStatistics
@@ -3049,6 +5252,146 @@ export interface components {
             zero: number;
         };
         /**
+         * OfType
+         * @description Missing values pass. Dates are those written as 2024-03-17; other forms are first read as dates by a correction.
+         */
+        OfType: {
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /**
+             * Columns
+             * @default []
+             */
+            columns: string[];
+            /**
+             * When it breaks
+             * @default quarantine
+             * @enum {string}
+             */
+            consequence: "quarantine" | "note" | "stop";
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "of-type";
+            /**
+             * Reason
+             * @default
+             */
+            message: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Type
+             * @default decimal
+             * @enum {string}
+             */
+            type: "whole number" | "decimal" | "date" | "date-time" | "true/false";
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
+        };
+        /**
+         * OneToOne
+         * @description All records of a value with two partners break it. Records in which one of both is missing pass.
+         */
+        OneToOne: {
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /**
+             * Columns
+             * @default []
+             */
+            columns: string[];
+            /**
+             * When it breaks
+             * @default quarantine
+             * @enum {string}
+             */
+            consequence: "quarantine" | "note" | "stop";
+            /**
+             * Direction
+             * @default both
+             * @enum {string}
+             */
+            direction: "both" | "first determines second";
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "one-to-one";
+            /**
+             * Reason
+             * @default
+             */
+            message: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
+        };
+        /**
+         * OrderColumns
+         * @description Columns that are not listed follow in their order, or in alphabetical order if wanted.
+         */
+        OrderColumns: {
+            /**
+             * Behind the column
+             * @default
+             */
+            anchor: string;
+            /** Columns, in order */
+            columns: string[];
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "order-columns";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Where
+             * @default first
+             * @enum {string}
+             */
+            place: "first" | "last" | "behind";
+        };
+        /**
          * OutcomeOut
          * @description What a run found.
          */
@@ -3064,22 +5407,95 @@ export interface components {
             stopped_by: string[];
         };
         /**
+         * OutlierFence
+         * @description Fence: quartiles and so many times the distance between them (Tukey, 1977). Deviation: so many median absolute
+         *     deviations, times 1.4826, from the median (Hampel, 1974). Within groups if wanted; missing values pass.
+         */
+        OutlierFence: {
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /**
+             * Columns
+             * @default []
+             */
+            columns: string[];
+            /**
+             * When it breaks
+             * @default quarantine
+             * @enum {string}
+             */
+            consequence: "quarantine" | "note" | "stop";
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Within groups of
+             * @default []
+             */
+            groups: string[];
+            /**
+             * By
+             * @default fence
+             * @enum {string}
+             */
+            how: "fence" | "deviation";
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "outlier-fence";
+            /**
+             * Reason
+             * @default
+             */
+            message: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Times
+             * @default 3
+             */
+            times: number;
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
+        };
+        /**
          * Pad
          * @description Texts as long or longer stay as they are; spaces around a text that is filled up go.
          */
         Pad: {
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
             /**
              * With the character
              * @default 0
              */
             character: string;
-            /** Columns */
+            /**
+             * Columns
+             * @default []
+             */
             columns: string[];
             /**
              * Enabled
              * @default true
              */
             enabled: boolean;
+            /**
+             * Ending of new names
+             * @default _new
+             */
+            ending: string;
             /** Id */
             id: string;
             /**
@@ -3100,6 +5516,18 @@ export interface components {
              */
             only: string;
             /**
+             * Result
+             * @default in place
+             * @enum {string}
+             */
+            result: "in place" | "beside";
+            /**
+             * At the
+             * @default left
+             * @enum {string}
+             */
+            side: "left" | "right";
+            /**
              * Only where
              * @default
              */
@@ -3107,19 +5535,24 @@ export interface components {
         };
         /**
          * Pair
-         * @description Two columns by their places. `strength` from 0 to 1; the correlations are given for two numbers.
+         * @description A value before and after a rule (or a value that it could not treat, or that breaks it), how often it occurs, and
+         *     the first record with it.
          */
         Pair: {
-            /** Left */
-            left: number;
-            /** Pearson */
-            pearson?: number | null;
-            /** Right */
-            right: number;
-            /** Spearman */
-            spearman?: number | null;
-            /** Strength */
-            strength: number;
+            /** After */
+            after: string | null;
+            /** Before */
+            before: string | null;
+            /** Column */
+            column: string;
+            /** File */
+            file: number | null;
+            /** Line */
+            line: number | null;
+            /** Record */
+            record: number;
+            /** Times */
+            times: number;
         };
         /**
          * Panel
@@ -3158,6 +5591,52 @@ export interface components {
              * @enum {string}
              */
             show: "bars" | "values" | "shapes";
+        };
+        /**
+         * ParameterIn
+         * @description A parameter to keep.
+         */
+        ParameterIn: {
+            /**
+             * About
+             * @default
+             */
+            about: string;
+            /** Default */
+            default: string;
+            /** Name */
+            name: string;
+            /**
+             * Type
+             * @default text
+             * @enum {string}
+             */
+            type: "text" | "number" | "date";
+            /**
+             * Values
+             * @default {}
+             */
+            values: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * ParameterOut
+         * @description A parameter; `values` are those of single feeds.
+         */
+        ParameterOut: {
+            /** About */
+            about: string;
+            /** Default */
+            default: string;
+            /** Name */
+            name: string;
+            /** Type */
+            type: string;
+            /** Values */
+            values: {
+                [key: string]: string;
+            };
         };
         /**
          * Part
@@ -3372,6 +5851,20 @@ export interface components {
             /** Total */
             total: number;
         };
+        /**
+         * QuestionOut
+         * @description A record for which the best candidates differ.
+         */
+        QuestionOut: {
+            /** Record */
+            record: number;
+            /** Results */
+            results: (string | null)[];
+            /** Times */
+            times: number;
+            /** Values */
+            values: (string | null)[];
+        };
         /** Reason */
         Reason: {
             /** Name */
@@ -3398,6 +5891,49 @@ export interface components {
             rule: number;
             /** Sentence */
             sentence: components["schemas"]["Part"][];
+        };
+        /**
+         * RecordCount
+         * @description Records not removed count, ready or quarantined; only those that fit the condition, if there is one.
+         */
+        RecordCount: {
+            /**
+             * When it breaks
+             * @default stop
+             * @enum {string}
+             */
+            consequence: "stop" | "note";
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "record-count";
+            /** At least */
+            least?: number | null;
+            /**
+             * Reason
+             * @default
+             */
+            message: string;
+            /** At most */
+            most?: number | null;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
         };
         /** RecordOut */
         RecordOut: {
@@ -3431,6 +5967,60 @@ export interface components {
             rows: components["schemas"]["RecordOut"][];
             /** Total */
             total: number;
+        };
+        /**
+         * RecordsToColumns
+         * @description Records alike in the key become one, the first of them, with a column for each listed name. A record whose name is
+         *     not listed, or whose name occurred before under the same key, is not merged: it is quarantined with its value.
+         */
+        RecordsToColumns: {
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Id */
+            id: string;
+            /** Columns to make */
+            into: string[];
+            /** Key */
+            keys: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "records-to-columns";
+            /** Names stand in */
+            names: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Values stand in */
+            values: string;
+        };
+        /**
+         * ReferenceOut
+         * @description A reference table: where it comes from, its columns and records.
+         */
+        ReferenceOut: {
+            /** About */
+            about: string;
+            /** At */
+            at: string | null;
+            /** Columns */
+            columns: string[];
+            /** Feed */
+            feed: string;
+            /** File */
+            file: string;
+            /** Name */
+            name: string;
+            /** Records */
+            records: number;
+            /** Version */
+            version: number;
         };
         /** RejectedOut */
         RejectedOut: {
@@ -3561,10 +6151,70 @@ export interface components {
             withdrawn: string | null;
         };
         /**
+         * RemoveCharacters
+         * @description Of the chosen kinds, or of all others; a cell without any character left becomes missing.
+         */
+        RemoveCharacters: {
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /** Characters */
+            characters: ("digits" | "letters" | "punctuation" | "spaces" | "unseen")[];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: string[];
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Ending of new names
+             * @default _new
+             */
+            ending: string;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remove-characters";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Result
+             * @default in place
+             * @enum {string}
+             */
+            result: "in place" | "beside";
+            /**
+             * These
+             * @default remove
+             * @enum {string}
+             */
+            those: "remove" | "keep only";
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
+        };
+        /**
          * RemoveDuplicates
-         * @description The first record of each key stays. Missing values in the key count as alike.
+         * @description One record of each key stays. Missing values in the key count as alike. The most complete record is the one with
+         *     the fewest missing values, the first among equals.
          */
         RemoveDuplicates: {
+            /**
+             * Ignore letter case and spaces
+             * @default false
+             */
+            alike: boolean;
             /**
              * Key
              * @default []
@@ -3578,6 +6228,12 @@ export interface components {
             /** Id */
             id: string;
             /**
+             * Keep the
+             * @default first
+             * @enum {string}
+             */
+            keep: "first" | "last" | "most complete";
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -3587,6 +6243,11 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
         };
         /**
          * RemoveEmpty
@@ -3610,6 +6271,55 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
+        };
+        /**
+         * RemoveFirst
+         * @description Of those still there, in the order of the delivery; of the whole delivery or of each source file.
+         */
+        RemoveFirst: {
+            /**
+             * At the
+             * @default beginning
+             * @enum {string}
+             */
+            at: "beginning" | "end";
+            /**
+             * How many
+             * @default 1
+             */
+            count: number;
+            /**
+             * Of each source file
+             * @default false
+             */
+            each_file: boolean;
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remove-first";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
         };
         /**
          * RemoveFitting
@@ -3641,6 +6351,40 @@ export interface components {
              * @enum {string}
              */
             those: "remove" | "keep only";
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
+        };
+        /**
+         * RemoveHeaders
+         * @description A record goes when every filled cell says the name of its column, letter case and spaces aside, and at least half
+         *     of the cells are filled.
+         */
+        RemoveHeaders: {
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remove-headers";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
         };
         /**
          * RemoveWhere
@@ -3668,6 +6412,11 @@ export interface components {
             note: string;
             /** Values */
             values: string[];
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
         };
         /** RemovedBy */
         RemovedBy: {
@@ -3677,6 +6426,58 @@ export interface components {
             rule: number;
             /** Sentence */
             sentence: string;
+        };
+        /**
+         * RenameColumns
+         * @description Rules below and the released table use the new names. Columns not listed, or that a way does not change, keep
+         *     theirs. "words_joined" makes names of small letters, digits and underscores.
+         */
+        RenameColumns: {
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /**
+             * Columns
+             * @default []
+             */
+            columns: string[];
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Find the pattern
+             * @default
+             */
+            find: string;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rename-columns";
+            /**
+             * New names
+             * @default []
+             */
+            names: components["schemas"]["NewName"][];
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Put in its place
+             * @default
+             */
+            replacement: string;
+            /**
+             * How
+             * @default list
+             * @enum {string}
+             */
+            way: "list" | "small" | "capitals" | "words_joined" | "beginning" | "ending" | "pattern";
         };
         /** RepairIn */
         RepairIn: {
@@ -3717,6 +6518,8 @@ export interface components {
          * @description Patterns are those of RE2 (linear time, whatever the text). `\1` stands for the first group.
          */
         ReplacePattern: {
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
             /**
              * Columns
              * @default []
@@ -3727,10 +6530,20 @@ export interface components {
              * @default true
              */
             enabled: boolean;
+            /**
+             * Ending of new names
+             * @default _new
+             */
+            ending: string;
             /** Find the pattern */
             find: string;
             /** Id */
             id: string;
+            /**
+             * Ignore letter case
+             * @default false
+             */
+            ignore_case: boolean;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3752,6 +6565,86 @@ export interface components {
              */
             replacement: string;
             /**
+             * Result
+             * @default in place
+             * @enum {string}
+             */
+            result: "in place" | "beside";
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
+        };
+        /**
+         * ReplaceText
+         * @description What is found is taken as it is written, not as a pattern; what is put in its place may stand in another column.
+         */
+        ReplaceText: {
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /**
+             * Columns
+             * @default []
+             */
+            columns: string[];
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Ending of new names
+             * @default _new
+             */
+            ending: string;
+            /** Find */
+            find: string;
+            /**
+             * Only the first
+             * @default 0
+             */
+            first: number;
+            /**
+             * Or the value of
+             * @default
+             */
+            from_column: string;
+            /** Id */
+            id: string;
+            /**
+             * Ignore letter case
+             * @default false
+             */
+            ignore_case: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "replace-text";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Where
+             * @default anywhere
+             * @enum {string}
+             */
+            place: "anywhere" | "words" | "whole" | "start" | "end";
+            /**
+             * Put in its place
+             * @default
+             */
+            replacement: string;
+            /**
+             * Result
+             * @default in place
+             * @enum {string}
+             */
+            result: "in place" | "beside";
+            /**
              * Only where
              * @default
              */
@@ -3762,7 +6655,12 @@ export interface components {
          * @description Breaks where the cell is missing after all corrections.
          */
         Required: {
-            /** Columns */
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /**
+             * Columns
+             * @default []
+             */
             columns: string[];
             /**
              * When it breaks
@@ -3783,6 +6681,11 @@ export interface components {
              */
             kind: "required";
             /**
+             * Reason
+             * @default
+             */
+            message: string;
+            /**
              * Note
              * @default
              */
@@ -3792,6 +6695,20 @@ export interface components {
              * @default
              */
             when: string;
+        };
+        /**
+         * ResultRow
+         * @description A combination of values: the first record with it, how many have it, and the result.
+         */
+        ResultRow: {
+            /** Record */
+            record: number;
+            /** Result */
+            result: string | null;
+            /** Times */
+            times: number;
+            /** Values */
+            values: (string | null)[];
         };
         /**
          * RetryOut
@@ -3822,6 +6739,8 @@ export interface components {
             number: number;
             /** Published */
             published: boolean;
+            /** Rules */
+            rules: number;
         };
         /**
          * Role
@@ -3830,14 +6749,158 @@ export interface components {
          */
         Role: "identifier" | "category" | "quantity" | "time" | "flag" | "free text";
         /**
+         * RoundNumbers
+         * @description Halves away from zero. Texts that are no number with a decimal point stay as they are.
+         */
+        RoundNumbers: {
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /**
+             * Columns
+             * @default []
+             */
+            columns: string[];
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Ending of new names
+             * @default _new
+             */
+            ending: string;
+            /**
+             * How
+             * @default nearest
+             * @enum {string}
+             */
+            how: "nearest" | "down" | "up" | "absolute";
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "round-numbers";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Places
+             * @default 0
+             */
+            places: number;
+            /**
+             * Result
+             * @default in place
+             * @enum {string}
+             */
+            result: "in place" | "beside";
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
+        };
+        /**
+         * RuleEffect
+         * @description What one rule does to the records as the rules above leave them. `pairs` are the most frequent of all
+         *     `different` ones; `lost` are values it could not treat; `rows` shows records of a correction of records or the table.
+         */
+        RuleEffect: {
+            /**
+             * Added
+             * @default 0
+             */
+            added: number;
+            /**
+             * Broken
+             * @default 0
+             */
+            broken: number;
+            /**
+             * Cells
+             * @default 0
+             */
+            cells: number;
+            /**
+             * Columns
+             * @default 0
+             */
+            columns: number;
+            /**
+             * Different
+             * @default 0
+             */
+            different: number;
+            /**
+             * Heads
+             * @default []
+             */
+            heads: string[];
+            /**
+             * Lost
+             * @default []
+             */
+            lost: components["schemas"]["Pair"][];
+            /**
+             * Pairs
+             * @default []
+             */
+            pairs: components["schemas"]["Pair"][];
+            /**
+             * Records
+             * @default 0
+             */
+            records: number | null;
+            /**
+             * Removed
+             * @default 0
+             */
+            removed: number;
+            /**
+             * Rows
+             * @default []
+             */
+            rows: [
+                number,
+                (string | null)[]
+            ][];
+            /**
+             * Seen
+             * @default
+             */
+            seen: string;
+            /**
+             * Unconverted
+             * @default 0
+             */
+            unconverted: number;
+            /**
+             * Undoes
+             * @default
+             */
+            undoes: string;
+            /**
+             * Undone
+             * @default 0
+             */
+            undone: number;
+        };
+        /**
          * RuleOut
-         * @description A rule with its sentence.
+         * @description A rule with its sentence; `number` is its place among all rules that run, shared ones too.
          */
         RuleOut: {
             /** Is Check */
             is_check: boolean;
+            /** Number */
+            number: number;
             /** Rule */
-            rule: components["schemas"]["Compute"] | components["schemas"]["DropColumns"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["MissingTokens"] | components["schemas"]["Pad"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveFitting"] | components["schemas"]["RemoveWhere"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ScaleValues"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["Translate"] | components["schemas"]["TrimSpaces"] | components["schemas"]["AllowedValues"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["Required"] | components["schemas"]["Unique"];
+            rule: components["schemas"]["AddColumn"] | components["schemas"]["DropColumns"] | components["schemas"]["OrderColumns"] | components["schemas"]["RenameColumns"] | components["schemas"]["DateFromParts"] | components["schemas"]["DatePart"] | components["schemas"]["Difference"] | components["schemas"]["WriteDates"] | components["schemas"]["Fill"] | components["schemas"]["MissingTokens"] | components["schemas"]["LimitNumbers"] | components["schemas"]["RoundNumbers"] | components["schemas"]["ScaleValues"] | components["schemas"]["WriteNumbers"] | components["schemas"]["BreakCells"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveFirst"] | components["schemas"]["RemoveFitting"] | components["schemas"]["RemoveHeaders"] | components["schemas"]["RemoveWhere"] | components["schemas"]["SortRecords"] | components["schemas"]["TidyLists"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["UndoDate"] | components["schemas"]["AppendTable"] | components["schemas"]["CloseGaps"] | components["schemas"]["ColumnsToRecords"] | components["schemas"]["LookUp"] | components["schemas"]["RecordsToColumns"] | components["schemas"]["Summarise"] | components["schemas"]["Decode"] | components["schemas"]["Extract"] | components["schemas"]["InsertText"] | components["schemas"]["LetterCase"] | components["schemas"]["Mask"] | components["schemas"]["MergeColumns"] | components["schemas"]["Pad"] | components["schemas"]["RemoveCharacters"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ReplaceText"] | components["schemas"]["SplitAddresses"] | components["schemas"]["SplitColumn"] | components["schemas"]["SplitNames"] | components["schemas"]["TrimSpaces"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["ToText"] | components["schemas"]["ToTruth"] | components["schemas"]["Bands"] | components["schemas"]["Compute"] | components["schemas"]["Translate"] | components["schemas"]["InReference"] | components["schemas"]["NoDuplicates"] | components["schemas"]["OneToOne"] | components["schemas"]["OutlierFence"] | components["schemas"]["WithoutGaps"] | components["schemas"]["Unique"] | components["schemas"]["AllowedValues"] | components["schemas"]["CompareColumns"] | components["schemas"]["DateWindow"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["OfType"] | components["schemas"]["Required"] | components["schemas"]["TextLength"] | components["schemas"]["ColumnsPresent"] | components["schemas"]["ControlTotal"] | components["schemas"]["DistinctCount"] | components["schemas"]["Drift"] | components["schemas"]["Freshness"] | components["schemas"]["RecordCount"] | components["schemas"]["ShareMissing"];
             /** Sentence */
             sentence: components["schemas"]["Part"][];
         };
@@ -3854,18 +6917,24 @@ export interface components {
              */
             change: string;
             /** Rules */
-            rules: (components["schemas"]["Compute"] | components["schemas"]["DropColumns"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["MissingTokens"] | components["schemas"]["Pad"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveFitting"] | components["schemas"]["RemoveWhere"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ScaleValues"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["Translate"] | components["schemas"]["TrimSpaces"] | components["schemas"]["AllowedValues"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["Required"] | components["schemas"]["Unique"])[];
+            rules: (components["schemas"]["AddColumn"] | components["schemas"]["DropColumns"] | components["schemas"]["OrderColumns"] | components["schemas"]["RenameColumns"] | components["schemas"]["DateFromParts"] | components["schemas"]["DatePart"] | components["schemas"]["Difference"] | components["schemas"]["WriteDates"] | components["schemas"]["Fill"] | components["schemas"]["MissingTokens"] | components["schemas"]["LimitNumbers"] | components["schemas"]["RoundNumbers"] | components["schemas"]["ScaleValues"] | components["schemas"]["WriteNumbers"] | components["schemas"]["BreakCells"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveFirst"] | components["schemas"]["RemoveFitting"] | components["schemas"]["RemoveHeaders"] | components["schemas"]["RemoveWhere"] | components["schemas"]["SortRecords"] | components["schemas"]["TidyLists"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["UndoDate"] | components["schemas"]["AppendTable"] | components["schemas"]["CloseGaps"] | components["schemas"]["ColumnsToRecords"] | components["schemas"]["LookUp"] | components["schemas"]["RecordsToColumns"] | components["schemas"]["Summarise"] | components["schemas"]["Decode"] | components["schemas"]["Extract"] | components["schemas"]["InsertText"] | components["schemas"]["LetterCase"] | components["schemas"]["Mask"] | components["schemas"]["MergeColumns"] | components["schemas"]["Pad"] | components["schemas"]["RemoveCharacters"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ReplaceText"] | components["schemas"]["SplitAddresses"] | components["schemas"]["SplitColumn"] | components["schemas"]["SplitNames"] | components["schemas"]["TrimSpaces"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["ToText"] | components["schemas"]["ToTruth"] | components["schemas"]["Bands"] | components["schemas"]["Compute"] | components["schemas"]["Translate"] | components["schemas"]["InReference"] | components["schemas"]["NoDuplicates"] | components["schemas"]["OneToOne"] | components["schemas"]["OutlierFence"] | components["schemas"]["WithoutGaps"] | components["schemas"]["Unique"] | components["schemas"]["AllowedValues"] | components["schemas"]["CompareColumns"] | components["schemas"]["DateWindow"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["OfType"] | components["schemas"]["Required"] | components["schemas"]["TextLength"] | components["schemas"]["ColumnsPresent"] | components["schemas"]["ControlTotal"] | components["schemas"]["DistinctCount"] | components["schemas"]["Drift"] | components["schemas"]["Freshness"] | components["schemas"]["RecordCount"] | components["schemas"]["ShareMissing"])[];
         };
         /**
          * RulebookOut
-         * @description The draft of a feed's rulebook.
+         * @description The draft of a feed's rulebook, with the shared rules that are meant for it.
          */
         RulebookOut: {
             /** Published */
             published: number | null;
+            /** Redo */
+            redo: string | null;
             revision: components["schemas"]["RevisionOut"];
             /** Rules */
             rules: components["schemas"]["RuleOut"][];
+            /** Shared */
+            shared: components["schemas"]["SharedHere"][];
+            /** Undo */
+            undo: string | null;
         };
         /** RulesMade */
         RulesMade: {
@@ -3902,13 +6971,23 @@ export interface components {
          * @description Puts slips of scale right (74 for 7.4). Texts that are no number with a decimal point stay as they are.
          */
         ScaleValues: {
-            /** Columns */
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /**
+             * Columns
+             * @default []
+             */
             columns: string[];
             /**
              * Enabled
              * @default true
              */
             enabled: boolean;
+            /**
+             * Ending of new names
+             * @default _new
+             */
+            ending: string;
             /** Multiply by */
             factor: number;
             /** To */
@@ -3927,6 +7006,12 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Result
+             * @default in place
+             * @enum {string}
+             */
+            result: "in place" | "beside";
             /**
              * Only where
              * @default
@@ -4062,6 +7147,129 @@ export interface components {
             trailing_delimiter?: boolean | null;
         };
         /**
+         * ShareMissing
+         * @description Either as a share in percent of the records, or as a number of records.
+         */
+        ShareMissing: {
+            /**
+             * Counted in records, not percent
+             * @default false
+             */
+            as_count: boolean;
+            /** Column */
+            column: string;
+            /**
+             * When it breaks
+             * @default stop
+             * @enum {string}
+             */
+            consequence: "stop" | "note";
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "share-missing";
+            /**
+             * Reason
+             * @default
+             */
+            message: string;
+            /**
+             * Not more than
+             * @default 5
+             */
+            most: number;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
+        };
+        /**
+         * SharedHere
+         * @description A group of shared rules that is meant for the feed.
+         */
+        SharedHere: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** On */
+            on: boolean;
+            /** Place */
+            place: string;
+            /** Sentences */
+            sentences: components["schemas"]["Part"][][];
+        };
+        /**
+         * SharedIn
+         * @description A group of shared rules to keep.
+         */
+        SharedIn: {
+            /**
+             * About
+             * @default
+             */
+            about: string;
+            /** Feeds */
+            feeds: string;
+            /** Name */
+            name: string;
+            /**
+             * Off
+             * @default []
+             */
+            off: string[];
+            /**
+             * Place
+             * @default first
+             * @enum {string}
+             */
+            place: "first" | "last";
+            /** Rules */
+            rules: {
+                [key: string]: unknown;
+            }[];
+        };
+        /**
+         * SharedOut
+         * @description A group of shared rules with its sentences, and the feeds that it applies to.
+         */
+        SharedOut: {
+            /** About */
+            about: string;
+            /** Applies To */
+            applies_to: string[];
+            /** Feeds */
+            feeds: string;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Off */
+            off: string[];
+            /** Place */
+            place: string;
+            /** Rules */
+            rules: {
+                [key: string]: unknown;
+            }[];
+            /** Sentences */
+            sentences: components["schemas"]["Part"][][];
+        };
+        /**
          * Shown
          * @description A panel filled: `of` is numbers, dates, values or shapes; `more` values are not listed, `aside` cells are in no bar.
          */
@@ -4109,6 +7317,45 @@ export interface components {
             password: string;
             /** Username */
             username: string;
+        };
+        /**
+         * SortKey
+         * @description A column to sort by.
+         */
+        SortKey: {
+            /** Column */
+            column: string;
+            /**
+             * Descending
+             * @default false
+             */
+            descending: boolean;
+        };
+        /**
+         * SortRecords
+         * @description Missing values last; records alike in all keys keep their order. Record numbers stay as they are: rules further
+         *     down that look at the record before, and the result, follow the new order.
+         */
+        SortRecords: {
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Id */
+            id: string;
+            /** By */
+            keys: components["schemas"]["SortKey"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sort-records";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
         };
         /**
          * SourceColumns
@@ -4167,6 +7414,157 @@ export interface components {
             table: string;
         };
         /**
+         * SplitAddresses
+         * @description Forms tried in order: "Street 12, 4711 Town, Country"; "12 Street, 4711 Town"; "12 Street, Town AB1 2CD";
+         *     "12 Street, Town 4711"; both without postcode. What fits none is not understood: its parts stay missing, or the
+         *     record is quarantined.
+         */
+        SplitAddresses: {
+            /** Column */
+            column: string;
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "split-addresses";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * What is not understood
+             * @default missing
+             * @enum {string}
+             */
+            unconverted: "missing" | "quarantine";
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
+        };
+        /**
+         * SplitColumn
+         * @description By a mark, counted from the left or the right; the last column (the first, from the right) takes all that is left.
+         *     By positions, the lengths of the parts; by a pattern, whose groups in brackets are the parts.
+         */
+        SplitColumn: {
+            /** Column */
+            column: string;
+            /**
+             * Drop the column itself
+             * @default false
+             */
+            drop: boolean;
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Divide
+             * @default mark
+             * @enum {string}
+             */
+            how: "mark" | "positions" | "pattern";
+            /** Id */
+            id: string;
+            /**
+             * Value in its place
+             * @default
+             */
+            instead: string;
+            /** Into columns */
+            into: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "split-column";
+            /**
+             * Lengths of the parts
+             * @default []
+             */
+            lengths: number[];
+            /**
+             * Mark
+             * @default
+             */
+            mark: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Pattern with groups
+             * @default
+             */
+            pattern: string;
+            /**
+             * Counted from the
+             * @default left
+             * @enum {string}
+             */
+            side: "left" | "right";
+            /**
+             * What cannot be divided so
+             * @default missing
+             */
+            unconverted: ("missing" | "value" | "quarantine") | "missing";
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
+        };
+        /**
+         * SplitNames
+         * @description Rules: "Given Middle Family", with titles before and suffixes behind, particles (van, de, …) belonging to the
+         *     family name; or "Family, Title Given Middle". What fits neither, such as one word alone, is not understood: its
+         *     parts stay missing, or the record is quarantined.
+         */
+        SplitNames: {
+            /** Column */
+            column: string;
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "split-names";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * What is not understood
+             * @default missing
+             * @enum {string}
+             */
+            unconverted: "missing" | "quarantine";
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
+        };
+        /**
          * Started
          * @description Work that was asked for: the job to watch, and what it is for.
          */
@@ -4174,6 +7572,28 @@ export interface components {
             /** Id */
             id: number;
             job: components["schemas"]["JobOut"];
+        };
+        /**
+         * StepIn
+         * @description The revision that is seen, so that nobody's newer change is undone unseen.
+         */
+        StepIn: {
+            /** Based On */
+            based_on: number;
+        };
+        /**
+         * StepOut
+         * @description A step of the chain: its rule (0 for none), what it does, its name and its SQL.
+         */
+        StepOut: {
+            /** Name */
+            name: string;
+            /** Rule */
+            rule: number;
+            /** Says */
+            says: string;
+            /** Sql */
+            sql: string;
         };
         /**
          * SuitabilityIn
@@ -4187,6 +7607,42 @@ export interface components {
              * @default
              */
             why: string;
+        };
+        /**
+         * Summarise
+         * @description The first record of each group stays and carries the results; the others are removed into it. Texts that read as
+         *     numbers count for sum, mean, median and spread (sample standard deviation), others are left out.
+         */
+        Summarise: {
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Alike in */
+            groups: string[];
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "summarise";
+            /** Results */
+            measures: components["schemas"]["Measure"][];
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
+         * SwitchIn
+         * @description Whether shared rules apply to a feed.
+         */
+        SwitchIn: {
+            /** On */
+            on: boolean;
         };
         /** TakeBackIn */
         TakeBackIn: {
@@ -4205,6 +7661,77 @@ export interface components {
             again: boolean;
             /** Uploads */
             uploads: string[];
+        };
+        /**
+         * TakenOver
+         * @description The revision that was made.
+         */
+        TakenOver: {
+            /** Revision */
+            revision: number;
+        };
+        /**
+         * TextIn
+         * @description A rulebook as text to take over; `based_on` is the revision that it replaces.
+         */
+        TextIn: {
+            /** Based On */
+            based_on: number;
+            /** Text */
+            text: string;
+        };
+        /**
+         * TextLength
+         * @description In characters, spaces too. Missing values pass.
+         */
+        TextLength: {
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /**
+             * Columns
+             * @default []
+             */
+            columns: string[];
+            /**
+             * When it breaks
+             * @default quarantine
+             * @enum {string}
+             */
+            consequence: "quarantine" | "note" | "stop";
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "text-length";
+            /**
+             * At least
+             * @default 0
+             */
+            least: number;
+            /**
+             * Reason
+             * @default
+             */
+            message: string;
+            /** At most */
+            most?: number | null;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
         };
         /**
          * TextStatistics
@@ -4230,21 +7757,107 @@ export interface components {
             shortest: number;
         };
         /**
-         * ToDate
-         * @description The first format whose pattern and calendar a text fits is taken. A year must have the digits written.
+         * TidyLists
+         * @description Spaces around the items and empty items go; the items are joined again with the same or another mark.
          */
-        ToDate: {
-            /** Columns */
+        TidyLists: {
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /**
+             * Columns
+             * @default []
+             */
             columns: string[];
             /**
              * Enabled
              * @default true
              */
             enabled: boolean;
+            /**
+             * Ending of new names
+             * @default _new
+             */
+            ending: string;
+            /** Id */
+            id: string;
+            /**
+             * Items in small letters
+             * @default false
+             */
+            ignore_case: boolean;
+            /**
+             * Joined again with
+             * @default
+             */
+            joined: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tidy-lists";
+            /**
+             * Mark between items
+             * @default |
+             */
+            mark: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Each item once
+             * @default true
+             */
+            once: boolean;
+            /**
+             * Result
+             * @default in place
+             * @enum {string}
+             */
+            result: "in place" | "beside";
+            /**
+             * Sorted
+             * @default true
+             */
+            sorted: boolean;
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
+        };
+        /**
+         * ToDate
+         * @description The first format whose pattern and calendar a text fits is taken. A year must have the digits written.
+         */
+        ToDate: {
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /**
+             * Columns
+             * @default []
+             */
+            columns: string[];
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Ending of new names
+             * @default _new
+             */
+            ending: string;
             /** Formats, in order */
             formats: string[];
             /** Id */
             id: string;
+            /**
+             * Value in its place
+             * @default
+             */
+            instead: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4256,11 +7869,17 @@ export interface components {
              */
             note: string;
             /**
-             * What is no date
+             * Result
+             * @default in place
+             * @enum {string}
+             */
+            result: "in place" | "beside";
+            /**
+             * What does not fit
              * @default quarantine
              * @enum {string}
              */
-            unconverted: "missing" | "quarantine";
+            unconverted: "missing" | "value" | "quarantine";
             /**
              * Only where
              * @default
@@ -4274,7 +7893,17 @@ export interface components {
          *     Numbers with more digits than the type keeps exactly (15 for decimals, 18 for whole numbers) do not convert.
          */
         ToNumber: {
-            /** Columns */
+            /**
+             * Brackets mean negative
+             * @default false
+             */
+            brackets: boolean;
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /**
+             * Columns
+             * @default []
+             */
             columns: string[];
             /**
              * Decimal mark
@@ -4287,18 +7916,46 @@ export interface components {
              * @default true
              */
             enabled: boolean;
+            /**
+             * Ending of new names
+             * @default _new
+             */
+            ending: string;
             /** Id */
             id: string;
+            /**
+             * Value in its place
+             * @default
+             */
+            instead: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "to-number";
             /**
+             * Limits (<0.05)
+             * @default no number
+             * @enum {string}
+             */
+            limits: "no number" | "the limit" | "half the limit" | "zero" | "missing";
+            /**
              * Note
              * @default
              */
             note: string;
+            /**
+             * Percent (12 %)
+             * @default no number
+             * @enum {string}
+             */
+            percent: "no number" | "as written" | "as a share";
+            /**
+             * Result
+             * @default in place
+             * @enum {string}
+             */
+            result: "in place" | "beside";
             /**
              * Thousands mark
              * @default
@@ -4306,11 +7963,22 @@ export interface components {
              */
             thousands: "" | "," | "." | " " | "'";
             /**
-             * What is no number
+             * Uncertainty (7.4 ± 0.2)
+             * @default no number
+             * @enum {string}
+             */
+            uncertainty: "no number" | "the value";
+            /**
+             * What does not fit
              * @default quarantine
              * @enum {string}
              */
-            unconverted: "missing" | "quarantine";
+            unconverted: "missing" | "value" | "quarantine";
+            /**
+             * Units to take away
+             * @default []
+             */
+            units: string[];
             /**
              * Only where
              * @default
@@ -4321,6 +7989,131 @@ export interface components {
              * @default false
              */
             whole: boolean;
+        };
+        /**
+         * ToText
+         * @description Numbers without an empty fraction, dates as year-month-day: as they stand in outputs.
+         */
+        ToText: {
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /**
+             * Columns
+             * @default []
+             */
+            columns: string[];
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Ending of new names
+             * @default _new
+             */
+            ending: string;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "to-text";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Result
+             * @default in place
+             * @enum {string}
+             */
+            result: "in place" | "beside";
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
+        };
+        /**
+         * ToTruth
+         * @description Spaces around a text and letter case are left aside.
+         */
+        ToTruth: {
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /**
+             * Columns
+             * @default []
+             */
+            columns: string[];
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Ending of new names
+             * @default _new
+             */
+            ending: string;
+            /**
+             * False is
+             * @default [
+             *       "no",
+             *       "false",
+             *       "n",
+             *       "f",
+             *       "0"
+             *     ]
+             */
+            false: string[];
+            /** Id */
+            id: string;
+            /**
+             * Value in its place
+             * @default
+             */
+            instead: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "to-truth";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Result
+             * @default in place
+             * @enum {string}
+             */
+            result: "in place" | "beside";
+            /**
+             * True is
+             * @default [
+             *       "yes",
+             *       "true",
+             *       "y",
+             *       "t",
+             *       "1"
+             *     ]
+             */
+            true: string[];
+            /**
+             * What does not fit
+             * @default quarantine
+             * @enum {string}
+             */
+            unconverted: "missing" | "value" | "quarantine";
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
         };
         /** TokenIn */
         TokenIn: {
@@ -4371,17 +8164,45 @@ export interface components {
          * @description Codes are met with letter case as written; values not in the list stay, become missing or are quarantined.
          */
         Translate: {
-            /** Code list */
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /**
+             * Or from the library
+             * @default
+             */
+            code_list: string;
+            /**
+             * Code list
+             * @default []
+             */
             codes: components["schemas"]["Code"][];
-            /** Columns */
+            /**
+             * Columns
+             * @default []
+             */
             columns: string[];
             /**
              * Enabled
              * @default true
              */
             enabled: boolean;
+            /**
+             * Ending of new names
+             * @default _new
+             */
+            ending: string;
             /** Id */
             id: string;
+            /**
+             * Ignore letter case
+             * @default false
+             */
+            ignore_case: boolean;
+            /**
+             * Value in its place
+             * @default
+             */
+            instead: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4397,7 +8218,19 @@ export interface components {
              * @default keep
              * @enum {string}
              */
-            others: "keep" | "missing" | "quarantine";
+            others: "keep" | "missing" | "value" | "quarantine";
+            /**
+             * Result
+             * @default in place
+             * @enum {string}
+             */
+            result: "in place" | "beside";
+            /**
+             * Unconverted
+             * @default keep
+             * @constant
+             */
+            unconverted: "keep";
             /**
              * Only where
              * @default
@@ -4417,10 +8250,24 @@ export interface components {
             reason: string;
         };
         /**
+         * TriedRow
+         * @description A record on which a formula was tried.
+         */
+        TriedRow: {
+            /** Cells */
+            cells: (string | null)[];
+            /** Record */
+            record: number;
+            /** Result */
+            result: string | null;
+        };
+        /**
          * TrimSpaces
          * @description Spaces of every kind (tab, no-break space) are meant; a cell of spaces only becomes missing.
          */
         TrimSpaces: {
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
             /**
              * Collapse spaces inside
              * @default false
@@ -4436,6 +8283,11 @@ export interface components {
              * @default true
              */
             enabled: boolean;
+            /**
+             * Ending of new names
+             * @default _new
+             */
+            ending: string;
             /** Id */
             id: string;
             /**
@@ -4449,6 +8301,97 @@ export interface components {
              */
             note: string;
             /**
+             * Result
+             * @default in place
+             * @enum {string}
+             */
+            result: "in place" | "beside";
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
+        };
+        /**
+         * UndoDate
+         * @description Spreadsheets turn "5-10" into 05-Oct, 2024-10-05 or the serial number 45570 (days since 1899-12-30). The two numbers
+         *     come back in the order wanted, with a mark between them. Serial numbers are taken only within the years given. What
+         *     looks like a date but cannot be given back so is treated as chosen.
+         */
+        UndoDate: {
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /**
+             * Columns
+             * @default []
+             */
+            columns: string[];
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Ending of new names
+             * @default _new
+             */
+            ending: string;
+            /**
+             * Serial numbers from the year
+             * @default 1990
+             */
+            first_year: number;
+            /** Id */
+            id: string;
+            /**
+             * Value in its place
+             * @default
+             */
+            instead: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "undo-date";
+            /**
+             * to the year
+             * @default 2050
+             */
+            last_year: number;
+            /**
+             * Mark between them
+             * @default -
+             */
+            mark: string;
+            /**
+             * Oct-12 is month and number
+             * @default true
+             */
+            months_back: boolean;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Order
+             * @default day-month
+             * @enum {string}
+             */
+            order: "day-month" | "month-day";
+            /**
+             * Result
+             * @default in place
+             * @enum {string}
+             */
+            result: "in place" | "beside";
+            /**
+             * Dates that are none
+             * @default keep
+             * @enum {string}
+             */
+            unconverted: "keep" | "missing" | "value" | "quarantine";
+            /**
              * Only where
              * @default
              */
@@ -4459,7 +8402,12 @@ export interface components {
          * @description Every record of a repeated key breaks it, the first too. Keys with a missing part pass.
          */
         Unique: {
-            /** Columns */
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /**
+             * Columns
+             * @default []
+             */
             columns: string[];
             /**
              * When it breaks
@@ -4479,6 +8427,11 @@ export interface components {
              * @enum {string}
              */
             kind: "unique";
+            /**
+             * Reason
+             * @default
+             */
+            message: string;
             /**
              * Note
              * @default
@@ -4563,6 +8516,63 @@ export interface components {
             justification: string;
         };
         /**
+         * WithoutGaps
+         * @description The record behind a gap breaks it, in the order of the numbers, within groups if wanted; so does one whose number
+         *     occurred before. Texts that are no number, and missing values, pass.
+         */
+        WithoutGaps: {
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /**
+             * Columns
+             * @default []
+             */
+            columns: string[];
+            /**
+             * When it breaks
+             * @default quarantine
+             * @enum {string}
+             */
+            consequence: "quarantine" | "note" | "stop";
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Within groups of
+             * @default []
+             */
+            groups: string[];
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "without-gaps";
+            /**
+             * Reason
+             * @default
+             */
+            message: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * In steps of
+             * @default 1
+             */
+            step: number;
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
+        };
+        /**
          * WorkspaceOut
          * @description The frame of a delivery.
          */
@@ -4620,6 +8630,120 @@ export interface components {
             /** Totals Wrong */
             totals_wrong: number;
             trial: components["schemas"]["RunOut"] | null;
+        };
+        /**
+         * WriteDates
+         * @description The column becomes text, so this belongs at the end of the corrections.
+         */
+        WriteDates: {
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /**
+             * Columns
+             * @default []
+             */
+            columns: string[];
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Ending of new names
+             * @default _new
+             */
+            ending: string;
+            /**
+             * Form
+             * @default %d.%m.%Y
+             */
+            form: string;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "write-dates";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Result
+             * @default in place
+             * @enum {string}
+             */
+            result: "in place" | "beside";
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
+        };
+        /**
+         * WriteNumbers
+         * @description The column becomes text, so this belongs at the end of the corrections. Texts that are no number stay.
+         */
+        WriteNumbers: {
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /**
+             * Columns
+             * @default []
+             */
+            columns: string[];
+            /**
+             * Decimal mark
+             * @default .
+             * @enum {string}
+             */
+            decimal: "." | ",";
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Ending of new names
+             * @default _new
+             */
+            ending: string;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "write-numbers";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Places
+             * @default 2
+             */
+            places: number;
+            /**
+             * Result
+             * @default in place
+             * @enum {string}
+             */
+            result: "in place" | "beside";
+            /**
+             * Thousands mark
+             * @default
+             * @enum {string}
+             */
+            thousands: "" | "," | "." | " " | "'";
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
         };
     };
     responses: never;
@@ -5319,6 +9443,148 @@ export interface operations {
             };
         };
     };
+    pravin_server_rulebooks_drafting_api_effect: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EffectIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EffectNow"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_rulebooks_drafting_api_by_example: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LearnIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LearnOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     pravin_server_deliveries_api_files: {
         parameters: {
             query?: never;
@@ -5750,6 +10016,77 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_rulebooks_drafting_api_formula: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FormulaIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormulaOut"];
+                };
             };
             /** @description Unauthorized */
             401: {
@@ -6705,6 +11042,213 @@ export interface operations {
             };
         };
     };
+    pravin_server_rulebooks_drafting_api_remarks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DraftIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Advice"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_rulebooks_texts_api_script: {
+        parameters: {
+            query?: {
+                only_checks?: boolean;
+                revision?: number | null;
+            };
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_rulebooks_texts_api_sql_file: {
+        parameters: {
+            query?: {
+                dialect?: "duckdb" | "postgres";
+                revision?: number | null;
+            };
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     pravin_server_runs_api_run_rules: {
         parameters: {
             query?: never;
@@ -7267,6 +11811,75 @@ export interface operations {
             };
         };
     };
+    pravin_server_rulebooks_texts_api_sql_steps: {
+        parameters: {
+            query?: {
+                revision?: number | null;
+            };
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     pravin_server_analyses_api_drop_unsuitable: {
         parameters: {
             query?: never;
@@ -7494,6 +12107,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Started"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_rulebooks_drafting_api_values: {
+        parameters: {
+            query: {
+                name: string;
+                part?: string;
+            };
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
                 };
             };
             /** @description Unauthorized */
@@ -8713,6 +13396,75 @@ export interface operations {
             };
         };
     };
+    pravin_server_rulebooks_api_compare: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                one: number;
+                other: number;
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DifferenceOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     pravin_server_rulebooks_api_rulebook: {
         parameters: {
             query?: never;
@@ -8792,6 +13544,359 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["RulebookIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulebookOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_rulebooks_texts_api_take_over: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TextIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenOver"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_rulebooks_texts_api_text: {
+        parameters: {
+            query?: {
+                revision?: number | null;
+                delivery?: number | null;
+            };
+            header?: never;
+            path: {
+                form: "json" | "yaml" | "html";
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_rulebooks_api_go_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GoBackIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulebookOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_rulebooks_api_redo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulebookOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_rulebooks_api_undo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepIn"];
             };
         };
         responses: {
@@ -8944,6 +14049,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AgreedColumn"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_library_api_switch_shared: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group_id: number;
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SwitchIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SharedOut"];
                 };
             };
             /** @description Unauthorized */
@@ -9196,6 +14373,71 @@ export interface operations {
             };
         };
     };
+    pravin_server_rulebooks_drafting_api_functions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FunctionOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     pravin_server_common_api_job: {
         parameters: {
             query?: never;
@@ -9281,6 +14523,427 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_library_api_library: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LibraryOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_library_api_keep_code_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CodeListIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CodeListOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_library_api_code_list_csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_library_api_keep_parameter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ParameterIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ParameterOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_library_api_keep_reference: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * About
+                     * @default
+                     */
+                    about?: string;
+                    /**
+                     * Feed
+                     * @default
+                     */
+                    feed?: string;
+                    /** File */
+                    file?: string | null;
+                    /** Name */
+                    name: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReferenceOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_library_api_keep_shared: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SharedIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SharedOut"];
                 };
             };
             /** @description Unauthorized */
@@ -9752,6 +15415,73 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KindOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_rulebooks_texts_api_schema: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
                 };
             };
             /** @description Unauthorized */

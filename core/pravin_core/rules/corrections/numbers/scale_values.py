@@ -62,7 +62,7 @@ class ScaleValues(ColumnCorrection):
             meant = template(":m AND :n <= :b", m=meant, n=number, b=exp.cast(exp.Literal.string(self.high), "DOUBLE"))
         # rounded to what a number written with 15 digits can tell, so that 74 x 0.1 is 7.4
         factor = exp.cast(exp.Literal.string(repr(self.factor)), "DOUBLE")
-        scaled = template("CAST(printf('%.15g', :n * :f) AS DOUBLE)", n=number, f=factor)
+        scaled = template("neat_number(:n * :f)", n=number, f=factor)
         if column.type is DataType.DECIMAL:
             return Corrected(
                 template("CASE WHEN :m THEN :s ELSE :c END", m=meant, s=scaled, c=cell.copy()), column.type

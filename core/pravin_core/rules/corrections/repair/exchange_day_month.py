@@ -62,11 +62,11 @@ class ExchangeDayMonth(ColumnCorrection):
         other = self.format.replace("%d", "%\x01").replace("%m", "%d").replace("%\x01", "%m")
         if column.type in (DataType.DATE, DataType.DATETIME):
             now: exp.Expr = exp.cast(cell.copy(), "TIMESTAMP")
-            new = template("try_strptime(strftime(:c, '%Y-%d-%m %H:%M:%S'), '%Y-%m-%d %H:%M:%S')", c=cell.copy())
+            new = template("any_moment(write_moment(:c, '%Y-%d-%m %H:%M:%S'), '%Y-%m-%d %H:%M:%S')", c=cell.copy())
             value: exp.Expr = exp.cast(new, "DATE" if column.type is DataType.DATE else "TIMESTAMP")
         else:
             now, new = self._read(cell, self.format), self._read(cell, other)
-            value = template("strftime(:new, :format)", new=new, format=exp.Literal.string(self.format))
+            value = template("write_moment(:new, :format)", new=new, format=exp.Literal.string(self.format))
         wrong = template(
             ":now NOT BETWEEN :low AND :high AND :new BETWEEN :low AND :high",
             now=exp.paren(now), new=exp.paren(new), low=low, high=high,
@@ -75,7 +75,7 @@ class ExchangeDayMonth(ColumnCorrection):
 
     def _read(self, cell: exp.Expr, form: str) -> exp.Expr:
         return template(
-            "CASE WHEN regexp_full_match(trim(:c), :p) THEN try_strptime(trim(:c), :f) END",
+            "read_moment(:c, :p, :f)",
             c=as_text(cell), p=exp.Literal.string(pattern(form).strip("^$")), f=exp.Literal.string(form),
         )  # fmt: skip
 

@@ -68,7 +68,7 @@ class UndoDate(Conversion):
         forms = (
             (rf"(?:0?[1-9]|[12]\d|3[01])[- .]{word}(?:[- .](?:\d{{2}}|\d{{4}}))?", number, named),
             (rf"{word}[- .](?:0?[1-9]|[12]\d|3[01])", named if self.months_back else number, number if self.months_back else named),
-            (r"\d{4}-\d\d-\d\d(?:[ T]00:00(?::00)?)?", *self._parts(template("try_strptime(left(:c, 10), '%Y-%m-%d')", c=old))),
+            (r"\d{4}-\d\d-\d\d(?:[ T]00:00(?::00)?)?", *self._parts(template("any_moment(left(:c, 10), '%Y-%m-%d')", c=old))),
         )  # fmt: skip
         value = exp.Case()
         for form, day, month in forms:

@@ -17,6 +17,7 @@ from pravin_core.rules.expanding import expanded
 from pravin_core.rules.reshaping import Reference, Reshaped, Table
 from pravin_core.tables.columns import GONE, RECORD, Column
 from pravin_core.tables.names import cells_changed, cells_unconverted, lost_text, reference
+from pravin_core.tables.types import SQL_TYPES
 
 
 class Match(BaseModel):
@@ -209,7 +210,7 @@ class LookUp(TableCorrection):
         step = table.step(1)
         cells = [
             *table.cells(),
-            *((one, template(f"struct_extract(list_extract(__all, 1), 'c{at}')")) for at, one in enumerate(new)),
+            *((one, _typed(f"struct_extract(list_extract(__all, 1), 'c{at}')", one)) for at, one in enumerate(new)),
         ]
         result = table.select(cells, self._fate(table), exp.to_table(step))
         carried, lost = self._ends(table)
@@ -227,12 +228,19 @@ class LookUp(TableCorrection):
         carried, lost = self._ends(table)
         everything = table.select(table.cells(), {**fate, "__all": exp.column("__all")}, exp.to_table(step))
         looked = replace(table, name=fated, carried=(*table.carried, *carried))
-        cells = [*looked.cells(), *((one, template(f"struct_extract(__item, 'c{at}')")) for at, one in enumerate(new))]
+        cells = [
+            *looked.cells(),
+            *((one, _typed(f"struct_extract(__item, 'c{at}')", one)) for at, one in enumerate(new)),
+        ]
         shaped = expanded(looked, exp.column("__all"), (*table.columns, *new), cells)
         return replace(
             shaped, steps=((step, self._joined(table, other)), (fated, everything), *shaped.steps), touched=len(new),
             carried=carried, lost=lost,
         )  # fmt: skip
+
+
+def _typed(part: str, column: Column) -> exp.Expr:
+    return exp.cast(template(part), SQL_TYPES[column.type])
 
 
 KIND = LookUp

@@ -1,0 +1,1 @@
+"""The library: what rules of all feeds refer to."""

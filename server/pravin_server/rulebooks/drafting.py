@@ -1,0 +1,105 @@
+"""What a draft of the rulebook would do to a delivery, before it is kept: effects, remarks, formulas, examples."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import Any, TypeVar
+
+from sqlglot import exp
+
+from pravin_core.compiler.plan import Surroundings
+from pravin_core.engines.duckdb import column, connect, read_parquet, sql, template
+from pravin_core.errors import RulebookError
+from pravin_core.formulas.by_example.learning import Learned, Wanted
+from pravin_core.intake.snapshot import Snapshot
+from pravin_core.rules.review import Advice, review
+from pravin_core.rules.rulebook import Rulebook
+from pravin_core.runs.effects import RuleEffect, effect_of
+from pravin_core.runs.trying import Tried, columns_above, learn_above, try_formula
+from pravin_server.common import cache
+from pravin_server.deliveries.models import Delivery
+from pravin_server.deliveries.snapshots import snapshot_of
+from pravin_server.runs.surroundings import around, as_core, completed
+
+T = TypeVar("T")
+
+
+def _on(delivery: Delivery, rules: Rulebook, ask: Callable[[Snapshot, Rulebook, Path, Surroundings], T]) -> T:
+    """Ask something of a draft on a delivery; once more when the cache was deleted in the middle."""
+    whole = completed(delivery, rules)
+    surroundings = as_core(around(delivery, whole))
+
+    def again() -> T:
+        with cache.scratch() as scratch:
+            return ask(snapshot_of(delivery), whole, scratch, surroundings)
+
+    return cache.even_if_deleted(again)
+
+
+def effect_on(delivery: Delivery, rules: Rulebook, rule: str) -> RuleEffect:
+    """The exact effect of one rule of a draft on all records. Raises RulebookError when it does not fit."""
+    return _on(
+        delivery,
+        rules,
+        lambda snapshot, whole, scratch, near: effect_of(snapshot, whole, rule, scratch, cache.limits(), near),
+    )
+
+
+def remarks_on(delivery: Delivery, rules: Rulebook) -> list[Advice]:
+    """What a colleague would say of a draft; what rules did is taken from the newest trial or run of just these rules."""
+    said = rules.model_dump(mode="json")["rules"]
+    told = delivery.runs.filter(state="done", snapshot_key=delivery.snapshot_key).select_related("revision")[:6]
+    touched: dict[str, int] | None = None
+    for run in told:
+        if run.revision.rules == said and run.outcome:
+            touched = {one["rule"]: _did(one) for one in run.outcome["effects"]}
+            break
+    return review(rules, touched)
+
+
+def _did(effect: dict[str, Any]) -> int:
+    return sum(int(effect.get(name) or 0) for name in ("cells", "unconverted", "removed", "added", "columns", "broken"))
+
+
+def formula_on(delivery: Delivery, rules: Rulebook, below: str, text: str, is_condition: bool) -> Tried:
+    """A formula tried on the first records, at the place of a rule."""
+    return _on(
+        delivery, rules,
+        lambda snapshot, whole, scratch, near: try_formula(snapshot, whole, below, text, is_condition, scratch, cache.limits(), near),
+    )  # fmt: skip
+
+
+def columns_on(delivery: Delivery, rules: Rulebook, below: str) -> list[tuple[str, str]]:
+    """The columns that a rule finds: names and types. As delivered where a rule above does not fit."""
+    try:
+        found = _on(
+            delivery,
+            rules,
+            lambda snapshot, whole, scratch, near: columns_above(snapshot, whole, below, scratch, cache.limits(), near),
+        )
+    except RulebookError:
+        return [(name, "text") for name in delivery.columns]
+    return [(one.name, one.type.value) for one in found]
+
+
+def learned_on(
+    delivery: Delivery, rules: Rulebook, below: str, columns: Sequence[str], wanted: Sequence[Wanted]
+) -> tuple[Learned, list[tuple[int, tuple[str | None, ...]]]]:
+    """Formulas that give wanted results."""
+    return _on(
+        delivery, rules,
+        lambda snapshot, whole, scratch, near: learn_above(snapshot, whole, below, columns, wanted, scratch, cache.limits(), near),
+    )  # fmt: skip
+
+
+def values_of(delivery: Delivery, name: str, part: str, most: int) -> list[str]:
+    """Values of a delivered column that hold a text, the most frequent first."""
+    snapshot = snapshot_of(delivery)
+    met = template("contains(lower(:c), lower(:p))", c=column(name), p=exp.Literal.string(part))
+    query = (
+        exp.select(column(name)).from_(read_parquet(snapshot.parts)).where(met, template(":c <> ''", c=column(name)))
+    )
+    query = query.group_by(column(name)).order_by("count(*) DESC", column(name)).limit(most)
+    with cache.scratch() as scratch, connect([snapshot.folder], scratch, cache.limits()) as con:
+        return [row[0] for row in con.execute(sql(query)).fetchall()]

@@ -1,0 +1,199 @@
+"""Drafts of a rulebook, tried on a delivery without being kept."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from typing import Any
+
+from django.http import HttpRequest
+from ninja import Field, Query, Router, Schema
+
+from pravin_core.formulas.by_example.learning import Wanted
+from pravin_core.formulas.functions import FUNCTIONS
+from pravin_core.rules.base import Part
+from pravin_core.rules.registry import AnyRule
+from pravin_core.rules.review import Advice
+from pravin_core.rules.rulebook import Rulebook
+from pravin_core.runs.effects import RuleEffect
+from pravin_server.common.access import reader
+from pravin_server.common.schemas import PROBLEMS
+from pravin_server.deliveries.api import Id, delivery_or_404
+from pravin_server.rulebooks import drafting
+
+router = Router(tags=["rulebooks"], auth=reader)
+MOST_VALUES = 12
+
+
+class DraftIn(Schema):
+    """The rules of a draft."""
+
+    rules: list[AnyRule] = Field(max_length=2000)  # type: ignore[valid-type]
+
+    def rulebook(self) -> Rulebook:
+        """The draft as a rulebook."""
+        return Rulebook.model_validate({"rules": [rule.model_dump() for rule in self.rules]})
+
+
+class EffectIn(DraftIn):
+    """A draft and the rule whose effect is asked for."""
+
+    rule: str = Field(max_length=60)
+
+
+class EffectNow(Schema):
+    """The effect of one rule, with its sentence."""
+
+    sentence: list[Part]
+    effect: RuleEffect
+
+
+class FormulaIn(DraftIn):
+    """A formula as it is typed, at the place of the rule `below` (at the end when it is not there)."""
+
+    below: str = Field("", max_length=60)
+    text: str = Field(max_length=4000)
+    condition: bool = False
+
+
+class TriedRow(Schema):
+    """A record on which a formula was tried."""
+
+    record: int
+    cells: list[str | None]
+    result: str | None
+
+
+class FormulaOut(Schema):
+    """A formula tried: what is wrong and where (characters from 0), or its type and results on some records."""
+
+    columns: list[tuple[str, str]]
+    message: str
+    advice: str
+    start: int
+    end: int
+    type: str
+    reads: list[str]
+    rows: list[TriedRow]
+
+
+class ExampleIn(Schema):
+    """The result that is wanted for a record."""
+
+    record: int = Field(ge=1, le=10**12)
+    result: str = Field(min_length=1, max_length=2000)
+
+
+class LearnIn(DraftIn):
+    """Wanted results, and the columns to look at (all when none is named)."""
+
+    below: str = Field("", max_length=60)
+    columns: list[str] = Field([], max_length=300)
+    wanted: list[ExampleIn] = Field(max_length=20)
+
+
+class ResultRow(Schema):
+    """A combination of values: the first record with it, how many have it, and the result."""
+
+    record: int
+    times: int
+    values: list[str | None]
+    result: str | None
+
+
+class CandidateOut(Schema):
+    """A formula that gives every wanted result."""
+
+    formula: str
+    columns: list[str]
+    different: int
+    untreated: int
+    rows: list[ResultRow]
+    untreated_rows: list[ResultRow]
+
+
+class QuestionOut(Schema):
+    """A record for which the best candidates differ."""
+
+    record: int
+    times: int
+    values: list[str | None]
+    results: list[str | None]
+
+
+class LearnOut(Schema):
+    """Candidates, best first, over `columns`; what to ask; records to give examples for, over `looked_at`."""
+
+    columns: list[str]
+    candidates: list[CandidateOut]
+    questions: list[QuestionOut]
+    looked_at: list[str]
+    records: list[tuple[int, list[str | None]]]
+
+
+class FunctionOut(Schema):
+    """A function of formulas."""
+
+    name: str
+    group: str
+    signature: str
+    about: str
+    example: str
+    result: str
+
+
+@router.get("/formula-functions", response={200: list[FunctionOut], **PROBLEMS})
+def functions(request: HttpRequest) -> Any:
+    """All functions that a formula may use."""
+    return [
+        {**{k: getattr(f, k) for k in ("name", "group", "signature", "about", "example")}, "result": str(f.result)}
+        for f in FUNCTIONS.values()
+    ]
+
+
+@router.post("/deliveries/{delivery_id}/effect", response={200: EffectNow, **PROBLEMS})
+def effect(request: HttpRequest, body: EffectIn, delivery_id: int = Id) -> Any:
+    """The exact effect of one rule of a draft on all records of a delivery."""
+    rules = body.rulebook()
+    said = next((rule.said() for rule in rules.rules if rule.id == body.rule), [])
+    return {"sentence": said, "effect": drafting.effect_on(delivery_or_404(delivery_id), rules, body.rule)}
+
+
+@router.post("/deliveries/{delivery_id}/remarks", response={200: list[Advice], **PROBLEMS})
+def remarks(request: HttpRequest, body: DraftIn, delivery_id: int = Id) -> Any:
+    """What a colleague would say of a draft."""
+    return drafting.remarks_on(delivery_or_404(delivery_id), body.rulebook())
+
+
+@router.post("/deliveries/{delivery_id}/formula", response={200: FormulaOut, **PROBLEMS})
+def formula(request: HttpRequest, body: FormulaIn, delivery_id: int = Id) -> Any:
+    """Check a formula as it is typed and show its result on some records."""
+    found = drafting.formula_on(delivery_or_404(delivery_id), body.rulebook(), body.below, body.text, body.condition)
+    rows = [{"record": record, "cells": cells, "result": result} for record, cells, result in found.rows]
+    return {
+        **{k: getattr(found, k) for k in ("columns", "message", "advice", "start", "end", "type", "reads")},
+        "rows": rows,
+    }
+
+
+@router.get("/deliveries/{delivery_id}/values", response={200: list[str], **PROBLEMS})
+def values(
+    request: HttpRequest,
+    delivery_id: int = Id,
+    name: str = Query(..., max_length=2000),
+    part: str = Query("", max_length=200),
+) -> Any:
+    """Values of a delivered column that hold a text, the most frequent first."""
+    delivery = delivery_or_404(delivery_id)
+    if name not in delivery.columns:
+        return []
+    return drafting.values_of(delivery, name, part, MOST_VALUES)
+
+
+@router.post("/deliveries/{delivery_id}/examples", response={200: LearnOut, **PROBLEMS})
+def by_example(request: HttpRequest, body: LearnIn, delivery_id: int = Id) -> Any:
+    """Find formulas that give wanted results."""
+    delivery = delivery_or_404(delivery_id)
+    wanted = [Wanted(one.record, one.result) for one in body.wanted]
+    found, records = drafting.learned_on(delivery, body.rulebook(), body.below, body.columns, wanted)
+    looked_at = body.columns or [name for name, _ in drafting.columns_on(delivery, body.rulebook(), body.below)][:60]
+    return {**asdict(found), "looked_at": looked_at, "records": records}

@@ -1,0 +1,109 @@
+"""The statements exported for PostgreSQL give there what the run gives, for the examples of every kind of rule."""
+
+from __future__ import annotations
+
+import datetime as dt
+import json
+from pathlib import Path
+from typing import Any
+
+import pytest
+from django.db import connection
+from sqlglot import exp
+
+from pravin_core.compiler.plan import Surroundings
+from pravin_core.exports import postgres
+from pravin_core.exports.sql import compiled
+from pravin_core.formulas.functions import FUNCTIONS
+from pravin_core.rules.base import Example, TableCheck
+from pravin_core.rules.registry import KINDS
+from pravin_core.rules.reshaping import Reference
+from pravin_core.rules.rulebook import Rulebook
+from pravin_core.tables.columns import Column
+
+EXAMPLES = [(kind, example) for kind, one in KINDS.items() for example in one.examples]
+
+
+def quoted(name: str) -> str:
+    return '"' + name.replace('"', '""') + '"'
+
+
+def fill(cursor: Any, name: str, cells: dict[str, list[str | None]]) -> None:
+    """A table of texts with record numbers, as an analyst would load it."""
+    columns = ", ".join(f"{quoted(one)} text" for one in cells)
+    cursor.execute(f"CREATE TEMP TABLE {name} (__record bigint, __file smallint, __line bigint, {columns})")
+    marks = ", ".join(["%s"] * (len(cells) + 3))
+    rows = zip(*cells.values(), strict=True)
+    cursor.executemany(
+        f"INSERT INTO {name} VALUES ({marks})", [(at, 0, at, *row) for at, row in enumerate(rows, start=1)]
+    )
+
+
+def plain(value: Any) -> Any:
+    return value.isoformat() if isinstance(value, dt.date) else value
+
+
+def book(kind: str, example: Example) -> Rulebook:
+    return Rulebook.model_validate({"rules": [*example.first, {"kind": kind, "id": "rule", **example.rule}]})
+
+
+@pytest.mark.django_db
+@pytest.mark.parametrize(("kind", "example"), EXAMPLES)
+def test_examples_hold_in_postgresql(kind: str, example: Example) -> None:
+    references = {
+        name: Reference(exp.to_table(f"reference_file_{name}"), tuple(Column(one) for one in cells), "1")
+        for name, cells in example.references.items()
+    }
+    made = compiled(
+        book(kind, example), list(example.before), Surroundings(references=references, delivered_on=dt.date(2024, 4, 2))
+    )
+    with connection.cursor() as cursor:
+        fill(cursor, "delivered", example.before)
+        for name, cells in example.references.items():
+            fill(cursor, f"reference_file_{name}", cells)
+        cursor.execute(postgres.whole(made).replace("%", "%%"), [])
+        if issubclass(KINDS[kind], TableCheck):
+            cursor.execute(postgres.translated(made.verdicts[0].query))
+            seen, broken = cursor.fetchone()
+            assert {"seen": [seen], "broken": [broken]} == example.after
+            return
+        part = "quarantined" if KINDS[kind].is_check else "all"
+        where = "__state = 'quarantined'" if part == "quarantined" else "__gone IS NULL"
+        cells = ", ".join(quoted(one.name) for one in made.plan.columns)
+        order = "__place" if "__place" in made.plan.carried else "__record"
+        cursor.execute(f"SELECT {cells} FROM result WHERE {where} ORDER BY {order}")
+        rows = cursor.fetchall()
+        found = {one.name: [plain(row[at]) for row in rows] for at, one in enumerate(made.plan.columns)}
+        assert found == example.after
+        cursor.execute("SELECT __reasons FROM quarantined ORDER BY __record")
+        assert all(
+            reason["rule"] == len(example.first) + 1
+            for (reasons,) in cursor.fetchall()
+            for reason in map(_parsed, reasons)
+        )
+
+
+def _parsed(reason: Any) -> Any:
+    return json.loads(reason) if isinstance(reason, str) else reason
+
+
+@pytest.mark.django_db
+def test_functions_of_formulas_give_in_postgresql_what_they_give_in_the_engine(tmp_path: Path) -> None:
+    from pravin_core.formulas.language import parse
+
+    wrong = {}
+    with connection.cursor() as cursor:
+        cursor.execute(postgres.functions().replace("%", "%%"), [])
+        for function in FUNCTIONS.values():
+            said = parse(function.example, [])
+            query = postgres.translated(exp.select(exp.alias_(said.expression, "x")))
+            cursor.execute("SAVEPOINT s")
+            try:
+                cursor.execute(query.replace("%", "%%"), [])
+                found = plain(cursor.fetchone()[0])
+                if found != function.result:
+                    wrong[function.name] = f"{found!r} for {function.result!r}"
+            except Exception as error:
+                wrong[function.name] = str(error).splitlines()[0]
+                cursor.execute("ROLLBACK TO SAVEPOINT s")
+    assert wrong == {}
