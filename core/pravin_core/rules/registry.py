@@ -42,7 +42,19 @@ def describe() -> list[dict[str, Any]]:
             "group": kind.group,
             "about": kind.about,
             "is_check": kind.is_check,
-            "fields": kind.model_json_schema()["properties"],
+            "fields": _fields(kind.model_json_schema()),
         }
         for name, kind in KINDS.items()
     ]
+
+
+def _fields(schema: dict[str, Any]) -> dict[str, Any]:
+    """The fields of a kind, with the choices of an enumeration that stands elsewhere in the schema put in."""
+    known = schema.get("$defs", {})
+    fields = {}
+    for name, field in schema["properties"].items():
+        of = known.get(str(field.get("$ref", "")).rpartition("/")[2], {})
+        items = field.get("items", {})
+        more = {"enum": of["enum"]} if "enum" in of else {"enum": items["enum"]} if "enum" in items else {}
+        fields[name] = {**field, **more}
+    return fields

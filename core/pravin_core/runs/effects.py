@@ -50,7 +50,7 @@ from pravin_core.tables.columns import FILE, LINE, RECORD, Column
 MOST_PAIRS, MOST_ROWS, MOST_COLUMNS, LONGEST = 60, 20, 12, 400
 
 
-class Pair(BaseModel):
+class ValueChange(BaseModel):
     """A value before and after a rule (or a value that it could not treat, or that breaks it), how often it occurs, and
     the first record with it."""
 
@@ -63,6 +63,15 @@ class Pair(BaseModel):
     record: int
     file: int | None
     line: int | None
+
+
+class SampleRow(BaseModel):
+    """A record that a correction of records or of the table touches."""
+
+    model_config = ConfigDict(frozen=True)
+
+    record: int
+    cells: tuple[str | None, ...]
 
 
 class RuleEffect(BaseModel):
@@ -83,10 +92,10 @@ class RuleEffect(BaseModel):
     undone: int = 0  # cells that get back what they held before an earlier rule
     undoes: str = ""  # that rule
     different: int = 0
-    pairs: tuple[Pair, ...] = ()
-    lost: tuple[Pair, ...] = ()
+    pairs: tuple[ValueChange, ...] = ()
+    lost: tuple[ValueChange, ...] = ()
     heads: tuple[str, ...] = ()
-    rows: tuple[tuple[int, tuple[str | None, ...]], ...] = ()
+    rows: tuple[SampleRow, ...] = ()
 
 
 def effect_of(
@@ -372,7 +381,7 @@ def _before_earlier(
     return [], ""
 
 
-def _pairs(con: duckdb.DuckDBPyConnection, parts: Sequence[exp.Select]) -> tuple[int, list[Pair]]:
+def _pairs(con: duckdb.DuckDBPyConnection, parts: Sequence[exp.Select]) -> tuple[int, list[ValueChange]]:
     if not parts:
         return 0, []
     union: exp.Expr = parts[0]
@@ -383,7 +392,9 @@ def _pairs(con: duckdb.DuckDBPyConnection, parts: Sequence[exp.Select]) -> tuple
     shown = exp.select("name", "before", "after", "times", "first").from_("pairs")
     rows = con.execute(sql(shown.order_by("times DESC", "first.r", "name").limit(MOST_PAIRS))).fetchall()
     return total, [
-        Pair(column=name, before=before, after=after, times=times, record=first["r"], file=first["f"], line=first["l"])
+        ValueChange(
+            column=name, before=before, after=after, times=times, record=first["r"], file=first["f"], line=first["l"]
+        )
         for name, before, after, times, first in rows
     ]
 
@@ -460,5 +471,5 @@ def _of_records(con: duckdb.DuckDBPyConnection, chain: Chain, number: int, rule:
         rows = con.execute(sql(sample.order_by(column(chain.order)).limit(MOST_ROWS))).fetchall()
     return RuleEffect(
         **found, columns=chain.touched.get(number, 0), heads=tuple(one.name for one in shown),
-        rows=tuple((record, tuple(cells)) for record, cells in rows),
+        rows=tuple(SampleRow(record=record, cells=tuple(cells)) for record, cells in rows),
     )  # fmt: skip

@@ -120,6 +120,13 @@ class QuestionOut(Schema):
     results: list[str | None]
 
 
+class RecordToSay(Schema):
+    """A record that an example can be given for."""
+
+    record: int
+    cells: list[str | None]
+
+
 class LearnOut(Schema):
     """Candidates, best first, over `columns`; what to ask; records to give examples for, over `looked_at`."""
 
@@ -127,7 +134,7 @@ class LearnOut(Schema):
     candidates: list[CandidateOut]
     questions: list[QuestionOut]
     looked_at: list[str]
-    records: list[tuple[int, list[str | None]]]
+    records: list[RecordToSay]
 
 
 class FunctionOut(Schema):
@@ -196,4 +203,8 @@ def by_example(request: HttpRequest, body: LearnIn, delivery_id: int = Id) -> An
     wanted = [Wanted(one.record, one.result) for one in body.wanted]
     found, records = drafting.learned_on(delivery, body.rulebook(), body.below, body.columns, wanted)
     looked_at = body.columns or [name for name, _ in drafting.columns_on(delivery, body.rulebook(), body.below)][:60]
-    return {**asdict(found), "looked_at": looked_at, "records": records}
+    return {
+        **asdict(found),
+        "looked_at": looked_at,
+        "records": [{"record": record, "cells": cells} for record, cells in records],
+    }

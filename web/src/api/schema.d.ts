@@ -2548,6 +2548,49 @@ export interface components {
              */
             test: string;
         };
+        /**
+         * ColumnDifference
+         * @description The second less the first. Days, hours and minutes may have a fraction; months are whole ones.
+         */
+        ColumnDifference: {
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** From */
+            first: string;
+            /** Id */
+            id: string;
+            /**
+             * Into the column
+             * @default difference
+             */
+            into: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "difference";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** To */
+            second: string;
+            /**
+             * As
+             * @default days
+             * @enum {string}
+             */
+            unit: "number" | "minutes" | "hours" | "days" | "months";
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
+        };
         /** ColumnOut */
         ColumnOut: {
             /** Name */
@@ -3264,11 +3307,6 @@ export interface components {
             now: number;
             /** What */
             what: string;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "difference";
         };
         /**
          * DifferenceOut
@@ -3359,7 +3397,7 @@ export interface components {
          */
         DraftIn: {
             /** Rules */
-            rules: (components["schemas"]["AddColumn"] | components["schemas"]["DropColumns"] | components["schemas"]["OrderColumns"] | components["schemas"]["RenameColumns"] | components["schemas"]["DateFromParts"] | components["schemas"]["DatePart"] | components["schemas"]["Difference"] | components["schemas"]["WriteDates"] | components["schemas"]["Fill"] | components["schemas"]["MissingTokens"] | components["schemas"]["LimitNumbers"] | components["schemas"]["RoundNumbers"] | components["schemas"]["ScaleValues"] | components["schemas"]["WriteNumbers"] | components["schemas"]["BreakCells"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveFirst"] | components["schemas"]["RemoveFitting"] | components["schemas"]["RemoveHeaders"] | components["schemas"]["RemoveWhere"] | components["schemas"]["SortRecords"] | components["schemas"]["TidyLists"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["UndoDate"] | components["schemas"]["AppendTable"] | components["schemas"]["CloseGaps"] | components["schemas"]["ColumnsToRecords"] | components["schemas"]["LookUp"] | components["schemas"]["RecordsToColumns"] | components["schemas"]["Summarise"] | components["schemas"]["Decode"] | components["schemas"]["Extract"] | components["schemas"]["InsertText"] | components["schemas"]["LetterCase"] | components["schemas"]["Mask"] | components["schemas"]["MergeColumns"] | components["schemas"]["Pad"] | components["schemas"]["RemoveCharacters"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ReplaceText"] | components["schemas"]["SplitAddresses"] | components["schemas"]["SplitColumn"] | components["schemas"]["SplitNames"] | components["schemas"]["TrimSpaces"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["ToText"] | components["schemas"]["ToTruth"] | components["schemas"]["Bands"] | components["schemas"]["Compute"] | components["schemas"]["Translate"] | components["schemas"]["InReference"] | components["schemas"]["NoDuplicates"] | components["schemas"]["OneToOne"] | components["schemas"]["OutlierFence"] | components["schemas"]["WithoutGaps"] | components["schemas"]["Unique"] | components["schemas"]["AllowedValues"] | components["schemas"]["CompareColumns"] | components["schemas"]["DateWindow"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["OfType"] | components["schemas"]["Required"] | components["schemas"]["TextLength"] | components["schemas"]["ColumnsPresent"] | components["schemas"]["ControlTotal"] | components["schemas"]["DistinctCount"] | components["schemas"]["Drift"] | components["schemas"]["Freshness"] | components["schemas"]["RecordCount"] | components["schemas"]["ShareMissing"])[];
+            rules: (components["schemas"]["AddColumn"] | components["schemas"]["DropColumns"] | components["schemas"]["OrderColumns"] | components["schemas"]["RenameColumns"] | components["schemas"]["DateFromParts"] | components["schemas"]["DatePart"] | components["schemas"]["ColumnDifference"] | components["schemas"]["WriteDates"] | components["schemas"]["Fill"] | components["schemas"]["MissingTokens"] | components["schemas"]["LimitNumbers"] | components["schemas"]["RoundNumbers"] | components["schemas"]["ScaleValues"] | components["schemas"]["WriteNumbers"] | components["schemas"]["BreakCells"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveFirst"] | components["schemas"]["RemoveFitting"] | components["schemas"]["RemoveHeaders"] | components["schemas"]["RemoveWhere"] | components["schemas"]["SortRecords"] | components["schemas"]["TidyLists"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["UndoDate"] | components["schemas"]["AppendTable"] | components["schemas"]["CloseGaps"] | components["schemas"]["ColumnsToRecords"] | components["schemas"]["LookUp"] | components["schemas"]["RecordsToColumns"] | components["schemas"]["Summarise"] | components["schemas"]["Decode"] | components["schemas"]["Extract"] | components["schemas"]["InsertText"] | components["schemas"]["LetterCase"] | components["schemas"]["Mask"] | components["schemas"]["MergeColumns"] | components["schemas"]["Pad"] | components["schemas"]["RemoveCharacters"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ReplaceText"] | components["schemas"]["SplitAddresses"] | components["schemas"]["SplitColumn"] | components["schemas"]["SplitNames"] | components["schemas"]["TrimSpaces"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["ToText"] | components["schemas"]["ToTruth"] | components["schemas"]["Bands"] | components["schemas"]["Compute"] | components["schemas"]["Translate"] | components["schemas"]["InReference"] | components["schemas"]["NoDuplicates"] | components["schemas"]["OneToOne"] | components["schemas"]["OutlierFence"] | components["schemas"]["WithoutGaps"] | components["schemas"]["Unique"] | components["schemas"]["AllowedValues"] | components["schemas"]["CompareColumns"] | components["schemas"]["DateWindow"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["OfType"] | components["schemas"]["Required"] | components["schemas"]["TextLength"] | components["schemas"]["ColumnsPresent"] | components["schemas"]["ControlTotal"] | components["schemas"]["DistinctCount"] | components["schemas"]["Drift"] | components["schemas"]["Freshness"] | components["schemas"]["RecordCount"] | components["schemas"]["ShareMissing"])[];
         };
         /**
          * Drift
@@ -3468,7 +3506,7 @@ export interface components {
             /** Rule */
             rule: string;
             /** Rules */
-            rules: (components["schemas"]["AddColumn"] | components["schemas"]["DropColumns"] | components["schemas"]["OrderColumns"] | components["schemas"]["RenameColumns"] | components["schemas"]["DateFromParts"] | components["schemas"]["DatePart"] | components["schemas"]["Difference"] | components["schemas"]["WriteDates"] | components["schemas"]["Fill"] | components["schemas"]["MissingTokens"] | components["schemas"]["LimitNumbers"] | components["schemas"]["RoundNumbers"] | components["schemas"]["ScaleValues"] | components["schemas"]["WriteNumbers"] | components["schemas"]["BreakCells"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveFirst"] | components["schemas"]["RemoveFitting"] | components["schemas"]["RemoveHeaders"] | components["schemas"]["RemoveWhere"] | components["schemas"]["SortRecords"] | components["schemas"]["TidyLists"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["UndoDate"] | components["schemas"]["AppendTable"] | components["schemas"]["CloseGaps"] | components["schemas"]["ColumnsToRecords"] | components["schemas"]["LookUp"] | components["schemas"]["RecordsToColumns"] | components["schemas"]["Summarise"] | components["schemas"]["Decode"] | components["schemas"]["Extract"] | components["schemas"]["InsertText"] | components["schemas"]["LetterCase"] | components["schemas"]["Mask"] | components["schemas"]["MergeColumns"] | components["schemas"]["Pad"] | components["schemas"]["RemoveCharacters"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ReplaceText"] | components["schemas"]["SplitAddresses"] | components["schemas"]["SplitColumn"] | components["schemas"]["SplitNames"] | components["schemas"]["TrimSpaces"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["ToText"] | components["schemas"]["ToTruth"] | components["schemas"]["Bands"] | components["schemas"]["Compute"] | components["schemas"]["Translate"] | components["schemas"]["InReference"] | components["schemas"]["NoDuplicates"] | components["schemas"]["OneToOne"] | components["schemas"]["OutlierFence"] | components["schemas"]["WithoutGaps"] | components["schemas"]["Unique"] | components["schemas"]["AllowedValues"] | components["schemas"]["CompareColumns"] | components["schemas"]["DateWindow"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["OfType"] | components["schemas"]["Required"] | components["schemas"]["TextLength"] | components["schemas"]["ColumnsPresent"] | components["schemas"]["ControlTotal"] | components["schemas"]["DistinctCount"] | components["schemas"]["Drift"] | components["schemas"]["Freshness"] | components["schemas"]["RecordCount"] | components["schemas"]["ShareMissing"])[];
+            rules: (components["schemas"]["AddColumn"] | components["schemas"]["DropColumns"] | components["schemas"]["OrderColumns"] | components["schemas"]["RenameColumns"] | components["schemas"]["DateFromParts"] | components["schemas"]["DatePart"] | components["schemas"]["ColumnDifference"] | components["schemas"]["WriteDates"] | components["schemas"]["Fill"] | components["schemas"]["MissingTokens"] | components["schemas"]["LimitNumbers"] | components["schemas"]["RoundNumbers"] | components["schemas"]["ScaleValues"] | components["schemas"]["WriteNumbers"] | components["schemas"]["BreakCells"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveFirst"] | components["schemas"]["RemoveFitting"] | components["schemas"]["RemoveHeaders"] | components["schemas"]["RemoveWhere"] | components["schemas"]["SortRecords"] | components["schemas"]["TidyLists"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["UndoDate"] | components["schemas"]["AppendTable"] | components["schemas"]["CloseGaps"] | components["schemas"]["ColumnsToRecords"] | components["schemas"]["LookUp"] | components["schemas"]["RecordsToColumns"] | components["schemas"]["Summarise"] | components["schemas"]["Decode"] | components["schemas"]["Extract"] | components["schemas"]["InsertText"] | components["schemas"]["LetterCase"] | components["schemas"]["Mask"] | components["schemas"]["MergeColumns"] | components["schemas"]["Pad"] | components["schemas"]["RemoveCharacters"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ReplaceText"] | components["schemas"]["SplitAddresses"] | components["schemas"]["SplitColumn"] | components["schemas"]["SplitNames"] | components["schemas"]["TrimSpaces"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["ToText"] | components["schemas"]["ToTruth"] | components["schemas"]["Bands"] | components["schemas"]["Compute"] | components["schemas"]["Translate"] | components["schemas"]["InReference"] | components["schemas"]["NoDuplicates"] | components["schemas"]["OneToOne"] | components["schemas"]["OutlierFence"] | components["schemas"]["WithoutGaps"] | components["schemas"]["Unique"] | components["schemas"]["AllowedValues"] | components["schemas"]["CompareColumns"] | components["schemas"]["DateWindow"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["OfType"] | components["schemas"]["Required"] | components["schemas"]["TextLength"] | components["schemas"]["ColumnsPresent"] | components["schemas"]["ControlTotal"] | components["schemas"]["DistinctCount"] | components["schemas"]["Drift"] | components["schemas"]["Freshness"] | components["schemas"]["RecordCount"] | components["schemas"]["ShareMissing"])[];
         };
         /**
          * EffectNow
@@ -4193,7 +4231,7 @@ export interface components {
              */
             condition: boolean;
             /** Rules */
-            rules: (components["schemas"]["AddColumn"] | components["schemas"]["DropColumns"] | components["schemas"]["OrderColumns"] | components["schemas"]["RenameColumns"] | components["schemas"]["DateFromParts"] | components["schemas"]["DatePart"] | components["schemas"]["Difference"] | components["schemas"]["WriteDates"] | components["schemas"]["Fill"] | components["schemas"]["MissingTokens"] | components["schemas"]["LimitNumbers"] | components["schemas"]["RoundNumbers"] | components["schemas"]["ScaleValues"] | components["schemas"]["WriteNumbers"] | components["schemas"]["BreakCells"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveFirst"] | components["schemas"]["RemoveFitting"] | components["schemas"]["RemoveHeaders"] | components["schemas"]["RemoveWhere"] | components["schemas"]["SortRecords"] | components["schemas"]["TidyLists"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["UndoDate"] | components["schemas"]["AppendTable"] | components["schemas"]["CloseGaps"] | components["schemas"]["ColumnsToRecords"] | components["schemas"]["LookUp"] | components["schemas"]["RecordsToColumns"] | components["schemas"]["Summarise"] | components["schemas"]["Decode"] | components["schemas"]["Extract"] | components["schemas"]["InsertText"] | components["schemas"]["LetterCase"] | components["schemas"]["Mask"] | components["schemas"]["MergeColumns"] | components["schemas"]["Pad"] | components["schemas"]["RemoveCharacters"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ReplaceText"] | components["schemas"]["SplitAddresses"] | components["schemas"]["SplitColumn"] | components["schemas"]["SplitNames"] | components["schemas"]["TrimSpaces"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["ToText"] | components["schemas"]["ToTruth"] | components["schemas"]["Bands"] | components["schemas"]["Compute"] | components["schemas"]["Translate"] | components["schemas"]["InReference"] | components["schemas"]["NoDuplicates"] | components["schemas"]["OneToOne"] | components["schemas"]["OutlierFence"] | components["schemas"]["WithoutGaps"] | components["schemas"]["Unique"] | components["schemas"]["AllowedValues"] | components["schemas"]["CompareColumns"] | components["schemas"]["DateWindow"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["OfType"] | components["schemas"]["Required"] | components["schemas"]["TextLength"] | components["schemas"]["ColumnsPresent"] | components["schemas"]["ControlTotal"] | components["schemas"]["DistinctCount"] | components["schemas"]["Drift"] | components["schemas"]["Freshness"] | components["schemas"]["RecordCount"] | components["schemas"]["ShareMissing"])[];
+            rules: (components["schemas"]["AddColumn"] | components["schemas"]["DropColumns"] | components["schemas"]["OrderColumns"] | components["schemas"]["RenameColumns"] | components["schemas"]["DateFromParts"] | components["schemas"]["DatePart"] | components["schemas"]["ColumnDifference"] | components["schemas"]["WriteDates"] | components["schemas"]["Fill"] | components["schemas"]["MissingTokens"] | components["schemas"]["LimitNumbers"] | components["schemas"]["RoundNumbers"] | components["schemas"]["ScaleValues"] | components["schemas"]["WriteNumbers"] | components["schemas"]["BreakCells"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveFirst"] | components["schemas"]["RemoveFitting"] | components["schemas"]["RemoveHeaders"] | components["schemas"]["RemoveWhere"] | components["schemas"]["SortRecords"] | components["schemas"]["TidyLists"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["UndoDate"] | components["schemas"]["AppendTable"] | components["schemas"]["CloseGaps"] | components["schemas"]["ColumnsToRecords"] | components["schemas"]["LookUp"] | components["schemas"]["RecordsToColumns"] | components["schemas"]["Summarise"] | components["schemas"]["Decode"] | components["schemas"]["Extract"] | components["schemas"]["InsertText"] | components["schemas"]["LetterCase"] | components["schemas"]["Mask"] | components["schemas"]["MergeColumns"] | components["schemas"]["Pad"] | components["schemas"]["RemoveCharacters"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ReplaceText"] | components["schemas"]["SplitAddresses"] | components["schemas"]["SplitColumn"] | components["schemas"]["SplitNames"] | components["schemas"]["TrimSpaces"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["ToText"] | components["schemas"]["ToTruth"] | components["schemas"]["Bands"] | components["schemas"]["Compute"] | components["schemas"]["Translate"] | components["schemas"]["InReference"] | components["schemas"]["NoDuplicates"] | components["schemas"]["OneToOne"] | components["schemas"]["OutlierFence"] | components["schemas"]["WithoutGaps"] | components["schemas"]["Unique"] | components["schemas"]["AllowedValues"] | components["schemas"]["CompareColumns"] | components["schemas"]["DateWindow"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["OfType"] | components["schemas"]["Required"] | components["schemas"]["TextLength"] | components["schemas"]["ColumnsPresent"] | components["schemas"]["ControlTotal"] | components["schemas"]["DistinctCount"] | components["schemas"]["Drift"] | components["schemas"]["Freshness"] | components["schemas"]["RecordCount"] | components["schemas"]["ShareMissing"])[];
             /** Text */
             text: string;
         };
@@ -4584,6 +4622,16 @@ export interface components {
             column: string;
         };
         /**
+         * KeyMatch
+         * @description A column of the delivery and the column of the other table that must say the same.
+         */
+        KeyMatch: {
+            /** Code */
+            code: string;
+            /** Meaning */
+            meaning: string;
+        };
+        /**
          * KindOut
          * @description A rule kind: what its form and help are made from.
          */
@@ -4619,7 +4667,7 @@ export interface components {
              */
             columns: string[];
             /** Rules */
-            rules: (components["schemas"]["AddColumn"] | components["schemas"]["DropColumns"] | components["schemas"]["OrderColumns"] | components["schemas"]["RenameColumns"] | components["schemas"]["DateFromParts"] | components["schemas"]["DatePart"] | components["schemas"]["Difference"] | components["schemas"]["WriteDates"] | components["schemas"]["Fill"] | components["schemas"]["MissingTokens"] | components["schemas"]["LimitNumbers"] | components["schemas"]["RoundNumbers"] | components["schemas"]["ScaleValues"] | components["schemas"]["WriteNumbers"] | components["schemas"]["BreakCells"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveFirst"] | components["schemas"]["RemoveFitting"] | components["schemas"]["RemoveHeaders"] | components["schemas"]["RemoveWhere"] | components["schemas"]["SortRecords"] | components["schemas"]["TidyLists"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["UndoDate"] | components["schemas"]["AppendTable"] | components["schemas"]["CloseGaps"] | components["schemas"]["ColumnsToRecords"] | components["schemas"]["LookUp"] | components["schemas"]["RecordsToColumns"] | components["schemas"]["Summarise"] | components["schemas"]["Decode"] | components["schemas"]["Extract"] | components["schemas"]["InsertText"] | components["schemas"]["LetterCase"] | components["schemas"]["Mask"] | components["schemas"]["MergeColumns"] | components["schemas"]["Pad"] | components["schemas"]["RemoveCharacters"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ReplaceText"] | components["schemas"]["SplitAddresses"] | components["schemas"]["SplitColumn"] | components["schemas"]["SplitNames"] | components["schemas"]["TrimSpaces"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["ToText"] | components["schemas"]["ToTruth"] | components["schemas"]["Bands"] | components["schemas"]["Compute"] | components["schemas"]["Translate"] | components["schemas"]["InReference"] | components["schemas"]["NoDuplicates"] | components["schemas"]["OneToOne"] | components["schemas"]["OutlierFence"] | components["schemas"]["WithoutGaps"] | components["schemas"]["Unique"] | components["schemas"]["AllowedValues"] | components["schemas"]["CompareColumns"] | components["schemas"]["DateWindow"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["OfType"] | components["schemas"]["Required"] | components["schemas"]["TextLength"] | components["schemas"]["ColumnsPresent"] | components["schemas"]["ControlTotal"] | components["schemas"]["DistinctCount"] | components["schemas"]["Drift"] | components["schemas"]["Freshness"] | components["schemas"]["RecordCount"] | components["schemas"]["ShareMissing"])[];
+            rules: (components["schemas"]["AddColumn"] | components["schemas"]["DropColumns"] | components["schemas"]["OrderColumns"] | components["schemas"]["RenameColumns"] | components["schemas"]["DateFromParts"] | components["schemas"]["DatePart"] | components["schemas"]["ColumnDifference"] | components["schemas"]["WriteDates"] | components["schemas"]["Fill"] | components["schemas"]["MissingTokens"] | components["schemas"]["LimitNumbers"] | components["schemas"]["RoundNumbers"] | components["schemas"]["ScaleValues"] | components["schemas"]["WriteNumbers"] | components["schemas"]["BreakCells"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveFirst"] | components["schemas"]["RemoveFitting"] | components["schemas"]["RemoveHeaders"] | components["schemas"]["RemoveWhere"] | components["schemas"]["SortRecords"] | components["schemas"]["TidyLists"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["UndoDate"] | components["schemas"]["AppendTable"] | components["schemas"]["CloseGaps"] | components["schemas"]["ColumnsToRecords"] | components["schemas"]["LookUp"] | components["schemas"]["RecordsToColumns"] | components["schemas"]["Summarise"] | components["schemas"]["Decode"] | components["schemas"]["Extract"] | components["schemas"]["InsertText"] | components["schemas"]["LetterCase"] | components["schemas"]["Mask"] | components["schemas"]["MergeColumns"] | components["schemas"]["Pad"] | components["schemas"]["RemoveCharacters"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ReplaceText"] | components["schemas"]["SplitAddresses"] | components["schemas"]["SplitColumn"] | components["schemas"]["SplitNames"] | components["schemas"]["TrimSpaces"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["ToText"] | components["schemas"]["ToTruth"] | components["schemas"]["Bands"] | components["schemas"]["Compute"] | components["schemas"]["Translate"] | components["schemas"]["InReference"] | components["schemas"]["NoDuplicates"] | components["schemas"]["OneToOne"] | components["schemas"]["OutlierFence"] | components["schemas"]["WithoutGaps"] | components["schemas"]["Unique"] | components["schemas"]["AllowedValues"] | components["schemas"]["CompareColumns"] | components["schemas"]["DateWindow"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["OfType"] | components["schemas"]["Required"] | components["schemas"]["TextLength"] | components["schemas"]["ColumnsPresent"] | components["schemas"]["ControlTotal"] | components["schemas"]["DistinctCount"] | components["schemas"]["Drift"] | components["schemas"]["Freshness"] | components["schemas"]["RecordCount"] | components["schemas"]["ShareMissing"])[];
             /** Wanted */
             wanted: components["schemas"]["ExampleIn"][];
         };
@@ -4637,10 +4685,7 @@ export interface components {
             /** Questions */
             questions: components["schemas"]["QuestionOut"][];
             /** Records */
-            records: [
-                number,
-                (string | null)[]
-            ][];
+            records: components["schemas"]["RecordToSay"][];
         };
         /**
          * LetterCase
@@ -4823,7 +4868,7 @@ export interface components {
             /** Id */
             id: string;
             /** Where columns match */
-            keys: components["schemas"]["Match"][];
+            keys: components["schemas"]["KeyMatch"][];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4926,16 +4971,6 @@ export interface components {
              * @default
              */
             when: string;
-        };
-        /**
-         * Match
-         * @description A column of the delivery and the column of the other table that must say the same.
-         */
-        Match: {
-            /** Code */
-            code: string;
-            /** Meaning */
-            meaning: string;
         };
         /**
          * MatchesPattern
@@ -5535,24 +5570,19 @@ export interface components {
         };
         /**
          * Pair
-         * @description A value before and after a rule (or a value that it could not treat, or that breaks it), how often it occurs, and
-         *     the first record with it.
+         * @description Two columns by their places. `strength` from 0 to 1; the correlations are given for two numbers.
          */
         Pair: {
-            /** After */
-            after: string | null;
-            /** Before */
-            before: string | null;
-            /** Column */
-            column: string;
-            /** File */
-            file: number | null;
-            /** Line */
-            line: number | null;
-            /** Record */
-            record: number;
-            /** Times */
-            times: number;
+            /** Left */
+            left: number;
+            /** Pearson */
+            pearson?: number | null;
+            /** Right */
+            right: number;
+            /** Spearman */
+            spearman?: number | null;
+            /** Strength */
+            strength: number;
         };
         /**
          * Panel
@@ -5953,6 +5983,16 @@ export interface components {
             record: number;
             /** State */
             state: string;
+        };
+        /**
+         * RecordToSay
+         * @description A record that an example can be given for.
+         */
+        RecordToSay: {
+            /** Cells */
+            cells: (string | null)[];
+            /** Record */
+            record: number;
         };
         /**
          * RecordsOut
@@ -6845,12 +6885,12 @@ export interface components {
              * Lost
              * @default []
              */
-            lost: components["schemas"]["Pair"][];
+            lost: components["schemas"]["ValueChange"][];
             /**
              * Pairs
              * @default []
              */
-            pairs: components["schemas"]["Pair"][];
+            pairs: components["schemas"]["ValueChange"][];
             /**
              * Records
              * @default 0
@@ -6865,10 +6905,7 @@ export interface components {
              * Rows
              * @default []
              */
-            rows: [
-                number,
-                (string | null)[]
-            ][];
+            rows: components["schemas"]["SampleRow"][];
             /**
              * Seen
              * @default
@@ -6900,7 +6937,7 @@ export interface components {
             /** Number */
             number: number;
             /** Rule */
-            rule: components["schemas"]["AddColumn"] | components["schemas"]["DropColumns"] | components["schemas"]["OrderColumns"] | components["schemas"]["RenameColumns"] | components["schemas"]["DateFromParts"] | components["schemas"]["DatePart"] | components["schemas"]["Difference"] | components["schemas"]["WriteDates"] | components["schemas"]["Fill"] | components["schemas"]["MissingTokens"] | components["schemas"]["LimitNumbers"] | components["schemas"]["RoundNumbers"] | components["schemas"]["ScaleValues"] | components["schemas"]["WriteNumbers"] | components["schemas"]["BreakCells"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveFirst"] | components["schemas"]["RemoveFitting"] | components["schemas"]["RemoveHeaders"] | components["schemas"]["RemoveWhere"] | components["schemas"]["SortRecords"] | components["schemas"]["TidyLists"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["UndoDate"] | components["schemas"]["AppendTable"] | components["schemas"]["CloseGaps"] | components["schemas"]["ColumnsToRecords"] | components["schemas"]["LookUp"] | components["schemas"]["RecordsToColumns"] | components["schemas"]["Summarise"] | components["schemas"]["Decode"] | components["schemas"]["Extract"] | components["schemas"]["InsertText"] | components["schemas"]["LetterCase"] | components["schemas"]["Mask"] | components["schemas"]["MergeColumns"] | components["schemas"]["Pad"] | components["schemas"]["RemoveCharacters"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ReplaceText"] | components["schemas"]["SplitAddresses"] | components["schemas"]["SplitColumn"] | components["schemas"]["SplitNames"] | components["schemas"]["TrimSpaces"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["ToText"] | components["schemas"]["ToTruth"] | components["schemas"]["Bands"] | components["schemas"]["Compute"] | components["schemas"]["Translate"] | components["schemas"]["InReference"] | components["schemas"]["NoDuplicates"] | components["schemas"]["OneToOne"] | components["schemas"]["OutlierFence"] | components["schemas"]["WithoutGaps"] | components["schemas"]["Unique"] | components["schemas"]["AllowedValues"] | components["schemas"]["CompareColumns"] | components["schemas"]["DateWindow"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["OfType"] | components["schemas"]["Required"] | components["schemas"]["TextLength"] | components["schemas"]["ColumnsPresent"] | components["schemas"]["ControlTotal"] | components["schemas"]["DistinctCount"] | components["schemas"]["Drift"] | components["schemas"]["Freshness"] | components["schemas"]["RecordCount"] | components["schemas"]["ShareMissing"];
+            rule: components["schemas"]["AddColumn"] | components["schemas"]["DropColumns"] | components["schemas"]["OrderColumns"] | components["schemas"]["RenameColumns"] | components["schemas"]["DateFromParts"] | components["schemas"]["DatePart"] | components["schemas"]["ColumnDifference"] | components["schemas"]["WriteDates"] | components["schemas"]["Fill"] | components["schemas"]["MissingTokens"] | components["schemas"]["LimitNumbers"] | components["schemas"]["RoundNumbers"] | components["schemas"]["ScaleValues"] | components["schemas"]["WriteNumbers"] | components["schemas"]["BreakCells"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveFirst"] | components["schemas"]["RemoveFitting"] | components["schemas"]["RemoveHeaders"] | components["schemas"]["RemoveWhere"] | components["schemas"]["SortRecords"] | components["schemas"]["TidyLists"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["UndoDate"] | components["schemas"]["AppendTable"] | components["schemas"]["CloseGaps"] | components["schemas"]["ColumnsToRecords"] | components["schemas"]["LookUp"] | components["schemas"]["RecordsToColumns"] | components["schemas"]["Summarise"] | components["schemas"]["Decode"] | components["schemas"]["Extract"] | components["schemas"]["InsertText"] | components["schemas"]["LetterCase"] | components["schemas"]["Mask"] | components["schemas"]["MergeColumns"] | components["schemas"]["Pad"] | components["schemas"]["RemoveCharacters"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ReplaceText"] | components["schemas"]["SplitAddresses"] | components["schemas"]["SplitColumn"] | components["schemas"]["SplitNames"] | components["schemas"]["TrimSpaces"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["ToText"] | components["schemas"]["ToTruth"] | components["schemas"]["Bands"] | components["schemas"]["Compute"] | components["schemas"]["Translate"] | components["schemas"]["InReference"] | components["schemas"]["NoDuplicates"] | components["schemas"]["OneToOne"] | components["schemas"]["OutlierFence"] | components["schemas"]["WithoutGaps"] | components["schemas"]["Unique"] | components["schemas"]["AllowedValues"] | components["schemas"]["CompareColumns"] | components["schemas"]["DateWindow"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["OfType"] | components["schemas"]["Required"] | components["schemas"]["TextLength"] | components["schemas"]["ColumnsPresent"] | components["schemas"]["ControlTotal"] | components["schemas"]["DistinctCount"] | components["schemas"]["Drift"] | components["schemas"]["Freshness"] | components["schemas"]["RecordCount"] | components["schemas"]["ShareMissing"];
             /** Sentence */
             sentence: components["schemas"]["Part"][];
         };
@@ -6917,7 +6954,7 @@ export interface components {
              */
             change: string;
             /** Rules */
-            rules: (components["schemas"]["AddColumn"] | components["schemas"]["DropColumns"] | components["schemas"]["OrderColumns"] | components["schemas"]["RenameColumns"] | components["schemas"]["DateFromParts"] | components["schemas"]["DatePart"] | components["schemas"]["Difference"] | components["schemas"]["WriteDates"] | components["schemas"]["Fill"] | components["schemas"]["MissingTokens"] | components["schemas"]["LimitNumbers"] | components["schemas"]["RoundNumbers"] | components["schemas"]["ScaleValues"] | components["schemas"]["WriteNumbers"] | components["schemas"]["BreakCells"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveFirst"] | components["schemas"]["RemoveFitting"] | components["schemas"]["RemoveHeaders"] | components["schemas"]["RemoveWhere"] | components["schemas"]["SortRecords"] | components["schemas"]["TidyLists"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["UndoDate"] | components["schemas"]["AppendTable"] | components["schemas"]["CloseGaps"] | components["schemas"]["ColumnsToRecords"] | components["schemas"]["LookUp"] | components["schemas"]["RecordsToColumns"] | components["schemas"]["Summarise"] | components["schemas"]["Decode"] | components["schemas"]["Extract"] | components["schemas"]["InsertText"] | components["schemas"]["LetterCase"] | components["schemas"]["Mask"] | components["schemas"]["MergeColumns"] | components["schemas"]["Pad"] | components["schemas"]["RemoveCharacters"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ReplaceText"] | components["schemas"]["SplitAddresses"] | components["schemas"]["SplitColumn"] | components["schemas"]["SplitNames"] | components["schemas"]["TrimSpaces"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["ToText"] | components["schemas"]["ToTruth"] | components["schemas"]["Bands"] | components["schemas"]["Compute"] | components["schemas"]["Translate"] | components["schemas"]["InReference"] | components["schemas"]["NoDuplicates"] | components["schemas"]["OneToOne"] | components["schemas"]["OutlierFence"] | components["schemas"]["WithoutGaps"] | components["schemas"]["Unique"] | components["schemas"]["AllowedValues"] | components["schemas"]["CompareColumns"] | components["schemas"]["DateWindow"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["OfType"] | components["schemas"]["Required"] | components["schemas"]["TextLength"] | components["schemas"]["ColumnsPresent"] | components["schemas"]["ControlTotal"] | components["schemas"]["DistinctCount"] | components["schemas"]["Drift"] | components["schemas"]["Freshness"] | components["schemas"]["RecordCount"] | components["schemas"]["ShareMissing"])[];
+            rules: (components["schemas"]["AddColumn"] | components["schemas"]["DropColumns"] | components["schemas"]["OrderColumns"] | components["schemas"]["RenameColumns"] | components["schemas"]["DateFromParts"] | components["schemas"]["DatePart"] | components["schemas"]["ColumnDifference"] | components["schemas"]["WriteDates"] | components["schemas"]["Fill"] | components["schemas"]["MissingTokens"] | components["schemas"]["LimitNumbers"] | components["schemas"]["RoundNumbers"] | components["schemas"]["ScaleValues"] | components["schemas"]["WriteNumbers"] | components["schemas"]["BreakCells"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveFirst"] | components["schemas"]["RemoveFitting"] | components["schemas"]["RemoveHeaders"] | components["schemas"]["RemoveWhere"] | components["schemas"]["SortRecords"] | components["schemas"]["TidyLists"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["UndoDate"] | components["schemas"]["AppendTable"] | components["schemas"]["CloseGaps"] | components["schemas"]["ColumnsToRecords"] | components["schemas"]["LookUp"] | components["schemas"]["RecordsToColumns"] | components["schemas"]["Summarise"] | components["schemas"]["Decode"] | components["schemas"]["Extract"] | components["schemas"]["InsertText"] | components["schemas"]["LetterCase"] | components["schemas"]["Mask"] | components["schemas"]["MergeColumns"] | components["schemas"]["Pad"] | components["schemas"]["RemoveCharacters"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ReplaceText"] | components["schemas"]["SplitAddresses"] | components["schemas"]["SplitColumn"] | components["schemas"]["SplitNames"] | components["schemas"]["TrimSpaces"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["ToText"] | components["schemas"]["ToTruth"] | components["schemas"]["Bands"] | components["schemas"]["Compute"] | components["schemas"]["Translate"] | components["schemas"]["InReference"] | components["schemas"]["NoDuplicates"] | components["schemas"]["OneToOne"] | components["schemas"]["OutlierFence"] | components["schemas"]["WithoutGaps"] | components["schemas"]["Unique"] | components["schemas"]["AllowedValues"] | components["schemas"]["CompareColumns"] | components["schemas"]["DateWindow"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["OfType"] | components["schemas"]["Required"] | components["schemas"]["TextLength"] | components["schemas"]["ColumnsPresent"] | components["schemas"]["ControlTotal"] | components["schemas"]["DistinctCount"] | components["schemas"]["Drift"] | components["schemas"]["Freshness"] | components["schemas"]["RecordCount"] | components["schemas"]["ShareMissing"])[];
         };
         /**
          * RulebookOut
@@ -6965,6 +7002,16 @@ export interface components {
             seconds: number | null;
             /** State */
             state: string;
+        };
+        /**
+         * SampleRow
+         * @description A record that a correction of records or of the table touches.
+         */
+        SampleRow: {
+            /** Cells */
+            cells: (string | null)[];
+            /** Record */
+            record: number;
         };
         /**
          * ScaleValues
@@ -8466,6 +8513,27 @@ export interface components {
             received: number;
             /** Size */
             size: number;
+        };
+        /**
+         * ValueChange
+         * @description A value before and after a rule (or a value that it could not treat, or that breaks it), how often it occurs, and
+         *     the first record with it.
+         */
+        ValueChange: {
+            /** After */
+            after: string | null;
+            /** Before */
+            before: string | null;
+            /** Column */
+            column: string;
+            /** File */
+            file: number | null;
+            /** Line */
+            line: number | null;
+            /** Record */
+            record: number;
+            /** Times */
+            times: number;
         };
         /**
          * ValueCount

@@ -43,6 +43,7 @@ async function signOut(): Promise<void> {
       >
       <RouterLink :to="{ name: 'quarantined' }">Quarantine</RouterLink>
       <RouterLink :to="{ name: 'releases' }">Releases</RouterLink>
+      <RouterLink :to="{ name: 'library' }">Library</RouterLink>
       <RouterLink :to="{ name: 'activity' }">Activity</RouterLink>
       <span class="space"></span>
       <button type="button" @click="goTo = true">Go to<kbd aria-hidden="true">/</kbd></button>

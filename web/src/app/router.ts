@@ -4,6 +4,7 @@ import { ActivityPage } from '@/features/activity'
 import { DeliveryPage } from '@/features/delivery'
 import { FeedPage, FeedsPage } from '@/features/feeds'
 import { IntakePage } from '@/features/intake'
+import { LibraryPage } from '@/features/library'
 import { ProfilePage } from '@/features/profile'
 import { QuarantineEverywherePage, QuarantinePage } from '@/features/quarantine'
 import { ReleasePage, ReleasesPage } from '@/features/release'
@@ -29,6 +30,7 @@ export const router = createRouter({
           meta: { title: 'Quarantine' },
         },
         { path: 'releases', name: 'releases', component: ReleasesPage, meta: { title: 'Releases' } },
+        { path: 'library', name: 'library', component: LibraryPage, meta: { title: 'Library' } },
         { path: 'activity', name: 'activity', component: ActivityPage, meta: { title: 'Activity' } },
         {
           path: 'deliveries/:id(\\d+)',

@@ -18,7 +18,7 @@ from pravin_core.tables.types import DataType
 _SECONDS = {"days": 86_400, "hours": 3_600, "minutes": 60}
 
 
-class Difference(Derivation):
+class ColumnDifference(Derivation):
     """The second less the first. Days, hours and minutes may have a fraction; months are whole ones."""
 
     title = "Difference of two columns"
@@ -84,4 +84,4 @@ class Difference(Derivation):
         return [Corrected(value, DataType.DECIMAL)]
 
 
-KIND = Difference
+KIND = ColumnDifference

@@ -20,7 +20,7 @@ from pravin_core.tables.names import cells_changed, cells_unconverted, lost_text
 from pravin_core.tables.types import SQL_TYPES
 
 
-class Match(BaseModel):
+class KeyMatch(BaseModel):
     """A column of the delivery and the column of the other table that must say the same."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -80,7 +80,7 @@ class LookUp(TableCorrection):
     reference: str = Field(
         min_length=1, max_length=200, title="In the table", json_schema_extra={"widget": "reference"}
     )
-    keys: tuple[Match, ...] = Field(
+    keys: tuple[KeyMatch, ...] = Field(
         min_length=1, max_length=10, title="Where columns match", json_schema_extra={"widget": "codes"}
     )
     take: tuple[str, ...] = Field(

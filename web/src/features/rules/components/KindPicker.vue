@@ -1,36 +1,53 @@
 <script setup lang="ts">
-/** What the new rule should do: typed, or taken from the list. */
+/** What the new rule should do: typed ("trim lab"), or taken from the list. */
 import type { Schemas } from '@/api/client'
-import { computed, onMounted, ref, watch } from 'vue'
+import { computed, nextTick, onMounted, ref, watch } from 'vue'
+import { asked } from '../logic/asking'
 
-const props = defineProps<{ kinds: Schemas['KindOut'][]; column?: string }>()
-const emit = defineEmits<{ pick: [kind: Schemas['KindOut']]; leave: [] }>()
+const props = defineProps<{ kinds: Schemas['KindOut'][]; columns: string[]; column?: string }>()
+const emit = defineEmits<{ pick: [kind: Schemas['KindOut'], column?: string]; example: []; leave: [] }>()
 const typed = ref('')
 const at = ref(0)
 const box = ref<HTMLInputElement>()
-const shown = computed(() => {
-  const words = typed.value.toLowerCase().split(/\s+/)
-  const found = props.kinds.filter((kind) => {
-    const said = `${kind.title} ${kind.group} ${kind.about}`.toLowerCase()
-    return words.every((word) => said.includes(word))
+const list = ref<HTMLElement>()
+const shown = computed(() => asked(typed.value, props.kinds, props.columns, props.column))
+const groups = computed(() => {
+  const found = new Map<string, { kind: Schemas['KindOut']; column?: string; i: number }[]>()
+  shown.value.forEach((one, i) => {
+    const name = typed.value
+      ? ''
+      : `${one.kind.is_check ? 'Checks' : 'Corrections'}: ${one.kind.group.toLowerCase()}`
+    found.set(name, [...(found.get(name) ?? []), { ...one, i }])
   })
-  // what is meant stands in the title sooner than in the explanation
-  const titled = (kind: Schemas['KindOut']) =>
-    Number(kind.title.toLowerCase().includes(typed.value.toLowerCase()))
-  return typed.value ? found.sort((a, b) => titled(b) - titled(a)) : found
+  return [...found.entries()].sort(
+    ([a], [b]) => Number(a.startsWith('Checks')) - Number(b.startsWith('Checks')),
+  )
 })
-watch(typed, () => (at.value = 0))
-onMounted(() => box.value?.focus())
+/** The order on screen, which the arrow keys follow. */
+const order = computed(() => groups.value.flatMap(([, some]) => some.map(({ i }) => i)))
+watch(typed, () => (at.value = order.value[0] ?? 0))
+onMounted(() => {
+  at.value = order.value[0] ?? 0
+  box.value?.focus()
+})
+function step(by: number): void {
+  const now = order.value.indexOf(at.value)
+  at.value = order.value[Math.max(0, Math.min(order.value.length - 1, now + by))] ?? 0
+  void nextTick(() => list.value?.querySelector('.on')?.scrollIntoView({ block: 'nearest' }))
+}
 /** Enter before the kinds are here is not lost: it counts when they come. */
 const early = ref(false)
 function pick(): void {
-  const kind = shown.value[at.value]
+  const one = shown.value[at.value]
   early.value = !props.kinds.length
-  if (kind) emit('pick', kind)
+  if (one) emit('pick', one.kind, one.column)
 }
 watch(
   () => props.kinds.length,
-  () => early.value && pick(),
+  () => {
+    at.value = order.value[0] ?? 0
+    if (early.value) pick()
+  },
 )
 </script>
 
@@ -43,24 +60,42 @@ watch(
       ref="box"
       v-model="typed"
       class="field"
-      placeholder="What should it do? e.g. trim, missing, unique"
+      placeholder="What should it do? e.g. trim lab, missing, unique"
       autocomplete="off"
-      @keydown.down.prevent="at = Math.min(at + 1, shown.length - 1)"
-      @keydown.up.prevent="at = Math.max(at - 1, 0)"
+      @keydown.down.prevent="step(1)"
+      @keydown.up.prevent="step(-1)"
       @keydown.enter.prevent="pick"
       @keydown.esc.prevent="$emit('leave')"
     />
-    <ul>
-      <li v-for="(kind, i) in shown" :key="kind.kind">
-        <button type="button" :class="{ on: i === at }" @click="$emit('pick', kind)" @mousemove="at = i">
-          <b>{{ kind.title }}</b><span class="soft"
-            >{{ kind.is_check ? 'check' : 'correction' }}, {{ kind.group.toLowerCase() }}</span
-          >
-          <small class="soft">{{ kind.about }}</small>
-        </button>
-      </li>
-    </ul>
-    <p v-if="kinds.length && !shown.length" class="soft">No rule does that yet.</p>
+    <p class="example">
+      <button type="button" class="link" @click="$emit('example')">By example</button> <kbd>e</kbd>
+      <span class="soft">type what you want for a few records, and a formula is found</span>
+    </p>
+    <div ref="list">
+      <section v-for="[name, some] in groups" :key="name">
+        <h3 v-if="name">{{ name }}</h3>
+        <ul>
+          <li v-for="{ kind, column: on, i } in some" :key="kind.kind">
+            <button
+              type="button"
+              :class="{ on: i === at }"
+              @click="$emit('pick', kind, on)"
+              @mousemove="at = i"
+            >
+              <b
+                >{{ kind.title }}<i v-if="on && typed"> {{ on }}</i></b
+              ><span v-if="typed" class="soft"
+                >{{ kind.is_check ? 'check' : 'correction' }}, {{ kind.group.toLowerCase() }}</span
+              >
+              <small class="soft">{{ kind.about }}</small>
+            </button>
+          </li>
+        </ul>
+      </section>
+    </div>
+    <p v-if="kinds.length && !shown.length" class="soft">
+      No rule does that. Try fewer words, or “Compute by a formula”.
+    </p>
   </div>
 </template>
 
@@ -69,19 +104,28 @@ h2 {
   margin-bottom: 8px;
   font-size: 14px;
 }
+h3 {
+  margin: 10px 0 2px;
+  color: var(--soft);
+  font-size: 12px;
+  font-weight: 500;
+}
+.example {
+  padding: 8px 0 2px;
+}
 ul {
-  margin: 8px 0 0;
+  margin: 0;
   padding: 0;
   list-style: none;
 }
-button {
+li button {
   display: grid;
   grid-template-columns: 1fr auto;
   gap: 0 12px;
   width: 100%;
   border: 0;
   border-bottom: 1px solid var(--hair2);
-  padding: 6px;
+  padding: 5px 6px;
   background: none;
   color: var(--ink);
   text-align: left;
@@ -90,7 +134,10 @@ button {
 small {
   grid-column: 1 / -1;
 }
-button.on {
+i {
+  font: 550 12.5px var(--mono);
+}
+li button.on {
   background: var(--wash);
   box-shadow: inset 3px 0 0 var(--ink);
 }

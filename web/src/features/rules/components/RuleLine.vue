@@ -1,27 +1,31 @@
 <script setup lang="ts">
-/** One rule of the document: its number, its sentence, and what it does in the margin. */
+/** One rule of the document: its number, its sentence, a remark, and what it does in the margin. */
 import type { Schemas } from '@/api/client'
 import { count, SentenceText } from '@/shared'
 import { computed } from 'vue'
 
 const props = defineProps<{
   rule: Schemas['RuleOut']
-  number: number
   effect?: Schemas['EffectOut']
+  remark?: Schemas['Advice']
   on: boolean
+  mayWork: boolean
 }>()
-defineEmits<{ choose: [] }>()
+defineEmits<{ choose: []; place: [number: number] }>()
 const margin = computed<[string, string]>(() => {
   const e = props.effect
   if (!props.rule.rule.enabled) return ['off', '']
   if (!e) return ['', '']
   if (props.rule.is_check) {
+    if (e.seen) return [e.broken ? 'breaks' : 'holds', '']
     const words = { quarantine: 'quarantined', note: 'noted', stop: 'stop it' }
     const consequence = (props.rule.rule as { consequence?: keyof typeof words }).consequence ?? 'quarantine'
     return [count(e.broken), words[consequence]]
   }
-  if (e.columns) return [count(e.columns), e.columns === 1 ? 'column' : 'columns']
-  if (e.kind.startsWith('remove')) return [count(e.removed), e.removed === 1 ? 'record' : 'records']
+  if (e.removed) return [count(e.removed), e.removed === 1 ? 'record' : 'records']
+  if (e.added) return [count(e.added), 'added']
+  if (e.columns && !e.cells) return [count(e.columns), e.columns === 1 ? 'column' : 'columns']
+  if (e.kind.startsWith('remove-') && e.kind !== 'remove-characters') return ['0', 'records']
   return [count(e.cells), e.cells === 1 ? 'cell' : 'cells']
 })
 </script>
@@ -34,12 +38,23 @@ const margin = computed<[string, string]>(() => {
     :aria-pressed="on"
     @click="$emit('choose')"
   >
-    <span class="no">{{ number }}</span>
+    <span class="no">{{ rule.number }}</span>
     <span class="text"><SentenceText :parts="rule.sentence" /></span>
     <span class="effect" :class="{ zero: margin[0] === '0' }"
       >{{ margin[0] }} <small>{{ margin[1] }}</small></span
     >
   </button>
+  <p v-if="remark" class="remark">
+    {{ remark.says }}
+    <button
+      v-if="remark.better_place && mayWork"
+      type="button"
+      class="link"
+      @click="$emit('place', remark.better_place)"
+    >
+      Move to {{ remark.better_place }}
+    </button>
+  </p>
 </template>
 
 <style scoped>
@@ -87,5 +102,10 @@ small {
 }
 .zero {
   color: var(--soft);
+}
+.remark {
+  border-bottom: 1px solid var(--hair2);
+  padding: 3px 16px 5px 38px;
+  font-style: italic;
 }
 </style>

@@ -8,6 +8,10 @@ export interface Field {
   choices: string[]
   empty: string
   initial: unknown
+  /** it is only shown while another field has one of some values */
+  shownFor: Record<string, string[]>
+  /** seldom needed: it waits behind "More" until it holds something */
+  seldom: boolean
 }
 
 interface SchemaField {
@@ -17,10 +21,25 @@ interface SchemaField {
   const?: string
   default?: unknown
   empty?: string
+  shown_for?: Record<string, string[]>
 }
 
-const FIRST = ['columns']
-const LAST = ['consequence', 'unconverted', 'others', 'when', 'note']
+const FIRST = ['columns', 'column', 'reference', 'keys']
+const LAST = [
+  'unconverted', 'others', 'instead', 'consequence', 'result', 'ending', 'when', 'message', 'by', 'note',
+] // prettier-ignore
+const SELDOM = ['by', 'result', 'ending', 'when', 'message']
+const LISTS = [
+  'columns', 'new column', 'tokens', 'codes', 'formats', 'names', 'several', 'numbers', 'bands', 'sort keys',
+  'measures',
+] // prettier-ignore
+const MAYBE = ['bound', 'whole', 'number']
+
+/** What shows a field beside what its kind says: a value in place, an ending of names. */
+const SHOWN_FOR: Record<string, Record<string, string[]>> = {
+  instead: { unconverted: ['value'], others: ['value'] },
+  ending: { result: ['beside'] },
+}
 
 /** The fields to show, columns first, consequence and note last. */
 export function fieldsOf(kind: Schemas['KindOut']): Field[] {
@@ -33,19 +52,40 @@ export function fieldsOf(kind: Schemas['KindOut']): Field[] {
       choices: field.enum ?? (field.const === undefined ? [] : [field.const]),
       empty: field.empty ?? '',
       initial: field.default,
+      shownFor: field.shown_for ?? SHOWN_FOR[name] ?? {},
+      seldom: SELDOM.includes(name),
     }))
   const weight = (name: string) => (FIRST.includes(name) ? -1 : LAST.indexOf(name) + 1)
   return all.sort((a, b) => weight(a.name) - weight(b.name))
+}
+
+/** Whether a field is shown for a rule: another field may have to say so. */
+export function isShown(field: Field, rule: Record<string, unknown>): boolean {
+  const wanted = Object.entries(field.shownFor)
+  return !wanted.length || wanted.some(([name, values]) => values.includes(String(rule[name])))
+}
+
+/** Whether a field holds something other than what a new rule has. */
+export function isSet(field: Field, rule: Record<string, unknown>): boolean {
+  const value = rule[field.name]
+  return Boolean(value) && JSON.stringify(value) !== JSON.stringify(field.initial)
 }
 
 /** A new rule of a kind, on a column if one is given. */
 export function blankRule(kind: Schemas['KindOut'], id: string, column?: string): Record<string, unknown> {
   const rule: Record<string, unknown> = { kind: kind.kind, id, enabled: true, note: '' }
   for (const field of fieldsOf(kind)) {
-    const list = ['columns', 'new column', 'tokens', 'codes', 'formats'].includes(field.widget)
-    rule[field.name] = field.initial ?? (list ? [] : field.widget === 'bound' ? null : '')
+    const nothing = LISTS.includes(field.widget)
+      ? []
+      : MAYBE.includes(field.widget) || field.widget === 'columns by'
+        ? null
+        : field.widget === 'switch'
+          ? false
+          : ''
+    rule[field.name] = field.initial ?? nothing
   }
   if (column && 'columns' in rule) rule.columns = [column]
+  if (column && 'column' in rule) rule.column = column
   return rule
 }
 
@@ -56,12 +96,24 @@ const WORDS: Record<string, string> = {
   ',': 'comma  ,',
   "'": "apostrophe  '",
   missing: 'becomes missing',
+  value: 'becomes a value',
   quarantine: 'the record is quarantined',
   note: 'it is only noted',
   stop: 'the release is stopped',
   keep: 'stays as it is',
   remove: 'are removed',
   'keep only': 'are kept, all others removed',
+  beside: 'in a new column beside it',
+  'most complete': 'most complete one',
+  words_joined: 'small letters with underscores',
+  '<': 'less than',
+  '<=': 'at most',
+  '=': 'the same as',
+  '<>': 'different from',
+  '>=': 'at least',
+  '>': 'more than',
+  each: 'each makes a record',
+  unseen: 'that cannot be seen',
 }
 export const choiceWords = (choice: string): string => WORDS[choice] ?? choice
 

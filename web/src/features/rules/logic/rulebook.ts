@@ -1,7 +1,7 @@
-/** The rulebook being edited: every change is kept as a revision, then tried; undo and redo step through them. */
+/** The rulebook being edited: every change is kept as a revision, then tried; undo and redo step through all of them. */
 import { api, must, type Schemas } from '@/api/client'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, ref, type Ref } from 'vue'
+import { computed, type Ref } from 'vue'
 
 export type Rule = Schemas['RuleOut']['rule'] & Record<string, unknown>
 
@@ -23,6 +23,26 @@ export function moved<T extends { is_check: boolean }>(rules: T[], at: number, b
   return next
 }
 
+const READERS = ['to-number', 'to-date', 'to-truth']
+
+/** The rules with a draft in its place: where it was, or a new one before what reads its columns, else at the end. */
+export function withDraft(rules: Rule[], draft: Rule, isCheck: boolean): Rule[] {
+  if (rules.some((rule) => rule.id === draft.id))
+    return rules.map((rule) => (rule.id === draft.id ? draft : rule))
+  const columns = new Set((draft.columns as string[] | undefined) ?? [])
+  const reads = rules.findIndex(
+    (rule) =>
+      READERS.includes(rule.kind) &&
+      ((rule.columns as string[] | undefined) ?? []).some((c) => columns.has(c)),
+  )
+  const repairs = !isCheck && !READERS.includes(draft.kind) && REPAIRS.includes(draft.kind)
+  return reads >= 0 && repairs ? [...rules.slice(0, reads), draft, ...rules.slice(reads)] : [...rules, draft]
+}
+const REPAIRS = [
+  'trim-spaces', 'letter-case', 'replace-text', 'replace-pattern', 'remove-characters', 'decode', 'insert-text',
+  'extract', 'translate', 'missing-tokens', 'pad', 'undo-date', 'exchange-day-month', 'scale-values',
+] // prettier-ignore
+
 export function useRulebook(slug: Ref<string>, tried: () => void) {
   const queries = useQueryClient()
   const key = computed(() => ['rulebook', slug.value])
@@ -32,52 +52,59 @@ export function useRulebook(slug: Ref<string>, tried: () => void) {
     queryFn: () => must(api.GET('/api/feeds/{slug}/rulebook', { params: path.value })),
     enabled: () => Boolean(slug.value),
   })
-  const past = ref<Rule[][]>([])
-  const future = ref<Rule[][]>([])
   const rules = computed(() => (data.value?.rules ?? []).map(({ rule }) => rule as Rule))
+  const seen = () => data.value?.revision.number ?? 0
 
   const save = useMutation({
-    mutationFn: ({ next, change }: { next: Rule[]; change: string }) =>
-      must(
-        api.PUT('/api/feeds/{slug}/rulebook', {
-          params: path.value,
-          body: { based_on: data.value?.revision.number ?? 0, change, rules: next as never[] },
-        }),
-      ),
+    mutationFn: (ask: () => Promise<Schemas['RulebookOut']>) => ask(),
     onSuccess: (kept) => {
       queries.setQueryData(key.value, kept)
+      void queries.invalidateQueries({ queryKey: ['revisions', slug.value] })
       tried()
     },
     onError: () => queries.invalidateQueries({ queryKey: key.value }),
   })
-
-  async function keep(next: Rule[], change: string): Promise<void> {
-    const before = rules.value
-    await save.mutateAsync({ next, change })
-    past.value = [...past.value, before]
-    future.value = []
+  const keep = (next: Rule[], change: string) =>
+    save.mutateAsync(() =>
+      must(
+        api.PUT('/api/feeds/{slug}/rulebook', {
+          params: path.value,
+          body: { based_on: seen(), change, rules: next as never[] },
+        }),
+      ),
+    )
+  const step = (way: 'undo' | 'redo') => () => {
+    if (save.isPending.value || !data.value?.[way]) return
+    const said = { params: path.value, body: { based_on: seen() } }
+    save.mutate(() =>
+      must(
+        way === 'undo'
+          ? api.POST('/api/feeds/{slug}/rulebook/undo', said)
+          : api.POST('/api/feeds/{slug}/rulebook/redo', said),
+      ),
+    )
   }
-  async function step(from: Ref<Rule[][]>, to: Ref<Rule[][]>, change: string): Promise<void> {
-    const goal = from.value.at(-1)
-    if (!goal || save.isPending.value) return
-    const now = rules.value
-    await save.mutateAsync({ next: goal, change })
-    from.value = from.value.slice(0, -1)
-    to.value = [...to.value, now]
-  }
-  const undo = () => step(past, future, 'undid a change')
-  const redo = () => step(future, past, 'redid a change')
+  const goBack = (number: number) =>
+    save.mutateAsync(() =>
+      must(
+        api.POST('/api/feeds/{slug}/rulebook/go-back', {
+          params: path.value,
+          body: { based_on: seen(), number },
+        }),
+      ),
+    )
   return {
     book: data,
     error,
     isLoading,
     rules,
     keep,
-    undo,
-    redo,
-    past,
-    future,
+    goBack,
+    undo: step('undo'),
+    redo: step('redo'),
     problem: save.error,
     saving: save.isPending,
+    reset: save.reset,
+    again: () => queries.invalidateQueries({ queryKey: key.value }),
   }
 }

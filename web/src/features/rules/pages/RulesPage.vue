@@ -4,16 +4,20 @@ import { api, must, type Schemas } from '@/api/client'
 import { useKeys } from '@/app/keys'
 import { useDelivery } from '@/features/delivery'
 import { usePerson } from '@/features/session'
+import { doorTo } from '@/features/records'
 import { plural, SentenceText, StateNote } from '@/shared'
-import { useQuery } from '@tanstack/vue-query'
-import { computed, ref, watch } from 'vue'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import EffectRecords from '../components/EffectRecords.vue'
+import ByExample from '../components/ByExample.vue'
+import EffectNow from '../components/EffectNow.vue'
+import HistoryView from '../components/HistoryView.vue'
 import KindPicker from '../components/KindPicker.vue'
 import RuleForm from '../components/RuleForm.vue'
 import RuleLine from '../components/RuleLine.vue'
+import TextView from '../components/TextView.vue'
 import { blankRule } from '../logic/fields'
-import { freshId, moved, useRulebook, type Rule } from '../logic/rulebook'
+import { freshId, moved, useRulebook, withDraft, type Rule } from '../logic/rulebook'
 
 const route = useRoute()
 const router = useRouter()
@@ -21,10 +25,8 @@ const { mayWork } = usePerson()
 const { delivery, ask } = useDelivery()
 const slug = computed(() => delivery.value?.feed.slug ?? '')
 const released = computed(() => delivery.value?.release === 'published')
-const { book, error, isLoading, rules, keep, undo, redo, past, future, problem, saving } = useRulebook(
-  slug,
-  () => ask.mutate('trials'),
-)
+const { book, error, isLoading, rules, keep, goBack, undo, redo, problem, saving, reset, again } =
+  useRulebook(slug, () => ask.mutate('trials'))
 const kinds = useQuery({
   queryKey: ['rule-kinds'],
   queryFn: () => must(api.GET('/api/rule-kinds')),
@@ -56,7 +58,23 @@ watch(
   { immediate: true },
 )
 
+const remarks = useQuery({
+  queryKey: ['remarks', computed(() => [delivery.value?.id, book.value?.revision.number, told.value?.id])],
+  queryFn: () =>
+    must(
+      api.POST('/api/deliveries/{delivery_id}/remarks', {
+        params: { path: { delivery_id: delivery.value?.id ?? 0 } },
+        body: { rules: rules.value as never[] },
+      }),
+    ),
+  enabled: () => Boolean(delivery.value && book.value),
+  placeholderData: keepPreviousData,
+  retry: false,
+})
+const remarkOn = (id: string) => remarks.data.value?.find((one) => one.rule === id)
+
 const chosenId = computed(() => String(route.query.rule ?? ''))
+const view = computed(() => String(route.query.view ?? ''))
 const at = computed(() => rules.value.findIndex((rule) => rule.id === chosenId.value))
 const chosen = computed(() => book.value?.rules[at.value])
 const picking = ref(false)
@@ -68,8 +86,32 @@ const kind = computed(() => kinds.data.value?.find((one) => one.kind === draft.v
 const dirty = computed(
   () => isNew.value || JSON.stringify(draft.value) !== JSON.stringify(chosen.value?.rule),
 )
-const columns = computed(() => delivery.value?.columns ?? [])
-const trialColumns = computed(() => (draft.value?.columns as string[] | undefined) ?? [])
+/** The columns that a rule at hand finds, as the rules above it leave them. */
+const above = computed(() => {
+  const place = rules.value.findIndex((rule) => rule.id === draft.value?.id)
+  return place < 0 ? rules.value : rules.value.slice(0, place)
+})
+const found = useQuery({
+  queryKey: ['columns-above', computed(() => [delivery.value?.id, above.value])],
+  queryFn: () =>
+    must(
+      api.POST('/api/deliveries/{delivery_id}/formula', {
+        params: { path: { delivery_id: delivery.value?.id ?? 0 } },
+        body: { rules: above.value as never[], below: '', text: ' ', condition: false },
+      }),
+    ),
+  enabled: () =>
+    Boolean(delivery.value?.columns.length && book.value && (draft.value || picking.value || view.value)),
+  placeholderData: keepPreviousData,
+  retry: false,
+})
+const columns = computed(
+  () => found.data.value?.columns.map(([name]) => name ?? '') ?? delivery.value?.columns ?? [],
+)
+/** The rules as they would be with the draft kept. */
+const drafted = computed(() =>
+  draft.value ? withDraft(rules.value, draft.value, kind.value?.is_check ?? false) : rules.value,
+)
 
 watch(
   chosen,
@@ -92,29 +134,67 @@ watch(
 function choose(id: string | undefined): void {
   void router.replace({ query: id ? { rule: id } : {} })
 }
-function pick(one: Schemas['KindOut']): void {
-  draft.value = blankRule(
-    one,
-    freshId(rules.value, one.kind),
-    String(route.query.add ?? '') || undefined,
-  ) as Rule
+function open(name: 'history' | 'text' | 'example'): void {
   picking.value = false
+  draft.value = undefined
+  void router.replace({
+    query: { view: name, ...(name === 'example' && route.query.add ? { add: route.query.add } : {}) },
+  })
+}
+function add(): void {
+  draft.value = undefined
+  picking.value = true
+  void router.replace({ query: {} })
+}
+function pick(one: Schemas['KindOut'], column?: string): void {
+  reset()
+  const id = freshId(rules.value, one.kind)
+  draft.value = blankRule(one, id, column ?? (String(route.query.add ?? '') || undefined)) as Rule
+  const value = route.query.value
+  if (typeof value === 'string') fillIn(draft.value, value)
+  picking.value = false
+  void router.replace({ query: {} })
+  void nextTick(() =>
+    setTimeout(
+      () => document.querySelector<HTMLElement>('.editor .form input, .editor .form select')?.focus(),
+      60,
+    ),
+  )
+}
+/** A value that was chosen elsewhere goes where the kind of rule takes one. */
+function fillIn(rule: Rule, value: string): void {
+  if ('find' in rule) rule.find = value
+  else if ('tokens' in rule) rule.tokens = [value]
+  else if ('values' in rule) rule.values = [value]
+  else if ('codes' in rule) rule.codes = [{ code: value, meaning: '' }]
+}
+function fromExample(formula: string, column: string): void {
+  const id = freshId(rules.value, 'compute')
+  draft.value = {
+    kind: 'compute',
+    id,
+    enabled: true,
+    note: '',
+    columns: [column],
+    formula,
+    when: '',
+  } as unknown as Rule
   void router.replace({ query: {} })
 }
 function leave(): void {
   picking.value = false
+  reset()
   if (isNew.value) draft.value = undefined
   else if (chosen.value) draft.value = { ...(chosen.value.rule as Rule) }
-  if (route.query.add !== undefined) void router.replace({ query: {} })
+  if (route.query.add !== undefined || view.value) void router.replace({ query: {} })
 }
 async function keepDraft(): Promise<void> {
   const one = draft.value
   if (!one || saving.value || !dirty.value) return
   const title = kind.value?.title.toLowerCase() ?? one.kind
-  const next = isNew.value
-    ? [...rules.value, one]
-    : rules.value.map((rule) => (rule.id === one.id ? one : rule))
-  await keep(next, `${isNew.value ? 'added' : 'changed'}: ${title}`)
+  const named = ((one.columns as string[] | undefined) ?? [])[0]
+  const said = `${isNew.value ? 'added' : 'changed'}: ${title}${named ? ` for ${named}` : ''}`
+  await keep(drafted.value, said)
   choose(one.id)
 }
 async function switchRule(): Promise<void> {
@@ -124,22 +204,44 @@ async function switchRule(): Promise<void> {
   await keep(next, `switched rule ${at.value + 1} ${one.enabled ? 'off' : 'on'}`)
 }
 async function remove(): Promise<void> {
+  if (at.value < 0 || saving.value) return
   const number = at.value + 1
   const next = rules.value.filter((_, i) => i !== at.value)
+  const place = Math.min(at.value, next.length - 1)
   await keep(next, `removed rule ${number}`)
   draft.value = undefined
-  choose(next[Math.min(at.value, next.length - 1)]?.id)
+  choose(next[place]?.id)
 }
-async function moveRule(by: number): Promise<void> {
-  if (at.value < 0 || saving.value) return
-  const all = (book.value?.rules ?? []) as Schemas['RuleOut'][]
-  const next = moved(all, at.value, by)
+async function copyRule(): Promise<void> {
+  const one = chosen.value?.rule as Rule | undefined
+  if (!one) return
+  const copy = { ...one, id: freshId(rules.value, one.kind) }
+  await keep(
+    [...rules.value.slice(0, at.value + 1), copy, ...rules.value.slice(at.value + 1)],
+    `copied rule ${at.value + 1}`,
+  )
+  choose(copy.id)
+}
+async function place(from: number, to: number): Promise<void> {
+  if (from < 0 || saving.value) return
+  const all = book.value?.rules ?? []
+  const next = moved(all, from, to - from)
   if (next !== all)
     await keep(
       next.map(({ rule }) => rule as Rule),
-      `moved rule ${at.value + 1}`,
+      `moved rule ${from + 1} to ${to + 1}`,
     )
 }
+/** A remark names the number of a place among all rules that run; shared ones are not moved. */
+const toNumber = (id: string, number: number) => {
+  const all = book.value?.rules ?? []
+  const to = all.findIndex((one) => one.number === number)
+  void place(
+    all.findIndex((one) => one.rule.id === id),
+    to < 0 ? number - 1 : to,
+  )
+}
+const moveRule = (by: number) => place(at.value, at.value + by)
 const step = (by: number) => {
   const next = rules.value[Math.max(0, Math.min(rules.value.length - 1, at.value + by))]
   if (next) choose(next.id)
@@ -148,14 +250,18 @@ const mine = (action: () => void) => () => {
   if (mayWork.value) action()
 }
 useKeys({
-  n: mine(() => (picking.value = true)),
+  n: mine(add),
+  e: mine(() => open('example')),
+  h: () => open('history'),
+  t: () => open('text'),
   j: () => step(1),
   k: () => step(-1),
   o: mine(() => void switchRule()),
+  Delete: mine(() => void remove()),
   Enter: mine(() => void keepDraft()),
   Escape: leave,
-  'Ctrl+z': mine(() => void undo()),
-  'Ctrl+Shift+z': mine(() => void redo()),
+  'Ctrl+z': mine(undo),
+  'Ctrl+Shift+z': mine(redo),
 })
 function onKey(event: KeyboardEvent): void {
   if (!event.altKey || !mayWork.value) return
@@ -168,14 +274,17 @@ const dragged = ref(-1)
 function drop(to: number): void {
   const from = dragged.value
   dragged.value = -1
-  const all = (book.value?.rules ?? []) as Schemas['RuleOut'][]
-  const one = all[from]
-  if (!one || from === to || all[to]?.is_check !== one.is_check) return
-  const next = moved(all, from, to - from)
-  void keep(
-    next.map(({ rule }) => rule as Rule),
-    `moved rule ${from + 1}`,
+  if (from >= 0 && from !== to) void place(from, to)
+}
+async function switchShared(id: number, on: boolean): Promise<void> {
+  await must(
+    api.POST('/api/feeds/{slug}/shared/{group_id}', {
+      params: { path: { slug: slug.value, group_id: id } },
+      body: { on },
+    }),
   )
+  await again()
+  ask.mutate('trials')
 }
 const groups = computed(() => {
   const all = (book.value?.rules ?? []).map((rule, i) => ({ rule, i }))
@@ -184,16 +293,38 @@ const groups = computed(() => {
     { title: 'Checks', rules: all.filter(({ rule }) => rule.is_check) },
   ]
 })
+const doorOfRule = computed(() => {
+  const effect = draft.value && effectOf(draft.value.id)
+  const many = effect ? effect.records || effect.removed || effect.broken || effect.added : 0
+  if (!told.value || !effect || !many || dirty.value) return null
+  return { to: doorTo(route, told.value.id, [{ on: 'rule', value: String(effect.number) }]), many }
+})
 </script>
 
 <template>
   <section class="doc" aria-label="Rulebook" @keydown="onKey">
     <div class="tools">
       <template v-if="mayWork">
-        <button type="button" class="link" @click="((picking = true), choose(undefined))">Add a rule</button>
+        <button type="button" class="link" @click="add">Add a rule</button>
         <kbd>n</kbd>
-        <button type="button" class="link" :disabled="!past.length" @click="undo">Undo</button>
-        <button type="button" class="link" :disabled="!future.length" @click="redo">Redo</button>
+        <button
+          type="button"
+          class="link"
+          :disabled="!book?.undo"
+          :title="book?.undo ? `Undo: ${book.undo}` : 'Nothing to undo'"
+          @click="undo"
+        >
+          Undo
+        </button>
+        <button
+          type="button"
+          class="link"
+          :disabled="!book?.redo"
+          :title="book?.redo ? `Redo: ${book.redo}` : 'Nothing to redo'"
+          @click="redo"
+        >
+          Redo
+        </button>
       </template>
       <span v-if="book" class="revision"
         >revision {{ book.revision.number
@@ -205,6 +336,8 @@ const groups = computed(() => {
               : ', a draft'
         }}</span
       >
+      <button type="button" class="link" @click="open('history')">History</button>
+      <button type="button" class="link" @click="open('text')">As text</button>
     </div>
     <StateNote :loading="isLoading" :error="error" />
     <p v-if="released" class="soft released">
@@ -215,6 +348,17 @@ const groups = computed(() => {
       class="first"
       empty="No rules yet. The profile shows what stands out; add a rule for it here, and its effect on all records appears in the margin."
     />
+    <section v-for="group in book?.shared ?? []" :key="group.id" class="shared">
+      <h2>
+        Shared: {{ group.name }}
+        <button v-if="mayWork" type="button" class="link" @click="switchShared(group.id, !group.on)">
+          {{ group.on ? 'Switch off here' : 'Switch on here' }}
+        </button>
+      </h2>
+      <p v-for="(sentence, i) in group.sentences" :key="i" :class="{ off: !group.on }">
+        <SentenceText :parts="sentence" />
+      </p>
+    </section>
     <template v-for="group in groups" :key="group.title">
       <h2 v-if="group.rules.length">{{ group.title }}</h2>
       <div
@@ -227,10 +371,12 @@ const groups = computed(() => {
       >
         <RuleLine
           :rule="rule"
-          :number="i + 1"
           :effect="effectOf(rule.rule.id)"
+          :remark="remarkOn(rule.rule.id)"
           :on="rule.rule.id === chosenId"
+          :may-work="mayWork"
           @choose="choose(rule.rule.id)"
+          @place="(number) => toNumber(rule.rule.id, number)"
         />
       </div>
     </template>
@@ -239,20 +385,51 @@ const groups = computed(() => {
     <KindPicker
       v-if="picking"
       :kinds="kinds.data.value ?? []"
+      :columns="columns"
       :column="String(route.query.add ?? '') || undefined"
       @pick="pick"
+      @example="open('example')"
       @leave="leave"
     />
-    <template v-else-if="draft && kind">
-      <h2>
-        {{ isNew ? 'New' : at + 1 }}.
-        <SentenceText v-if="chosen && !dirty" :parts="chosen.sentence" /><template v-else>{{
-          kind.title
-        }}</template>
-      </h2>
-      <p class="soft">{{ kind.about }}</p>
+    <HistoryView
+      v-else-if="view === 'history' && book"
+      :slug="slug"
+      :newest="book.revision.number"
+      :may-work="mayWork"
+      @back="(number) => void goBack(number)"
+      @leave="choose(undefined)"
+    />
+    <TextView
+      v-else-if="view === 'text' && book && delivery"
+      :slug="slug"
+      :delivery="delivery.id"
+      :revision="book.revision.number"
+      :may-work="mayWork"
+      @taken="again().then(() => ask.mutate('trials'))"
+      @leave="choose(undefined)"
+    />
+    <ByExample
+      v-else-if="view === 'example' && delivery"
+      :delivery="delivery.id"
+      :rules="rules"
+      :columns="columns"
+      :column="String(route.query.add ?? '') || undefined"
+      @make="fromExample"
+      @leave="choose(undefined)"
+    />
+    <template v-else-if="draft && kind && delivery">
       <form @submit.prevent="keepDraft">
-        <RuleForm v-model="draft" :kind="kind" :columns="columns" :disabled="!mayWork" />
+        <h2 v-if="isNew">New rule: {{ kind.title }}</h2>
+        <h2 v-else-if="chosen">{{ chosen.number }}. <SentenceText :parts="chosen.sentence" /></h2>
+        <p class="soft">{{ kind.about }}</p>
+        <RuleForm
+          v-model="draft"
+          :kind="kind"
+          :columns="columns"
+          :disabled="!mayWork"
+          :delivery="delivery.id"
+          :rules="drafted"
+        />
         <StateNote :error="problem" />
         <div v-if="mayWork" class="acts">
           <button class="btn main" :disabled="!dirty || saving">Keep</button>
@@ -262,34 +439,35 @@ const groups = computed(() => {
             </button>
             <button type="button" class="btn" :disabled="saving" @click="moveRule(-1)">Move up</button>
             <button type="button" class="btn" :disabled="saving" @click="moveRule(1)">Move down</button>
+            <button type="button" class="btn" :disabled="saving" @click="copyRule">Copy</button>
             <button type="button" class="btn" :disabled="saving" @click="remove">Remove</button>
           </template>
           <button v-else type="button" class="btn" @click="leave">Leave</button>
         </div>
       </form>
-      <EffectRecords
-        v-if="!isNew && told && delivery && effectOf(draft.id) && chosen?.rule.enabled"
+      <EffectNow
+        v-if="delivery.state === 'read'"
         :delivery="delivery.id"
-        :run="told.id"
-        :effect="effectOf(draft.id)!"
-        :columns="trialColumns"
+        :rules="drafted"
+        :rule="draft"
         :is-check="kind.is_check"
+        :is-new="isNew"
       />
-      <p v-else-if="!isNew && chosen?.rule.enabled" class="soft wait">
-        The effect appears when the trial is done.
+      <p v-if="doorOfRule" class="open">
+        <RouterLink :to="doorOfRule.to">Open the {{ plural(doorOfRule.many, 'record') }}</RouterLink>
       </p>
     </template>
     <div v-else-if="book" class="soft hint">
       <p v-if="told">
         {{ told.purpose === 'run' ? 'The run' : 'The trial' }} of this revision over
-        {{ plural(delivery?.records ?? 0, 'record') }} fills the margin. Choose a rule to see the records it
-        touches.
+        {{ plural(delivery?.records ?? 0, 'record') }} fills the margin. Choose a rule to see what it changes.
       </p>
       <p v-else>The effects appear when the trial is done.</p>
       <p v-for="rule in told?.outcome?.stopped_by ?? []" :key="rule">
-        <b>Rule {{ rules.findIndex((one) => one.id === rule) + 1 }} stops the release.</b>
+        <b>Rule {{ book.rules.find((one) => one.rule.id === rule)?.number }} stops the release.</b>
       </p>
     </div>
+    <StateNote v-if="!draft && problem" :error="problem" />
     <StateNote v-if="ask.error.value" :error="ask.error.value" />
   </section>
 </template>
@@ -314,6 +492,24 @@ const groups = computed(() => {
 }
 .revision {
   margin-left: auto;
+}
+.shared p {
+  border-bottom: 1px solid var(--hair2);
+  padding: 6px 16px 6px 38px;
+}
+.shared h2 {
+  display: flex;
+  gap: 14px;
+}
+.shared h2 .link {
+  font-weight: 400;
+}
+.shared .off {
+  color: var(--soft);
+  text-decoration: line-through;
+}
+.open {
+  padding-top: 8px;
 }
 .released,
 .first {

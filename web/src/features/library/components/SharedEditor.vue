@@ -1,0 +1,141 @@
+<script setup lang="ts">
+/** Rules for all feeds that a pattern fits, taken from a feed's rulebook; where they apply is shown. */
+import { api, must, type Schemas } from '@/api/client'
+import { SentenceText } from '@/shared'
+import { useQuery } from '@tanstack/vue-query'
+import { ref } from 'vue'
+import { useKeeping } from '../logic'
+import EntryForm from './EntryForm.vue'
+
+const props = defineProps<{ entry?: Schemas['SharedOut']; mayWork: boolean }>()
+const emit = defineEmits<{ done: [name: string] }>()
+const name = ref(props.entry?.name ?? '')
+const about = ref(props.entry?.about ?? '')
+const pattern = ref(props.entry?.feeds ?? '*')
+const place = ref<'first' | 'last'>((props.entry?.place as 'first' | undefined) ?? 'first')
+const rules = ref(
+  (props.entry?.rules ?? []).map((rule, i) => ({ rule, sentence: props.entry?.sentences[i] ?? [] })),
+)
+const from = ref('')
+const feeds = useQuery({ queryKey: ['feeds'], queryFn: () => must(api.GET('/api/feeds')) })
+const book = useQuery({
+  queryKey: ['rulebook', from],
+  queryFn: () => must(api.GET('/api/feeds/{slug}/rulebook', { params: { path: { slug: from.value } } })),
+  enabled: () => Boolean(from.value),
+})
+const keeping = useKeeping(
+  () =>
+    must(
+      api.PUT('/api/library/shared', {
+        body: {
+          name: name.value,
+          feeds: pattern.value,
+          place: place.value,
+          rules: rules.value.map(({ rule }) => rule),
+          off: props.entry?.off ?? [],
+          about: about.value,
+        },
+      }),
+    ),
+  (kept) => emit('done', kept.name),
+)
+</script>
+
+<template>
+  <EntryForm
+    v-model:name="name"
+    v-model:about="about"
+    :title="entry ? 'Shared rules' : 'New shared rules'"
+    :fixed="Boolean(entry)"
+    :error="keeping.error.value"
+    :saving="keeping.isPending.value"
+    :may-work="mayWork"
+    @keep="keeping.mutate()"
+  >
+    <label for="shared-feeds">For feeds like</label>
+    <input
+      id="shared-feeds"
+      v-model="pattern"
+      class="field"
+      placeholder="lab-*, sites"
+      :disabled="!mayWork"
+    />
+    <label for="shared-place">They run</label>
+    <select id="shared-place" v-model="place" class="field" :disabled="!mayWork">
+      <option value="first">before the own rules</option>
+      <option value="last">behind the own corrections</option>
+    </select>
+    <template #below>
+      <p v-if="entry" class="soft">
+        Applies to
+        {{ entry.applies_to.filter((slug) => !entry?.off.includes(slug)).join(', ') || 'no feed yet'
+        }}{{ entry.off.length ? `; switched off for ${entry.off.join(', ')}` : '' }}.
+      </p>
+      <ol class="rules">
+        <li v-for="(one, i) in rules" :key="i">
+          <SentenceText :parts="one.sentence" />
+          <button
+            v-if="mayWork"
+            type="button"
+            class="link"
+            :aria-label="`Take rule ${i + 1} away`"
+            @click="rules.splice(i, 1)"
+          >
+            ×
+          </button>
+        </li>
+      </ol>
+      <p v-if="!rules.length" class="soft">No rules yet: take some from a feed.</p>
+      <div v-if="mayWork" class="take">
+        <label for="shared-from" class="soft">Take rules from</label>
+        <select id="shared-from" v-model="from" class="field">
+          <option value="">choose a feed</option>
+          <option v-for="one in feeds.data.value ?? []" :key="one.slug" :value="one.slug">
+            {{ one.name }}
+          </option>
+        </select>
+      </div>
+      <button
+        v-for="one in from ? (book.data.value?.rules ?? []) : []"
+        :key="one.rule.id"
+        type="button"
+        class="offered"
+        @click="rules.push({ rule: one.rule as never, sentence: one.sentence })"
+      >
+        <SentenceText :parts="one.sentence" />
+      </button>
+    </template>
+  </EntryForm>
+</template>
+
+<style scoped>
+.rules {
+  margin: 8px 0;
+  padding-left: 24px;
+}
+.rules li {
+  border-bottom: 1px solid var(--hair2);
+  padding: 4px 0;
+}
+.take {
+  display: grid;
+  grid-template-columns: 128px minmax(0, 1fr);
+  gap: 10px;
+  align-items: baseline;
+}
+.offered {
+  display: block;
+  width: 100%;
+  border: 0;
+  border-bottom: 1px solid var(--hair2);
+  padding: 4px 6px;
+  background: none;
+  color: var(--press);
+  font: inherit;
+  text-align: left;
+  cursor: pointer;
+}
+.offered:hover {
+  background: var(--hair2);
+}
+</style>

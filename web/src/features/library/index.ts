@@ -1,0 +1,1 @@
+export { default as LibraryPage } from './pages/LibraryPage.vue'

@@ -1,0 +1,157 @@
+<script setup lang="ts">
+/** The exact effect of the rule at hand on all records, as it stands in the form, before it is kept. */
+import { api, must, Problem } from '@/api/client'
+import { count, DataValue, plural } from '@/shared'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { refDebounced } from '@vueuse/core'
+import { computed } from 'vue'
+import { difference } from '../logic/difference'
+import type { Rule } from '../logic/rulebook'
+
+const props = defineProps<{ delivery: number; rules: Rule[]; rule: Rule; isCheck: boolean; isNew: boolean }>()
+const asked = computed(() => JSON.stringify([props.delivery, props.rule.id, props.rules]))
+const settled = refDebounced(asked, 300)
+const { data, error, isFetching } = useQuery({
+  queryKey: ['effect-now', settled],
+  queryFn: ({ signal }) =>
+    must(
+      api.POST('/api/deliveries/{delivery_id}/effect', {
+        params: { path: { delivery_id: props.delivery } },
+        body: { rules: props.rules as never[], rule: props.rule.id },
+        signal,
+      }),
+    ),
+  placeholderData: keepPreviousData,
+  retry: false,
+  gcTime: 60_000,
+})
+const effect = computed(() => (error.value ? undefined : data.value?.effect))
+const headline = computed(() => {
+  const e = effect.value
+  if (!e) return ''
+  if (e.seen) return `${e.seen}: ${e.broken ? 'breaks it' : 'fine'}`
+  if (props.isCheck) return `${plural(e.broken, 'record')} ${e.broken === 1 ? 'breaks' : 'break'} it`
+  const parts = []
+  if (e.removed) parts.push(`${plural(e.removed, 'record')} removed`)
+  if (e.added) parts.push(`${plural(e.added, 'record')} added`)
+  if (e.cells) parts.push(`${plural(e.cells, 'cell')} ${e.cells === 1 ? 'changes' : 'change'}`)
+  if (e.columns) parts.push(`${plural(e.columns, 'column')} touched`)
+  return parts.join(', ') || 'Changes nothing in this delivery'
+})
+const rows = computed(() =>
+  (effect.value?.pairs ?? []).map((pair) => ({
+    ...pair,
+    differs: pair.before !== null && pair.after !== null ? difference(pair.before, pair.after) : null,
+  })),
+)
+const several = computed(() => new Set(rows.value.map((row) => row.column)).size > 1)
+const incomplete = computed(() => error.value instanceof Problem && error.value.status === 422 && props.isNew)
+</script>
+
+<template>
+  <section aria-label="Effect" :aria-busy="isFetching">
+    <div class="head">
+      <b v-if="effect" role="status">{{ headline }}</b>
+      <span v-if="effect?.unconverted" class="soft"
+        >{{ count(effect.unconverted) }} {{ isCheck ? '' : 'not understood' }}</span
+      >
+      <span v-if="effect?.undone" class="soft"
+        >{{ plural(effect.undone, 'cell') }} get back what an earlier rule changed</span
+      >
+      <span v-if="isFetching" class="soft">counting …</span>
+    </div>
+    <p v-if="error" class="problem" :class="{ soft: incomplete }" role="status">
+      {{ error.message }} <span class="soft">{{ error instanceof Problem ? error.advice : '' }}</span>
+    </p>
+    <table v-if="rows.length" class="lines">
+      <thead>
+        <tr>
+          <th v-if="several">Column</th>
+          <th>{{ isCheck ? 'Value' : 'Before' }}</th>
+          <th v-if="!isCheck">After</th>
+          <th class="num">Times</th>
+          <th class="num">First record</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="(row, i) in rows.slice(0, 30)" :key="i">
+          <td v-if="several" class="mono">{{ row.column }}</td>
+          <template v-if="row.differs">
+            <td class="value">
+              <DataValue v-if="row.differs.start" :value="row.differs.start" /><del v-if="row.differs.before"
+                ><DataValue :value="row.differs.before" /></del
+              ><DataValue v-if="row.differs.end" :value="row.differs.end" />
+            </td>
+            <td class="value">
+              <DataValue v-if="row.differs.start" :value="row.differs.start" /><ins v-if="row.differs.after"
+                ><DataValue :value="row.differs.after" /></ins
+              ><DataValue v-if="row.differs.end" :value="row.differs.end" />
+            </td>
+          </template>
+          <template v-else>
+            <td class="value"><DataValue :value="row.before" :was="!isCheck && row.before !== null" /></td>
+            <td v-if="!isCheck" class="value"><DataValue :value="row.after" /></td>
+          </template>
+          <td class="num">{{ count(row.times) }}</td>
+          <td class="num">{{ count(row.record) }}</td>
+        </tr>
+      </tbody>
+    </table>
+    <p v-if="effect && effect.different > rows.length" class="soft">
+      The {{ rows.length }} most frequent of {{ count(effect.different) }} different
+      {{ isCheck ? 'values' : 'changes' }}.
+    </p>
+    <div v-if="effect?.rows.length" class="wide">
+      <table class="lines">
+        <thead>
+          <tr>
+            <th class="num">Record</th>
+            <th v-for="name in effect.heads" :key="name">{{ name }}</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="row in effect.rows" :key="row.record">
+            <td class="num">{{ count(row.record) }}</td>
+            <td v-for="(cell, i) in row.cells" :key="i" class="value"><DataValue :value="cell" /></td>
+          </tr>
+        </tbody>
+      </table>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.head {
+  display: flex;
+  gap: 14px;
+  align-items: baseline;
+  min-height: 27px;
+  margin-top: 12px;
+  border-top: 1px solid var(--ink);
+  padding: 7px 0 4px;
+}
+.problem {
+  padding: 2px 0 6px;
+}
+.value {
+  max-width: 240px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+del,
+ins {
+  text-decoration: none;
+}
+del {
+  background: var(--hair);
+  text-decoration: line-through;
+}
+ins {
+  background: var(--wash);
+  box-shadow: inset 0 -2px 0 var(--bar);
+}
+.wide {
+  overflow-x: auto;
+}
+</style>

@@ -1,0 +1,279 @@
+<script setup lang="ts">
+/** One field of a rule. A new widget is one branch here. */
+import { api, must } from '@/api/client'
+import { useQuery } from '@tanstack/vue-query'
+import { Select, Switch } from 'ant-design-vue'
+import { computed, defineAsyncComponent, onMounted, onUpdated, ref, watch } from 'vue'
+import { choiceWords, codesAsText, codesFrom, type Field } from '../logic/fields'
+import type { Rule } from '../logic/rulebook'
+import ColumnsBy from '../widgets/ColumnsBy.vue'
+import RowsWidget, { type Cell } from '../widgets/RowsWidget.vue'
+
+const FormulaField = defineAsyncComponent(() => import('../widgets/FormulaField.vue'))
+const props = defineProps<{
+  field: Field
+  value: unknown
+  rule: Rule
+  columns: string[]
+  disabled: boolean
+  delivery: number
+  rules: Rule[]
+}>()
+const emit = defineEmits<{ set: [value: unknown] }>()
+const id = computed(() => `rule-${props.field.name}`)
+const FORMATS = [
+  '%Y-%m-%d', '%d.%m.%Y', '%d/%m/%Y', '%m/%d/%Y', '%Y/%m/%d', '%Y%m%d', '%d-%m-%Y', '%d %b %Y', '%d-%b-%Y',
+  '%Y-%m-%d %H:%M', '%Y-%m-%d %H:%M:%S',
+] // prettier-ignore
+const LISTS = ['columns', 'new column', 'tokens', 'formats', 'names', 'several']
+const HINTS: Record<string, string> = {
+  tokens: 'type a value, then Enter',
+  names: 'type a name, then Enter',
+  'new column': 'choose one, or type a new name, then Enter',
+}
+const MEASURES = [
+  'records', 'filled', 'different', 'sum', 'mean', 'median', 'lowest', 'highest', 'spread', 'first', 'last', 'list',
+] // prettier-ignore
+const ROWS: Record<string, { cells: Cell[]; blank: Record<string, unknown> }> = {
+  bands: {
+    cells: [
+      { name: 'low', label: 'From', kind: 'number', width: '72px' },
+      { name: 'high', label: 'To below', kind: 'number', width: '72px' },
+      { name: 'label', label: 'Is called', kind: 'text' },
+    ],
+    blank: { low: null, high: null, label: '' },
+  },
+  'sort keys': {
+    cells: [
+      { name: 'column', label: 'Column', kind: 'column' },
+      { name: 'descending', label: 'High to low', kind: 'switch', width: '84px' },
+    ],
+    blank: { column: '', descending: false },
+  },
+  measures: {
+    cells: [
+      { name: 'what', label: 'What', kind: 'choice', choices: MEASURES, width: '92px' },
+      { name: 'column', label: 'Of the column', kind: 'column' },
+      { name: 'name', label: 'Into', kind: 'text' },
+    ],
+    blank: { what: 'mean', column: '', name: '' },
+  },
+}
+const offered = computed(() => {
+  if (['columns', 'new column', 'names'].includes(props.field.widget)) return props.columns
+  return props.field.widget === 'formats'
+    ? FORMATS
+    : props.field.widget === 'several'
+      ? props.field.choices
+      : []
+})
+const options = computed(() => offered.value.map((name) => ({ value: name, label: choiceWords(name) })))
+const mode = computed(() => (['columns', 'several'].includes(props.field.widget) ? 'multiple' : 'tags'))
+const list = computed(() => (props.value ?? []) as string[])
+const library = useQuery({
+  queryKey: ['library'],
+  queryFn: () => must(api.GET('/api/library')),
+  enabled: () => ['code list', 'reference'].includes(props.field.widget),
+})
+const shelf = computed(
+  () =>
+    (props.field.widget === 'reference' ? library.data.value?.references : library.data.value?.code_lists) ??
+    [],
+)
+const host = ref<HTMLElement>()
+const opened = ref(false)
+
+/** The component library leaves the state of a closed list unsaid, and points to a list that is not there. */
+function sayExpanded(): void {
+  for (const input of host.value?.querySelectorAll('[role=combobox]') ?? []) {
+    input.setAttribute('aria-expanded', String(opened.value))
+    for (const name of ['aria-controls', 'aria-owns']) {
+      if (opened.value) input.setAttribute(name, `${input.id}_list`)
+      else input.removeAttribute(name)
+    }
+    if (!opened.value) input.removeAttribute('aria-activedescendant')
+  }
+}
+onMounted(sayExpanded)
+onUpdated(sayExpanded)
+watch(opened, sayExpanded, { flush: 'post' })
+const text = (event: Event) => (event.target as HTMLInputElement).value
+const numberOf = (typed: string) =>
+  typed.trim() === '' || !Number.isFinite(Number(typed)) ? null : Number(typed)
+</script>
+
+<template>
+  <div ref="host" class="cell">
+    <Select
+      v-if="LISTS.includes(field.widget)"
+      :id="id"
+      :value="list"
+      :mode="mode"
+      :options="options"
+      :placeholder="field.empty || HINTS[field.widget] || 'choose'"
+      :disabled="disabled"
+      :bordered="false"
+      :open="opened"
+      class="pick"
+      @change="(value) => emit('set', field.widget === 'new column' ? (value as string[]).slice(-1) : value)"
+      @dropdown-visible-change="(open) => (opened = open)"
+    />
+    <select
+      v-else-if="field.widget === 'choice'"
+      :id="id"
+      class="field words"
+      :value="value"
+      :disabled="disabled"
+      @change="emit('set', text($event))"
+    >
+      <option v-for="choice in field.choices" :key="choice" :value="choice">{{ choiceWords(choice) }}</option>
+    </select>
+    <select
+      v-else-if="field.widget === 'column'"
+      :id="id"
+      class="field"
+      :value="value ?? ''"
+      :disabled="disabled"
+      @change="emit('set', text($event))"
+    >
+      <option value="">{{ field.empty || 'choose a column' }}</option>
+      <option v-for="name in columns" :key="name" :value="name">{{ name }}</option>
+    </select>
+    <template v-else-if="field.widget === 'code list' || field.widget === 'reference'">
+      <select
+        :id="id"
+        class="field"
+        :value="value ?? ''"
+        :disabled="disabled"
+        @change="emit('set', text($event))"
+      >
+        <option value="">{{ field.empty || 'choose a table' }}</option>
+        <option v-for="one in shelf" :key="one.name" :value="one.name">{{ one.name }}</option>
+      </select>
+      <small v-if="!shelf.length && library.data.value" class="soft"
+        >none yet: <RouterLink :to="{ name: 'library' }">Library</RouterLink></small
+      >
+    </template>
+    <Switch
+      v-else-if="field.widget === 'switch'"
+      :id="id"
+      :checked="Boolean(value)"
+      :disabled="disabled"
+      size="small"
+      :aria-label="field.title"
+      @change="(now) => emit('set', now)"
+    />
+    <textarea
+      v-else-if="field.widget === 'codes'"
+      :id="id"
+      class="field"
+      rows="4"
+      :placeholder="
+        field.name === 'codes' ? 'one a line: code = meaning' : 'one a line: this column = that name'
+      "
+      :value="codesAsText((value ?? []) as { code: string; meaning: string }[])"
+      :disabled="disabled"
+      @change="emit('set', codesFrom(text($event)))"
+    ></textarea>
+    <FormulaField
+      v-else-if="field.widget === 'formula'"
+      :id="id"
+      :value="String(value ?? '')"
+      :condition="field.name === 'when' || rule.kind === 'holds' || rule.kind === 'remove-fitting'"
+      :hint="field.empty"
+      :rule="rule"
+      :rules="rules"
+      :delivery="delivery"
+      :disabled="disabled"
+      @set="(now: string) => emit('set', now)"
+    />
+    <RowsWidget
+      v-else-if="ROWS[field.widget]"
+      :id="id"
+      :model-value="(value ?? []) as Record<string, unknown>[]"
+      :cells="ROWS[field.widget]!.cells"
+      :blank="ROWS[field.widget]!.blank"
+      :columns="columns"
+      :disabled="disabled"
+      :what="field.title"
+      @update:model-value="(now) => emit('set', now)"
+    />
+    <ColumnsBy
+      v-else-if="field.widget === 'columns by'"
+      :id="id"
+      :model-value="value as never"
+      :disabled="disabled"
+      @update:model-value="(now) => emit('set', now)"
+    />
+    <input
+      v-else-if="field.widget === 'numbers'"
+      :id="id"
+      class="field"
+      placeholder="such as 4, 2, 2"
+      :value="(value as number[]).join(', ')"
+      :disabled="disabled"
+      @change="
+        emit(
+          'set',
+          text($event)
+            .split(/[ ,;]+/)
+            .filter(Boolean)
+            .map(Number),
+        )
+      "
+    />
+    <input
+      v-else-if="field.widget === 'whole' || field.widget === 'number'"
+      :id="id"
+      class="field number"
+      inputmode="decimal"
+      :value="value ?? ''"
+      :placeholder="field.empty || 'none'"
+      :disabled="disabled"
+      @input="emit('set', numberOf(text($event)))"
+    />
+    <input
+      v-else
+      :id="id"
+      class="field"
+      :class="{ words: ['note', 'words'].includes(field.widget) }"
+      :value="value ?? ''"
+      :placeholder="
+        field.widget === 'bound'
+          ? 'none; a number or a date like 2024-03-01'
+          : field.widget === 'note'
+            ? 'why this rule is here'
+            : field.empty
+      "
+      :disabled="disabled"
+      @input="emit('set', field.widget === 'bound' ? text($event).trim() || null : text($event))"
+    />
+  </div>
+</template>
+
+<style scoped>
+.cell {
+  min-width: 0;
+}
+.words {
+  font-family: var(--sans);
+  font-size: 13px;
+}
+.number {
+  width: 110px;
+}
+.pick {
+  width: 100%;
+  border-bottom: 1px solid var(--faint);
+}
+.pick :deep(.ant-select-selector) {
+  padding: 0 2px !important;
+  background: none !important;
+}
+.pick :deep(.ant-select-selection-item) {
+  font: 12.5px var(--mono);
+}
+.pick:focus-within {
+  border-bottom-color: var(--press);
+}
+</style>

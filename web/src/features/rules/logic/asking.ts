@@ -1,0 +1,43 @@
+/** What was typed to add a rule, such as "trim lab": words that name a column, and words that say what to do. */
+import type { Schemas } from '@/api/client'
+
+export interface Asked {
+  kind: Schemas['KindOut']
+  column?: string
+}
+
+const plain = (text: string) => text.toLowerCase().replace(/[^\p{L}\p{N}]+/gu, ' ')
+
+/** Kinds that fit, the most fitting first; a word that only a column fits is taken for the column. */
+export function asked(
+  typed: string,
+  kinds: Schemas['KindOut'][],
+  columns: string[],
+  given?: string,
+): Asked[] {
+  const words = plain(typed).split(' ').filter(Boolean)
+  if (!words.length) return kinds.map((kind) => ({ kind, column: given }))
+  const found: { asked: Asked; weight: number }[] = []
+  for (const kind of kinds) {
+    const title = plain(kind.title)
+    const all = `${title} ${plain(kind.group)} ${plain(kind.about)} ${kind.kind}`
+    const rest = words.filter((word) => !all.includes(word))
+    const said = words.filter((word) => all.includes(word))
+    if (!said.length && !rest.length) continue
+    const column = rest.length ? columnFor(rest, columns) : given
+    if (rest.length && !column) continue
+    if (!said.length) continue
+    const weight =
+      said.filter((word) => title.includes(word)).length * 2 + (title.startsWith(said[0] ?? '') ? 1 : 0)
+    found.push({ asked: { kind, column }, weight })
+  }
+  return found.sort((a, b) => b.weight - a.weight).map(({ asked: one }) => one)
+}
+
+/** The column that all words fit: one that begins so before one that holds them. */
+function columnFor(words: string[], columns: string[]): string | undefined {
+  const fits = columns.filter((name) => words.every((word) => plain(name).includes(word)))
+  return fits.sort(
+    (a, b) => Number(plain(b).startsWith(words[0] ?? '')) - Number(plain(a).startsWith(words[0] ?? '')),
+  )[0]
+}
