@@ -98,9 +98,26 @@ def commands(work: Path, records: int, runs: int) -> None:
     print("every record accounted for:", said["balances"], said)
 
 
+def rulebook(work: Path, records: int, runs: int) -> None:
+    """Sixty rules, from file to result, against the same work by hand; and how soon the effect of one rule is there."""
+    table = make_table(work, records)
+    print(f"60 rules over {records:,} records x 31 columns, {runs} runs each, medians")
+    taken: dict[str, list[tuple[float, float]]] = {way: [] for way in ("pravin", "pandas", "polars")}
+    for _ in range(runs):
+        for way, of in taken.items():
+            of.append(measure([sys.executable, "-m", "bench.rules", way, str(table)]))
+    middle = {way: [statistics.median(one[what] for one in of) for what in (0, 1)] for way, of in taken.items()}
+    for way, (seconds, memory) in middle.items():
+        print(
+            f"{way:10}{seconds:8.1f} s{memory:8.0f} MB   ours is {middle['pravin'][0] / seconds:.2f} times its time",
+            flush=True,
+        )
+    subprocess.run([sys.executable, "-m", "bench.rules", "effects", str(table)], check=True)
+
+
 def main() -> None:
     parser = argparse.ArgumentParser(prog="pravin bench")
-    parser.add_argument("what", nargs="*", choices=["intake", "commands", "growth", "findings"])
+    parser.add_argument("what", nargs="*", choices=["intake", "commands", "growth", "findings", "rules"])
     parser.add_argument("--records", type=int, default=1_100_000)
     parser.add_argument("--runs", type=int, default=3)
     parser.add_argument("--large", action="store_true", help="intake also of a file of 2 GB")
@@ -114,6 +131,8 @@ def main() -> None:
             intake(Path(place), options.records, options.runs, options.large)
         if not options.what or "commands" in options.what:
             commands(Path(place), options.records, options.runs)
+        if "rules" in options.what:
+            rulebook(Path(place), options.records, options.runs)
         if "growth" in options.what:
             growth(Path(place), options.records)
 

@@ -115,14 +115,14 @@ def press(page: Page, *keys: str) -> None:
 
 
 def tab_to(page: Page, name: str, most: int = 60) -> None:
-    """Press Tab until the control of a name has the focus."""
+    """Press Tab until the control of a name has the focus; none when it has it already."""
     for _ in range(most):
-        page.keyboard.press("Tab")
         said = page.evaluate(
             "() => { const e = document.activeElement; if (!e.matches('a, button, input, select, textarea')) return ''; return [e.innerText, e.getAttribute('aria-label'), e.labels?.[0]?.innerText, e.id].join(' ') }"
         )
         if name in said:
             return
+        page.keyboard.press("Tab")
     raise AssertionError(f"Tab does not reach {name!r}")
 
 

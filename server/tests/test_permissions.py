@@ -14,6 +14,7 @@ from pravin_server.accounts.services import make_user
 from pravin_server.common.models import Job
 from pravin_server.config.api import api
 from pravin_server.deliveries.models import Source, SourceFile
+from pravin_server.library.models import CodeList, CodeListVersion, SharedGroup
 from pravin_server.releases.models import Release
 from pravin_server.runs.models import Run
 
@@ -24,6 +25,10 @@ READING = {
     ("POST", "/api/deliveries/{delivery_id}/look"),
     ("POST", "/api/deliveries/{delivery_id}/relations"),
     ("POST", "/api/deliveries/{delivery_id}/side-by-side"),
+    ("POST", "/api/deliveries/{delivery_id}/effect"),
+    ("POST", "/api/deliveries/{delivery_id}/remarks"),
+    ("POST", "/api/deliveries/{delivery_id}/formula"),
+    ("POST", "/api/deliveries/{delivery_id}/examples"),
     ("DELETE", "/api/session"),
 }
 OWN = {("GET", "/api/uploads/{key}")}  # a person's own uploads, which a viewer cannot have
@@ -31,6 +36,18 @@ RELEASING = {("POST", "/api/deliveries/{delivery_id}/release"), ("POST", "/api/r
 BODIES: dict[str, Any] = {
     "/api/feeds": {"name": "Another"},
     "/api/feeds/{slug}/rulebook": {"based_on": 1, "rules": RULES},
+    "/api/feeds/{slug}/rulebook/undo": {"based_on": 1},
+    "/api/feeds/{slug}/rulebook/redo": {"based_on": 1},
+    "/api/feeds/{slug}/rulebook/go-back": {"based_on": 1, "number": 0},
+    "/api/feeds/{slug}/rulebook-text": {"based_on": 1, "text": "rules: []"},
+    "/api/feeds/{slug}/shared/{group_id}": {"on": False},
+    "/api/deliveries/{delivery_id}/effect": {"rules": RULES, "rule": "trim"},
+    "/api/deliveries/{delivery_id}/remarks": {"rules": RULES},
+    "/api/deliveries/{delivery_id}/formula": {"rules": RULES, "text": "ph"},
+    "/api/deliveries/{delivery_id}/examples": {"rules": RULES, "wanted": []},
+    "/api/library/code-lists": {"name": "codes", "codes": [["a", "b"]]},
+    "/api/library/parameters": {"name": "top", "default": "1"},
+    "/api/library/shared": {"name": "tidy", "feeds": "*", "rules": []},
     "/api/deliveries/{delivery_id}/release": {"run": 1},
     "/api/releases/{release_id}/withdraw": {"justification": "x"},
     "/api/deliveries/{delivery_id}/decisions": {"records": [2], "kind": "discard", "justification": "x"},
@@ -81,7 +98,11 @@ def places(delivered: int) -> dict[str, Any]:
     relations = approver("POST", f"/deliveries/{delivered}/relations", {}, expect=200)["id"]
     comparison = approver("POST", f"/deliveries/{delivered}/side-by-side", {}, expect=200)["id"]
     do_work()
+    group = SharedGroup.objects.create(name="shared", feeds="*")
+    known = CodeList.objects.create(name="known")
+    CodeListVersion.objects.create(list=known, number=1, codes=[["a", "b"]], change="first")
     return {
+        "group_id": group.pk, "name": "known", "one": 0, "other": 1, "form": "json",
         "filter_id": 1, "relations_id": relations, "comparison_id": comparison, "slug": "samples", "delivery_id": delivered, "file_id": SourceFile.objects.latest("id").pk, "run_id": run,
         "source_id": Source.objects.latest("id").pk, "line": 5, "key": "8c3a4b7e-0000-4000-8000-000000000000", "token_id": 1,
         "job_id": Job.objects.latest("id").pk, "release_id": Release.objects.latest("id").pk, "record": 2,
@@ -93,6 +114,9 @@ def ask(browser: Browser, method: str, path: str, places: dict[str, Any]) -> int
         return browser.client.post(
             path.format(**places), {"files": [SimpleUploadedFile("more.txt", b"a|b\n1|2\n")]}
         ).status_code
+    if path.endswith("/references"):
+        return browser.client.post(path, {"name": "t", "file": SimpleUploadedFile("t.csv", b"a,b\n1,2\n")}).status_code
+    path = f"{path}?name=site" if path.endswith("/values") else path
     path = path.replace("/companion", "/companion?companion=true") if method == "PUT" else path
     path = f"{path}?offset=0" if path == "/api/uploads/{key}" and method == "PUT" else path
     path = f"{path}?column=site" if path.endswith("/variants") and method == "GET" else path

@@ -101,7 +101,11 @@ def test_a_draft_shows_its_effect_its_remarks_and_its_formulas(browser: Make, de
     wrong = analyst(
         "POST", f"{base}/effect", {"rules": [{"kind": "required", "id": "q", "columns": ["zz"]}], "rule": "q"}
     )
-    assert (wrong["status"], wrong["where"]["rule"]) == (422, "q")
+    assert (wrong["effect"], "the column 'zz'" in wrong["problem"]) == (None, True)
+    wrong = analyst(
+        "POST", f"{base}/effect", {"rules": [{"kind": "letter-case", "id": "q", "columns": []}], "rule": "q"}
+    )
+    assert wrong["problem"].startswith("Choose at least one column")
     late = [*RULES, {**RULES[1], "id": "late", "columns": ["ph"]}]
     remarks = analyst("POST", f"{base}/remarks", {"rules": late}, expect=200)
     assert [(one["rule"], one["better_place"]) for one in remarks] == [("late", 3)]

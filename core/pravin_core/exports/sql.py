@@ -90,15 +90,20 @@ def compiled(rulebook: Rulebook, delivered: Sequence[str], surroundings: Surroun
 def steps(made: Compiled) -> list[StepText]:
     """The steps in order, in DuckDB's dialect, laid out to be read."""
     said = {number: f"{number}. {sentence_of(rule)}" for number, rule in made.plan.rules}
-    found = []
+    first = "The table as it was delivered."
+    last = "Checks, reasons and the state of each record."
+    found: list[StepText] = []
     for step in made.plan.steps:
-        says = said.get(
-            step.rule,
-            "The table as it was delivered."
-            if step is made.plan.steps[0]
-            else "Checks, reasons and the state of each record.",
-        )
-        found.append(StepText(step.rule, says, step.name, step.query.sql(dialect="duckdb", pretty=True)))
+        text = step.query.sql(dialect="duckdb", pretty=True)
+        if found and found[-1].rule == step.rule:  # a rule in several passes is one step to read
+            one = found.pop()
+            found.append(
+                StepText(one.rule, one.says, f"{one.name}, {step.name}", f"{one.sql}\n\n-- {step.name}\n{text}")
+            )
+        else:
+            found.append(
+                StepText(step.rule, said.get(step.rule, last if found else first), step.name, f"-- {step.name}\n{text}")
+            )
     return found
 
 

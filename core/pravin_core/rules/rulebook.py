@@ -41,4 +41,15 @@ def parse_rulebook(said: str) -> Rulebook:
         place = [str(part) for part in first["loc"]]
         rule = int(place[1]) + 1 if len(place) > 1 and place[1].isdigit() else None
         field = ".".join(place[2:]) or ".".join(place)
-        raise RulebookError(f"The rulebook cannot be read: {first['msg']}.", rule=rule, field=field) from error
+        raise RulebookError(_said(first["msg"], field), rule=rule, field=field) from error
+
+
+def _said(message: str, field: str) -> str:
+    """What pydantic says, in words for people; messages of our own stand alone."""
+    own = message.removeprefix("Value error, ").rstrip(".") if message.startswith("Value error, ") else message
+    if own != message:
+        return f"{own[:1].upper()}{own[1:]}."
+    name = field.rpartition(".")[2].replace("_", " ")
+    if "at least 1 " in message or message == "Field required":
+        return f"The rule is unfinished: “{name}” is not filled in."
+    return f"The rule is unfinished: “{name}”: {message[:1].lower()}{message[1:]}."

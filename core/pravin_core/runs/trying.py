@@ -146,7 +146,7 @@ def learn_above(
 
 
 def _examples(con: duckdb.DuckDBPyConnection, columns: Sequence[Column]) -> list[tuple[int, tuple[str | None, ...]]]:
-    """Records that differ in the shape of what stands in the first columns, the most frequent shapes first."""
+    """Records that differ in what stands in the first columns: one of each shape first, then more of the frequent ones."""
     few = columns[:3]
     shapes = [
         template(
@@ -156,15 +156,15 @@ def _examples(con: duckdb.DuckDBPyConnection, columns: Sequence[Column]) -> list
         for one in few
     ]
     shape = exp.Anonymous(this="concat_ws", expressions=[exp.Literal.string("|"), *shapes])
-    by_shape = exp.select(shape.as_("shape"), column(RECORD)).from_(
-        exp.select("*").from_("given").limit(50_000).subquery("g")
+    some = exp.select("*").from_("given").limit(50_000).subquery("g")
+    values = [column(one.name) for one in few]
+    once = exp.select(shape.as_("shape"), template(f"min({RECORD}) AS record"), template("count(*) AS times")).from_(
+        some
     )
-    first = (
-        exp.select(template(f"min({RECORD}) AS record"), template("count(*) AS times"))
-        .from_(by_shape.subquery("s"))
-        .group_by("shape")
-    )
-    chosen = exp.select("record").from_(first.subquery("f")).order_by("times DESC", "record").limit(SHOWN)
+    once = once.group_by("shape", *values)
+    nth = template("row_number() OVER (PARTITION BY shape ORDER BY times DESC, record) AS nth")
+    ranked = exp.select("record", "times", nth).from_(once.subquery("o"))
+    chosen = exp.select("record").from_(ranked.subquery("r")).order_by("nth", "times DESC", "record").limit(SHOWN)
     cells = exp.Array(expressions=[written(column(one.name), one.type) for one in columns])
     query = (
         exp.select(column(RECORD), cells.as_("cells"))

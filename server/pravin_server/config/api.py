@@ -86,6 +86,8 @@ def _not_valid(request: HttpRequest, error: ValidationError) -> HttpResponse:
     said = str(first["message"])
     if said.startswith(OWN):
         said = said.removeprefix(OWN)  # in words of our own, that need no place
+    elif first["where"][:1] == ["rules"]:  # a rule of a rulebook: its field is enough, the form shows which one it is
+        said = f"The rule is unfinished: “{str(first['where'][-1]).replace('_', ' ')}”: {said[:1].lower()}{said[1:]}."
     elif place:
         said = f"{place}: {said}"
     return _answer(request, problem(422, "The request is not valid", said, errors=errors))

@@ -151,13 +151,13 @@ class DifferenceOut(Schema):
 @router.post("/feeds/{slug}/rulebook/undo", response={200: RulebookOut, **PROBLEMS})
 def undo(request: HttpRequest, body: StepIn, slug: str = Slug) -> Any:
     """Take the newest change back, whoever made it and however long ago."""
-    return _rulebook(services.undo(request.user, _seen(slug, body.based_on)))
+    return _rulebook(services.undo(request.user, feed_or_404(slug), body.based_on))
 
 
 @router.post("/feeds/{slug}/rulebook/redo", response={200: RulebookOut, **PROBLEMS})
 def redo(request: HttpRequest, body: StepIn, slug: str = Slug) -> Any:
     """Do again what was taken back last."""
-    return _rulebook(services.redo(request.user, _seen(slug, body.based_on)))
+    return _rulebook(services.redo(request.user, feed_or_404(slug), body.based_on))
 
 
 @router.post("/feeds/{slug}/rulebook/go-back", response={200: RulebookOut, **PROBLEMS})
@@ -177,9 +177,3 @@ def compare(request: HttpRequest, one: int, other: int, slug: str = Slug) -> Any
         {**difference, "before": services.said(difference["before"]), "after": services.said(difference["after"])}
         for difference in services.differences(found[one].rules, found[other].rules)
     ]
-
-
-def _seen(slug: str, based_on: int) -> Any:
-    feed = feed_or_404(slug)
-    services.must_be_newest(feed, based_on)
-    return feed

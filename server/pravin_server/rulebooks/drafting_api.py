@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
+import json
 from dataclasses import asdict
 from typing import Any
 
 from django.http import HttpRequest
 from ninja import Field, Query, Router, Schema
 
+from pravin_core.errors import RulebookError
 from pravin_core.formulas.by_example.learning import Wanted
 from pravin_core.formulas.functions import FUNCTIONS
-from pravin_core.rules.base import Part
-from pravin_core.rules.registry import AnyRule
 from pravin_core.rules.review import Advice
-from pravin_core.rules.rulebook import Rulebook
+from pravin_core.rules.rulebook import Rulebook, parse_rulebook
 from pravin_core.runs.effects import RuleEffect
 from pravin_server.common.access import reader
 from pravin_server.common.schemas import PROBLEMS
@@ -27,11 +27,13 @@ MOST_VALUES = 12
 class DraftIn(Schema):
     """The rules of a draft."""
 
-    rules: list[AnyRule] = Field(max_length=2000)  # type: ignore[valid-type]
+    rules: list[dict[str, Any]] = Field(
+        max_length=2000, description="each as in a rulebook; one at hand may be unfinished"
+    )
 
     def rulebook(self) -> Rulebook:
-        """The draft as a rulebook."""
-        return Rulebook.model_validate({"rules": [rule.model_dump() for rule in self.rules]})
+        """The draft as a rulebook. Raises RulebookError when a rule is unfinished."""
+        return parse_rulebook(json.dumps({"rules": self.rules}))
 
 
 class EffectIn(DraftIn):
@@ -41,10 +43,11 @@ class EffectIn(DraftIn):
 
 
 class EffectNow(Schema):
-    """The effect of one rule, with its sentence."""
+    """The effect of one rule; or what is in its way: the rule is unfinished, or does not fit the columns."""
 
-    sentence: list[Part]
-    effect: RuleEffect
+    effect: RuleEffect | None
+    problem: str = ""
+    advice: str = ""
 
 
 class FormulaIn(DraftIn):
@@ -160,9 +163,11 @@ def functions(request: HttpRequest) -> Any:
 @router.post("/deliveries/{delivery_id}/effect", response={200: EffectNow, **PROBLEMS})
 def effect(request: HttpRequest, body: EffectIn, delivery_id: int = Id) -> Any:
     """The exact effect of one rule of a draft on all records of a delivery."""
-    rules = body.rulebook()
-    said = next((rule.said() for rule in rules.rules if rule.id == body.rule), [])
-    return {"sentence": said, "effect": drafting.effect_on(delivery_or_404(delivery_id), rules, body.rule)}
+    delivery = delivery_or_404(delivery_id)
+    try:
+        return {"effect": drafting.effect_on(delivery, body.rulebook(), body.rule)}
+    except RulebookError as error:
+        return {"effect": None, "problem": error.message, "advice": error.advice}
 
 
 @router.post("/deliveries/{delivery_id}/remarks", response={200: list[Advice], **PROBLEMS})

@@ -107,11 +107,11 @@ def _step(person: Any, feed: Feed, last: Revision, content: Revision, change: st
 
 
 @transaction.atomic
-def undo(user: Any, feed: Feed) -> Revision:
+def undo(user: Any, feed: Feed, based_on: int) -> Revision:
     """Bring back the rules as they were before the newest change that is not undone. Raises Invalid when there is none."""
     person = may_work(user, "change the rulebook")
     Feed.objects.select_for_update().get(pk=feed.pk)
-    last = newest(feed)
+    last = must_be_newest(feed, based_on)
     edit = feed.revisions.get(number=last.content_of)
     if edit.before is None:
         raise Invalid("There is nothing to undo: this is how the rulebook began.")
@@ -120,11 +120,11 @@ def undo(user: Any, feed: Feed) -> Revision:
 
 
 @transaction.atomic
-def redo(user: Any, feed: Feed) -> Revision:
+def redo(user: Any, feed: Feed, based_on: int) -> Revision:
     """Do again what was undone last. Raises Invalid when nothing was undone since the last change."""
     person = may_work(user, "change the rulebook")
     Feed.objects.select_for_update().get(pk=feed.pk)
-    last = newest(feed)
+    last = must_be_newest(feed, based_on)
     if not last.redo:
         raise Invalid("There is nothing to redo.")
     target = feed.revisions.get(number=last.redo[0])

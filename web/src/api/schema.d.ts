@@ -3396,8 +3396,13 @@ export interface components {
          * @description The rules of a draft.
          */
         DraftIn: {
-            /** Rules */
-            rules: (components["schemas"]["AddColumn"] | components["schemas"]["DropColumns"] | components["schemas"]["OrderColumns"] | components["schemas"]["RenameColumns"] | components["schemas"]["DateFromParts"] | components["schemas"]["DatePart"] | components["schemas"]["ColumnDifference"] | components["schemas"]["WriteDates"] | components["schemas"]["Fill"] | components["schemas"]["MissingTokens"] | components["schemas"]["LimitNumbers"] | components["schemas"]["RoundNumbers"] | components["schemas"]["ScaleValues"] | components["schemas"]["WriteNumbers"] | components["schemas"]["BreakCells"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveFirst"] | components["schemas"]["RemoveFitting"] | components["schemas"]["RemoveHeaders"] | components["schemas"]["RemoveWhere"] | components["schemas"]["SortRecords"] | components["schemas"]["TidyLists"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["UndoDate"] | components["schemas"]["AppendTable"] | components["schemas"]["CloseGaps"] | components["schemas"]["ColumnsToRecords"] | components["schemas"]["LookUp"] | components["schemas"]["RecordsToColumns"] | components["schemas"]["Summarise"] | components["schemas"]["Decode"] | components["schemas"]["Extract"] | components["schemas"]["InsertText"] | components["schemas"]["LetterCase"] | components["schemas"]["Mask"] | components["schemas"]["MergeColumns"] | components["schemas"]["Pad"] | components["schemas"]["RemoveCharacters"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ReplaceText"] | components["schemas"]["SplitAddresses"] | components["schemas"]["SplitColumn"] | components["schemas"]["SplitNames"] | components["schemas"]["TrimSpaces"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["ToText"] | components["schemas"]["ToTruth"] | components["schemas"]["Bands"] | components["schemas"]["Compute"] | components["schemas"]["Translate"] | components["schemas"]["InReference"] | components["schemas"]["NoDuplicates"] | components["schemas"]["OneToOne"] | components["schemas"]["OutlierFence"] | components["schemas"]["WithoutGaps"] | components["schemas"]["Unique"] | components["schemas"]["AllowedValues"] | components["schemas"]["CompareColumns"] | components["schemas"]["DateWindow"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["OfType"] | components["schemas"]["Required"] | components["schemas"]["TextLength"] | components["schemas"]["ColumnsPresent"] | components["schemas"]["ControlTotal"] | components["schemas"]["DistinctCount"] | components["schemas"]["Drift"] | components["schemas"]["Freshness"] | components["schemas"]["RecordCount"] | components["schemas"]["ShareMissing"])[];
+            /**
+             * Rules
+             * @description each as in a rulebook; one at hand may be unfinished
+             */
+            rules: {
+                [key: string]: unknown;
+            }[];
         };
         /**
          * Drift
@@ -3505,17 +3510,30 @@ export interface components {
         EffectIn: {
             /** Rule */
             rule: string;
-            /** Rules */
-            rules: (components["schemas"]["AddColumn"] | components["schemas"]["DropColumns"] | components["schemas"]["OrderColumns"] | components["schemas"]["RenameColumns"] | components["schemas"]["DateFromParts"] | components["schemas"]["DatePart"] | components["schemas"]["ColumnDifference"] | components["schemas"]["WriteDates"] | components["schemas"]["Fill"] | components["schemas"]["MissingTokens"] | components["schemas"]["LimitNumbers"] | components["schemas"]["RoundNumbers"] | components["schemas"]["ScaleValues"] | components["schemas"]["WriteNumbers"] | components["schemas"]["BreakCells"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveFirst"] | components["schemas"]["RemoveFitting"] | components["schemas"]["RemoveHeaders"] | components["schemas"]["RemoveWhere"] | components["schemas"]["SortRecords"] | components["schemas"]["TidyLists"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["UndoDate"] | components["schemas"]["AppendTable"] | components["schemas"]["CloseGaps"] | components["schemas"]["ColumnsToRecords"] | components["schemas"]["LookUp"] | components["schemas"]["RecordsToColumns"] | components["schemas"]["Summarise"] | components["schemas"]["Decode"] | components["schemas"]["Extract"] | components["schemas"]["InsertText"] | components["schemas"]["LetterCase"] | components["schemas"]["Mask"] | components["schemas"]["MergeColumns"] | components["schemas"]["Pad"] | components["schemas"]["RemoveCharacters"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ReplaceText"] | components["schemas"]["SplitAddresses"] | components["schemas"]["SplitColumn"] | components["schemas"]["SplitNames"] | components["schemas"]["TrimSpaces"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["ToText"] | components["schemas"]["ToTruth"] | components["schemas"]["Bands"] | components["schemas"]["Compute"] | components["schemas"]["Translate"] | components["schemas"]["InReference"] | components["schemas"]["NoDuplicates"] | components["schemas"]["OneToOne"] | components["schemas"]["OutlierFence"] | components["schemas"]["WithoutGaps"] | components["schemas"]["Unique"] | components["schemas"]["AllowedValues"] | components["schemas"]["CompareColumns"] | components["schemas"]["DateWindow"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["OfType"] | components["schemas"]["Required"] | components["schemas"]["TextLength"] | components["schemas"]["ColumnsPresent"] | components["schemas"]["ControlTotal"] | components["schemas"]["DistinctCount"] | components["schemas"]["Drift"] | components["schemas"]["Freshness"] | components["schemas"]["RecordCount"] | components["schemas"]["ShareMissing"])[];
+            /**
+             * Rules
+             * @description each as in a rulebook; one at hand may be unfinished
+             */
+            rules: {
+                [key: string]: unknown;
+            }[];
         };
         /**
          * EffectNow
-         * @description The effect of one rule, with its sentence.
+         * @description The effect of one rule; or what is in its way: the rule is unfinished, or does not fit the columns.
          */
         EffectNow: {
-            effect: components["schemas"]["RuleEffect"];
-            /** Sentence */
-            sentence: components["schemas"]["Part"][];
+            /**
+             * Advice
+             * @default
+             */
+            advice: string;
+            effect: components["schemas"]["RuleEffect"] | null;
+            /**
+             * Problem
+             * @default
+             */
+            problem: string;
         };
         /**
          * EffectOut
@@ -4230,8 +4248,13 @@ export interface components {
              * @default false
              */
             condition: boolean;
-            /** Rules */
-            rules: (components["schemas"]["AddColumn"] | components["schemas"]["DropColumns"] | components["schemas"]["OrderColumns"] | components["schemas"]["RenameColumns"] | components["schemas"]["DateFromParts"] | components["schemas"]["DatePart"] | components["schemas"]["ColumnDifference"] | components["schemas"]["WriteDates"] | components["schemas"]["Fill"] | components["schemas"]["MissingTokens"] | components["schemas"]["LimitNumbers"] | components["schemas"]["RoundNumbers"] | components["schemas"]["ScaleValues"] | components["schemas"]["WriteNumbers"] | components["schemas"]["BreakCells"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveFirst"] | components["schemas"]["RemoveFitting"] | components["schemas"]["RemoveHeaders"] | components["schemas"]["RemoveWhere"] | components["schemas"]["SortRecords"] | components["schemas"]["TidyLists"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["UndoDate"] | components["schemas"]["AppendTable"] | components["schemas"]["CloseGaps"] | components["schemas"]["ColumnsToRecords"] | components["schemas"]["LookUp"] | components["schemas"]["RecordsToColumns"] | components["schemas"]["Summarise"] | components["schemas"]["Decode"] | components["schemas"]["Extract"] | components["schemas"]["InsertText"] | components["schemas"]["LetterCase"] | components["schemas"]["Mask"] | components["schemas"]["MergeColumns"] | components["schemas"]["Pad"] | components["schemas"]["RemoveCharacters"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ReplaceText"] | components["schemas"]["SplitAddresses"] | components["schemas"]["SplitColumn"] | components["schemas"]["SplitNames"] | components["schemas"]["TrimSpaces"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["ToText"] | components["schemas"]["ToTruth"] | components["schemas"]["Bands"] | components["schemas"]["Compute"] | components["schemas"]["Translate"] | components["schemas"]["InReference"] | components["schemas"]["NoDuplicates"] | components["schemas"]["OneToOne"] | components["schemas"]["OutlierFence"] | components["schemas"]["WithoutGaps"] | components["schemas"]["Unique"] | components["schemas"]["AllowedValues"] | components["schemas"]["CompareColumns"] | components["schemas"]["DateWindow"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["OfType"] | components["schemas"]["Required"] | components["schemas"]["TextLength"] | components["schemas"]["ColumnsPresent"] | components["schemas"]["ControlTotal"] | components["schemas"]["DistinctCount"] | components["schemas"]["Drift"] | components["schemas"]["Freshness"] | components["schemas"]["RecordCount"] | components["schemas"]["ShareMissing"])[];
+            /**
+             * Rules
+             * @description each as in a rulebook; one at hand may be unfinished
+             */
+            rules: {
+                [key: string]: unknown;
+            }[];
             /** Text */
             text: string;
         };
@@ -4666,8 +4689,13 @@ export interface components {
              * @default []
              */
             columns: string[];
-            /** Rules */
-            rules: (components["schemas"]["AddColumn"] | components["schemas"]["DropColumns"] | components["schemas"]["OrderColumns"] | components["schemas"]["RenameColumns"] | components["schemas"]["DateFromParts"] | components["schemas"]["DatePart"] | components["schemas"]["ColumnDifference"] | components["schemas"]["WriteDates"] | components["schemas"]["Fill"] | components["schemas"]["MissingTokens"] | components["schemas"]["LimitNumbers"] | components["schemas"]["RoundNumbers"] | components["schemas"]["ScaleValues"] | components["schemas"]["WriteNumbers"] | components["schemas"]["BreakCells"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveFirst"] | components["schemas"]["RemoveFitting"] | components["schemas"]["RemoveHeaders"] | components["schemas"]["RemoveWhere"] | components["schemas"]["SortRecords"] | components["schemas"]["TidyLists"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["UndoDate"] | components["schemas"]["AppendTable"] | components["schemas"]["CloseGaps"] | components["schemas"]["ColumnsToRecords"] | components["schemas"]["LookUp"] | components["schemas"]["RecordsToColumns"] | components["schemas"]["Summarise"] | components["schemas"]["Decode"] | components["schemas"]["Extract"] | components["schemas"]["InsertText"] | components["schemas"]["LetterCase"] | components["schemas"]["Mask"] | components["schemas"]["MergeColumns"] | components["schemas"]["Pad"] | components["schemas"]["RemoveCharacters"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ReplaceText"] | components["schemas"]["SplitAddresses"] | components["schemas"]["SplitColumn"] | components["schemas"]["SplitNames"] | components["schemas"]["TrimSpaces"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["ToText"] | components["schemas"]["ToTruth"] | components["schemas"]["Bands"] | components["schemas"]["Compute"] | components["schemas"]["Translate"] | components["schemas"]["InReference"] | components["schemas"]["NoDuplicates"] | components["schemas"]["OneToOne"] | components["schemas"]["OutlierFence"] | components["schemas"]["WithoutGaps"] | components["schemas"]["Unique"] | components["schemas"]["AllowedValues"] | components["schemas"]["CompareColumns"] | components["schemas"]["DateWindow"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["OfType"] | components["schemas"]["Required"] | components["schemas"]["TextLength"] | components["schemas"]["ColumnsPresent"] | components["schemas"]["ControlTotal"] | components["schemas"]["DistinctCount"] | components["schemas"]["Drift"] | components["schemas"]["Freshness"] | components["schemas"]["RecordCount"] | components["schemas"]["ShareMissing"])[];
+            /**
+             * Rules
+             * @description each as in a rulebook; one at hand may be unfinished
+             */
+            rules: {
+                [key: string]: unknown;
+            }[];
             /** Wanted */
             wanted: components["schemas"]["ExampleIn"][];
         };

@@ -6,6 +6,7 @@ const KEYS = [
   ['1 … 5', 'Intake, Profile, Rules, Quarantine, Release of a delivery'],
   ['j  k', 'next and previous column, rule or record'],
   ['Enter', 'open, or keep what is being edited'],
+  ['Ctrl+Enter', 'keep the rule from any of its fields'],
   ['w', 'worklist of findings, and back to the register of columns'],
   ['a  x', 'accept the finding, dismiss it'],
   ['n', 'new rule'],

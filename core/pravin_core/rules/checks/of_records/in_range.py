@@ -52,7 +52,7 @@ class InRange(Check):
         return self
 
     def sentence(self) -> list[Part]:
-        verb = self.verb(" lies", " lie")
+        verb = self.verb(" lies", " lie").text
         low, high = (Part(text=bound, data=True) for bound in (self.low or "", self.high or ""))
         if self.low and self.high:
             said = [text(f"{verb} between "), low, text(" and "), high, text(".")]

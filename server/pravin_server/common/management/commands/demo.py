@@ -13,7 +13,7 @@ from django.db import transaction
 
 from demo.catchment import write_catchment
 from demo.field_samples import write_month
-from demo.lab_results import write_harbour, write_north
+from demo.lab_results import ANALYTES, write_harbour, write_north
 from demo.rulebook import RULES
 from demo.sites import write_sites
 from pravin_core.intake.settings import SettingsRequest
@@ -26,6 +26,7 @@ from pravin_server.deliveries.services.receiving import receive
 from pravin_server.deliveries.services.settling import change_settings, settle_changes
 from pravin_server.feeds.models import Feed
 from pravin_server.feeds.services import make_feed
+from pravin_server.library.services import keep_code_list, keep_parameter, keep_shared
 from pravin_server.releases.services import ask_release
 from pravin_server.rulebooks.services import change_rules, newest
 from pravin_server.runs.services import ask_run
@@ -58,10 +59,23 @@ class Command(BaseCommand):
             _, job = ask_run(analyst, february, "run")
             _wait(job)
             _deliver(analyst, samples, write_month(folder, SEED, 2024, 3))
+            _library(analyst)
             _laboratories(analyst, folder)
             about = "Features by site and week, for the model of algal bloom"
             catchment = make_feed(analyst, "Catchment features", "Modelling group", about)
             _deliver(analyst, catchment, [write_catchment(folder, SEED)])
+
+
+def _library(user: User) -> None:
+    """What rules of several feeds refer to."""
+    codes = [(code, name.lower()) for name, (code, _, _) in ANALYTES.items()]
+    keep_code_list(user, "analytes", codes, "codes of Lab North and the names used in reports", "from Lab North", 0)
+    keep_parameter(user, "highest_ph", "number", "14", {}, "above it a value is a slip")
+    tidy = [
+        {"kind": "trim-spaces", "columns": [], "collapse": True},
+        {"kind": "missing-tokens", "columns": [], "tokens": ["n/a", "-"]},
+    ]
+    keep_shared(user, "Tidy texts", "lab-*", "first", tidy, [], "what both laboratories need")
 
 
 def _sites(user: User, feed: Feed, folder: Path) -> None:

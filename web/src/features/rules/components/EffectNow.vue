@@ -25,7 +25,7 @@ const { data, error, isFetching } = useQuery({
   retry: false,
   gcTime: 60_000,
 })
-const effect = computed(() => (error.value ? undefined : data.value?.effect))
+const effect = computed(() => (error.value ? undefined : (data.value?.effect ?? undefined)))
 const headline = computed(() => {
   const e = effect.value
   if (!e) return ''
@@ -45,7 +45,10 @@ const rows = computed(() =>
   })),
 )
 const several = computed(() => new Set(rows.value.map((row) => row.column)).size > 1)
-const incomplete = computed(() => error.value instanceof Problem && error.value.status === 422 && props.isNew)
+const problem = computed(() => (error.value ? error.value.message : (data.value?.problem ?? '')))
+const advice = computed(() =>
+  error.value instanceof Problem ? error.value.advice : (data.value?.advice ?? ''),
+)
 </script>
 
 <template>
@@ -60,8 +63,8 @@ const incomplete = computed(() => error.value instanceof Problem && error.value.
       >
       <span v-if="isFetching" class="soft">counting …</span>
     </div>
-    <p v-if="error" class="problem" :class="{ soft: incomplete }" role="status">
-      {{ error.message }} <span class="soft">{{ error instanceof Problem ? error.advice : '' }}</span>
+    <p v-if="problem" class="problem" :class="{ soft: isNew }" role="status">
+      {{ problem }} <span class="soft">{{ advice }}</span>
     </p>
     <table v-if="rows.length" class="lines">
       <thead>

@@ -127,6 +127,9 @@ del {
 .choices {
   margin-top: 8px;
 }
+table.choices thead th {
+  background: var(--sheet);
+}
 .change {
   max-width: 210px;
   overflow: hidden;

@@ -11,6 +11,12 @@ const at = ref(0)
 const box = ref<HTMLInputElement>()
 const list = ref<HTMLElement>()
 const shown = computed(() => asked(typed.value, props.kinds, props.columns, props.column))
+/** Groups in the order in which a table is put right. */
+const ORDER = [
+  'text', 'repair', 'missing', 'values', 'types', 'numbers', 'dates', 'records', 'columns', 'table', 'per record', 'across records',
+] // prettier-ignore
+const placeOf = (name: string) =>
+  (name.startsWith('Checks') ? 100 : 0) + ORDER.indexOf(name.split(': ')[1] ?? '')
 const groups = computed(() => {
   const found = new Map<string, { kind: Schemas['KindOut']; column?: string; i: number }[]>()
   shown.value.forEach((one, i) => {
@@ -19,9 +25,7 @@ const groups = computed(() => {
       : `${one.kind.is_check ? 'Checks' : 'Corrections'}: ${one.kind.group.toLowerCase()}`
     found.set(name, [...(found.get(name) ?? []), { ...one, i }])
   })
-  return [...found.entries()].sort(
-    ([a], [b]) => Number(a.startsWith('Checks')) - Number(b.startsWith('Checks')),
-  )
+  return [...found.entries()].sort(([a], [b]) => placeOf(a) - placeOf(b))
 })
 /** The order on screen, which the arrow keys follow. */
 const order = computed(() => groups.value.flatMap(([, some]) => some.map(({ i }) => i)))
@@ -111,6 +115,8 @@ h3 {
   font-weight: 500;
 }
 .example {
+  display: flex;
+  gap: 8px;
   padding: 8px 0 2px;
 }
 ul {
@@ -133,6 +139,7 @@ li button {
 }
 small {
   grid-column: 1 / -1;
+  font-size: 12px;
 }
 i {
   font: 550 12.5px var(--mono);

@@ -4,8 +4,9 @@ import { api, must } from '@/api/client'
 import { useQuery } from '@tanstack/vue-query'
 import { Select, Switch } from 'ant-design-vue'
 import { computed, defineAsyncComponent, onMounted, onUpdated, ref, watch } from 'vue'
-import { choiceWords, codesAsText, codesFrom, type Field } from '../logic/fields'
+import { choiceWords, type Field } from '../logic/fields'
 import type { Rule } from '../logic/rulebook'
+import CodesWidget from '../widgets/CodesWidget.vue'
 import ColumnsBy from '../widgets/ColumnsBy.vue'
 import RowsWidget, { type Cell } from '../widgets/RowsWidget.vue'
 
@@ -163,18 +164,14 @@ const numberOf = (typed: string) =>
       :aria-label="field.title"
       @change="(now) => emit('set', now)"
     />
-    <textarea
+    <CodesWidget
       v-else-if="field.widget === 'codes'"
       :id="id"
-      class="field"
-      rows="4"
-      :placeholder="
-        field.name === 'codes' ? 'one a line: code = meaning' : 'one a line: this column = that name'
-      "
-      :value="codesAsText((value ?? []) as { code: string; meaning: string }[])"
+      :model-value="(value ?? []) as { code: string; meaning: string }[]"
       :disabled="disabled"
-      @change="emit('set', codesFrom(text($event)))"
-    ></textarea>
+      :hint="field.name === 'codes' ? 'one a line: code = meaning' : 'one a line: this column = that name'"
+      @update:model-value="(now) => emit('set', now)"
+    />
     <FormulaField
       v-else-if="field.widget === 'formula'"
       :id="id"

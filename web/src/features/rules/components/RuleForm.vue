@@ -64,10 +64,11 @@ function set(name: string, value: unknown): void {
   display: grid;
   grid-template-columns: 128px minmax(0, 1fr);
   gap: 7px 10px;
-  align-items: baseline;
+  align-items: start;
   margin: 10px 0;
 }
 label {
+  padding-top: 3px;
   color: var(--soft);
 }
 .more {

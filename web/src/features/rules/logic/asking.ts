@@ -21,8 +21,11 @@ export function asked(
   for (const kind of kinds) {
     const title = plain(kind.title)
     const all = `${title} ${plain(kind.group)} ${plain(kind.about)} ${kind.kind}`
-    const rest = words.filter((word) => !all.includes(word))
-    const said = words.filter((word) => all.includes(word))
+    // a word that is a column's whole name means the column, unless the kind is called so
+    const named = (word: string) =>
+      !title.includes(word) && columns.some((name) => plain(name).trim() === word)
+    const rest = words.filter((word) => named(word) || !all.includes(word))
+    const said = words.filter((word) => !rest.includes(word))
     if (!said.length && !rest.length) continue
     const column = rest.length ? columnFor(rest, columns) : given
     if (rest.length && !column) continue

@@ -85,7 +85,8 @@ export function blankRule(kind: Schemas['KindOut'], id: string, column?: string)
     rule[field.name] = field.initial ?? nothing
   }
   if (column && 'columns' in rule) rule.columns = [column]
-  if (column && 'column' in rule) rule.column = column
+  const single = fieldsOf(kind).find((field) => field.widget === 'column')
+  if (column && single && !('columns' in rule)) rule[single.name] = column
   return rule
 }
 

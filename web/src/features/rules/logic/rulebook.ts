@@ -64,8 +64,17 @@ export function useRulebook(slug: Ref<string>, tried: () => void) {
     },
     onError: () => queries.invalidateQueries({ queryKey: key.value }),
   })
+  /** Whether they were kept; why not is said by `problem`. */
+  const kept = async (ask: () => Promise<Schemas['RulebookOut']>) => {
+    try {
+      await save.mutateAsync(ask)
+      return true
+    } catch {
+      return false
+    }
+  }
   const keep = (next: Rule[], change: string) =>
-    save.mutateAsync(() =>
+    kept(() =>
       must(
         api.PUT('/api/feeds/{slug}/rulebook', {
           params: path.value,
@@ -85,7 +94,7 @@ export function useRulebook(slug: Ref<string>, tried: () => void) {
     )
   }
   const goBack = (number: number) =>
-    save.mutateAsync(() =>
+    kept(() =>
       must(
         api.POST('/api/feeds/{slug}/rulebook/go-back', {
           params: path.value,

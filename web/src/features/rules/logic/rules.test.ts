@@ -1,6 +1,9 @@
 import { describe, expect, it } from 'vitest'
 import { blankRule, codesAsText, codesFrom, fieldsOf } from './fields'
-import { freshId, moved } from './rulebook'
+import { inText } from '../widgets/completion'
+import { asked } from './asking'
+import { difference } from './difference'
+import { freshId, moved, withDraft, type Rule } from './rulebook'
 
 const kind = {
   kind: 'in-range',
@@ -53,5 +56,58 @@ describe('the rulebook', () => {
   })
   it('gives new rules an id of their own', () => {
     expect(freshId([{ id: 'unique-1' }, { id: 'unique-3' }], 'unique')).toBe('unique-2')
+  })
+})
+
+describe('what was typed to add a rule', () => {
+  const kinds = [
+    { ...kind, kind: 'trim-spaces', title: 'Trim spaces', group: 'Text', about: 'Takes spaces away.' },
+    {
+      ...kind,
+      kind: 'date-part',
+      title: 'Part of a date',
+      group: 'Dates',
+      about: 'Writes the year or month.',
+    },
+    { ...kind, kind: 'fill', title: 'Fill missing values', group: 'Missing', about: 'Puts in a value.' },
+  ]
+  const said = (typed: string) => {
+    const [first] = asked(typed, kinds, ['laboratory', 'year', 'value_2'])
+    return first && [first.kind.kind, first.column]
+  }
+  it('names a kind and, in words that only a column fits, the column', () => {
+    expect(said('trim lab')).toEqual(['trim-spaces', 'laboratory'])
+    expect(said('part year')).toEqual(['date-part', 'year'])
+    expect(said('fill')).toEqual(['fill', undefined])
+    expect(asked('trim nowhere', kinds, ['a'])).toEqual([])
+    expect(asked('', kinds, ['a'], 'a').map(({ column }) => column)).toEqual(['a', 'a', 'a'])
+  })
+})
+
+describe('the difference of two values', () => {
+  it('is what stands between a shared beginning and end', () => {
+    expect(difference('10-Dec', '10-12')).toEqual({ start: '10-', before: 'Dec', after: '12', end: '' })
+    expect(difference('a  b', 'a b')).toEqual({ start: 'a ', before: ' ', after: '', end: 'b' })
+    expect(difference('aa', 'a')).toEqual({ start: 'a', before: 'a', after: '', end: '' })
+  })
+})
+
+describe('a draft', () => {
+  const rules = [{ kind: 'to-number', id: 'n', columns: ['ph'] }] as unknown as Rule[]
+  const draft = (one: string, column: string) =>
+    ({ kind: one, id: 'd', columns: [column] }) as unknown as Rule
+  it('that repairs a text comes before what reads it', () => {
+    expect(withDraft(rules, draft('trim-spaces', 'ph'), false).map(({ id }) => id)).toEqual(['d', 'n'])
+    expect(withDraft(rules, draft('trim-spaces', 'site'), false).map(({ id }) => id)).toEqual(['n', 'd'])
+    expect(withDraft(rules, draft('in-range', 'ph'), true).map(({ id }) => id)).toEqual(['n', 'd'])
+  })
+})
+
+describe('completion inside a text', () => {
+  it('knows the column that the text is compared with', () => {
+    expect(inText("site = 'a")).toEqual({ column: 'site', part: 'a', from: 8 })
+    expect(inText(`"Site no" in ('x', 'y`)).toEqual({ column: 'Site no', part: 'y', from: 20 })
+    expect(inText("site = 'a' and b")).toBeNull()
+    expect(inText("upper('a")).toBeNull()
   })
 })

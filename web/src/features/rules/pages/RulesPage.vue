@@ -126,7 +126,7 @@ watch(
 watch(
   () => route.query.add,
   (add) => {
-    if (add !== undefined) picking.value = true
+    if (add !== undefined && view.value !== 'example') picking.value = true
   },
   { immediate: true },
 )
@@ -154,12 +154,14 @@ function pick(one: Schemas['KindOut'], column?: string): void {
   if (typeof value === 'string') fillIn(draft.value, value)
   picking.value = false
   void router.replace({ query: {} })
-  void nextTick(() =>
-    setTimeout(
-      () => document.querySelector<HTMLElement>('.editor .form input, .editor .form select')?.focus(),
-      60,
-    ),
+  void nextTick(() => setTimeout(() => firstField(column !== undefined), 60))
+}
+/** The first field of the form has the focus, or the one behind the columns when these are said already. */
+function firstField(said: boolean): void {
+  const fields = document.querySelectorAll<HTMLElement>(
+    '.editor .form :is(input, select, textarea, button[role=switch], [contenteditable=true])',
   )
+  ;(fields[said ? 1 : 0] ?? fields[0])?.focus()
 }
 /** A value that was chosen elsewhere goes where the kind of rule takes one. */
 function fillIn(rule: Rule, value: string): void {
@@ -194,8 +196,13 @@ async function keepDraft(): Promise<void> {
   const title = kind.value?.title.toLowerCase() ?? one.kind
   const named = ((one.columns as string[] | undefined) ?? [])[0]
   const said = `${isNew.value ? 'added' : 'changed'}: ${title}${named ? ` for ${named}` : ''}`
-  await keep(drafted.value, said)
-  choose(one.id)
+  if (await keep(drafted.value, said)) choose(one.id)
+}
+/** Ctrl+Enter keeps from any field: what is typed there counts first. */
+async function keepAtOnce(): Promise<void> {
+  ;(document.activeElement as HTMLElement | null)?.blur()
+  await nextTick()
+  await keepDraft()
 }
 async function switchRule(): Promise<void> {
   const one = chosen.value?.rule
@@ -208,7 +215,7 @@ async function remove(): Promise<void> {
   const number = at.value + 1
   const next = rules.value.filter((_, i) => i !== at.value)
   const place = Math.min(at.value, next.length - 1)
-  await keep(next, `removed rule ${number}`)
+  if (!(await keep(next, `removed rule ${number}`))) return
   draft.value = undefined
   choose(next[place]?.id)
 }
@@ -216,11 +223,8 @@ async function copyRule(): Promise<void> {
   const one = chosen.value?.rule as Rule | undefined
   if (!one) return
   const copy = { ...one, id: freshId(rules.value, one.kind) }
-  await keep(
-    [...rules.value.slice(0, at.value + 1), copy, ...rules.value.slice(at.value + 1)],
-    `copied rule ${at.value + 1}`,
-  )
-  choose(copy.id)
+  const next = [...rules.value.slice(0, at.value + 1), copy, ...rules.value.slice(at.value + 1)]
+  if (await keep(next, `copied rule ${at.value + 1}`)) choose(copy.id)
 }
 async function place(from: number, to: number): Promise<void> {
   if (from < 0 || saving.value) return
@@ -418,7 +422,7 @@ const doorOfRule = computed(() => {
       @leave="choose(undefined)"
     />
     <template v-else-if="draft && kind && delivery">
-      <form @submit.prevent="keepDraft">
+      <form @submit.prevent="keepDraft" @keydown.ctrl.enter.capture.prevent.stop="keepAtOnce">
         <h2 v-if="isNew">New rule: {{ kind.title }}</h2>
         <h2 v-else-if="chosen">{{ chosen.number }}. <SentenceText :parts="chosen.sentence" /></h2>
         <p class="soft">{{ kind.about }}</p>
