@@ -48,6 +48,8 @@ class ToDate(Conversion):
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
         timed = any("%H" in one for one in self.formats)
         target = DataType.DATETIME if timed else DataType.DATE
+        if column.type in (DataType.DATE, target):  # read already
+            return Corrected(cell.copy(), column.type, reading=True)
         written = as_text(cell)
         tries = [
             template(

@@ -102,6 +102,9 @@ class ToNumber(Conversion):
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
         target = DataType.WHOLE if self.whole else DataType.DECIMAL
+        if column.type is target or (column.type is DataType.WHOLE and not self.whole):  # read already
+            read: exp.Expr = cell.copy() if column.type is target else exp.cast(cell.copy(), "DOUBLE")
+            return Corrected(read, target, reading=True, written=as_text(cell))
         pattern = whole_pattern(self.thousands) if self.whole else number_pattern(self.decimal, self.thousands)
         bare = self._bare(as_text(cell))
         plain = bare

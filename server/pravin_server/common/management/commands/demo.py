@@ -71,7 +71,7 @@ def _library(user: User) -> None:
     codes = [(code, name.lower()) for name, (code, _, _) in ANALYTES.items()]
     keep_code_list(user, "analytes", codes, "codes of Lab North and the names used in reports", "from Lab North", 0)
     keep_parameter(user, "highest_ph", "number", "14", {}, "above it a value is a slip")
-    tidy = [
+    tidy: list[dict[str, Any]] = [
         {"kind": "trim-spaces", "columns": [], "collapse": True},
         {"kind": "missing-tokens", "columns": [], "tokens": ["n/a", "-"]},
     ]

@@ -89,6 +89,7 @@ const text = (event: Event) => (event.target as HTMLInputElement).value
       :id="rows.length ? undefined : id"
       type="button"
       class="link"
+      :aria-label="`Add a row: ${what}`"
       :disabled="disabled"
       @click="rows = [...rows, { ...blank }]"
     >

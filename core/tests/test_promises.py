@@ -1,0 +1,108 @@
+"""What every kind of rule promises, on random tables: nothing is lost, its counts are those of plain counting, and doing it
+again changes nothing more where that is promised.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+from test_rules import book, seen_by
+
+from conftest import query
+from pravin_core.errors import RulebookError
+from pravin_core.intake.snapshot import Snapshot
+from pravin_core.rules.base import Check, ColumnCorrection, RecordCorrection, TableCheck
+from pravin_core.rules.registry import KINDS
+from pravin_core.runs.runner import result_path, run_rulebook
+from pravin_core.tables.types import DataType
+
+Table = Callable[[dict[str, list[str | None]]], Snapshot]
+NASTY = [
+    None,
+    "",
+    " ",
+    "\t",
+    "\u00a0",
+    "a",
+    "A b",
+    "é",
+    "7",
+    "7,4",
+    "7.4",
+    "-0.0",
+    "1e999",
+    "2024-02-29",
+    "31.02.2024",
+    "n/a",
+    "x|y|x",
+    "'",
+    '"',
+    "\\n",
+]
+# kinds that may do something again: they put in, take out or multiply each time
+AGAIN = {"replace-text", "replace-pattern", "extract", "scale-values", "mask", "translate", "decode", "insert-text", "write-numbers", "bands", "remove-first", "undo-date"}  # fmt: skip
+
+
+def cells_for(kind: str) -> st.SearchStrategy[list[tuple[str | None, ...]]]:
+    """Records for the columns of a kind's first example: its own values among nasty ones."""
+    own = [cell for column in KINDS[kind].examples[0].before.values() for cell in column]
+    width = len(KINDS[kind].examples[0].before)
+    return st.lists(st.tuples(*[st.sampled_from([*own, *NASTY])] * width), min_size=1, max_size=30)
+
+
+def as_written(value: Any) -> str | None:
+    return None if value is None or value == "" else str(value)
+
+
+@pytest.mark.parametrize("kind", sorted(KINDS))
+@settings(max_examples=2, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(data=st.data())
+def test_a_kind_keeps_its_promises(kind: str, data: st.DataObject, table: Table, tmp_path: Path) -> None:
+    example = KINDS[kind].examples[0]
+    rows = data.draw(cells_for(kind))
+    snapshot = table({name: [row[at] for row in rows] for at, name in enumerate(example.before)})
+    folder = tmp_path / f"r{len(list(tmp_path.iterdir()))}"
+    folder.mkdir()
+    rules = book(*example.first, {"kind": kind, **example.rule})
+    outcome = run_rulebook(snapshot, rules, folder / "one", surroundings=seen_by(example, folder))
+    told, found = outcome.effects[-1], query(result_path(folder / "one"), "SELECT * FROM t ORDER BY __record")
+
+    # every delivered record is there under its number; what was added has the numbers after the last
+    assert outcome.reconciliation.balances
+    assert [row[0] for row in found] == list(range(1, len(rows) + outcome.reconciliation.added + 1))
+
+    # counts by plain counting
+    place = {name: 3 + at for at, (name, _) in enumerate(outcome.columns)}
+    if issubclass(KINDS[kind], ColumnCorrection) and not example.first:
+        texts = [name for name, type_ in outcome.columns if type_ == DataType.TEXT and name in example.before]
+        if all(type_ == DataType.TEXT for _, type_ in outcome.columns) and rules.rules[-1].result == "in place":
+            columns = list(example.before)
+            changed = sum(
+                as_written(row[columns.index(name)]) != as_written(after[place[name]])
+                for row, after in zip(rows, found, strict=True)
+                for name in texts
+            )
+            assert told.cells == changed
+    if issubclass(KINDS[kind], RecordCorrection):
+        assert told.removed == outcome.reconciliation.removed
+    if issubclass(KINDS[kind], Check) and rules.rules[-1].consequence == "quarantine":
+        assert told.broken == outcome.reconciliation.quarantined
+
+    # once more
+    if (
+        kind in AGAIN
+        or issubclass(KINDS[kind], TableCheck)
+        or not issubclass(KINDS[kind], ColumnCorrection | RecordCorrection)
+    ):
+        return
+    try:
+        twice = run_rulebook(snapshot, book(*example.first, *[{"kind": kind, **example.rule}] * 2), folder / "two")
+    except RulebookError:  # a column of another type now, or a new one that is there already
+        return
+    again = twice.effects[-1]
+    assert (again.cells, again.removed) == (0, 0)
