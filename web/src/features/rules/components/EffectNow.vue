@@ -49,6 +49,16 @@ const problem = computed(() => (error.value ? error.value.message : (data.value?
 const advice = computed(() =>
   error.value instanceof Problem ? error.value.advice : (data.value?.advice ?? ''),
 )
+/** Columns of the shown records that hold numbers only, with the greatest: groups are drawn as bars beside them. */
+const greatest = computed(() =>
+  (effect.value?.heads ?? []).map((_, at) => {
+    const cells = (effect.value?.rows ?? []).map((row) => row.cells[at]).filter((cell) => cell != null)
+    const numbers = cells.map(Number)
+    return cells.length && numbers.every(Number.isFinite) ? Math.max(0, ...numbers) : null
+  }),
+)
+const share = (cell: string | null | undefined, at: number) =>
+  cell == null || !greatest.value[at] ? 0 : Math.max(0, (100 * Number(cell)) / (greatest.value[at] ?? 1))
 </script>
 
 <template>
@@ -109,13 +119,31 @@ const advice = computed(() =>
         <thead>
           <tr>
             <th class="num">Record</th>
-            <th v-for="name in effect.heads" :key="name">{{ name }}</th>
+            <th v-for="(name, at) in effect.heads" :key="name" :class="{ num: greatest[at] !== null }">
+              {{ name }}
+            </th>
           </tr>
         </thead>
         <tbody>
           <tr v-for="row in effect.rows" :key="row.record">
             <td class="num">{{ count(row.record) }}</td>
-            <td v-for="(cell, i) in row.cells" :key="i" class="value"><DataValue :value="cell" /></td>
+            <td
+              v-for="(cell, i) in row.cells"
+              :key="i"
+              class="value"
+              :class="{
+                num: greatest[i] !== null,
+                measured: rule.kind === 'summarise' && greatest[i] !== null,
+              }"
+            >
+              <i
+                v-if="rule.kind === 'summarise' && greatest[i] !== null"
+                class="bar"
+                aria-hidden="true"
+                :style="{ width: `${share(cell, i)}%` }"
+              ></i
+              ><DataValue :value="cell" />
+            </td>
           </tr>
         </tbody>
       </table>
@@ -153,6 +181,17 @@ del {
 ins {
   background: var(--wash);
   box-shadow: inset 0 -2px 0 var(--bar);
+}
+.measured {
+  position: relative;
+  min-width: 130px;
+}
+.bar {
+  position: absolute;
+  bottom: 1px;
+  left: 0;
+  height: 3px;
+  background: var(--bar2);
 }
 .wide {
   overflow-x: auto;
