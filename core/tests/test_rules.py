@@ -178,6 +178,26 @@ def test_a_page_shows_the_original_only_where_it_says_something_else(table: Tabl
     assert [row["record"] for row in touched.rows] == [3]
 
 
+def test_the_records_behind_the_effect_of_each_sort_of_rule(table: Table, tmp_path: Path) -> None:
+    snapshot = table({"a": ["x|y", "z", "z", None], "b": ["1", "2", "2", "3"]})
+    rules = book(
+        {"kind": "compute", "columns": ["c"], "formula": "a || b"},
+        {"kind": "remove-duplicates", "columns": ["a"]},
+        {"kind": "break-cells", "column": "a"},
+        {"kind": "summarise", "groups": ["b"], "measures": [{"what": "records", "name": "n"}]},
+    )
+    outcome = run_rulebook(snapshot, rules, tmp_path / "r")
+    stage = Stage(snapshot, tmp_path / "r", outcome, rules)
+
+    def behind(number: int) -> list[int]:
+        page = read_page(stage, [Filter(on="rule", value=str(number))], None, False, 0, 9, tmp_path / "s")
+        return [row["record"] for row in page.rows]
+
+    assert [behind(number) for number in (1, 2, 3, 4)] == [[1, 2, 3], [3], [5], [5]]
+    last = read_page(stage, [], None, False, 0, 9, tmp_path / "s")
+    assert [row["record"] for row in last.rows] == [1, 5, 2, 3, 4]  # what was made stands behind what it was made from
+
+
 def test_decisions_change_what_they_say_and_nothing_else(table: Table, tmp_path: Path) -> None:
     snapshot = table({"id": ["1", "1", "3", "4"], "n": ["5", "6", "x", "99"]})
     rules = book(

@@ -46,7 +46,7 @@ class Filter(BaseModel):
 
 
 def condition(wanted: Filter, types: dict[str, DataType], rules: dict[int, str]) -> exp.Expr:
-    """The condition of a filter. `rules` maps the number of each active rule to column, record or check."""
+    """The condition of a filter. `rules` maps the number of each active rule to column, record, check, tracing or table."""
     if wanted.on == "state":
         states = [exp.Literal.string(state) for state in wanted.value.split(",")]
         return exp.In(this=column(names.STATE), expressions=states)
@@ -102,6 +102,14 @@ def _touched(number: int, rules: dict[int, str]) -> exp.Expr:
             return template("(:c > 0 OR :u > 0)", c=cells, u=lost)
         case "record":
             return template(":g = :n", g=column(names.GONE), n=exp.Literal.number(number))
+        case "tracing":  # records that it removed or merged, and those that it made
+            said = exp.Literal.number(number)
+            return template(
+                "(coalesce(:g = :n, false) OR coalesce(:a = :n, false))",
+                g=column(names.GONE),
+                a=column(names.ADDED),
+                n=said,
+            )
         case "check":
             return column(names.breaks(number))
     return exp.false()

@@ -19,7 +19,7 @@ from pravin_core.engines.written import written
 from pravin_core.errors import RunError
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.records.filters import Filter, condition, kept
-from pravin_core.rules.base import Check, ColumnCorrection, RecordCorrection
+from pravin_core.rules.base import Check, ColumnCorrection, Derivation, RecordCorrection, Rule, TableCorrection
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.runs.model import Outcome
 from pravin_core.runs.runner import result_path
@@ -30,7 +30,14 @@ from pravin_core.tables.types import DataType
 Numbers = np.ndarray[Any, Any]
 LONGEST_CELL = 1000
 
-_SORTS = {Check: "check", ColumnCorrection: "column", RecordCorrection: "record"}
+_SORTS = {Check: "check", ColumnCorrection: "column", Derivation: "column", RecordCorrection: "record"}
+
+
+def _sort_of(rule: Rule) -> str:
+    """How the records that a rule touched are told: by its counts, its check, or by what came and went."""
+    if isinstance(rule, TableCorrection):
+        return "tracing" if rule.adds_records else "column" if rule.corrects else "table"
+    return next((said for sort, said in _SORTS.items() if isinstance(rule, sort)), "table")
 
 
 @dataclass(frozen=True)
@@ -61,11 +68,7 @@ class Stage:
     @property
     def rules(self) -> dict[int, str]:
         """The sort of each active rule by number."""
-        return {
-            number: next((said for sort, said in _SORTS.items() if isinstance(rule, sort)), "table")
-            for number, rule in enumerate(self.rulebook.rules, start=1)
-            if rule.enabled
-        }
+        return {number: _sort_of(rule) for number, rule in enumerate(self.rulebook.rules, start=1) if rule.enabled}
 
     @property
     def folders(self) -> list[Path]:

@@ -55,7 +55,12 @@ def remarks_on(delivery: Delivery, rules: Rulebook) -> list[Advice]:
         if run.revision.rules == said and run.outcome:
             touched = {one["rule"]: _did(one) for one in run.outcome["effects"]}
             break
-    return review(rules, touched)
+    try:
+        whole = completed(delivery, rules)  # numbered as they run, shared rules among them
+    except RulebookError:
+        whole = rules
+    own = {rule.id for rule in rules.rules}
+    return [one for one in review(whole, touched) if one.rule in own]
 
 
 def _did(effect: dict[str, Any]) -> int:

@@ -239,10 +239,12 @@ async function place(from: number, to: number): Promise<void> {
 /** A remark names the number of a place among all rules that run; shared ones are not moved. */
 const toNumber = (id: string, number: number) => {
   const all = book.value?.rules ?? []
-  const to = all.findIndex((one) => one.number === number)
   void place(
     all.findIndex((one) => one.rule.id === id),
-    to < 0 ? number - 1 : to,
+    Math.max(
+      0,
+      all.findIndex((one) => one.number >= number),
+    ),
   )
 }
 const moveRule = (by: number) => place(at.value, at.value + by)
