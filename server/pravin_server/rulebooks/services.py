@@ -48,7 +48,8 @@ def must_be_newest(feed: Feed, based_on: int) -> Revision:
 def with_shared(feed: Feed, revision: Revision) -> list[Rule]:
     """The rules in the order in which they are numbered when they run; those that refer to what is not there stay in."""
     shared = shared_for(feed)
-    columns = feed.columns
+    latest = feed.deliveries.filter(state="read").first()  # before the first run no columns are agreed
+    columns = latest.columns if latest else feed.columns
     try:
         return list(resolved(rulebook_of(revision), shelf_for(feed), shared, columns).rules)
     except PravinError:

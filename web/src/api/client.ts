@@ -16,7 +16,7 @@ export class Problem extends Error {
   }
 }
 
-function csrfToken(): string {
+export function csrfToken(): string {
   return /(?:^|; )csrftoken=([^;]+)/.exec(document.cookie)?.[1] ?? ''
 }
 

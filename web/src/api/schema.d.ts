@@ -7593,8 +7593,9 @@ export interface components {
             /**
              * What cannot be divided so
              * @default missing
+             * @enum {string}
              */
-            unconverted: ("missing" | "value" | "quarantine") | "missing";
+            unconverted: "missing" | "value" | "quarantine";
             /**
              * Only where
              * @default

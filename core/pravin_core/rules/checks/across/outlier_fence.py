@@ -3,21 +3,22 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Literal, Self
+from typing import Literal
 
-from pydantic import Field, model_validator
+from pydantic import Field
 from sqlglot import exp
 
 from pravin_core.engines.duckdb import column as col
 from pravin_core.engines.duckdb import template
-from pravin_core.rules.base import Example, Part, RecordsCheck, consequence_words, joined, text
+from pravin_core.rules.base import Example, Part, consequence_words, text
 from pravin_core.rules.numeric import number_in
+from pravin_core.rules.shared_fields import ColumnInGroups
 from pravin_core.tables.columns import RECORD, Column
 
 _QUARTILES = "quantile_cont({n}, 0.25)", "quantile_cont({n}, 0.75)"
 
 
-class OutlierFence(RecordsCheck):
+class OutlierFence(ColumnInGroups):
     """Fence: quartiles and so many times the distance between them (Tukey, 1977). Deviation: so many median absolute
     deviations, times 1.4826, from the median (Hampel, 1974). Within groups if wanted; missing values pass.
     """
@@ -41,21 +42,6 @@ class OutlierFence(RecordsCheck):
     kind: Literal["outlier-fence"] = "outlier-fence"
     how: Literal["fence", "deviation"] = Field(default="fence", title="By", json_schema_extra={"widget": "choice"})
     times: float = Field(default=3, gt=0, le=1000, title="Times", json_schema_extra={"widget": "number"})
-    groups: tuple[str, ...] = Field(
-        default=(),
-        max_length=20,
-        title="Within groups of",
-        json_schema_extra={"widget": "columns", "empty": "all records"},
-    )
-
-    @model_validator(mode="after")
-    def _one_column(self) -> Self:
-        if len(self.columns) != 1 or self.by is not None:
-            raise ValueError("choose one column; a rule for each column says which one broke it")
-        return self
-
-    def needs(self) -> tuple[str, ...]:
-        return (*self.columns, *self.groups)
 
     def sentence(self) -> list[Part]:
         fence = (
@@ -63,8 +49,13 @@ class OutlierFence(RecordsCheck):
             if self.how == "fence"
             else f"{self.times:g} median deviations"
         )
-        within = [text(" within the same "), *joined(self.groups)] if self.groups else []
-        return [*self.meant(), text(f" lies within {fence}"), *within, text("."), *consequence_words(self.consequence)]
+        return [
+            *self.meant(),
+            text(f" lies within {fence}"),
+            *self.within(),
+            text("."),
+            *consequence_words(self.consequence),
+        ]
 
     def broken_records(self, live: exp.Select, columns: Sequence[Column]) -> exp.Select:
         number = number_in(col(self.columns[0]), next(one for one in columns if one.name == self.columns[0]))

@@ -3,19 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Literal, Self
+from typing import Literal
 
-from pydantic import Field, model_validator
+from pydantic import Field
 from sqlglot import exp
 
 from pravin_core.engines.duckdb import column as col
 from pravin_core.engines.duckdb import template
-from pravin_core.rules.base import Example, Part, RecordsCheck, consequence_words, joined, text
+from pravin_core.rules.base import Example, Part, consequence_words, text
 from pravin_core.rules.numeric import number_in
+from pravin_core.rules.shared_fields import ColumnInGroups
 from pravin_core.tables.columns import RECORD, Column
 
 
-class WithoutGaps(RecordsCheck):
+class WithoutGaps(ColumnInGroups):
     """The record behind a gap breaks it, in the order of the numbers, within groups if wanted; so does one whose number
     occurred before. Texts that are no number, and missing values, pass.
     """
@@ -35,28 +36,12 @@ class WithoutGaps(RecordsCheck):
 
     kind: Literal["without-gaps"] = "without-gaps"
     step: float = Field(default=1, gt=0, title="In steps of", json_schema_extra={"widget": "number"})
-    groups: tuple[str, ...] = Field(
-        default=(),
-        max_length=20,
-        title="Within groups of",
-        json_schema_extra={"widget": "columns", "empty": "all records"},
-    )
-
-    @model_validator(mode="after")
-    def _one_column(self) -> Self:
-        if len(self.columns) != 1 or self.by is not None:
-            raise ValueError("choose one column")
-        return self
-
-    def needs(self) -> tuple[str, ...]:
-        return (*self.columns, *self.groups)
 
     def sentence(self) -> list[Part]:
-        within = [text(" within the same "), *joined(self.groups)] if self.groups else []
         return [
             *self.meant(),
             text(f" runs in steps of {self.step:g} without gaps"),
-            *within,
+            *self.within(),
             text("."),
             *consequence_words(self.consequence),
         ]

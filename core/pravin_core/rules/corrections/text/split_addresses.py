@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Literal
 
-from pydantic import Field
 from sqlglot import exp
 
 from pravin_core.engines.duckdb import column as col
 from pravin_core.engines.duckdb import template
-from pravin_core.rules.base import Corrected, Derivation, Example, Part, as_text, text
+from pravin_core.rules.base import Corrected, Example, as_text
+from pravin_core.rules.shared_fields import PartsOfColumn
 from pravin_core.tables.columns import Column
 
 PARTS = ("street", "number", "postcode", "town", "country")
@@ -31,7 +31,7 @@ _FORMS = (
 )
 
 
-class SplitAddresses(Derivation):
+class SplitAddresses(PartsOfColumn):
     """Forms tried in order: "Street 12, 4711 Town, Country"; "12 Street, 4711 Town"; "12 Street, Town AB1 2CD";
     "12 Street, Town 4711"; both without postcode. What fits none is not understood: its parts stay missing, or the
     record is quarantined.
@@ -56,26 +56,8 @@ class SplitAddresses(Derivation):
     )
 
     kind: Literal["split-addresses"] = "split-addresses"
-    column: str = Field(min_length=1, max_length=2000, title="Column", json_schema_extra={"widget": "column"})
-    unconverted: Literal["missing", "quarantine"] = Field(
-        default="missing", title="What is not understood", json_schema_extra={"widget": "choice"}
-    )
-
-    def needs(self) -> tuple[str, ...]:
-        return (self.column,)
-
-    def makes(self) -> tuple[str, ...]:
-        return tuple(f"{self.column}_{part}" for part in PARTS)
-
-    def after(self) -> str:
-        return self.column
-
-    def sentence(self) -> list[Part]:
-        return [
-            text("Split the addresses in "),
-            Part(text=self.column, data=True),
-            text(" into street, number, postcode, town and country."),
-        ]
+    parts = PARTS
+    said_as = ("addresses", "street, number, postcode, town and country")
 
     def derive(self, table: Sequence[Column]) -> list[Corrected]:
         old = template("single_spaces(:c)", c=as_text(col(self.column)))

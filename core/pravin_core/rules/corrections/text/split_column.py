@@ -81,7 +81,7 @@ class SplitColumn(Derivation):
         min_length=1, max_length=200, title="Into columns", json_schema_extra={"widget": "names"}
     )
     drop: bool = Field(default=False, title="Drop the column itself", json_schema_extra={"widget": "switch"})
-    unconverted: Unconverted | Literal["missing"] = Field(
+    unconverted: Unconverted = Field(
         default="missing", title="What cannot be divided so", json_schema_extra={"widget": "choice"}
     )
     instead: str = Field(

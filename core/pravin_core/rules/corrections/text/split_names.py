@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Literal
 
-from pydantic import Field
 from sqlglot import exp
 
 from pravin_core.engines.duckdb import column as col
 from pravin_core.engines.duckdb import template
-from pravin_core.rules.base import Corrected, Derivation, Example, Part, as_text, text
+from pravin_core.rules.base import Corrected, Example, as_text
+from pravin_core.rules.shared_fields import PartsOfColumn
 from pravin_core.tables.columns import Column
 
 PARTS = ("title", "given", "middle", "family", "suffix")
@@ -24,7 +24,7 @@ _GIVEN_FIRST = rf"({_TITLE}*)({_WORD})((?: {_WORD})*?) ({_PARTICLE}*{_WORD}){_SU
 _FAMILY_FIRST = rf"({_PARTICLE}*{_WORD}(?: {_WORD})*), ({_TITLE}*)({_WORD})((?: {_WORD})*)"
 
 
-class SplitNames(Derivation):
+class SplitNames(PartsOfColumn):
     """Rules: "Given Middle Family", with titles before and suffixes behind, particles (van, de, …) belonging to the
     family name; or "Family, Title Given Middle". What fits neither, such as one word alone, is not understood: its
     parts stay missing, or the record is quarantined.
@@ -49,26 +49,8 @@ class SplitNames(Derivation):
     )
 
     kind: Literal["split-names"] = "split-names"
-    column: str = Field(min_length=1, max_length=2000, title="Column", json_schema_extra={"widget": "column"})
-    unconverted: Literal["missing", "quarantine"] = Field(
-        default="missing", title="What is not understood", json_schema_extra={"widget": "choice"}
-    )
-
-    def needs(self) -> tuple[str, ...]:
-        return (self.column,)
-
-    def makes(self) -> tuple[str, ...]:
-        return tuple(f"{self.column}_{part}" for part in PARTS)
-
-    def after(self) -> str:
-        return self.column
-
-    def sentence(self) -> list[Part]:
-        return [
-            text("Split the names in "),
-            Part(text=self.column, data=True),
-            text(" into title, given, middle and family name and suffix."),
-        ]
+    parts = PARTS
+    said_as = ("names", "title, given, middle and family name and suffix")
 
     def derive(self, table: Sequence[Column]) -> list[Corrected]:
         old = template("single_spaces(:c)", c=as_text(col(self.column)))

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** A table to look into: an uploaded file, or the newest release of a feed. */
-import { api, must, problemOf, type Schemas } from '@/api/client'
+import { api, csrfToken, must, problemOf, type Schemas } from '@/api/client'
 import { useQuery } from '@tanstack/vue-query'
 import { ref } from 'vue'
 import { useKeeping } from '../logic'
@@ -13,7 +13,6 @@ const about = ref(props.entry?.about ?? '')
 const feed = ref(props.entry?.feed ?? '')
 const file = ref<File>()
 const feeds = useQuery({ queryKey: ['feeds'], queryFn: () => must(api.GET('/api/feeds')) })
-const csrf = () => /(?:^|; )csrftoken=([^;]+)/.exec(document.cookie)?.[1] ?? ''
 const keeping = useKeeping(
   async () => {
     const body = new FormData()
@@ -24,7 +23,7 @@ const keeping = useKeeping(
     const answer = await fetch('/api/library/references', {
       method: 'POST',
       body,
-      headers: { 'X-CSRFToken': csrf() },
+      headers: { 'X-CSRFToken': csrfToken() },
     })
     const said = (await answer.json()) as Schemas['ReferenceOut']
     if (!answer.ok) throw problemOf(answer.status, said)
