@@ -20,7 +20,7 @@ from pravin_core.profiling.profiler import profile_snapshot
 from pravin_core.releases import writers
 from pravin_core.rules.rulebook import Rulebook, parse_rulebook
 from pravin_core.runs.model import Outcome
-from pravin_core.runs.runner import result_path, run_rulebook
+from pravin_core.runs.runner import result_parts, run_rulebook
 from pravin_core.tables.types import DataType
 
 DONE, STOPPED, WRONG_INPUT = 0, 1, 2
@@ -169,7 +169,7 @@ def _run(options: argparse.Namespace) -> int:
 def _write_all(
     options: argparse.Namespace, work: Path, snapshot: Snapshot, rulebook: Rulebook, outcome: Outcome, limits: Limits
 ) -> None:
-    result = [result_path(work / "result")]
+    result = result_parts(work / "result")
     queries = {
         "ready": writers.ready(result, outcome),
         "quarantined": writers.quarantined(result, outcome),

@@ -60,8 +60,12 @@ def rejected_of(snapshot: Snapshot) -> list[tuple[int, str]]:
     return [(row["line"], row["reason"]) for row in rows]
 
 
-def query(path: Path, said: str) -> list[tuple[Any, ...]]:
-    """Rows of a Parquet file under the name `t`."""
+def query(path: Path | list[Path], said: str) -> list[tuple[Any, ...]]:
+    """Rows of Parquet files under the name `t`."""
     with duckdb.connect() as con:
-        con.execute("CREATE VIEW t AS SELECT * FROM read_parquet('" + str(path) + "')")
+        con.execute(
+            "CREATE VIEW t AS SELECT * FROM read_parquet("
+            + str([str(one) for one in ([path] if isinstance(path, Path) else path)])
+            + ")"
+        )
         return con.execute(said).fetchall()

@@ -21,7 +21,7 @@ from pravin_core.intake.settings import SettingsRequest
 from pravin_core.intake.snapshot import Snapshot, SourceFile, make_snapshot, settle
 from pravin_core.rules.base import Example
 from pravin_core.rules.registry import KINDS
-from pravin_core.runs.runner import result_path, run_rulebook
+from pravin_core.runs.runner import result_parts, run_rulebook
 
 Table = Callable[[dict[str, list[str | None]]], Snapshot]
 
@@ -51,7 +51,7 @@ def test_exported_statements_give_the_result_of_the_run(
         order = "__place" if outcome.ordered else "__record"
         cells = ", ".join('"' + name + '"' for name, _ in outcome.columns)
         wanted = f"SELECT __record, __state, __reasons, __gone, {cells} FROM {{}} ORDER BY {order}, __record"
-        ours = wanted.format("read_parquet('" + str(result_path(tmp_path / "r")) + "')")
+        ours = wanted.format("read_parquet(" + str([str(one) for one in result_parts(tmp_path / "r")]) + ")")
         assert state_of(con, wanted.format("result")) == state_of(con, ours)
     assert [step.rule for step in steps(made)] == sorted(
         (step.rule for step in steps(made) if step.rule), key=int
@@ -99,7 +99,7 @@ def test_the_script_reads_files_and_writes_what_the_run_writes(tmp_path: Path) -
         told.rejected,
         told.quarantined,
     )
-    rows = pq.read_table(result_path(tmp_path / "r")).to_pylist()
+    rows = pq.read_table(result_parts(tmp_path / "r")).to_pylist()
     with (tmp_path / "out" / "ready.csv").open() as file:
         ready = list(csv.DictReader(file))
     assert [row["Labor"] for row in ready] == [row["Labor"] for row in rows if row["__state"] in ("ready", "corrected")]

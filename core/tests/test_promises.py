@@ -18,7 +18,7 @@ from pravin_core.errors import RulebookError
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.rules.base import Check, ColumnCorrection, RecordCorrection, TableCheck
 from pravin_core.rules.registry import KINDS
-from pravin_core.runs.runner import result_path, run_rulebook
+from pravin_core.runs.runner import result_parts, run_rulebook
 from pravin_core.tables.types import DataType
 
 Table = Callable[[dict[str, list[str | None]]], Snapshot]
@@ -70,7 +70,7 @@ def test_a_kind_keeps_its_promises(kind: str, data: st.DataObject, table: Table,
     folder.mkdir()
     rules = book(*example.first, {"kind": kind, **example.rule})
     outcome = run_rulebook(snapshot, rules, folder / "one", surroundings=seen_by(example, folder))
-    told, found = outcome.effects[-1], query(result_path(folder / "one"), "SELECT * FROM t ORDER BY __record")
+    told, found = outcome.effects[-1], query(result_parts(folder / "one"), "SELECT * FROM t ORDER BY __record")
 
     # every delivered record is there under its number; what was added has the numbers after the last
     assert outcome.reconciliation.balances

@@ -25,7 +25,7 @@ from pravin_core.rules.registry import KINDS
 from pravin_core.rules.reshaping import Reference
 from pravin_core.rules.rulebook import Rulebook, parse_rulebook
 from pravin_core.runs.model import Decision, Outcome
-from pravin_core.runs.runner import result_path, retry_record, run_rulebook
+from pravin_core.runs.runner import result_parts, retry_record, run_rulebook
 from pravin_core.tables.columns import Column
 
 Table = Callable[[dict[str, list[str | None]]], Snapshot]
@@ -61,7 +61,7 @@ def told(kind: str, example: Example, outcome: Outcome, folder: Path) -> dict[st
         return {"seen": [outcome.effects[-1].seen], "broken": [bool(outcome.effects[-1].broken)]}
     keep = "__state = 'quarantined'" if KINDS[kind].is_check else "__gone IS NULL"
     order = "__place" if outcome.ordered else "__record"
-    rows = query(result_path(folder), f"SELECT * FROM t WHERE {keep} ORDER BY {order}")
+    rows = query(result_parts(folder), f"SELECT * FROM t WHERE {keep} ORDER BY {order}")
     return {name: [plain(row[3 + place]) for row in rows] for place, (name, _) in enumerate(outcome.columns)}
 
 
@@ -82,7 +82,7 @@ def test_a_computed_column_is_added_and_corrects_no_record(table: Table, tmp_pat
     )
     outcome = run_rulebook(table({"a": ["1", "2", "3"], "b": ["x", "yy", None]}), rules, tmp_path / "r")
     assert [name for name, _ in outcome.columns] == ["a", "b", "double", "said"]
-    rows = query(result_path(tmp_path / "r"), "SELECT double, said, __state, __reasons FROM t ORDER BY __record")
+    rows = query(result_parts(tmp_path / "r"), "SELECT double, said, __state, __reasons FROM t ORDER BY __record")
     assert [row[:3] for row in rows] == [
         (2.0, "2x", "ready"), (4.0, "4yy", "quarantined"), (6.0, None, "quarantined")
     ]  # fmt: skip
@@ -109,7 +109,7 @@ def test_a_condition_limits_corrections_and_checks(table: Table, tmp_path: Path)
         {"kind": "unique", "columns": ["id"], "when": "s = 'b'"},
     )
     outcome = run_rulebook(table(cells), rules, tmp_path / "r")
-    rows = query(result_path(tmp_path / "r"), "SELECT v, n, __state, __reasons FROM t ORDER BY __record")
+    rows = query(result_parts(tmp_path / "r"), "SELECT v, n, __state, __reasons FROM t ORDER BY __record")
     assert [row[:2] for row in rows] == [("x", None), (" y", None), (None, None), ("9", 9.0), ("z ", None)]
     assert [[r["rule"] for r in row[3]] for row in rows] == [[], [5], [5], [], [4]]
     assert [effect.cells for effect in outcome.effects[:2]] == [1, 1]
@@ -141,7 +141,7 @@ def test_reasons_effects_and_states_of_a_small_run(table: Table, tmp_path: Path)
         {"kind": "required", "columns": ["s"], "consequence": "stop"},
     )
     outcome = run_rulebook(snapshot, rules, tmp_path / "r")
-    rows = query(result_path(tmp_path / "r"), "SELECT __record, __state, __reasons FROM t ORDER BY 1")
+    rows = query(result_parts(tmp_path / "r"), "SELECT __record, __state, __reasons FROM t ORDER BY 1")
     assert [(record, state) for record, state, _ in rows] == [
         (1, "corrected"), (2, "quarantined"), (3, "quarantined"), (4, "corrected"), (5, "quarantined"),
     ]  # fmt: skip
@@ -211,7 +211,7 @@ def test_decisions_change_what_they_say_and_nothing_else(table: Table, tmp_path:
         Decision(record=4, kind="accept"),
     ]
     outcome = run_rulebook(snapshot, rules, tmp_path / "r", decisions)
-    rows = query(result_path(tmp_path / "r"), "SELECT __record, __state, n FROM t ORDER BY 1")
+    rows = query(result_parts(tmp_path / "r"), "SELECT __record, __state, n FROM t ORDER BY 1")
     assert rows == [(1, "ready", 5.0), (2, "removed", 6.0), (3, "corrected", 7.0), (4, "ready", 99.0)]
     assert (outcome.discarded, outcome.accepted) == (1, 1)
     wrong = retry_record(snapshot, rules, 3, [Decision(record=3, kind="amend", values={"n": "seven"})], tmp_path / "s")
@@ -283,7 +283,7 @@ def test_every_record_is_accounted_for(
     outcome: Outcome = run_rulebook(snapshot, book(*rules), folder, decisions)
     assert outcome.reconciliation.balances
     assert outcome.reconciliation.delivered == len(rows)
-    found = query(result_path(folder), "SELECT __record, __state, len(__reasons) FROM t")
+    found = query(result_parts(folder), "SELECT __record, __state, len(__reasons) FROM t")
     assert [record for record, _, _ in found] == list(range(1, len(rows) + 1))
     accepted = {d.record for d in decisions if d.kind == "accept"}
     for record, state, reasons in found:

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 
 from sqlglot import exp
 
+from pravin_core.compiler.layers import layered
 from pravin_core.engines.duckdb import column as col
 from pravin_core.engines.duckdb import template
 from pravin_core.errors import RulebookError
@@ -29,6 +30,16 @@ class Step:
     rule: int
 
 
+@dataclass(frozen=True)
+class Lookup:
+    """Which records a rule finds by looking at all of them: a query of one row with their numbers as bits, and the variable
+    of the engine that is to hold them before anything that comes after is computed.
+    """
+
+    name: str
+    query: exp.Select
+
+
 @dataclass
 class Chain:
     """The last step, the columns after it, and the small columns carried along."""
@@ -44,6 +55,8 @@ class Chain:
         default_factory=dict
     )  # by rule: column, as it was before
     references: Mapping[str, Reference] = field(default_factory=dict)
+    most: int | None = None  # the highest record number, where records may be looked up in bits instead of joined
+    lookups: list[Lookup] = field(default_factory=list)
 
     @property
     def last(self) -> str:
@@ -78,11 +91,31 @@ class Chain:
         """What a table correction is given."""
         return Table(self.last, number, tuple(self.columns), tuple(self.carried), self.references)
 
-    def query(self, names_: Sequence[exp.Expr]) -> exp.Select:
-        """The whole chain as one query of some columns of its last step."""
-        whole = exp.select(*names_).from_(self.last)
-        for step in self.steps:
-            whole.with_(step.name, as_=step.query, copy=False)
+    def among(self, number: int, found: exp.Select) -> exp.Expr | None:
+        """Whether a record is among those that a query of record numbers finds; None where the caller is to join them.
+
+        Bits keep the chain a single pass: a join would lose the order of the records and hold all of them for a sort.
+        """
+        if self.most is None:
+            return None
+        name = names.among(number, len(self.lookups))
+        bits = template("bitstring_agg(:r, 0, :n)", r=col(RECORD), n=exp.Literal.number(self.most))
+        seen = {RECORD, *(one.name for one in found.find_all(exp.Column))}
+        self.lookups.append(Lookup(name, self._over(exp.select(bits).from_(found.subquery("found")), seen=seen)))
+        # no record found leaves nothing to look into
+        return template(
+            "get_bit(getvariable(:v), CAST(:r AS INTEGER)) IS NOT DISTINCT FROM 1",
+            v=exp.Literal.string(name), r=col(RECORD),
+        )  # fmt: skip
+
+    def query(self, names_: Sequence[exp.Expr], stepwise: bool = False) -> exp.Select:
+        """The whole chain as one query of some columns of its last step; `stepwise` with its steps as rules made them."""
+        return self._over(exp.select(*names_).from_(self.last), stepwise)
+
+    def _over(self, whole: exp.Select, stepwise: bool = False, seen: set[str] | None = None) -> exp.Select:
+        steps = [(step.name, step.query) for step in self.steps]
+        for name, query in steps if stepwise else layered(steps, seen):
+            whole.with_(name, as_=query, copy=False)
         return whole
 
 
@@ -114,7 +147,7 @@ def start(chain: Chain, source: exp.Expr, columns: Sequence[Column], traced: boo
     ]
     chain.columns, chain.carried = list(columns), [*carried, *passing]
     made += [col(name) for name in passing]
-    chain.add(exp.select(*(col(name) for name in ORIGIN), *cells, *made).from_(source))
+    chain.add(exp.select(*(col(name) for name in ORIGIN), *cells, *made).from_(source, copy=False))
 
 
 def must_fit(rule: Rule, number: int, chain: Chain) -> None:

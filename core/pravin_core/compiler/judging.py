@@ -9,7 +9,7 @@ from sqlglot import exp
 from pravin_core.compiler.chain import Chain
 from pravin_core.compiler.treating import total
 from pravin_core.engines.duckdb import column as col
-from pravin_core.engines.duckdb import template
+from pravin_core.engines.duckdb import joined, template
 from pravin_core.engines.written import written
 from pravin_core.formulas.language import condition, placed
 from pravin_core.rules.base import (
@@ -33,7 +33,7 @@ DECISIONS, AMENDMENTS = "decisions", "amendments"
 def decide(chain: Chain, decided: bool, amended: Sequence[str]) -> None:
     """Put in the values amended by hand and the decision on each record."""
     known = {column.name: column for column in chain.columns}
-    step = exp.select().from_(exp.to_table(chain.last).as_("t"))
+    step = exp.select().from_(exp.to_table(chain.last).as_("t"), copy=False)
     cells: dict[str, exp.Expr] = {}
     was_amended: list[exp.Expr] = []
     for position, name in enumerate(n for n in amended if n in known):
@@ -49,7 +49,7 @@ def decide(chain: Chain, decided: bool, amended: Sequence[str]) -> None:
         step = step.join(wanted.subquery(alias), on=on, join_type="left")
         was_amended.append(template("CASE WHEN :hit THEN 1 ELSE 0 END", hit=hit))
         failed = template("CASE WHEN :hit AND :read IS NULL THEN :v END", hit=hit, read=read, v=value)
-        step = step.select(exp.alias_(failed, names.lost_text(0, position), quoted=True))
+        step = step.select(exp.alias_(failed, names.lost_text(0, position), quoted=True), copy=False)
         for _, column, text in chain.lost:
             if column == name:
                 cells[text] = template("CASE WHEN :hit THEN NULL ELSE :t END", hit=hit, t=col(text, "t"))
@@ -78,7 +78,7 @@ def judged(alias: str | None = "t") -> exp.Expr:
 def check(chain: Chain, checks: Sequence[tuple[int, Rule]]) -> list[exp.Expr]:
     """One step that judges all checks of records; returns the reasons as list items."""
     types = {column.name: column for column in chain.columns}
-    step = exp.select(*chain.everything("t")).from_(exp.to_table(chain.last).as_("t"))
+    step = exp.select(*chain.everything("t")).from_(exp.to_table(chain.last).as_("t"), copy=False)
     reasons: list[exp.Expr] = [_reason(n, name, col(t), _lost_phrase(n)) for n, name, t in chain.lost]
     flags: list[str] = []
     for number, rule in checks:
@@ -96,7 +96,7 @@ def check(chain: Chain, checks: Sequence[tuple[int, Rule]]) -> list[exp.Expr]:
                 when = template(":f AND :b", f=col(names.breaks(number)), b=exp.paren(again))
                 reasons.append(_reason(number, name, _shown(name, types), rule.reason(), when))
             found = template(":b AND :j", b=exp.paren(exp.or_(*parts)) if parts else exp.false(), j=judged())
-        step = step.select(exp.alias_(found, names.breaks(number), quoted=True))
+        step = step.select(exp.alias_(found, names.breaks(number), quoted=True), copy=False)
         flags.append(names.breaks(number))
     chain.add(step)
     chain.carried += flags
@@ -114,7 +114,7 @@ def _breaks(rule: Check, column: Column, table: Sequence[tuple[Column, exp.Expr]
 
 
 def _across(chain: Chain, step: exp.Select, number: int, rule: Check) -> tuple[exp.Select, exp.Expr]:
-    live = exp.select(exp.Star()).from_(exp.to_table(chain.last).as_("t")).where(judged())
+    live = exp.select(exp.Star()).from_(exp.to_table(chain.last).as_("t"), copy=False).where(judged())
     fits: exp.Expr = exp.true()
     if rule.limit():
         found = condition(rule.limit(), chain.columns).expression
@@ -123,12 +123,19 @@ def _across(chain: Chain, step: exp.Select, number: int, rule: Check) -> tuple[e
     alias = f"b{number}"
     if isinstance(rule, RecordsCheck):
         broken = rule.broken_records(live, chain.columns)
+        if found := chain.among(number, broken):
+            return step, found
         on: exp.Expr = exp.EQ(this=col(RECORD, alias), expression=col(RECORD, "t"))
         return step.join(broken.subquery(alias), on=on, join_type="left"), template(
             ":k IS NOT NULL", k=col(RECORD, alias)
         )
     assert isinstance(rule, AcrossCheck)
     keys = rule.broken_keys(live)
+    if chain.most is not None:
+        alike = exp.and_(*(exp.EQ(this=col(n, "k"), expression=col(n, "t")) for n in rule.columns))
+        found = chain.among(number, live.select(col(RECORD, "t"), append=False).join(keys.subquery("k"), on=alike))
+        assert found is not None
+        return step, found
     on = exp.and_(*(exp.EQ(this=col(n, alias), expression=col(n, "t")) for n in rule.columns))
     step = step.join(keys.subquery(alias), on=on, join_type="left")
     return step, template(":k IS NOT NULL AND :f", k=col(rule.columns[0], alias), f=fits)
@@ -169,19 +176,23 @@ def settle(chain: Chain, active: dict[int, Rule], reasons: Sequence[exp.Expr]) -
     drop = {text for _, _, text in chain.lost}
     live = template(":g IS NULL AND :d IS DISTINCT FROM 'discard'", g=col(names.GONE), d=col(names.DECISION))
     never = _reason(0, "", exp.Literal.string(""), "", exp.false())  # gives an empty list its type
+    flags = [col(names.breaks(number)) for number, rule in active.items() if isinstance(rule, Check)]
+    lost = [template(":t IS NOT NULL", t=col(text)) for _, _, text in chain.lost]
+    # most records have none, and a list of all that might be is dear
     some = template(
-        "list_filter(:items, lambda __item: __item IS NOT NULL AND :live)",
-        items=exp.Array(expressions=[*reasons, never]), live=exp.paren(live),
+        "CASE WHEN :any AND :live THEN list_filter(:items, lambda __reason: __reason IS NOT NULL) ELSE :none END",
+        any=exp.paren(joined(exp.Or, [exp.false(), *flags, *lost])), live=exp.paren(live),
+        items=exp.Array(expressions=[*reasons, never]), none=template("list_filter([:n], lambda __reason: false)", n=never),
     )  # fmt: skip
     rest = [e for e in chain.everything() if e.name not in drop]
-    chain.add(exp.select(*rest, exp.alias_(some, names.REASONS, quoted=True)).from_(chain.last))
+    chain.add(exp.select(*rest, exp.alias_(some, names.REASONS, quoted=True)).from_(chain.last, copy=False))
     chain.carried = [name for name in chain.carried if name not in drop] + [names.REASONS]
     quarantining = [
         number for number, rule in active.items()
         if (isinstance(rule, Check) and rule.consequence == "quarantine") or not isinstance(rule, Check | TableCheck)
     ]  # fmt: skip
     held = template(
-        "len(list_filter(:r, lambda __item: list_contains(:numbers, __item.rule))) > 0",
+        "len(list_filter(:r, lambda __reason: list_contains(:numbers, __reason.rule))) > 0",
         r=col(names.REASONS), numbers=exp.Array(expressions=[exp.Literal.number(n) for n in (0, *quarantining)]),
     )  # fmt: skip
     changed = [col(names.AMENDED)]
@@ -197,5 +208,7 @@ def settle(chain: Chain, active: dict[int, Rule], reasons: Sequence[exp.Expr]) -
         "WHEN :changed > 0 THEN 'corrected' ELSE 'ready' END",
         g=col(names.GONE), d=col(names.DECISION), held=exp.paren(held), changed=total(changed),
     )  # fmt: skip
-    chain.add(exp.select(*chain.everything(), exp.alias_(state, names.STATE, quoted=True)).from_(chain.last))
+    chain.add(
+        exp.select(*chain.everything(), exp.alias_(state, names.STATE, quoted=True)).from_(chain.last, copy=False)
+    )
     chain.carried.append(names.STATE)

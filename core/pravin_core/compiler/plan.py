@@ -12,7 +12,7 @@ from dataclasses import dataclass, field
 
 from sqlglot import exp
 
-from pravin_core.compiler.chain import Chain, Step, must_fit, refer, start
+from pravin_core.compiler.chain import Chain, Lookup, Step, must_fit, refer, start
 from pravin_core.compiler.judging import AMENDMENTS, DECISIONS, check, decide, settle
 from pravin_core.compiler.treating import correct, derive, remove, reshape
 from pravin_core.engines.duckdb import column as col
@@ -47,7 +47,8 @@ class Surroundings:
 class Plan:
     """A compiled rulebook. `columns` are those of the result; `rules` pairs each rule's number with it.
 
-    `steps` are the query's parts in order, `touched` the columns that table corrections touched, by rule number.
+    `steps` are the query's parts in order, `touched` the columns that table corrections touched, by rule number; `lookups`
+    are to be made known to the engine, in order, before the query is asked. With `is_one_pass` each record goes its way alone.
     """
 
     query: exp.Select
@@ -57,6 +58,8 @@ class Plan:
     steps: tuple[Step, ...] = ()
     carried: tuple[str, ...] = ()
     touched: Mapping[int, int] = field(default_factory=dict)
+    lookups: tuple[Lookup, ...] = ()
+    is_one_pass: bool = False
 
 
 def compile_rulebook(
@@ -66,31 +69,33 @@ def compile_rulebook(
     decided: bool = False,
     amended: Sequence[str] = (),
     surroundings: Surroundings = Surroundings(),
+    most: int | None = None,
 ) -> Plan:
     """Compile a rulebook for a table with the `delivered` text columns, read from `source`.
 
     With `decided` the table `decisions(record, kind)` is met; `amended` names the columns for which the table
     `amendments(record, name, value)` holds values. Records come in order of record number, or in the order that rules
-    gave them. Raises RulebookError when a rule does not fit the columns.
+    gave them. With `most`, the highest number of a record, the query needs the plan's lookups. Raises RulebookError when a rule does not fit the columns.
     """
     rules = tuple((number, rule) for number, rule in enumerate(rulebook.rules, start=1))
     active = [(number, rule) for number, rule in rules if rule.enabled]
-    chain = compile_corrections(active, source, delivered, surroundings)
+    chain = compile_corrections(active, source, delivered, surroundings, most=most)
     for number, rule in active:
         if rule.is_check:
             must_fit(rule, number, chain)
     decide(chain, decided, amended)
     reasons = check(chain, [(n, r) for n, r in active if isinstance(r, Check)])
     settle(chain, dict(active), reasons)
-    for step in chain.steps:
-        on_day(step.query, surroundings.delivered_on)
-    query = chain.query(chain.everything())
+    for query in (*(step.query for step in chain.steps), *(one.query for one in chain.lookups)):
+        on_day(query, surroundings.delivered_on)
+    query = chain.query(chain.everything(), stepwise=most is None)
     joins = any(step.query.args.get("joins") or step.query.find(exp.Window) for step in chain.steps)
-    if joins or chain.order != RECORD:  # joins and windows may lose the order, single passes keep it
+    is_one_pass = not joins and chain.order == RECORD
+    if not is_one_pass:  # joins and windows may lose the order
         query = query.order_by(col(chain.order), copy=False)
     return Plan(
         query, tuple(chain.columns), rules, frozenset(chain.reading), tuple(chain.steps), tuple(chain.carried),
-        chain.touched,
+        chain.touched, tuple(chain.lookups), is_one_pass,
     )  # fmt: skip
 
 
@@ -100,11 +105,15 @@ def compile_corrections(
     delivered: Sequence[str],
     surroundings: Surroundings,
     passing: Sequence[str] = (),
+    most: int | None = None,
 ) -> Chain:
-    """The chain of the corrections among numbered rules; `passing` names small columns of the source to carry along."""
+    """The chain of the corrections among numbered rules; `passing` names small columns of the source to carry along.
+
+    With `most`, the highest number of a record, rules look records up in bits; not so when rules add records.
+    """
     traced = any(isinstance(rule, TableCorrection) and rule.adds_records for _, rule in active)
     columns = [Column(name, role=surroundings.roles.get(name, ""), delivered=name) for name in delivered]
-    chain = Chain(references=surroundings.references)
+    chain = Chain(references=surroundings.references, most=None if traced else most)
     for number, rule in active:
         refer(chain, number, rule, surroundings.references)
     start(chain, source, columns, traced, passing)

@@ -9,7 +9,7 @@ from sqlglot import exp
 
 from pravin_core.compiler.chain import Chain
 from pravin_core.engines.duckdb import column as col
-from pravin_core.engines.duckdb import template
+from pravin_core.engines.duckdb import joined, template
 from pravin_core.errors import RulebookError
 from pravin_core.formulas.language import condition
 from pravin_core.rules.base import (
@@ -122,7 +122,7 @@ def _treat(chain: Chain, number: int, rule: ColumnCorrection | Derivation, treat
         exp.select(
             *(col(name) for name in ORIGIN), *shown, *(col(name) for name in chain.carried), *changed,
             *((alias for _, alias in texts) if keeping else ()),
-        ).from_(chain.last),
+        ).from_(chain.last, copy=False),
         number,
     )  # fmt: skip
     chain.columns = columns
@@ -186,7 +186,7 @@ def _looked_around(chain: Chain, number: int, treated: list[_Treated]) -> list[_
                 else:
                     around[name] = col(known)
         shown = [exp.alias_(value, name, quoted=True) for name, value in made.items()]
-        chain.add(exp.select(*chain.everything(), *shown).from_(chain.last), number)
+        chain.add(exp.select(*chain.everything(), *shown).from_(chain.last, copy=False), number)
         chain.carried = [*chain.carried, *made]
         if all(isinstance(value, exp.Column) for value in around.values()):
             break
@@ -215,7 +215,7 @@ def _computed_once(chain: Chain, number: int, treated: list[_Treated]) -> list[_
                 unconverted=_instead(one.cell.unconverted, one.cell.value, col(name)),
             ),
         )
-    chain.add(exp.select(*chain.everything(), *_windows(chain, treated), *shown).from_(chain.last), number)
+    chain.add(exp.select(*chain.everything(), *_windows(chain, treated), *shown).from_(chain.last, copy=False), number)
     return [made.get(one.column.name, one) for one in treated]
 
 
@@ -258,8 +258,10 @@ def _effects(number: int, treated: Sequence[_Treated]) -> tuple[list[exp.Expr], 
     texts: list[tuple[str, exp.Alias]] = []
     for position, one in enumerate(treated):
         before = exp.cast(exp.null(), "VARCHAR") if one.before is None else as_text(col(one.before.name))
-        written = one.cell.written or as_text(one.cell.value)
-        changed.append(template("CASE WHEN :new IS DISTINCT FROM :old THEN 1 ELSE 0 END", new=written, old=before))
+        written, was = one.cell.written or as_text(one.cell.value), before
+        if one.before is not None and one.cell.written is None and one.before.type is one.cell.type:
+            written, was = one.cell.value, col(one.before.name)  # values of one type differ when their texts do
+        changed.append(template("CAST(:new IS DISTINCT FROM :old AS INTEGER)", new=written, old=was))
         if one.cell.unconverted is not None:
             unconverted.append(template("CASE WHEN :u THEN 1 ELSE 0 END", u=one.cell.unconverted))
             kept = template(
@@ -285,18 +287,23 @@ def total(parts: Sequence[exp.Expr]) -> exp.Expr:
     """The sum of many small expressions, without nesting."""
     if not parts:
         return exp.Literal.number(0)
-    return template("list_sum(:parts)", parts=exp.Array(expressions=list(parts))) if len(parts) > 1 else parts[0]
+    return joined(exp.Add, parts)
 
 
 def remove(chain: Chain, number: int, rule: RecordCorrection) -> None:
     """Mark the records that a rule removes; they stay in the chain, so that everything can be counted."""
     removed = rule.removed(chain.fitting(rule, chain.live()), chain.columns)
+    if found := chain.among(number, removed):
+        kept = [e for e in chain.everything() if e.name != names.GONE]
+        went = template("CASE WHEN :f THEN :n ELSE :g END", f=found, n=exp.Literal.number(number), g=col(names.GONE))
+        chain.add(exp.select(*kept, exp.alias_(went, names.GONE, quoted=True)).from_(chain.last, copy=False), number)
+        return
     rest = [e for e in chain.everything("before") if e.name != names.GONE]
     gone = template("CASE WHEN :r IS NOT NULL THEN :n ELSE :g END", r=col(RECORD, "removed"),
                     n=exp.Literal.number(number), g=col(names.GONE, "before"))  # fmt: skip
     chain.add(
         exp.select(*rest, exp.alias_(gone, names.GONE, quoted=True))
-        .from_(exp.to_table(chain.last).as_("before"))
+        .from_(exp.to_table(chain.last).as_("before"), copy=False)
         .join(removed.subquery("removed"), on=same_record("before", "removed"), join_type="left"),
         number,
     )

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-import threading
 from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import FIRST_COMPLETED, ThreadPoolExecutor, wait
 from contextlib import contextmanager
 from dataclasses import dataclass
 from functools import lru_cache
@@ -63,7 +63,7 @@ def connect(folders: Sequence[Path], scratch: Path, limits: Limits = Limits()) -
 
 def know_operations(con: duckdb.DuckDBPyConnection) -> None:
     """Make our own operations known to a connection that computes with rules (30 ms)."""
-    con.execute(";".join(operation.statement for operation in OPERATIONS))
+    con.execute(";".join(operation.quick_statement for operation in OPERATIONS))
 
 
 class Watch:
@@ -77,32 +77,38 @@ class Watch:
 
     def execute(self, con: duckdb.DuckDBPyConnection, statement: exp.Expr) -> None:
         """Execute a statement; raises Cancelled when the beat says so, RunError when the engine fails."""
-        done, cancelled = threading.Event(), threading.Event()
+        self.execute_all([(con, statement)])
+
+    def execute_all(self, work: Sequence[tuple[duckdb.DuckDBPyConnection, exp.Expr]]) -> None:
+        """Execute statements at the same time, each on a connection of its own; when one fails, all are stopped.
+
+        Raises like `execute`.
+        """
         if self._beat is not None and not self._beat(0.0):
             raise Cancelled("The work was cancelled. Nothing was changed.")
-
-        def look() -> None:
-            while not done.wait(self._interval):
-                if self._beat is not None and not self._beat(max(0.0, con.query_progress() / 100)):
-                    cancelled.set()
-                    con.interrupt()
-                    return
-
-        watcher = threading.Thread(target=look, daemon=True)
-        if self._beat is not None:
-            watcher.start()
-        try:
-            con.execute(sql(statement))
-        except duckdb.InterruptException as error:
-            raise Cancelled("The work was cancelled. Nothing was changed.") from error
-        except duckdb.OutOfMemoryException as error:
-            raise RunError(
-                "The table needs more memory than is allowed.", advice="Raise the memory limit in the settings."
-            ) from error
-        finally:
-            done.set()
-        if cancelled.is_set():
+        cancelled = False
+        failed: list[BaseException] = []
+        with ThreadPoolExecutor(len(work)) as threads:
+            running = {threads.submit(con.execute, sql(statement)): con for con, statement in work}
+            while running:
+                done, _ = wait(running, self._interval, FIRST_COMPLETED)
+                failed += [error for error in (one.exception() for one in done) if error is not None]
+                for one in done:
+                    del running[one]
+                if not failed and not cancelled and running and self._beat is not None:
+                    shares = [max(0.0, con.query_progress() / 100) for con in running.values()]
+                    cancelled = not self._beat((len(work) - len(running) + sum(shares)) / len(work))
+                if failed or cancelled:
+                    for con in running.values():
+                        con.interrupt()
+        if cancelled:
             raise Cancelled("The work was cancelled. Nothing was changed.")
+        for error in failed[:1]:
+            if isinstance(error, duckdb.OutOfMemoryException):
+                raise RunError(
+                    "The table needs more memory than is allowed.", advice="Raise the memory limit in the settings."
+                ) from error
+            raise error
 
 
 def sql(tree: exp.Expr) -> str:
@@ -147,8 +153,26 @@ def temporary_table(name: str, query: exp.Expr) -> exp.Create:
     return made
 
 
-def joined(kind: type[exp.Connector], parts: Sequence[exp.Expr]) -> exp.Expr:
-    """Conditions joined by And or Or as a balanced tree: thousands of them must not nest deeply."""
+def temporary_view(name: str, query: exp.Expr) -> exp.Create:
+    """A statement that gives a query a name on the connection, in place of an earlier one."""
+    made = exp.Create(this=exp.to_table(name), kind="VIEW", replace=True, expression=query)
+    made.set("properties", exp.Properties(expressions=[exp.TemporaryProperty()]))
+    return made
+
+
+def kept_table(name: str, query: exp.Expr) -> exp.Create:
+    """A statement that keeps a query's rows in a table for all connections of the engine."""
+    return exp.Create(this=exp.to_table(name, quoted=True), kind="TABLE", replace=True, expression=query)
+
+
+def variable(name: str, query: exp.Expr) -> exp.Expr:
+    """A statement that keeps a query's single value in a variable of the connection, for `getvariable`."""
+    value = exp.EQ(this=exp.to_identifier(name, quoted=True), expression=exp.Subquery(this=query))
+    return exp.Set(expressions=[exp.SetItem(this=value, kind="VARIABLE")])
+
+
+def joined(kind: type[exp.Connector] | type[exp.Add], parts: Sequence[exp.Expr]) -> exp.Expr:
+    """Expressions joined by And, Or or Add as a balanced tree: thousands of them must not nest deeply."""
     while len(parts) > 1:
         pairs = [parts[at : at + 2] for at in range(0, len(parts), 2)]
         parts = [kind(this=exp.paren(p[0]), expression=exp.paren(p[1])) if len(p) == 2 else p[0] for p in pairs]

@@ -64,6 +64,12 @@ _SHAPE = np.arange(256, dtype=np.uint8)
 _SHAPE[ord("0") : ord("9") + 1] = ord("9")
 _SHAPE[ord("a") : ord("z") + 1] = ord("a")
 _SHAPE[ord("A") : ord("Z") + 1] = ord("A")
+_SMALL = np.arange(256, dtype=np.uint8)
+_SMALL[ord("A") : ord("Z") + 1] += 32
+_CAPITAL = np.arange(256, dtype=np.uint8)
+_CAPITAL[ord("a") : ord("z") + 1] -= 32
+_IN_WORDS = (_MARKS & (Mark.LETTER | Mark.E | Mark.DIGIT)) > 0
+_IN_WORDS[ord("'")] = True
 _SPACES = np.zeros(256, dtype=bool)
 _SPACES[[9, 10, 11, 12, 13, 32]] = True
 
@@ -72,7 +78,22 @@ def register(con: duckdb.DuckDBPyConnection) -> None:
     """Make the functions known to a connection, before its configuration is locked."""
     con.create_function("shape_of", shape_of, ["VARCHAR"], "VARCHAR", type=ARROW)
     con.create_function("words_of", words_of, ["VARCHAR"], "INTEGER", type=ARROW)
+    con.create_function("words_capital_in_ascii", words_capital_in_ascii, ["VARCHAR"], "VARCHAR", type=ARROW)
     con.create_function("marks_of", marks_of, ["VARCHAR"], "INTEGER", type=ARROW)
+
+
+def words_capital_in_ascii(texts: Texts) -> Any:
+    """Each word of ASCII texts with a capital, the other letters small; words are letters, digits and apostrophes."""
+    array, data, offsets = plain(texts)
+    begins = _IN_WORDS[data]
+    inside = np.empty_like(begins)
+    inside[:1] = False
+    inside[1:] = begins[:-1]
+    starts = offsets[:-1]
+    inside[starts[starts < len(data)]] = False
+    small = _SMALL[data]
+    written = np.where(begins & ~inside, _CAPITAL[small], small)
+    return pa.Array.from_buffers(pa.string(), len(array), [None, pa.py_buffer(offsets), pa.py_buffer(written)])
 
 
 def shape_of(texts: Texts) -> Any:

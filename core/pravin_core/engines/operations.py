@@ -12,6 +12,7 @@ from dataclasses import dataclass
 # Unicode's spaces, and the marks that cannot be seen (categories Cc and Cf)
 SPACES = r"[\s\p{Z}]"
 UNSEEN = r"[\p{Cc}\p{Cf}]"
+_UNUSUAL = "t GLOB '*[!!-~]*'"  # anything but visible ASCII: most cells have nothing to trim, and patterns are dear
 
 
 @dataclass(frozen=True)
@@ -22,15 +23,25 @@ class Operation:
     parameters: tuple[str, ...]
     body: str
     about: str
+    quick: str = ""  # the same for the engine itself, with functions of ours (`functions.py`)
 
     @property
     def statement(self) -> str:
         """The statement that makes it known to DuckDB."""
-        return f"CREATE OR REPLACE MACRO {self.name}({', '.join(self.parameters)}) AS {self.body}"
+        return self._made(self.body)
+
+    @property
+    def quick_statement(self) -> str:
+        """The statement that makes it known to our own engine."""
+        return self._made(self.quick or self.body)
+
+    def _made(self, body: str) -> str:
+        return f"CREATE OR REPLACE MACRO {self.name}({', '.join(self.parameters)}) AS {body}"
 
 
-def _made(name: str, parameters: str, body: str, about: str) -> Operation:
-    return Operation(name, tuple(parameters.split()), " ".join(body.split()), about)
+def _made(name: str, parameters: str, body: str, about: str, quick: str = "") -> Operation:
+    body = " ".join(body.split())
+    return Operation(name, tuple(parameters.split()), body, about, quick.replace(":body", body))
 
 
 TYPOGRAPHIC = "‘’‚‛“”„‟‹›«»–—−‐‑′″"
@@ -38,11 +49,14 @@ PLAIN = "''''\"\"\"\"''\"\"-----'\"".replace("'", "''")
 _NUMBER = r"[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d{1,3})?"
 
 OPERATIONS: tuple[Operation, ...] = (
-    _made("trim_spaces", "t", rf"regexp_replace(t, '^{SPACES}+|{SPACES}+$', '', 'g')", "Without spaces of any kind at the ends."),
-    _made("single_spaces", "t", rf"trim(regexp_replace(t, '{SPACES}+', ' ', 'g'))", "One space in place of several, none at the ends."),
+    _made("trim_spaces", "t", rf"""CASE WHEN {_UNUSUAL} AND regexp_matches(t, '^{SPACES}|{SPACES}$')
+          THEN regexp_replace(t, '^{SPACES}+|{SPACES}+$', '', 'g') ELSE t END""", "Without spaces of any kind at the ends."),
+    _made("single_spaces", "t", rf"""CASE WHEN NOT {_UNUSUAL} THEN t WHEN regexp_matches(t, '{SPACES}{SPACES}|[\t\n\f\r]|[^ \P{{Z}}]')
+          THEN trim(regexp_replace(t, '{SPACES}+', ' ', 'g')) ELSE trim(t) END""", "One space in place of several, none at the ends."),
     _made("first_capital", "t", "upper(left(t, 1)) || lower(substring(t, 2))", "The first letter as a capital, the others small."),
     _made("words_capital", "t", r"""array_to_string(list_transform(regexp_extract_all(lower(t), '[\p{L}\p{M}\p{Nd}'']+|[^\p{L}\p{M}\p{Nd}'']+'),
-          lambda w: upper(left(w, 1)) || substring(w, 2)), '')""", "Each word with a capital."),
+          lambda w: upper(left(w, 1)) || substring(w, 2)), '')""", "Each word with a capital.",
+          "CASE WHEN strlen(t) = length(t) THEN words_capital_in_ascii(t) ELSE :body END"),
     _made("wide_to_plain", "t", rf"""regexp_replace(replace(replace(replace(replace(translate(t, '{TYPOGRAPHIC}', '{PLAIN}'),
           '…', '...'), 'ﬁ', 'fi'), 'ﬂ', 'fl'), chr(8203), ''), '\p{{Zs}}', ' ', 'g')""", "Typographic marks and wide spaces as plain ones."),
     _made("decode_escapes", "t", r"""replace(replace(replace(replace(replace(t, '\\', chr(1)), '\t', chr(9)), '\n', chr(10)),

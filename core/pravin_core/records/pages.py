@@ -22,7 +22,7 @@ from pravin_core.records.filters import Filter, condition, kept
 from pravin_core.rules.base import Check, ColumnCorrection, Derivation, RecordCorrection, Rule, TableCorrection
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.runs.model import Outcome
-from pravin_core.runs.runner import result_path
+from pravin_core.runs.runner import result_parts
 from pravin_core.tables import names
 from pravin_core.tables.columns import FILE, LINE, RECORD
 from pravin_core.tables.types import DataType
@@ -77,7 +77,7 @@ class Stage:
 
     @property
     def files(self) -> list[Path]:
-        return self.snapshot.parts if self.result is None else [result_path(self.result)]
+        return self.snapshot.parts if self.result is None else result_parts(self.result)
 
 
 def read_page(

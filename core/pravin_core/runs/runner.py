@@ -14,6 +14,7 @@ import duckdb
 import pyarrow as pa
 from sqlglot import exp
 
+from pravin_core.compiler.chain import Lookup
 from pravin_core.compiler.judging import judged
 from pravin_core.compiler.plan import AMENDMENTS, DECISIONS, Plan, Surroundings, compile_rulebook, on_day
 from pravin_core.engines.duckdb import (
@@ -22,10 +23,13 @@ from pravin_core.engines.duckdb import (
     column,
     connect,
     copy_to,
+    kept_table,
     know_operations,
     read_parquet,
     sql,
     template,
+    temporary_view,
+    variable,
 )
 from pravin_core.engines.written import written
 from pravin_core.errors import RunError
@@ -38,7 +42,7 @@ from pravin_core.tables import names
 from pravin_core.tables.columns import RECORD
 from pravin_core.tables.folders import made_whole
 
-VERSION = 2  # raise when the result changes for the same input
+VERSION = 3  # raise when the result changes for the same input
 
 
 def result_key(
@@ -55,9 +59,9 @@ def result_key(
     return hashlib.sha256(said.encode()).hexdigest()[:32]
 
 
-def result_path(folder: Path) -> Path:
-    """The Parquet file of all records in a result folder."""
-    return folder / "result.parquet"
+def result_parts(folder: Path) -> list[Path]:
+    """The Parquet files of all records in a result folder, in order."""
+    return sorted(folder.glob("part-*.parquet"))
 
 
 def load_outcome(folder: Path) -> Outcome | None:
@@ -86,9 +90,9 @@ def run_rulebook(
     with made_whole(folder, lambda place: load_outcome(place) is not None) as work:
         with connect([snapshot.folder, work, *folders(surroundings)], work / "scratch", limits) as con:
             plan = compiled(con, snapshot, rulebook, decisions, surroundings)
-            target = result_path(work)
-            Watch(beat).execute(con, copy_to(plan.query, target, format="parquet", row_group_size=100_000))
-            outcome = _outcome(con, snapshot, plan, target, surroundings.delivered_on)
+            look_up(con, plan, beat)
+            _write(con, snapshot, plan, work, limits.threads, Watch(beat))
+            outcome = _outcome(con, snapshot, plan, result_parts(work), surroundings.delivered_on)
         (work / "outcome.json").write_text(outcome.model_dump_json())
         shutil.rmtree(work / "scratch", ignore_errors=True)
     return outcome
@@ -106,6 +110,7 @@ def retry_record(
     """Try one record again under other decisions: its state, reasons and current values as text."""
     with connect([snapshot.folder, *folders(surroundings)], scratch, limits) as con:
         plan = compiled(con, snapshot, rulebook, decisions, surroundings)
+        look_up(con, plan)
         cells = [written(column(c.name), c.type).as_(c.name, quoted=True) for c in plan.columns]
         only = plan.query.select(column(names.STATE), column(names.REASONS), *cells, append=False).where(
             template(":r = :n", r=column(RECORD), n=exp.Literal.number(record))
@@ -133,6 +138,7 @@ def compiled(
 ) -> Plan:
     """The plan of a run, with operations and decisions made known to the connection."""
     know_operations(con)
+    con.execute(sql(temporary_view(DELIVERED, _records(snapshot))))
     con.register(DECISIONS, pa.table({
         "record": pa.array([d.record for d in decisions], pa.int64()),
         "kind": pa.array([d.kind for d in decisions], pa.string()),
@@ -145,8 +151,61 @@ def compiled(
     }))  # fmt: skip
     touched = list(dict.fromkeys(name for _, name, _ in amended))
     return compile_rulebook(
-        rulebook, read_parquet(snapshot.parts), snapshot.columns, bool(decisions), touched, surroundings
+        rulebook,
+        exp.to_table(DELIVERED),
+        snapshot.columns,
+        bool(decisions),
+        touched,
+        surroundings,
+        snapshot.records,
     )
+
+
+def look_up(con: duckdb.DuckDBPyConnection, plan: Plan, beat: Callable[[float], bool] | None = None) -> None:
+    """Find the records that rules ask for by looking at all of them; `beat` hears 0, since the records are still to come."""
+    watch = Watch(None if beat is None else lambda _: beat(0.0))
+    for lookup in plan.lookups:
+        watch.execute(con, kept_table(lookup.name, lookup.query))
+        _know(con, lookup)
+
+
+def _know(con: duckdb.DuckDBPyConnection, lookup: Lookup) -> None:
+    con.execute(sql(variable(lookup.name, exp.select("*").from_(exp.to_table(lookup.name, quoted=True)))))
+
+
+DELIVERED = "delivered"
+SMALL = 50_000  # records, below which a second pass costs more than it saves
+
+
+def _records(snapshot: Snapshot, first: int = 1, last: int | None = None) -> exp.Select:
+    records = exp.select("*").from_(read_parquet(snapshot.parts))
+    if last is None:
+        return records
+    within = template(":r BETWEEN :f AND :l", r=column(RECORD), f=exp.convert(first), l=exp.convert(last))
+    return records.where(within)
+
+
+def _write(
+    con: duckdb.DuckDBPyConnection, snapshot: Snapshot, plan: Plan, folder: Path, threads: int, watch: Watch
+) -> None:
+    """The result as files of records in order: where each record goes its way alone, each thread writes its share.
+
+    One writer for wide tables would leave threads idle, since it reserves memory for each of its columns.
+    """
+    shares = threads if plan.is_one_pass and snapshot.records > SMALL else 1
+    size = -(-snapshot.records // shares) or 1
+    work = []
+    for share in range(shares):
+        cursor = con
+        if shares > 1:
+            cursor = con.cursor()
+            records = _records(snapshot, share * size + 1, (share + 1) * size)
+            cursor.execute(sql(temporary_view(DELIVERED, records)))
+            for lookup in plan.lookups:
+                _know(cursor, lookup)
+        target = folder / f"part-{share:04}.parquet"
+        work.append((cursor, copy_to(plan.query, target, format="parquet", row_group_size=100_000)))
+    watch.execute_all(work)
 
 
 def _record_of(decision: Decision) -> int:
@@ -154,7 +213,7 @@ def _record_of(decision: Decision) -> int:
 
 
 def _outcome(
-    con: duckdb.DuckDBPyConnection, snapshot: Snapshot, plan: Plan, result: Path, day: dt.date | None
+    con: duckdb.DuckDBPyConnection, snapshot: Snapshot, plan: Plan, result: Sequence[Path], day: dt.date | None
 ) -> Outcome:
     """Count the written result; the reconciliation is checked against the snapshot's own counts."""
     count = _counts(con, snapshot, plan, result)
@@ -187,13 +246,13 @@ def _outcome(
 
 
 def judge_table(
-    con: duckdb.DuckDBPyConnection, plan: Plan, result: Path, day: dt.date | None
+    con: duckdb.DuckDBPyConnection, plan: Plan, result: Sequence[Path], day: dt.date | None
 ) -> dict[int, tuple[str, bool]]:
     """What each check of the table saw in the records not removed, and whether it breaks."""
     found = {}
     for number, rule in plan.rules:
         if isinstance(rule, TableCheck) and rule.enabled:
-            live = exp.select(exp.Star()).from_(read_parquet([result])).where(judged(None))
+            live = exp.select(exp.Star()).from_(read_parquet(result)).where(judged(None))
             if rule.limit():
                 live = live.where(never_null(condition(rule.limit(), plan.columns).expression))
             row = con.execute(sql(on_day(rule.verdict(live, plan.columns), day))).fetchone() or ("", False)
@@ -201,7 +260,7 @@ def judge_table(
     return found
 
 
-def _counts(con: duckdb.DuckDBPyConnection, snapshot: Snapshot, plan: Plan, result: Path) -> dict[str, int]:
+def _counts(con: duckdb.DuckDBPyConnection, snapshot: Snapshot, plan: Plan, result: Sequence[Path]) -> dict[str, int]:
     wanted: dict[str, exp.Expr] = {
         state: template("count_if(:s = :v)", s=column(names.STATE), v=exp.Literal.string(state))
         for state in ("ready", "corrected", "quarantined", "removed")
@@ -214,7 +273,7 @@ def _counts(con: duckdb.DuckDBPyConnection, snapshot: Snapshot, plan: Plan, resu
     for number, rule in plan.rules:
         if rule.enabled:
             wanted |= counted(number, rule, plan.carried)
-    query = exp.select(*(exp.alias_(e, name, quoted=True) for name, e in wanted.items())).from_(read_parquet([result]))
+    query = exp.select(*(exp.alias_(e, name, quoted=True) for name, e in wanted.items())).from_(read_parquet(result))
     row = con.execute(sql(query)).fetchone() or ()
     return {name: int(value or 0) for name, value in zip(wanted, row, strict=True)}
 

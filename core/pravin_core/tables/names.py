@@ -44,3 +44,8 @@ def reference(name: str) -> str:
 def computed(n: int, position: int) -> str:
     """The new cell of rule n in its column at a position, before it takes its place."""
     return f"__v{n}_{position}"
+
+
+def among(n: int, position: int) -> str:
+    """The variable that holds, bit by bit, which records rule n found at a position of its questions."""
+    return f"__among{n}_{position}"

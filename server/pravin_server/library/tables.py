@@ -13,7 +13,7 @@ from pravin_core.engines.duckdb import column, read_parquet, template
 from pravin_core.intake.settings import SettingsRequest
 from pravin_core.intake.snapshot import Snapshot, SourceFile, load_snapshot, make_snapshot, settle
 from pravin_core.rules.reshaping import Reference
-from pravin_core.runs.runner import result_path
+from pravin_core.runs.runner import result_parts
 from pravin_core.tables import names
 from pravin_core.tables.columns import RECORD, Column
 from pravin_core.tables.types import DataType
@@ -70,6 +70,6 @@ def _of_release(release: Release) -> Reference:
     folder, outcome = result_of(release.run)
     cells = [column(name) for name, _ in outcome.columns]
     keep = template(":s IN ('ready', 'corrected')", s=column(names.STATE))
-    query = exp.select(column(RECORD), *cells).from_(read_parquet([result_path(folder)])).where(keep)
+    query = exp.select(column(RECORD), *cells).from_(read_parquet(result_parts(folder))).where(keep)
     columns = tuple(Column(name, DataType(kind)) for name, kind in outcome.columns)
     return Reference(query.subquery("released"), columns, f"release {release.pk}", folder)

@@ -11,7 +11,7 @@ from sqlglot import exp
 from pravin_core.engines.duckdb import column, connect, copy_to, read_parquet, sql, template
 from pravin_core.engines.written import written
 from pravin_core.records.pages import Stage
-from pravin_core.runs.runner import load_outcome, result_path
+from pravin_core.runs.runner import load_outcome, result_parts
 from pravin_core.tables import names
 from pravin_core.tables.columns import FILE, LINE, RECORD
 from pravin_server.common import cache
@@ -43,7 +43,7 @@ def _query(run_id: int, stage: Stage, folder: Path) -> exp.Select:
     current = _object({name: written(column(name, "r"), kind) for name, kind in stage.types.items()})
     original = _object({name: column(name, "s") for name in stage.snapshot.columns})
     held = template(":s = 'quarantined'", s=column(names.STATE))
-    narrow = exp.select("*").from_(read_parquet([result_path(folder)])).where(held)
+    narrow = exp.select("*").from_(read_parquet(result_parts(folder))).where(held)
     assert stage.outcome is not None
     # a record that a rule made shows what the record it was made from held
     origin: exp.Expr = column(RECORD, "r")
@@ -52,7 +52,7 @@ def _query(run_id: int, stage: Stage, folder: Path) -> exp.Select:
     known: exp.Expr = column(RECORD)
     if stage.outcome.traced:
         known = template("coalesce(:m, :r)", m=column(names.MADE_FROM), r=column(RECORD))
-    records = exp.select(known).from_(read_parquet([result_path(folder)])).where(held)
+    records = exp.select(known).from_(read_parquet(result_parts(folder))).where(held)
     source = exp.select("*").from_(read_parquet(stage.snapshot.parts))
     source = source.where(exp.In(this=column(RECORD), query=records.subquery()))
     return (

@@ -15,7 +15,7 @@ from sqlglot import exp
 from pravin_core.engines.duckdb import column, connect, copy_to, read_parquet, sql, template
 from pravin_core.releases import writers
 from pravin_core.runs.model import Outcome
-from pravin_core.runs.runner import result_path
+from pravin_core.runs.runner import result_parts
 from pravin_core.tables import names
 from pravin_core.tables.columns import RECORD
 from pravin_core.tables.types import DataType
@@ -77,7 +77,7 @@ def publish(release_id: int, progress: Progress) -> None:
     with cache.scratch() as scratch:
         parquet, rows = scratch / "data.parquet", scratch / "rows.csv"
         with connect([folder], scratch, cache.limits()) as con:
-            writers.write(con, writers.ready([result_path(folder)], outcome), parquet, "parquet")
+            writers.write(con, writers.ready(result_parts(folder), outcome), parquet, "parquet")
             con.execute(sql(copy_to(_numbered(folder, outcome), rows, format="csv", header=False)))
         progress("filling the table", 0.4)
         with transaction.atomic():
@@ -91,7 +91,7 @@ def _numbered(folder: Path, outcome: Outcome) -> exp.Select:
     cells = [column(name) for name, _ in outcome.columns]
     return (
         exp.select(column(RECORD), *cells)
-        .from_(read_parquet([result_path(folder)]))
+        .from_(read_parquet(result_parts(folder)))
         .where(keep)
         .order_by(column(RECORD))
     )

@@ -36,8 +36,13 @@ class MissingTokens(ColumnCorrection):
         return [text("Read "), *joined(self.tokens), text(" as missing in "), *self.meant(), text(".")]
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
-        known = exp.Array(expressions=[exp.Literal.string(token.strip().lower()) for token in self.tokens])
-        met = template("list_contains(:known, lower(trim(:c)))", known=known, c=as_text(cell))
+        tokens = [token.strip().lower() for token in self.tokens]
+        known = exp.Array(expressions=[exp.Literal.string(token) for token in tokens])
+        # longer cells without a space cannot be one of them; to trim and fold all is dear
+        met = template(
+            "(length(:c) <= :most OR :c LIKE '% %') AND list_contains(:known, lower(trim(:c)))",
+            most=exp.Literal.number(max(map(len, tokens))), known=known, c=as_text(cell),
+        )  # fmt: skip
         return Corrected(template("CASE WHEN :met THEN NULL ELSE :c END", met=met, c=cell.copy()), column.type)
 
 

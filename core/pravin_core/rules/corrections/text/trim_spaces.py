@@ -35,10 +35,8 @@ class TrimSpaces(ColumnCorrection):
         return [text(verb), *self.meant(), text(".")]
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
-        trimmed = template(r"regexp_replace(:c, '^[\s\p{Z}]+|[\s\p{Z}]+$', '', 'g')", c=as_text(cell))
-        if self.collapse:
-            trimmed = template(r"regexp_replace(:c, '[\s\p{Z}]+', ' ', 'g')", c=trimmed)
-        return Corrected(template("nullif(:c, '')", c=trimmed))
+        operation = "single_spaces(:c)" if self.collapse else "trim_spaces(:c)"
+        return Corrected(template("nullif(:t, '')", t=template(operation, c=as_text(cell))))
 
 
 KIND = TrimSpaces
