@@ -257,6 +257,8 @@ _rule = st.one_of(
     st.builds(lambda c: {"kind": "unique", "columns": c}, _columns),
     st.builds(lambda c: {"kind": "allowed-values", "columns": c, "values": ["x", "1"]}, _columns),
 )  # fmt: skip
+RECORDS = st.lists(st.tuples(_cell, _cell, _cell), min_size=1, max_size=12)
+RULES = st.lists(_rule, max_size=6)
 _decision = st.builds(
     lambda record, kind, value: Decision(record=record, kind=kind, values={"a": value} if kind == "amend" else {}),
     st.integers(1, 8),
@@ -267,8 +269,8 @@ _decision = st.builds(
 
 @settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(
-    rows=st.lists(st.tuples(_cell, _cell, _cell), min_size=1, max_size=12),
-    rules=st.lists(_rule, max_size=6),
+    rows=RECORDS,
+    rules=RULES,
     decisions=st.lists(_decision, max_size=3, unique_by=lambda d: d.record),
 )
 def test_every_record_is_accounted_for(

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
+from functools import reduce
 from pathlib import Path
 from typing import Any
 
@@ -23,6 +25,7 @@ from pravin_core.engines.duckdb import (
     sql,
     template,
     temporary_table,
+    temporary_view,
 )
 from pravin_core.engines.written import written
 from pravin_core.errors import RulebookError
@@ -45,7 +48,8 @@ from pravin_core.rules.base import (
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.runs.runner import counted, folders
 from pravin_core.tables import names
-from pravin_core.tables.columns import FILE, LINE, RECORD, Column
+from pravin_core.tables.columns import FILE, LINE, RECORD
+from pravin_core.tables.types import DataType
 
 MOST_PAIRS, MOST_ROWS, MOST_COLUMNS, LONGEST = 60, 20, 12, 400
 
@@ -117,22 +121,46 @@ def effect_of(
     with connect([snapshot.folder, *folders(surroundings)], scratch, limits) as con:
         know_operations(con)
         con.execute(sql(_delivered(snapshot)))
-        if isinstance(rule, ColumnCorrection | Derivation):
-            return _of_cells_alone(con, snapshot, active, surroundings) or _of_cells(
-                con,
-                compile_corrections(active, exp.to_table(DELIVERED), snapshot.columns, surroundings),
-                number,
-                active[:-1],
-            )
-        chain = compile_corrections(active, exp.to_table(DELIVERED), snapshot.columns, surroundings)
-        if rule.is_check:
-            must_fit(rule, number, chain)
-        if isinstance(rule, TableCheck):
-            return _of_table_check(con, chain, rule, surroundings)
-        if isinstance(rule, Check):
-            grouped = _grouped_for_check(con, snapshot, active, surroundings)
-            return _of_check(con, grouped or chain, number, rule, surroundings)
-        return _of_records(con, chain, number, rule)
+        return _placed(con, _effect(con, snapshot, active, surroundings))
+
+
+def _effect(
+    con: duckdb.DuckDBPyConnection, snapshot: Snapshot, active: Sequence[tuple[int, Rule]], surroundings: Surroundings
+) -> RuleEffect:
+    number, rule = active[-1]
+    if isinstance(rule, ColumnCorrection | Derivation):
+        return _of_cells_alone(con, snapshot, active, surroundings) or _of_cells(
+            con,
+            compile_corrections(active, exp.to_table(DELIVERED), snapshot.columns, surroundings),
+            number,
+            active[:-1],
+        )
+    chain = compile_corrections(active, exp.to_table(DELIVERED), snapshot.columns, surroundings)
+    if rule.is_check:
+        must_fit(rule, number, chain)
+    if isinstance(rule, TableCheck):
+        return _of_table_check(con, chain, rule, surroundings)
+    if isinstance(rule, Check):
+        grouped = _grouped_for_check(con, snapshot, active, surroundings)
+        return _of_check(con, grouped or chain, number, rule, surroundings)
+    return _of_records(con, chain, number, rule)
+
+
+def _placed(con: duckdb.DuckDBPyConnection, effect: RuleEffect) -> RuleEffect:
+    """The effect with the file and line of each record shown, where they were left out on the way."""
+    open_ = [pair.record for pair in (*effect.pairs, *effect.lost) if pair.line is None]
+    if not open_:
+        return effect
+    wanted = exp.In(this=column(RECORD), expressions=[exp.Literal.number(one) for one in sorted(set(open_))])
+    rows = con.execute(
+        sql(exp.select(column(RECORD), column(FILE), column(LINE)).from_(DELIVERED).where(wanted))
+    ).fetchall()
+    places = {record: {"file": file, "line": line} for record, file, line in rows}
+    pairs, lost = (
+        tuple(pair if pair.line is not None else pair.model_copy(update=places.get(pair.record, {})) for pair in some)
+        for some in (effect.pairs, effect.lost)
+    )
+    return effect.model_copy(update={"pairs": pairs, "lost": lost})
 
 
 DELIVERED = "delivered"
@@ -156,18 +184,25 @@ def _of_cells_alone(
     source = _remaining(con, snapshot, active[:-1], surroundings)
     columns = compile_corrections(local, exp.to_table(DELIVERED), snapshot.columns, surroundings).columns
     targets = [one.name for one in rule.chosen(columns)] if isinstance(rule, ColumnCorrection) else [""]
-    whole: RuleEffect | None = None
+    parts: list[tuple[Rule, list[tuple[int, Rule]], list[str]]] = []
     for target in targets:
         only = rule.model_copy(update={"columns": (target,), "by": None}) if target else rule
         needed = needed_by(only, local)
         wanted = _delivered_columns([*needed, (number, only)], snapshot.columns)
         if wanted is None or len(wanted) > MOST_GROUPED:
             return None
-        table = _group(con, source, wanted)
+        parts.append((only, needed, wanted))
+    repeating = _repeating(con, source, [wanted for _, _, wanted in parts])
+    side_by_side = len(parts) > 1 and source == DELIVERED  # the tables of a connection are its own
+
+    def one(at: int) -> RuleEffect:
+        (only, needed, wanted), mine = parts[at], con.cursor() if side_by_side else con
+        table = _group(mine, source, wanted, repeating[at])
         chain = compile_corrections([*needed, (number, only)], exp.to_table(table), wanted, surroundings, ("__times",))
-        one = _of_cells(con, chain, number, needed)
-        whole = one if whole is None else _together(whole, one)
-    return whole
+        return _of_cells(mine, chain, number, needed)
+
+    with ThreadPoolExecutor(2 if side_by_side else 1) as threads:
+        return reduce(_together, threads.map(one, range(len(parts)))) if parts else None
 
 
 def _grouped_for_check(
@@ -184,31 +219,35 @@ def _grouped_for_check(
     wanted = _delivered_columns([*needed, (number, rule)], snapshot.columns)
     if wanted is None or not 0 < len(wanted) <= MOST_GROUPED:
         return None
-    table = _group(con, _remaining(con, snapshot, active[:-1], surroundings), wanted)
+    source = _remaining(con, snapshot, active[:-1], surroundings)
+    table = _group(con, source, wanted, *_repeating(con, source, [wanted]))
     return compile_corrections(needed, exp.to_table(table), wanted, surroundings, ("__times",))
 
 
-def _group(con: duckdb.DuckDBPyConnection, source: str, wanted: Sequence[str]) -> str:
+def _repeating(con: duckdb.DuckDBPyConnection, source: str, sets: Sequence[Sequence[str]]) -> list[bool]:
+    """For each set of columns, whether their values repeat so much that to group them is worth it."""
+    named = list(dict.fromkeys(name for some in sets for name in some))
+    sample = exp.select(*map(column, named)).from_(source).limit(SAMPLE)
+    counts = [
+        template("count(DISTINCT :r)", r=exp.Anonymous(this="row", expressions=[column(name) for name in some]))
+        for some in sets
+    ]
+    row = con.execute(sql(exp.select(*counts).from_(sample.subquery("some")))).fetchall()[0]
+    return [count < SAMPLE / 2 for count in row]
+
+
+def _group(con: duckdb.DuckDBPyConnection, source: str, wanted: Sequence[str], repeating: bool) -> str:
     """A table of each combination of values once: the first record with it, and how many have it. Where most are different, to
-    look for those alike would cost more than it saves.
+    look for those alike would cost more than it saves. Where the records came from is asked for those that are shown.
     """
     cells = [column(name) for name in wanted]
-    some = exp.select(*cells).from_(source).limit(SAMPLE)
-    counted_ = exp.select(template("count(*) AS n")).from_(
-        exp.select(*cells).distinct().from_(some.subquery("some")).subquery("d")
-    )
-    origin: list[exp.Expr] = [column(RECORD), column(FILE), column(LINE), exp.alias_(exp.Literal.number(1), "__times")]
-    alike = _one(con, counted_)["n"] < SAMPLE / 2
-    if alike:
-        origin = [
-            template(f"min({RECORD}) AS {RECORD}"), template(f"arg_min({FILE}, {RECORD}) AS {FILE}"),
-            template(f"arg_min({LINE}, {RECORD}) AS {LINE}"), template("count(*) AS __times"),
-        ]  # fmt: skip
-    grouped = exp.select(*origin, *cells).from_(source)
-    if alike:
-        con.execute(sql(temporary_table("grouped", grouped.group_by(*cells))))
+    nowhere = [exp.alias_(exp.cast(exp.null(), kind), name) for name, kind in ((FILE, "SMALLINT"), (LINE, "BIGINT"))]
+    if repeating:
+        alike = exp.select(template(f"min({RECORD}) AS {RECORD}"), *nowhere, template("count(*) AS __times"), *cells)
+        con.execute(sql(temporary_table("grouped", alike.from_(source).group_by(*cells))))
         return "grouped"
-    con.execute(sql(exp.Create(this=exp.to_table("ungrouped"), kind="VIEW", expression=grouped, replace=True)))
+    each = exp.select(column(RECORD), *nowhere, exp.alias_(exp.Literal.number(1), "__times"), *cells).from_(source)
+    con.execute(sql(temporary_view("ungrouped", each)))
     return "ungrouped"
 
 
@@ -316,7 +355,7 @@ def _of_cells(
     step = next(one for one in reversed(chain.steps) if one.rule == number)
     types = {one.name: one.type for one in chain.columns}
     was = [
-        exp.alias_(exp.null() if before is None else written(column(before.name), before.type), f"__was{at}")
+        exp.alias_(exp.null() if before is None else column(before.name), f"__was{at}")
         for at, (_, before) in enumerate(treated)
     ]
     undone, earlier = _before_earlier(chain, number, above, treated)
@@ -325,26 +364,21 @@ def _of_cells(
     times: exp.Expr = exp.column("__times") if "__times" in chain.carried else exp.Literal.number(1)
     shown = [
         column(RECORD), column(FILE), column(LINE), changed.as_("__e"), lost.as_("__u"), exp.alias_(times, "__n"),
-        *(_short(written(column(name), types[name])).as_(f"__now{at}") for at, (name, _) in enumerate(treated)),
+        *(column(name).as_(f"__now{at}") for at, (name, _) in enumerate(treated)),
         *(exp.column(f"__was{at}") for at in range(len(treated))), *(exp.column(one.alias) for one in undone),
     ]  # fmt: skip
-    # whole first: a condition would be pushed down the chain, and its cells computed once more at every step
-    con.execute(sql(temporary_table("treated", chain.query([*shown, column(names.GONE)]))))
-    fits = template("(__e > 0 OR __u > 0) AND :g IS NULL", g=column(names.GONE))
-    con.execute(sql(temporary_table("touched", exp.select(exp.Star()).from_("treated").where(fits))))
+    touched = template("(__e > 0 OR __u > 0) AND :g IS NULL", g=column(names.GONE))
+    _keep(con, chain.query([*shown, column(names.GONE)]), touched, len(chain.steps) <= FEW_STEPS)
     found = _one(con, exp.select(*(
         exp.alias_(template("CAST(coalesce(sum(:w), 0) AS BIGINT)", w=template(what)), name)
         for name, what in (("cells", "__e * __n"), ("unconverted", "__u * __n"), ("records", "__n"))
     )).from_("touched"))  # fmt: skip
-    first = template(f"arg_min(struct_pack(r := {RECORD}, f := {FILE}, l := {LINE}), {RECORD}) AS first")
-    parts = [
-        exp.select(
-            exp.Literal.string(name).as_("name"), template(f"left(__was{at}, {LONGEST}) AS before"),
-            exp.column(f"__now{at}").as_("after"), template("CAST(sum(__n) AS BIGINT) AS times"), first.copy(),
-        ).from_("touched").where(f"__was{at} IS DISTINCT FROM __now{at}").group_by("1", "2", "3")
-        for at, (name, _) in enumerate(treated)
-    ]  # fmt: skip
-    different, pairs = _pairs(con, parts)
+    different = 0
+    pairs: list[ValueChange] = []
+    for at, (name, before) in enumerate(treated if found["records"] else ()):
+        many, some = _changes(con, at, name, None if before is None else before.type, types[name])
+        different, pairs = different + many, [*pairs, *some]
+    pairs = sorted(pairs, key=_first)[:MOST_PAIRS]
     more: dict[str, Any] = {}
     if undone and found["cells"]:
         back = "__back IS NOT DISTINCT FROM __now0 AND __was0 IS DISTINCT FROM __now0"
@@ -352,6 +386,44 @@ def _of_cells(
         more = {"undone": _one(con, again)["n"], "undoes": earlier}
     untreated = [pair for pair in pairs if pair.after is None] if found["unconverted"] else []
     return RuleEffect(**found, **more, different=different, pairs=tuple(pairs), lost=tuple(untreated))
+
+
+def _changes(
+    con: duckdb.DuckDBPyConnection, at: int, name: str, was: DataType | None, now: DataType
+) -> tuple[int, list[ValueChange]]:
+    """How many different changes the touched records have in a column, and the most frequent ones.
+
+    Grouped as the values are; only those that are shown are written out.
+    """
+    before, after = exp.column(f"__was{at}"), exp.column(f"__now{at}")
+    old, new = _written(before, was), _written(after, now)
+    differs = (before, after) if was in (now, None) else (old, new)
+    grouped = exp.select(
+        before, after, template("CAST(sum(__n) AS BIGINT) AS times"), template(f"min({RECORD}) AS first"),
+    ).from_("touched").where(template(":a IS DISTINCT FROM :b", a=differs[0], b=differs[1])).group_by("1", "2")  # fmt: skip
+    shown = [exp.Literal.string(name).as_("name"), _short(old).as_("before"), _short(new).as_("after")]
+    return _most_frequent(con, grouped, shown)
+
+
+def _first(pair: ValueChange) -> tuple[int, int, str]:
+    return -pair.times, pair.record, pair.column
+
+
+def _written(cell: exp.Expr, data_type: DataType | None) -> exp.Expr:
+    return exp.cast(exp.null(), "VARCHAR") if data_type is None else written(cell, data_type)
+
+
+FEW_STEPS = 3
+
+
+def _keep(con: duckdb.DuckDBPyConnection, query: exp.Select, fits: exp.Expr, is_short: bool = False) -> None:
+    """Keep the rows of a chain that fit a condition as the table `touched`.
+
+    The engine pushes a condition down the chain and computes its cells once more at every step, so that all rows are kept first
+    where the chain is long.
+    """
+    kept = exp.select(exp.Star()).from_("treated").where(fits)
+    con.execute(sql(temporary_table("touched", kept.with_("treated", as_=query, materialized=not is_short))))
 
 
 def _before_earlier(
@@ -365,10 +437,11 @@ def _before_earlier(
             for each, before in chain.treated.get(earlier, ())
         ):
             at = next(at for at, one in enumerate(chain.steps) if one.rule == earlier)
-            chain.steps[at].query.select(
-                exp.alias_(written(column(name), (dict(chain.treated[earlier])[name] or Column(name)).type), "__back"),
-                copy=False,
-            )
+            held = dict(chain.treated[earlier])[name]
+            now = next(one.type for one in chain.columns if one.name == name)
+            if held is None or held.type is not now:
+                return [], ""
+            chain.steps[at].query.select(exp.alias_(column(name), "__back"), copy=False)
             for step in chain.steps[at + 1 :]:
                 source = step.query.args.get("from_") or step.query.args.get("from")
                 if source is None or not isinstance(source.this, exp.Table):
@@ -381,21 +454,25 @@ def _before_earlier(
     return [], ""
 
 
-def _pairs(con: duckdb.DuckDBPyConnection, parts: Sequence[exp.Select]) -> tuple[int, list[ValueChange]]:
-    if not parts:
-        return 0, []
-    union: exp.Expr = parts[0]
-    for part in parts[1:]:
-        union = exp.union(union, part, distinct=False, copy=False)
-    con.execute(sql(temporary_table("pairs", union)))
+def _most_frequent(
+    con: duckdb.DuckDBPyConnection, grouped: exp.Select, shown: Sequence[exp.Expr]
+) -> tuple[int, list[ValueChange]]:
+    """How many groups there are, and the most frequent with where the first record of each came from.
+
+    `grouped` has `times` and `first`, a record; `shown` are name, before and after over its columns.
+    """
+    con.execute(sql(temporary_table("pairs", grouped)))
     total = _one(con, template("SELECT count(*) AS n FROM pairs"))["n"]
-    shown = exp.select("name", "before", "after", "times", "first").from_("pairs")
-    rows = con.execute(sql(shown.order_by("times DESC", "first.r", "name").limit(MOST_PAIRS))).fetchall()
+    top = exp.select(exp.Star()).from_("pairs").order_by("times DESC", "first").limit(MOST_PAIRS)
+    places = exp.select(column(RECORD), column(FILE), column(LINE)).from_("touched").subquery("t")
+    met = exp.EQ(this=column(RECORD, "t"), expression=exp.column("first", "p"))
+    rows = con.execute(sql(
+        exp.select(*shown, "times", "first", column(FILE), column(LINE)).from_(top.subquery("p"))
+        .join(places, on=met).order_by("times DESC", "first")
+    )).fetchall()  # fmt: skip
     return total, [
-        ValueChange(
-            column=name, before=before, after=after, times=times, record=first["r"], file=first["f"], line=first["l"]
-        )
-        for name, before, after, times, first in rows
+        ValueChange(column=name, before=before, after=after, times=times, record=record, file=file, line=line)
+        for name, before, after, times, record, file, line in rows
     ]
 
 
@@ -414,23 +491,24 @@ def _of_check(
         on_day(step.query, surroundings.delivered_on)
     types = {one.name: one.type for one in chain.columns}
     chosen = [one.name for one in rule.chosen(chain.columns)][:MOST_COLUMNS]
-    cells = [_short(written(column(name), types[name])).as_(f"__now{at}") for at, name in enumerate(chosen)]
+    cells = [column(name).as_(f"__now{at}") for at, name in enumerate(chosen)]
     times: exp.Expr = exp.column("__times") if "__times" in chain.carried else exp.Literal.number(1)
     flag = column(names.breaks(number))
     shown = [column(RECORD), column(FILE), column(LINE), exp.alias_(times, "__n"), flag, *cells]
-    con.execute(sql(temporary_table("judged", chain.query(shown))))  # whole first, see _of_cells
-    con.execute(sql(temporary_table("touched", exp.select(exp.Star()).from_("judged").where(flag))))
+    _keep(con, chain.query(shown), flag)
     count = _one(con, template("SELECT CAST(coalesce(sum(__n), 0) AS BIGINT) AS n FROM touched"))["n"]
-    together = len(chosen) > 1
-    value: exp.Expr = exp.column("__now0")
-    if together:
-        value = exp.Anonymous(this="concat_ws", expressions=[exp.Literal.string(", "), *(
-            template("coalesce(:c, 'missing')", c=exp.column(f"__now{at}")) for at in range(len(chosen)))])  # fmt: skip
-    part = exp.select(
-        exp.Literal.string(", ".join(chosen)).as_("name"), exp.alias_(value, "before"), exp.cast(exp.null(), "VARCHAR").as_("after"),
-        template("CAST(sum(__n) AS BIGINT) AS times"), template(f"arg_min(struct_pack(r := {RECORD}, f := {FILE}, l := {LINE}), {RECORD}) AS first"),
-    ).from_("touched").group_by("2")  # fmt: skip
-    different, pairs = _pairs(con, [part])
+    raw = [exp.column(f"__now{at}") for at in range(len(chosen))]
+    seen = [_short(written(cell, types[name])) for cell, name in zip(raw, chosen, strict=True)]
+    value: exp.Expr = seen[0] if seen else exp.cast(exp.null(), "VARCHAR")
+    if len(seen) > 1:
+        parts = [template("coalesce(:c, 'missing')", c=cell) for cell in seen]
+        value = exp.Anonymous(this="concat_ws", expressions=[exp.Literal.string(", "), *parts])
+    grouped = exp.select(*raw, template("CAST(sum(__n) AS BIGINT) AS times"), template(f"min({RECORD}) AS first"))
+    grouped = grouped.from_("touched").group_by(*raw)
+    shown = [
+        exp.Literal.string(", ".join(chosen)).as_("name"), value.as_("before"), exp.cast(exp.null(), "VARCHAR").as_("after"),
+    ]  # fmt: skip
+    different, pairs = _most_frequent(con, grouped, shown)
     return RuleEffect(broken=count, different=different, pairs=tuple(pairs))
 
 
