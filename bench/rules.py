@@ -1,4 +1,8 @@
-"""Sixty rules over 1.1 million records: one chain, the effect of one rule, and the same work written by hand."""
+"""Sixty rules over 1.1 million records: one chain, the effect of one rule, and the same work written by hand.
+
+In the table as it is, the checks quarantine nearly every record, and each gets its reasons; with `--few` they ask for less, and
+hardly any is quarantined, as in a delivery that a rulebook was made for.
+"""
 
 from __future__ import annotations
 
@@ -18,8 +22,14 @@ PLACES = [f"place_{n}" for n in range(9)]
 COUNTS = [f"count_{n}" for n in range(8)]
 
 
-def rules() -> list[dict[str, Any]]:
+Checks = tuple[float, list[str]]  # the highest reading, and what must be there
+MANY: Checks = (12, PLACES[:5])
+FEW: Checks = (14, ["sample_id", "sampled_on", PLACES[7], "count_0", "count_1"])
+
+
+def rules(checks: Checks = MANY) -> list[dict[str, Any]]:
     """The rulebook: 40 corrections and 20 checks."""
+    high, needed = checks
     said: list[dict[str, Any]] = [
         {"kind": "trim-spaces", "columns": [], "collapse": True},
         {"kind": "missing-tokens", "columns": [], "tokens": ["n/a", "-"]},
@@ -51,8 +61,8 @@ def rules() -> list[dict[str, Any]]:
         {"kind": "date-part", "column": "sampled_on", "part": "month", "into": "month"},
         {"kind": "remove-duplicates", "columns": ["sample_id"]},
     ]
-    said += [{"kind": "in-range", "columns": [name], "low": "0", "high": "12"} for name in READINGS]
-    said += [{"kind": "required", "columns": [name]} for name in PLACES[:5]]
+    said += [{"kind": "in-range", "columns": [name], "low": "0", "high": f"{high:g}"} for name in READINGS]
+    said += [{"kind": "required", "columns": [name]} for name in needed]
     said += [
         {"kind": "unique", "columns": ["sample_id"]},
         {"kind": "matches-pattern", "columns": ["sample_id"], "pattern": "WQ-[0-9]{8}"},
@@ -61,11 +71,12 @@ def rules() -> list[dict[str, Any]]:
     return [{**rule, "id": f"r{number}"} for number, rule in enumerate(said, start=1)]
 
 
-def by_pandas(path: Path, out: Path) -> None:
-    """The same work in pandas, as an analyst would write it."""
+def by_pandas(path: Path, out: Path, checks: Checks = MANY) -> float:
+    """The same work in pandas, as an analyst would write it; the seconds after reading."""
     import pandas as pd
 
     t = pd.read_csv(path, sep="|", dtype=str, keep_default_na=False)
+    begun, (high, needed) = time.perf_counter(), checks
     for name in t.columns:
         t[name] = t[name].str.strip().str.replace(r"\s+", " ", regex=True)
         t[name] = t[name].mask(t[name].str.lower().isin(["n/a", "-", ""]))
@@ -94,21 +105,23 @@ def by_pandas(path: Path, out: Path) -> None:
     t["sum_of_two"], t["month"] = t["reading_0"] + t["reading_1"], t["sampled_on"].dt.month
     gone = t.duplicated("sample_id")
     for name in READINGS:
-        bad |= (t[name] < 0) | (t[name] > 12)
-    for name in PLACES[:5]:
+        bad |= (t[name] < 0) | (t[name] > high)
+    for name in needed:
         bad |= t[name].isna()
     bad |= t["sample_id"].duplicated(keep=False) & ~gone
     bad |= ~t["sample_id"].str.fullmatch("WQ-[0-9]{8}").fillna(True).astype(bool)
     bad |= t["count_0"] + t["count_1"] >= 9990
     t[~bad & ~gone].to_parquet(out / "ready.parquet")
     t[bad & ~gone].to_parquet(out / "quarantined.parquet")
+    return time.perf_counter() - begun
 
 
-def by_polars(path: Path, out: Path) -> None:
-    """The same work in polars, as an analyst would write it."""
+def by_polars(path: Path, out: Path, checks: Checks = MANY) -> float:
+    """The same work in polars, as an analyst would write it; the seconds after reading."""
     import polars as pl
 
     t = pl.read_csv(path, separator="|", infer_schema=False)
+    begun, (high, needed) = time.perf_counter(), checks
     trimmed = [pl.col(name).str.strip_chars().str.replace_all(r"\s+", " ") for name in t.columns]
     t = t.with_columns(trimmed)
     t = t.with_columns(
@@ -142,8 +155,8 @@ def by_polars(path: Path, out: Path) -> None:
     t = t.with_columns((~pl.col("sample_id").is_first_distinct()).alias("gone"))
     bad = pl.col("lost")
     for name in READINGS:
-        bad = bad | (pl.col(name) < 0) | (pl.col(name) > 12)
-    for name in PLACES[:5]:
+        bad = bad | (pl.col(name) < 0) | (pl.col(name) > high)
+    for name in needed:
         bad = bad | pl.col(name).is_null()
     bad = (
         bad
@@ -154,29 +167,29 @@ def by_polars(path: Path, out: Path) -> None:
     t = t.with_columns(bad.fill_null(False).alias("bad"))
     t.filter(~pl.col("bad") & ~pl.col("gone")).write_parquet(out / "ready.parquet")
     t.filter(pl.col("bad") & ~pl.col("gone")).write_parquet(out / "quarantined.parquet")
+    return time.perf_counter() - begun
 
 
-def by_pravin(path: Path, out: Path) -> None:
-    """Our own run, from the file to the result."""
+def by_pravin(path: Path, out: Path, checks: Checks = MANY) -> float:
+    """Our own run, from the file to the result; the seconds of the run, which begins with the delivery read."""
     snapshot = _snapshot(path, out)
     from pravin_core.rules.rulebook import Rulebook
     from pravin_core.runs.runner import run_rulebook
 
     begun = time.perf_counter()
-    outcome = run_rulebook(snapshot, Rulebook.model_validate({"rules": rules()}), out / "result")
-    print(
-        json.dumps({"rules only": round(time.perf_counter() - begun, 1), **outcome.reconciliation.model_dump()}),
-        file=sys.stderr,
-    )
+    outcome = run_rulebook(snapshot, Rulebook.model_validate({"rules": rules(checks)}), out / "result")
+    seconds = time.perf_counter() - begun
+    print(json.dumps(outcome.reconciliation.model_dump()), file=sys.stderr)
+    return seconds
 
 
-def effects(path: Path, out: Path) -> None:
+def effects(path: Path, out: Path, checks: Checks = MANY) -> float:
     """How long it takes until the effect of one edited rule is there, for each rule."""
     snapshot = _snapshot(path, out)
     from pravin_core.rules.rulebook import Rulebook
     from pravin_core.runs.effects import effect_of
 
-    book = Rulebook.model_validate({"rules": rules()})
+    book = Rulebook.model_validate({"rules": rules(checks)})
     taken = []
     for rule in book.rules:
         begun = time.perf_counter()
@@ -188,6 +201,7 @@ def effects(path: Path, out: Path) -> None:
         json.dumps({"median": round(sorted(taken)[len(taken) // 2][0], 2), "most": round(max(taken)[0], 2)}),
         file=sys.stderr,
     )
+    return sum(seconds for seconds, *_ in taken)
 
 
 def _snapshot(path: Path, out: Path) -> Any:
@@ -207,16 +221,19 @@ def main(arguments: list[str] | None = None) -> None:
     parser.add_argument("way", choices=[*WAYS, "table"])
     parser.add_argument("file", type=Path)
     parser.add_argument("--records", type=int, default=1_100_000)
+    parser.add_argument("--few", action="store_true", help="checks that hardly any record breaks")
     options = parser.parse_args(arguments)
     if options.way == "table":
         write_table(options.file, options.records)
         return
     with tempfile.TemporaryDirectory() as out:
         begun = time.perf_counter()
-        WAYS[options.way](options.file, Path(out))
+        alone = WAYS[options.way](options.file, Path(out), FEW if options.few else MANY)
         seconds = time.perf_counter() - begun
     memory = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss // 1024
-    print(json.dumps({"way": options.way, "seconds": round(seconds, 1), "MB": memory}))
+    print(
+        json.dumps({"way": options.way, "seconds": round(seconds, 1), "after reading": round(alone, 1), "MB": memory})
+    )
 
 
 if __name__ == "__main__":

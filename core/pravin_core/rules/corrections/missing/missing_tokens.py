@@ -38,9 +38,9 @@ class MissingTokens(ColumnCorrection):
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
         tokens = [token.strip().lower() for token in self.tokens]
         known = exp.Array(expressions=[exp.Literal.string(token) for token in tokens])
-        # longer cells without a space cannot be one of them; to trim and fold all is dear
+        # longer cells without spaces around cannot be one of them; to trim and fold all is dear
         met = template(
-            "(length(:c) <= :most OR :c LIKE '% %') AND list_contains(:known, lower(trim(:c)))",
+            "(length(:c) <= :most OR :c LIKE ' %' OR :c LIKE '% ') AND list_contains(:known, lower(trim(:c)))",
             most=exp.Literal.number(max(map(len, tokens))), known=known, c=as_text(cell),
         )  # fmt: skip
         return Corrected(template("CASE WHEN :met THEN NULL ELSE :c END", met=met, c=cell.copy()), column.type)

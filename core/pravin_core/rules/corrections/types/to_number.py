@@ -106,7 +106,10 @@ class ToNumber(Conversion):
             read: exp.Expr = cell.copy() if column.type is target else exp.cast(cell.copy(), "DOUBLE")
             return Corrected(read, target, reading=True, written=as_text(cell))
         pattern = whole_pattern(self.thousands) if self.whole else number_pattern(self.decimal, self.thousands)
-        bare = self._bare(as_text(cell))
+        bare, shape = self._bare(as_text(cell)), pattern.strip("^$")
+        if bare == template("trim(:c)", c=as_text(cell)) and not self.thousands and self.decimal == ".":
+            # nothing is taken away but spaces, which reading allows: to look past them costs less than to trim every cell
+            bare, shape = as_text(cell), f" *(?:{shape}) *"
         plain = bare
         if self.thousands:
             plain = template("replace(:c, :t, '')", c=plain, t=exp.Literal.string(self.thousands))
@@ -122,11 +125,14 @@ class ToNumber(Conversion):
         value = template(
             "CASE WHEN regexp_full_match(:c, :pattern) AND :significant THEN "
             f"try_cast(:p AS {'BIGINT' if self.whole else 'DOUBLE'}) END",
-            c=bare, pattern=exp.Literal.string(pattern.strip("^$")), significant=exp.paren(significant), p=plain,
+            c=bare, pattern=exp.Literal.string(shape), significant=exp.paren(significant), p=plain,
         )  # fmt: skip
         if not self.whole:
             value = template("CASE WHEN isfinite(:v) THEN :v END", v=value)
-        as_read: exp.Expr = template("CASE WHEN :v IS NOT NULL THEN :p END", v=value, p=plain)
+        as_read: exp.Expr = template(
+            "CASE WHEN :v IS NOT NULL AND (:p LIKE ' %' OR :p LIKE '% ') THEN trim(:p) WHEN :v IS NOT NULL THEN :p END",
+            v=value, p=plain,
+        )  # fmt: skip
         lost = template(":c IS NOT NULL AND :v IS NULL", c=cell.copy(), v=value)
         for met, factor in self._scaled(as_text(cell)):
             scaled = template(
