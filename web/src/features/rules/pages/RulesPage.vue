@@ -17,7 +17,8 @@ import RuleForm from '../components/RuleForm.vue'
 import RuleLine from '../components/RuleLine.vue'
 import TextView from '../components/TextView.vue'
 import { blankRule } from '../logic/fields'
-import { freshId, moved, useRulebook, withDraft, type Rule } from '../logic/rulebook'
+import { useRuleActions } from '../logic/actions'
+import { freshId, useRulebook, withDraft, type Rule } from '../logic/rulebook'
 
 const route = useRoute()
 const router = useRouter()
@@ -204,50 +205,15 @@ async function keepAtOnce(): Promise<void> {
   await nextTick()
   await keepDraft()
 }
-async function switchRule(): Promise<void> {
-  const one = chosen.value?.rule
-  if (!one) return
-  const next = rules.value.map((rule) => (rule.id === one.id ? { ...rule, enabled: !rule.enabled } : rule))
-  await keep(next, `switched rule ${at.value + 1} ${one.enabled ? 'off' : 'on'}`)
-}
-async function remove(): Promise<void> {
-  if (at.value < 0 || saving.value) return
-  const number = at.value + 1
-  const next = rules.value.filter((_, i) => i !== at.value)
-  const place = Math.min(at.value, next.length - 1)
-  if (!(await keep(next, `removed rule ${number}`))) return
-  draft.value = undefined
-  choose(next[place]?.id)
-}
-async function copyRule(): Promise<void> {
-  const one = chosen.value?.rule as Rule | undefined
-  if (!one) return
-  const copy = { ...one, id: freshId(rules.value, one.kind) }
-  const next = [...rules.value.slice(0, at.value + 1), copy, ...rules.value.slice(at.value + 1)]
-  if (await keep(next, `copied rule ${at.value + 1}`)) choose(copy.id)
-}
-async function place(from: number, to: number): Promise<void> {
-  if (from < 0 || saving.value) return
-  const all = book.value?.rules ?? []
-  const next = moved(all, from, to - from)
-  if (next !== all)
-    await keep(
-      next.map(({ rule }) => rule as Rule),
-      `moved rule ${from + 1} to ${to + 1}`,
-    )
-}
-/** A remark names the number of a place among all rules that run; shared ones are not moved. */
-const toNumber = (id: string, number: number) => {
-  const all = book.value?.rules ?? []
-  void place(
-    all.findIndex((one) => one.rule.id === id),
-    Math.max(
-      0,
-      all.findIndex((one) => one.number >= number),
-    ),
-  )
-}
-const moveRule = (by: number) => place(at.value, at.value + by)
+const { switchRule, remove, copyRule, moveRule, toNumber, dragged, drop } = useRuleActions({
+  book,
+  rules,
+  at,
+  saving,
+  keep,
+  choose,
+  left: () => (draft.value = undefined),
+})
 const step = (by: number) => {
   const next = rules.value[Math.max(0, Math.min(rules.value.length - 1, at.value + by))]
   if (next) choose(next.id)
@@ -275,12 +241,6 @@ function onKey(event: KeyboardEvent): void {
     event.preventDefault()
     void moveRule(event.key === 'ArrowUp' ? -1 : 1)
   }
-}
-const dragged = ref(-1)
-function drop(to: number): void {
-  const from = dragged.value
-  dragged.value = -1
-  if (from >= 0 && from !== to) void place(from, to)
 }
 async function switchShared(id: number, on: boolean): Promise<void> {
   await must(

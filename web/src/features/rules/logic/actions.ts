@@ -1,0 +1,78 @@
+/** What is done to the chosen rule as it stands: switched, removed, copied, moved by keys, by a remark or by hand. */
+import type { Schemas } from '@/api/client'
+import { ref, type Ref } from 'vue'
+import { freshId, moved, type Rule } from './rulebook'
+
+interface Page {
+  book: Ref<Schemas['RulebookOut'] | undefined>
+  rules: Ref<Rule[]>
+  /** The place of the chosen rule, from 0; -1 for none. */
+  at: Ref<number>
+  saving: Ref<boolean>
+  keep: (next: Rule[], change: string) => Promise<boolean>
+  choose: (id: string | undefined) => void
+  /** The chosen rule is gone. */
+  left: () => void
+}
+
+export function useRuleActions({ book, rules, at, saving, keep, choose, left }: Page) {
+  const chosen = () => rules.value[at.value]
+
+  async function switchRule(): Promise<void> {
+    const one = chosen()
+    if (!one) return
+    const next = rules.value.map((rule) => (rule.id === one.id ? { ...rule, enabled: !rule.enabled } : rule))
+    await keep(next, `switched rule ${at.value + 1} ${one.enabled ? 'off' : 'on'}`)
+  }
+
+  async function remove(): Promise<void> {
+    if (at.value < 0 || saving.value) return
+    const number = at.value + 1
+    const next = rules.value.filter((_, i) => i !== at.value)
+    const place = Math.min(at.value, next.length - 1)
+    if (!(await keep(next, `removed rule ${number}`))) return
+    left()
+    choose(next[place]?.id)
+  }
+
+  async function copyRule(): Promise<void> {
+    const one = chosen()
+    if (!one) return
+    const copy = { ...one, id: freshId(rules.value, one.kind) }
+    const next = [...rules.value.slice(0, at.value + 1), copy, ...rules.value.slice(at.value + 1)]
+    if (await keep(next, `copied rule ${at.value + 1}`)) choose(copy.id)
+  }
+
+  async function place(from: number, to: number): Promise<void> {
+    if (from < 0 || saving.value) return
+    const all = book.value?.rules ?? []
+    const next = moved(all, from, to - from)
+    if (next !== all)
+      await keep(
+        next.map(({ rule }) => rule as Rule),
+        `moved rule ${from + 1} to ${to + 1}`,
+      )
+  }
+  const moveRule = (by: number) => place(at.value, at.value + by)
+
+  /** A remark names the number of a place among all rules that run; shared ones are not moved. */
+  function toNumber(id: string, number: number): void {
+    const all = book.value?.rules ?? []
+    void place(
+      all.findIndex((one) => one.rule.id === id),
+      Math.max(
+        0,
+        all.findIndex((one) => one.number >= number),
+      ),
+    )
+  }
+
+  const dragged = ref(-1)
+  function drop(to: number): void {
+    const from = dragged.value
+    dragged.value = -1
+    if (from >= 0 && from !== to) void place(from, to)
+  }
+
+  return { switchRule, remove, copyRule, moveRule, toNumber, dragged, drop }
+}
