@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import nullcontext
 from functools import reduce
 from pathlib import Path
 from typing import Any
@@ -196,10 +197,12 @@ def _of_cells_alone(
     side_by_side = len(parts) > 1 and source == DELIVERED  # the tables of a connection are its own
 
     def one(at: int) -> RuleEffect:
-        (only, needed, wanted), mine = parts[at], con.cursor() if side_by_side else con
-        table = _group(mine, source, wanted, repeating[at])
-        chain = compile_corrections([*needed, (number, only)], exp.to_table(table), wanted, surroundings, ("__times",))
-        return _of_cells(mine, chain, number, needed)
+        only, needed, wanted = parts[at]
+        with con.cursor() if side_by_side else nullcontext(con) as mine:
+            table = _group(mine, source, wanted, repeating[at])
+            these = [*needed, (number, only)]
+            chain = compile_corrections(these, exp.to_table(table), wanted, surroundings, ("__times",))
+            return _of_cells(mine, chain, number, needed)
 
     with ThreadPoolExecutor(2 if side_by_side else 1) as threads:
         return reduce(_together, threads.map(one, range(len(parts)))) if parts else None

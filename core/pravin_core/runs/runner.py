@@ -7,6 +7,7 @@ import hashlib
 import json
 import shutil
 from collections.abc import Callable, Sequence
+from contextlib import ExitStack
 from pathlib import Path
 from typing import Any
 
@@ -194,18 +195,19 @@ def _write(
     """
     shares = threads if plan.is_one_pass and snapshot.records > SMALL else 1
     size = -(-snapshot.records // shares) or 1
-    work = []
-    for share in range(shares):
-        cursor = con
-        if shares > 1:
-            cursor = con.cursor()
-            records = _records(snapshot, share * size + 1, (share + 1) * size)
-            cursor.execute(sql(temporary_view(DELIVERED, records)))
-            for lookup in plan.lookups:
-                _know(cursor, lookup)
-        target = folder / f"part-{share:04}.parquet"
-        work.append((cursor, copy_to(plan.query, target, format="parquet", row_group_size=100_000)))
-    watch.execute_all(work)
+    with ExitStack() as opened:
+        work = []
+        for share in range(shares):
+            cursor = con
+            if shares > 1:
+                cursor = opened.enter_context(con.cursor())
+                records = _records(snapshot, share * size + 1, (share + 1) * size)
+                cursor.execute(sql(temporary_view(DELIVERED, records)))
+                for lookup in plan.lookups:
+                    _know(cursor, lookup)
+            target = folder / f"part-{share:04}.parquet"
+            work.append((cursor, copy_to(plan.query, target, format="parquet", row_group_size=100_000)))
+        watch.execute_all(work)
 
 
 def _record_of(decision: Decision) -> int:
