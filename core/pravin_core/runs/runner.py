@@ -176,6 +176,7 @@ def _know(con: duckdb.DuckDBPyConnection, lookup: Lookup) -> None:
 
 DELIVERED = "delivered"
 SMALL = 50_000  # records, below which a second pass costs more than it saves
+CELLS_AT_ONCE = 10_000_000  # that a writer holds until it writes them as a row group
 
 
 def _records(snapshot: Snapshot, first: int = 1, last: int | None = None) -> exp.Select:
@@ -195,6 +196,7 @@ def _write(
     """
     shares = threads if plan.is_one_pass and snapshot.records > SMALL else 1
     size = -(-snapshot.records // shares) or 1
+    group = max(2048, min(100_000, CELLS_AT_ONCE // len(plan.query.expressions)))
     with ExitStack() as opened:
         work = []
         for share in range(shares):
@@ -206,7 +208,7 @@ def _write(
                 for lookup in plan.lookups:
                     _know(cursor, lookup)
             target = folder / f"part-{share:04}.parquet"
-            work.append((cursor, copy_to(plan.query, target, format="parquet", row_group_size=100_000)))
+            work.append((cursor, copy_to(plan.query, target, format="parquet", row_group_size=group)))
         watch.execute_all(work)
 
 
