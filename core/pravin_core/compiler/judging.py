@@ -131,13 +131,11 @@ def _across(chain: Chain, step: exp.Select, number: int, rule: Check) -> tuple[e
         )
     assert isinstance(rule, AcrossCheck)
     keys = rule.broken_keys(live)
-    if chain.most is not None:
-        alike = exp.and_(*(exp.EQ(this=col(n, "k"), expression=col(n, "t")) for n in rule.columns))
-        found = chain.among(number, live.select(col(RECORD, "t"), append=False).join(keys.subquery("k"), on=alike))
-        assert found is not None
+    alike = exp.and_(*(exp.EQ(this=col(n, alias), expression=col(n, "t")) for n in rule.columns))
+    numbers = live.select(col(RECORD, "t"), append=False).join(keys.subquery(alias), on=alike)
+    if found := chain.among(number, numbers):
         return step, found
-    on = exp.and_(*(exp.EQ(this=col(n, alias), expression=col(n, "t")) for n in rule.columns))
-    step = step.join(keys.subquery(alias), on=on, join_type="left")
+    step = step.join(keys.subquery(alias), on=alike, join_type="left")
     return step, template(":k IS NOT NULL AND :f", k=col(rule.columns[0], alias), f=fits)
 
 
@@ -174,7 +172,7 @@ def _reason(number: int, name: str, value: exp.Expr, phrase: str, when: exp.Expr
 def settle(chain: Chain, active: dict[int, Rule], reasons: Sequence[exp.Expr]) -> None:
     """The last steps: reasons of each record, then its state."""
     drop = {text for _, _, text in chain.lost}
-    live = template(":g IS NULL AND :d IS DISTINCT FROM 'discard'", g=col(names.GONE), d=col(names.DECISION))
+    live = judged(None)
     never = _reason(0, "", exp.Literal.string(""), "", exp.false())  # gives an empty list its type
     flags = [col(names.breaks(number)) for number, rule in active.items() if isinstance(rule, Check)]
     lost = [template(":t IS NOT NULL", t=col(text)) for _, _, text in chain.lost]

@@ -22,7 +22,6 @@ from pravin_core.engines.duckdb import (
     column,
     connect,
     know_operations,
-    read_parquet,
     sql,
     template,
     temporary_table,
@@ -47,7 +46,7 @@ from pravin_core.rules.base import (
     never_null,
 )
 from pravin_core.rules.rulebook import Rulebook
-from pravin_core.runs.runner import counted, folders
+from pravin_core.runs.runner import DELIVERED, counted, folders, records_of
 from pravin_core.tables import names
 from pravin_core.tables.columns import FILE, LINE, RECORD
 from pravin_core.tables.types import DataType
@@ -164,12 +163,9 @@ def _placed(con: duckdb.DuckDBPyConnection, effect: RuleEffect) -> RuleEffect:
     return effect.model_copy(update={"pairs": pairs, "lost": lost})
 
 
-DELIVERED = "delivered"
-
-
 def _delivered(snapshot: Snapshot) -> exp.Expr:
-    view = exp.select(exp.Star()).from_(read_parquet(snapshot.parts))
-    return exp.Create(this=exp.to_table(DELIVERED), kind="VIEW", expression=view, replace=True)
+    # not a temporary one: columns are treated side by side on connections of their own
+    return exp.Create(this=exp.to_table(DELIVERED), kind="VIEW", expression=records_of(snapshot), replace=True)
 
 
 def _of_cells_alone(
@@ -293,8 +289,7 @@ def _delivered_columns(active: Sequence[tuple[int, Rule]], delivered: Sequence[s
 
 def _together(one: RuleEffect, other: RuleEffect) -> RuleEffect:
     """The effects of a rule on two columns as one; the records that both touch are not told apart."""
-    pairs = sorted((*one.pairs, *other.pairs), key=lambda pair: (-pair.times, pair.record))
-    lost = sorted((*one.lost, *other.lost), key=lambda pair: (-pair.times, pair.record))
+    pairs, lost = sorted((*one.pairs, *other.pairs), key=_first), sorted((*one.lost, *other.lost), key=_first)
     return RuleEffect(
         records=None,
         cells=one.cells + other.cells, unconverted=one.unconverted + other.unconverted, different=one.different + other.different,

@@ -44,6 +44,9 @@ from pravin_core.tables.columns import RECORD
 from pravin_core.tables.folders import made_whole
 
 VERSION = 3  # raise when the result changes for the same input
+DELIVERED = "delivered"
+SMALL = 50_000  # records, below which a second pass costs more than it saves
+CELLS_AT_ONCE = 10_000_000  # that a writer holds until it writes them as a row group
 
 
 def result_key(
@@ -139,7 +142,7 @@ def compiled(
 ) -> Plan:
     """The plan of a run, with operations and decisions made known to the connection."""
     know_operations(con)
-    con.execute(sql(temporary_view(DELIVERED, _records(snapshot))))
+    con.execute(sql(temporary_view(DELIVERED, records_of(snapshot))))
     con.register(DECISIONS, pa.table({
         "record": pa.array([d.record for d in decisions], pa.int64()),
         "kind": pa.array([d.kind for d in decisions], pa.string()),
@@ -174,12 +177,8 @@ def _know(con: duckdb.DuckDBPyConnection, lookup: Lookup) -> None:
     con.execute(sql(variable(lookup.name, exp.select("*").from_(exp.to_table(lookup.name, quoted=True)))))
 
 
-DELIVERED = "delivered"
-SMALL = 50_000  # records, below which a second pass costs more than it saves
-CELLS_AT_ONCE = 10_000_000  # that a writer holds until it writes them as a row group
-
-
-def _records(snapshot: Snapshot, first: int = 1, last: int | None = None) -> exp.Select:
+def records_of(snapshot: Snapshot, first: int = 1, last: int | None = None) -> exp.Select:
+    """The delivered records of a snapshot, all or those with numbers from `first` to `last`."""
     records = exp.select("*").from_(read_parquet(snapshot.parts))
     if last is None:
         return records
@@ -203,7 +202,7 @@ def _write(
             cursor = con
             if shares > 1:
                 cursor = opened.enter_context(con.cursor())
-                records = _records(snapshot, share * size + 1, (share + 1) * size)
+                records = records_of(snapshot, share * size + 1, (share + 1) * size)
                 cursor.execute(sql(temporary_view(DELIVERED, records)))
                 for lookup in plan.lookups:
                     _know(cursor, lookup)
