@@ -13,6 +13,7 @@ from typing import Any
 import duckdb
 import pyarrow.parquet as pq
 import pytest
+from test_layers import as_large
 from test_rules import EXAMPLES, book, plain, seen_by
 
 from pravin_core.exports.script import SourceSettings, checking_script, script
@@ -33,8 +34,9 @@ def state_of(con: duckdb.DuckDBPyConnection, said: str) -> list[tuple[Any, ...]]
 
 @pytest.mark.parametrize(("kind", "example"), EXAMPLES)
 def test_exported_statements_give_the_result_of_the_run(
-    kind: str, example: Example, table: Table, tmp_path: Path
+    kind: str, example: Example, table: Table, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
+    as_large(monkeypatch)
     snapshot, around = table(example.before), seen_by(example, tmp_path)
     rules = book(
         *example.first,

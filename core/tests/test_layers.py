@@ -1,4 +1,4 @@
-"""What makes runs fast changes nothing: layers against steps, bits against joins, shares against one file, quick operations."""
+"""What makes runs fast changes nothing: layers against steps, values treated once against records, bits against joins, shares against one file, quick operations."""
 
 from __future__ import annotations
 
@@ -19,9 +19,15 @@ from pravin_core.engines.duckdb import connect, know_operations, read_parquet, s
 from pravin_core.engines.operations import OPERATIONS
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.rules.rulebook import Rulebook
-from pravin_core.runs import runner
+from pravin_core.runs import repeating, runner
 
 Table = Callable[[dict[str, list[str | None]]], Snapshot]
+
+
+def as_large(patch: pytest.MonkeyPatch) -> None:
+    """Runs of small tables go the ways of large ones, with every column as one whose values repeat."""
+    patch.setattr(runner, "SMALL", 1)
+    patch.setattr(repeating, "SHARE", 2)
 
 
 @settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
@@ -33,7 +39,7 @@ def test_layers_bits_and_shares_give_what_steps_and_joins_give(
     rulebook: Rulebook = book(*said)
     folder = tmp_path / f"r{len(list(tmp_path.iterdir()))}"
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(runner, "SMALL", 1)
+        as_large(patch)
         outcome = runner.run_rulebook(snapshot, rulebook, folder)
     names = ["__record", "__state", "__reasons", "__gone", *(f'"{name}"' for name, _ in outcome.columns)]
     ours = query(runner.result_parts(folder), f"SELECT {', '.join(names)} FROM t")

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 from sqlglot import exp
 
 from pravin_core.compiler.layers import layered
+from pravin_core.compiler.once import Repeating
 from pravin_core.engines.duckdb import column as col
 from pravin_core.engines.duckdb import template
 from pravin_core.errors import RulebookError
@@ -57,6 +58,7 @@ class Chain:
     references: Mapping[str, Reference] = field(default_factory=dict)
     most: int | None = None  # the highest record number, where records may be looked up in bits instead of joined
     lookups: list[Lookup] = field(default_factory=list)
+    repeating: Repeating | None = None
 
     @property
     def last(self) -> str:
@@ -114,7 +116,7 @@ class Chain:
 
     def _over(self, whole: exp.Select, stepwise: bool = False, seen: set[str] | None = None) -> exp.Select:
         steps = [(step.name, step.query) for step in self.steps]
-        for name, query in steps if stepwise else layered(steps, seen):
+        for name, query in steps if stepwise else layered(steps, seen, self.repeating):
             whole.with_(name, as_=query, copy=False)
         return whole
 

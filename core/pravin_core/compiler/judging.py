@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 from sqlglot import exp
 
@@ -19,7 +20,6 @@ from pravin_core.rules.base import (
     Derivation,
     RecordsCheck,
     Rule,
-    TableCheck,
     TableCorrection,
     never_null,
 )
@@ -28,6 +28,16 @@ from pravin_core.tables.columns import RECORD, Column
 from pravin_core.tables.types import SQL_TYPES
 
 DECISIONS, AMENDMENTS = "decisions", "amendments"
+REASONS_AT_ONCE = 8  # that are looked for together
+
+
+@dataclass(frozen=True)
+class Reason:
+    """A reason that a record may have: a cheap sign of it, the item of the list, and whether it quarantines the record."""
+
+    flag: exp.Expr
+    item: exp.Expr
+    holds: bool = True
 
 
 def decide(chain: Chain, decided: bool, amended: Sequence[str]) -> None:
@@ -69,33 +79,40 @@ def decide(chain: Chain, decided: bool, amended: Sequence[str]) -> None:
     chain.add(step)
 
 
-def judged(alias: str | None = "t") -> exp.Expr:
+def judged() -> exp.Expr:
     """Records that checks judge: not removed by a rule, not discarded by a decision."""
-    gone, decision = col(names.GONE, alias), col(names.DECISION, alias)
+    gone, decision = col(names.GONE), col(names.DECISION)
     return template(":g IS NULL AND :d IS DISTINCT FROM 'discard'", g=gone, d=decision)
 
 
-def check(chain: Chain, checks: Sequence[tuple[int, Rule]]) -> list[exp.Expr]:
-    """One step that judges all checks of records; returns the reasons as list items."""
+def check(chain: Chain, checks: Sequence[tuple[int, Rule]]) -> list[Reason]:
+    """One step that judges all checks of records; returns the reasons there may be, in order."""
     types = {column.name: column for column in chain.columns}
+    is_live = exp.alias_(judged(), names.LIVE, quoted=True)
+    chain.add(exp.select(*chain.everything(), is_live).from_(chain.last, copy=False))
+    chain.carried.append(names.LIVE)
+    live = col(names.LIVE, "t")
     step = exp.select(*chain.everything("t")).from_(exp.to_table(chain.last).as_("t"), copy=False)
-    reasons: list[exp.Expr] = [_reason(n, name, col(t), _lost_phrase(n)) for n, name, t in chain.lost]
+    reasons = [Reason(_there(col(t)), _reason(n, name, col(t), _lost_phrase(n))) for n, name, t in chain.lost]
     flags: list[str] = []
     for number, rule in checks:
         assert isinstance(rule, Check)
         chosen = [one.name for one in rule.chosen(chain.columns)]
+        flag, holds = col(names.breaks(number)), rule.consequence == "quarantine"
         if isinstance(rule, AcrossCheck | RecordsCheck):
             step, broken = _across(chain, step, number, rule)
-            found = template(":b AND :j", b=broken, j=judged())
-            reasons.append(_reason_when(number, rule, ", ".join(chosen), _together(chosen, types)))
+            found = template(":b AND :j", b=broken, j=live)
+            item = _reason(number, ", ".join(chosen), _together(chosen, types), rule.reason(), flag)
+            reasons.append(Reason(flag, item, holds))
         else:
             parts = []
             for name in chosen:
                 parts.append(_breaks(rule, types[name], [(c, col(c.name, "t")) for c in chain.columns]))
                 again = _breaks(rule, types[name], [(c, col(c.name)) for c in chain.columns])
-                when = template(":f AND :b", f=col(names.breaks(number)), b=exp.paren(again))
-                reasons.append(_reason(number, name, _shown(name, types), rule.reason(), when))
-            found = template(":b AND :j", b=exp.paren(exp.or_(*parts)) if parts else exp.false(), j=judged())
+                when = template(":f AND :b", f=flag, b=exp.paren(again))
+                item = _reason(number, name, _shown(name, types), rule.reason(), when)
+                reasons.append(Reason(flag, item, holds))
+            found = template(":b AND :j", b=exp.paren(exp.or_(*parts)) if parts else exp.false(), j=live)
         step = step.select(exp.alias_(found, names.breaks(number), quoted=True), copy=False)
         flags.append(names.breaks(number))
     chain.add(step)
@@ -114,7 +131,7 @@ def _breaks(rule: Check, column: Column, table: Sequence[tuple[Column, exp.Expr]
 
 
 def _across(chain: Chain, step: exp.Select, number: int, rule: Check) -> tuple[exp.Select, exp.Expr]:
-    live = exp.select(exp.Star()).from_(exp.to_table(chain.last).as_("t"), copy=False).where(judged())
+    live = exp.select(exp.Star()).from_(exp.to_table(chain.last).as_("t"), copy=False).where(col(names.LIVE, "t"))
     fits: exp.Expr = exp.true()
     if rule.limit():
         found = condition(rule.limit(), chain.columns).expression
@@ -148,17 +165,18 @@ def _together(columns: Sequence[str], types: dict[str, Column]) -> exp.Expr:
     return exp.Anonymous(this="concat_ws", expressions=[separator, *(_shown(name, types) for name in columns)])
 
 
-def _reason_when(number: int, rule: Check, name: str, value: exp.Expr) -> exp.Expr:
-    return _reason(number, name, value, rule.reason(), col(names.breaks(number)))
-
-
 def _lost_phrase(number: int) -> str:
     return "was typed by hand and does not fit the type of the column" if number == 0 else "could not be read"
 
 
+def _there(cell: exp.Expr) -> exp.Expr:
+    """Whether a cell holds something."""
+    return template(":c IS NOT NULL", c=cell)
+
+
 def _reason(number: int, name: str, value: exp.Expr, phrase: str, when: exp.Expr | None = None) -> exp.Expr:
     """One item of the list of reasons: the rule's number, the column, the value seen, and the words."""
-    condition = when if when is not None else template(":v IS NOT NULL", v=value.copy())
+    condition = when if when is not None else _there(value)
     return template(
         "CASE WHEN :condition THEN struct_pack(rule := :n, name := :name, value := :v, phrase := :phrase) END",
         condition=condition,
@@ -169,29 +187,28 @@ def _reason(number: int, name: str, value: exp.Expr, phrase: str, when: exp.Expr
     )
 
 
-def settle(chain: Chain, active: dict[int, Rule], reasons: Sequence[exp.Expr]) -> None:
-    """The last steps: reasons of each record, then its state."""
-    drop = {text for _, _, text in chain.lost}
-    live = judged(None)
+def _any_of(reasons: Sequence[Reason]) -> exp.Expr:
+    flags = {reason.flag.sql(dialect="duckdb"): reason.flag for reason in reasons}
+    return joined(exp.Or, [exp.false(), *flags.values()])
+
+
+def _listed(reasons: Sequence[Reason], never: exp.Expr) -> exp.Expr:
+    """The list of those of some reasons that a record has; missing where it has none."""
+    items = exp.Array(expressions=[*(reason.item for reason in reasons), never])
+    listed = "CASE WHEN :any THEN list_filter(:items, lambda __reason: __reason IS NOT NULL) END"
+    return template(listed, any=exp.paren(_any_of(reasons)), items=items)
+
+
+def settle(chain: Chain, active: dict[int, Rule], reasons: Sequence[Reason]) -> None:
+    """The last step: reasons of each record and its state."""
+    drop = {names.LIVE, *(text for _, _, text in chain.lost)}
     never = _reason(0, "", exp.Literal.string(""), "", exp.false())  # gives an empty list its type
-    flags = [col(names.breaks(number)) for number, rule in active.items() if isinstance(rule, Check)]
-    lost = [template(":t IS NOT NULL", t=col(text)) for _, _, text in chain.lost]
-    # most records have none, and a list of all that might be is dear
+    # most records have none of most reasons, and a list of all that might be is dear
+    parts = [_listed(reasons[at : at + REASONS_AT_ONCE], never) for at in range(0, len(reasons), REASONS_AT_ONCE)]
+    none = template("list_filter([:n], lambda __reason: false)", n=never)
     some = template(
-        "CASE WHEN :any AND :live THEN list_filter(:items, lambda __reason: __reason IS NOT NULL) ELSE :none END",
-        any=exp.paren(joined(exp.Or, [exp.false(), *flags, *lost])), live=exp.paren(live),
-        items=exp.Array(expressions=[*reasons, never]), none=template("list_filter([:n], lambda __reason: false)", n=never),
-    )  # fmt: skip
-    rest = [e for e in chain.everything() if e.name not in drop]
-    chain.add(exp.select(*rest, exp.alias_(some, names.REASONS, quoted=True)).from_(chain.last, copy=False))
-    chain.carried = [name for name in chain.carried if name not in drop] + [names.REASONS]
-    quarantining = [
-        number for number, rule in active.items()
-        if (isinstance(rule, Check) and rule.consequence == "quarantine") or not isinstance(rule, Check | TableCheck)
-    ]  # fmt: skip
-    held = template(
-        "len(list_filter(:r, lambda __reason: list_contains(:numbers, __reason.rule))) > 0",
-        r=col(names.REASONS), numbers=exp.Array(expressions=[exp.Literal.number(n) for n in (0, *quarantining)]),
+        "CASE WHEN :any AND :live THEN :listed ELSE :none END", any=exp.paren(_any_of(reasons)), live=col(names.LIVE),
+        listed=exp.Anonymous(this="list_concat", expressions=[none, *parts]), none=none,
     )  # fmt: skip
     changed = [col(names.AMENDED)]
     for number, rule in active.items():
@@ -201,12 +218,13 @@ def settle(chain: Chain, active: dict[int, Rule], reasons: Sequence[exp.Expr]) -
         elif isinstance(rule, TableCorrection) and rule.corrects:
             changed.append(col(names.cells_changed(number)))
     state = template(
-        "CASE WHEN :g IS NOT NULL OR :d = 'discard' THEN 'removed' "
+        "CASE WHEN NOT :live THEN 'removed' "
         "WHEN :held AND :d IS DISTINCT FROM 'accept' THEN 'quarantined' "
         "WHEN :changed > 0 THEN 'corrected' ELSE 'ready' END",
-        g=col(names.GONE), d=col(names.DECISION), held=exp.paren(held), changed=total(changed),
+        live=col(names.LIVE), d=col(names.DECISION), changed=total(changed),
+        held=exp.paren(_any_of([reason for reason in reasons if reason.holds])),
     )  # fmt: skip
-    chain.add(
-        exp.select(*chain.everything(), exp.alias_(state, names.STATE, quoted=True)).from_(chain.last, copy=False)
-    )
-    chain.carried.append(names.STATE)
+    chain.carried = [name for name in chain.carried if name not in drop]
+    shown = [exp.alias_(some, names.REASONS, quoted=True), exp.alias_(state, names.STATE, quoted=True)]
+    chain.add(exp.select(*chain.everything(), *shown).from_(chain.last, copy=False))
+    chain.carried += [names.REASONS, names.STATE]

@@ -14,6 +14,7 @@ from sqlglot import exp
 
 from pravin_core.compiler.chain import Chain, Lookup, Step, must_fit, refer, start
 from pravin_core.compiler.judging import AMENDMENTS, DECISIONS, check, decide, settle
+from pravin_core.compiler.once import Repeating
 from pravin_core.compiler.treating import correct, derive, remove, reshape
 from pravin_core.engines.duckdb import column as col
 from pravin_core.errors import FormulaError, RulebookError
@@ -48,7 +49,8 @@ class Plan:
     """A compiled rulebook. `columns` are those of the result; `rules` pairs each rule's number with it.
 
     `steps` are the query's parts in order, `touched` the columns that table corrections touched, by rule number; `lookups`
-    are to be made known to the engine, in order, before the query is asked. With `is_one_pass` each record goes its way alone.
+    are to be made known to the engine, in order, before the query is asked, and before them the tables of the `different`
+    values of columns, by column. With `is_one_pass` each record goes its way alone.
     """
 
     query: exp.Select
@@ -60,6 +62,7 @@ class Plan:
     touched: Mapping[int, int] = field(default_factory=dict)
     lookups: tuple[Lookup, ...] = ()
     is_one_pass: bool = False
+    different: Mapping[str, str] = field(default_factory=dict)
 
 
 def compile_rulebook(
@@ -70,16 +73,18 @@ def compile_rulebook(
     amended: Sequence[str] = (),
     surroundings: Surroundings = Surroundings(),
     most: int | None = None,
+    repeating: Repeating | None = None,
 ) -> Plan:
     """Compile a rulebook for a table with the `delivered` text columns, read from `source`.
 
     With `decided` the table `decisions(record, kind)` is met; `amended` names the columns for which the table
     `amendments(record, name, value)` holds values. Records come in order of record number, or in the order that rules
-    gave them. With `most`, the highest number of a record, the query needs the plan's lookups. Raises RulebookError when a rule does not fit the columns.
+    gave them. With `most`, the highest number of a record, the query needs the plan's lookups. What follows from one of `repeating` values is
+    computed once for each. Raises RulebookError when a rule does not fit the columns.
     """
     rules = tuple((number, rule) for number, rule in enumerate(rulebook.rules, start=1))
     active = [(number, rule) for number, rule in rules if rule.enabled]
-    chain = compile_corrections(active, source, delivered, surroundings, most=most)
+    chain = compile_corrections(active, source, delivered, surroundings, most=most, repeating=repeating)
     for number, rule in active:
         if rule.is_check:
             must_fit(rule, number, chain)
@@ -95,8 +100,16 @@ def compile_rulebook(
         query = query.order_by(col(chain.order), copy=False)
     return Plan(
         query, tuple(chain.columns), rules, frozenset(chain.reading), tuple(chain.steps), tuple(chain.carried),
-        chain.touched, tuple(chain.lookups), is_one_pass,
+        chain.touched, tuple(chain.lookups), is_one_pass, _different(repeating, [query, *(one.query for one in chain.lookups)]),
     )  # fmt: skip
+
+
+def _different(repeating: Repeating | None, queries: Sequence[exp.Select]) -> dict[str, str]:
+    """The tables of different values that queries ask, by column."""
+    if repeating is None:
+        return {}
+    asked = {table.name for query in queries for table in query.find_all(exp.Table)}
+    return {name: table for name, table in repeating.tables.items() if table in asked}
 
 
 def compile_corrections(
@@ -106,6 +119,7 @@ def compile_corrections(
     surroundings: Surroundings,
     passing: Sequence[str] = (),
     most: int | None = None,
+    repeating: Repeating | None = None,
 ) -> Chain:
     """The chain of the corrections among numbered rules; `passing` names small columns of the source to carry along.
 
@@ -113,7 +127,7 @@ def compile_corrections(
     """
     traced = any(isinstance(rule, TableCorrection) and rule.adds_records for _, rule in active)
     columns = [Column(name, role=surroundings.roles.get(name, ""), delivered=name) for name in delivered]
-    chain = Chain(references=surroundings.references, most=None if traced else most)
+    chain = Chain(references=surroundings.references, most=None if traced else most, repeating=repeating)
     for number, rule in active:
         refer(chain, number, rule, surroundings.references)
     start(chain, source, columns, traced, passing)

@@ -27,8 +27,14 @@ class Limits:
 
 
 @contextmanager
-def connect(folders: Sequence[Path], scratch: Path, limits: Limits = Limits()) -> Iterator[duckdb.DuckDBPyConnection]:
-    """A connection that reads and writes only inside `folders` and spills into `scratch`."""
+def connect(
+    folders: Sequence[Path], scratch: Path, limits: Limits = Limits(), as_written: bool = False
+) -> Iterator[duckdb.DuckDBPyConnection]:
+    """A connection that reads and writes only inside `folders` and spills into `scratch`.
+
+    With `as_written` joins keep the order of the records on their left, and no expression is looked for that is computed
+    twice: that search grows with the square of the columns.
+    """
     scratch.mkdir(parents=True, exist_ok=True)
     con = duckdb.connect(
         config={
@@ -47,6 +53,8 @@ def connect(folders: Sequence[Path], scratch: Path, limits: Limits = Limits()) -
         con.execute("SET enable_progress_bar_print = false")
         con.execute("SET parquet_metadata_cache = true")
         con.execute("SET TimeZone = 'UTC'")
+        if as_written:
+            con.execute("SET disabled_optimizers = 'build_side_probe_side,common_subexpressions'")
         con.execute(
             sql(
                 exp.Set(expressions=[exp.SetItem(this=exp.EQ(this=exp.var("allowed_directories"), expression=allowed))])
@@ -116,9 +124,14 @@ def sql(tree: exp.Expr) -> str:
     return tree.sql(dialect="duckdb")
 
 
+def written_out(tree: exp.Expr) -> exp.Expr:
+    """A tree as its text, for statements that are made with it more than once."""
+    return exp.Var(this=sql(tree))
+
+
 def template(text: str, **parts: Any) -> exp.Expr:
     """A constant query text whose `:name` placeholders are replaced by trees or values."""
-    return exp.replace_placeholders(_parsed(text).copy(), **parts)
+    return exp.replace_placeholders(_parsed(text), **parts)  # which copies the text, not the parts
 
 
 @lru_cache(maxsize=512)
@@ -128,7 +141,7 @@ def _parsed(text: str) -> exp.Expr:
 
 def column(name: str, table: str | None = None) -> exp.Column:
     """A column reference, always quoted."""
-    return exp.column(exp.to_identifier(name, quoted=True), table=table)
+    return exp.column(exp.to_identifier(name, quoted=True), table=table, copy=False)
 
 
 def read_parquet(files: Sequence[Path]) -> exp.Expr:

@@ -7,6 +7,7 @@ first, and letters are what the database's locale says.
 from __future__ import annotations
 
 import re
+from functools import reduce
 from pathlib import Path
 from typing import Any
 
@@ -126,7 +127,10 @@ def _call(node: exp.Anonymous) -> exp.Expr:
     if name == "struct_pack":
         return exp.Anonymous(this="jsonb_build_object", expressions=_pairs(given))
     if name == "list_filter":
-        return _filtered(given)
+        # chains filter lists for what is there only, or (of a list of nothing) for nothing
+        return exp.Anonymous(this="array_remove", expressions=[given[0], exp.null()])
+    if name == "list_concat":
+        return reduce(lambda one, other: exp.Anonymous(this="array_cat", expressions=[one, other]), given)
     if name in ("arg_min", "arg_max"):
         value, order = given
         ordered = exp.Ordered(this=order, desc=name == "arg_max", nulls_first=False)
@@ -145,23 +149,6 @@ def _call(node: exp.Anonymous) -> exp.Expr:
             this="first_quartile" if given[1].name == "0.25" else "third_quartile", expressions=given[:1]
         )
     return node
-
-
-def _filtered(given: list[exp.Expr]) -> exp.Expr:
-    """The three ways in which lists are filtered in a chain."""
-    listed, condition = given
-    body = condition.this if isinstance(condition, exp.Lambda) else condition
-    contained = next(
-        (one for one in body.find_all(exp.Anonymous) if one.name.lower() in ("list_contains", "array_contains")), None
-    )
-    if contained is not None:
-        return exp.Anonymous(this="reasons_of", expressions=[listed, contained.expressions[0]])
-    without = exp.Anonymous(this="array_remove", expressions=[listed, exp.null()])
-    if isinstance(body, exp.And):
-        return exp.Case(
-            ifs=[exp.If(this=body.expression, true=without)], default=exp.cast(exp.Literal.string("{}"), "jsonb[]")
-        )
-    return without
 
 
 def pattern(text: str) -> str:

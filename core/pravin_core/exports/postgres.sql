@@ -89,7 +89,6 @@ CREATE OR REPLACE FUNCTION third_quartile_of(l double precision[]) RETURNS doubl
 CREATE OR REPLACE AGGREGATE first_quartile(double precision) (SFUNC = keep_all, STYPE = double precision[], INITCOND = '{}', FINALFUNC = first_quartile_of);
 CREATE OR REPLACE AGGREGATE third_quartile(double precision) (SFUNC = keep_all, STYPE = double precision[], INITCOND = '{}', FINALFUNC = third_quartile_of);
 CREATE OR REPLACE FUNCTION struct_extract(s jsonb, k text) RETURNS text LANGUAGE sql IMMUTABLE AS $$ SELECT s ->> k $$;
-CREATE OR REPLACE FUNCTION reasons_of(reasons jsonb[], numbers integer[]) RETURNS jsonb[] LANGUAGE sql IMMUTABLE AS $$ SELECT ARRAY(SELECT r FROM unnest(reasons) AS r WHERE (r ->> 'rule')::integer = ANY (numbers)) $$;
 
 -- operations
 CREATE OR REPLACE FUNCTION trim_spaces(t text) RETURNS text LANGUAGE sql IMMUTABLE AS $$ SELECT pg_catalog.regexp_replace(t, '^[{SPACES}]+|[{SPACES}]+$', '', 'g') $$;

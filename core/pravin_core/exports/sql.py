@@ -76,7 +76,7 @@ def compiled(rulebook: Rulebook, delivered: Sequence[str], surroundings: Surroun
     verdicts = []
     for number, rule in plan.rules:
         if isinstance(rule, TableCheck) and rule.enabled:
-            live = exp.select(exp.Star()).from_(RESULT).where(judged(None))
+            live = exp.select(exp.Star()).from_(RESULT).where(judged())
             if rule.limit():
                 live = live.where(never_null(condition(rule.limit(), plan.columns).expression))
             query = on_day(rule.verdict(live, plan.columns), surroundings.delivered_on)

@@ -514,7 +514,7 @@ def _of_table_check(
     con: duckdb.DuckDBPyConnection, chain: Chain, rule: TableCheck, surroundings: Surroundings
 ) -> RuleEffect:
     decide(chain, False, ())
-    live = chain.query([exp.Star()]).where(judged(None))
+    live = chain.query([exp.Star()]).where(judged())
     if rule.limit():
         live = live.where(never_null(condition(rule.limit(), chain.columns).expression))
     row = con.execute(sql(on_day(rule.verdict(live, chain.columns), surroundings.delivered_on))).fetchall()[0]

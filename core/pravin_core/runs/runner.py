@@ -13,6 +13,8 @@ from typing import Any
 
 import duckdb
 import pyarrow as pa
+import pyarrow.compute
+import pyarrow.parquet as pq
 from sqlglot import exp
 
 from pravin_core.compiler.chain import Lookup
@@ -31,6 +33,7 @@ from pravin_core.engines.duckdb import (
     template,
     temporary_view,
     variable,
+    written_out,
 )
 from pravin_core.engines.written import written
 from pravin_core.errors import RunError
@@ -39,9 +42,12 @@ from pravin_core.intake.snapshot import Snapshot
 from pravin_core.rules.base import Check, RecordCorrection, Rule, TableCheck, TableCorrection, never_null
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.runs.model import Decision, Effect, Outcome, Reconciliation
+from pravin_core.runs.repeating import different_values, repeating_columns
 from pravin_core.tables import names
 from pravin_core.tables.columns import RECORD
 from pravin_core.tables.folders import made_whole
+
+pc: Any = pyarrow.compute
 
 VERSION = 3  # raise when the result changes for the same input
 DELIVERED = "delivered"
@@ -92,8 +98,9 @@ def run_rulebook(
     if found := load_outcome(folder):
         return found
     with made_whole(folder, lambda place: load_outcome(place) is not None) as work:
-        with connect([snapshot.folder, work, *folders(surroundings)], work / "scratch", limits) as con:
-            plan = compiled(con, snapshot, rulebook, decisions, surroundings)
+        places = [snapshot.folder, work, *folders(surroundings)]
+        with connect(places, work / "scratch", limits, as_written=True) as con:
+            plan = compiled(con, snapshot, rulebook, decisions, surroundings, snapshot.records > SMALL)
             look_up(con, plan, beat)
             _write(con, snapshot, plan, work, limits.threads, Watch(beat))
             outcome = _outcome(con, snapshot, plan, result_parts(work), surroundings.delivered_on)
@@ -139,8 +146,11 @@ def compiled(
     rulebook: Rulebook,
     decisions: Sequence[Decision] = (),
     surroundings: Surroundings = Surroundings(),
+    is_large: bool = False,
 ) -> Plan:
-    """The plan of a run, with operations and decisions made known to the connection."""
+    """The plan of a run, with operations and decisions made known to the connection; for a large one, what follows from a
+    single value may be computed once for each different value.
+    """
     know_operations(con)
     con.execute(sql(temporary_view(DELIVERED, records_of(snapshot))))
     con.register(DECISIONS, pa.table({
@@ -162,12 +172,15 @@ def compiled(
         touched,
         surroundings,
         snapshot.records,
+        repeating_columns(con, DELIVERED, snapshot.columns, snapshot.records) if is_large else None,
     )
 
 
 def look_up(con: duckdb.DuckDBPyConnection, plan: Plan, beat: Callable[[float], bool] | None = None) -> None:
     """Find the records that rules ask for by looking at all of them; `beat` hears 0, since the records are still to come."""
     watch = Watch(None if beat is None else lambda _: beat(0.0))
+    for name, table in plan.different.items():
+        watch.execute(con, different_values(DELIVERED, name, table))
     for lookup in plan.lookups:
         watch.execute(con, kept_table(lookup.name, lookup.query))
         _know(con, lookup)
@@ -196,6 +209,7 @@ def _write(
     shares = threads if plan.is_one_pass and snapshot.records > SMALL else 1
     size = -(-snapshot.records // shares) or 1
     group = max(2048, min(100_000, CELLS_AT_ONCE // len(plan.query.expressions)))
+    query = written_out(plan.query)
     with ExitStack() as opened:
         work = []
         for share in range(shares):
@@ -207,7 +221,7 @@ def _write(
                 for lookup in plan.lookups:
                     _know(cursor, lookup)
             target = folder / f"part-{share:04}.parquet"
-            work.append((cursor, copy_to(plan.query, target, format="parquet", row_group_size=group)))
+            work.append((cursor, copy_to(query, target, format="parquet", row_group_size=group, preserve_order=True)))
         watch.execute_all(work)
 
 
@@ -229,6 +243,8 @@ def _outcome(
         removed=count["removed"],
         rejected=snapshot.rejected,
     )
+    if plan.is_one_pass and not _is_in_order(result):
+        raise RunError("The records of the result are not in order; nothing was kept.")
     if not reconciliation.balances or count["all"] - count["added"] != snapshot.records:
         raise RunError("The run does not account for every record; nothing was kept.", counts=str(reconciliation))
     seen = judge_table(con, plan, result, day)
@@ -248,6 +264,12 @@ def _outcome(
     )
 
 
+def _is_in_order(result: Sequence[Path]) -> bool:
+    """Whether record numbers rise from file to file; what shows the records relies on it."""
+    numbers = pq.read_table(list(result), columns=[RECORD]).column(RECORD).combine_chunks()
+    return len(numbers) < 2 or bool(pc.all(pc.greater(numbers[1:], numbers[:-1])).as_py())
+
+
 def judge_table(
     con: duckdb.DuckDBPyConnection, plan: Plan, result: Sequence[Path], day: dt.date | None
 ) -> dict[int, tuple[str, bool]]:
@@ -255,7 +277,7 @@ def judge_table(
     found = {}
     for number, rule in plan.rules:
         if isinstance(rule, TableCheck) and rule.enabled:
-            live = exp.select(exp.Star()).from_(read_parquet(result)).where(judged(None))
+            live = exp.select(exp.Star()).from_(read_parquet(result)).where(judged())
             if rule.limit():
                 live = live.where(never_null(condition(rule.limit(), plan.columns).expression))
             row = con.execute(sql(on_day(rule.verdict(live, plan.columns), day))).fetchone() or ("", False)

@@ -6,9 +6,10 @@ import re
 
 from pravin_core.tables.columns import ADDED, GONE, MADE_FROM, MERGED_INTO, PLACE
 
-__all__ = ["ADDED", "AMENDED", "DECISION", "GONE", "MADE_FROM", "MERGED_INTO", "PLACE", "REASONS", "STATE"]
+__all__ = ["ADDED", "AMENDED", "DECISION", "GONE", "LIVE", "MADE_FROM", "MERGED_INTO", "PLACE", "REASONS", "STATE"]
 
 STATE, REASONS, DECISION, AMENDED = "__state", "__reasons", "__decision", "__amended"
+LIVE = "__live"  # neither removed by a rule nor discarded by a decision
 
 
 def cells_changed(n: int) -> str:

@@ -1,0 +1,46 @@
+"""Which delivered columns hold few different values: what rules make of one value is then computed once for each."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import duckdb
+from sqlglot import exp
+
+from pravin_core.compiler.once import Repeating
+from pravin_core.engines.duckdb import column, kept_table, sql, template
+from pravin_core.tables.columns import RECORD
+
+SAMPLE, STRETCHES = 20_000, 8
+SHARE = 1 / 3  # of the sample, below which the values of a column count as repeating
+MOST_TABLES = 40  # to meet one more costs every column of the records that pass it
+WIDEST = 250  # columns, above which to meet tables costs more than it saves
+
+
+def sampled(source: str, records: int, sample: int = SAMPLE) -> exp.Select:
+    """About `sample` records from places all over a table with record numbers up to `records`; all when it has no more."""
+    query = exp.select("*").from_(source)
+    if records <= sample:
+        return query
+    size = sample // STRETCHES
+    firsts = [1 + at * (records - size) // (STRETCHES - 1) for at in range(STRETCHES)]
+    within = [template(f"{RECORD} BETWEEN :f AND :l", f=exp.convert(f), l=exp.convert(f + size - 1)) for f in firsts]
+    return query.where(exp.or_(*within))
+
+
+def repeating_columns(
+    con: duckdb.DuckDBPyConnection, source: str, columns: Sequence[str], records: int
+) -> Repeating | None:
+    """The columns of a table whose values repeat, as a sample says; at most those that repeat most."""
+    if not 0 < len(columns) <= WIDEST:
+        return None
+    counts = [template("count(DISTINCT :c)", c=column(name)) for name in columns]
+    query = exp.select(*counts, template("count(*)")).from_(sampled(source, records).subquery("some"))
+    *found, seen = con.execute(sql(query)).fetchall()[0]
+    few = sorted((count, at) for at, count in enumerate(found) if count < seen * SHARE)[:MOST_TABLES]
+    return Repeating(source, {columns[at]: f"__different_{at}" for _, at in few})
+
+
+def different_values(source: str, name: str, table: str) -> exp.Expr:
+    """The statement that keeps the different values of a column."""
+    return kept_table(table, exp.select(column(name)).distinct().from_(source))
