@@ -46,6 +46,7 @@ from pravin_core.rules.base import (
     never_null,
 )
 from pravin_core.rules.rulebook import Rulebook
+from pravin_core.runs.repeating import SAMPLE, counted_different
 from pravin_core.runs.runner import DELIVERED, counted, folders, records_of
 from pravin_core.tables import names
 from pravin_core.tables.columns import FILE, LINE, RECORD
@@ -226,13 +227,8 @@ def _grouped_for_check(
 def _repeating(con: duckdb.DuckDBPyConnection, source: str, sets: Sequence[Sequence[str]]) -> list[bool]:
     """For each set of columns, whether their values repeat so much that to group them is worth it."""
     named = list(dict.fromkeys(name for some in sets for name in some))
-    sample = exp.select(*map(column, named)).from_(source).limit(SAMPLE)
-    counts = [
-        template("count(DISTINCT :r)", r=exp.Anonymous(this="row", expressions=[column(name) for name in some]))
-        for some in sets
-    ]
-    row = con.execute(sql(exp.select(*counts).from_(sample.subquery("some")))).fetchall()[0]
-    return [count < SAMPLE / 2 for count in row]
+    counts, _ = counted_different(con, exp.select(*map(column, named)).from_(source).limit(SAMPLE), sets)
+    return [count < SAMPLE / 2 for count in counts]
 
 
 def _group(con: duckdb.DuckDBPyConnection, source: str, wanted: Sequence[str], repeating: bool) -> str:
@@ -250,7 +246,6 @@ def _group(con: duckdb.DuckDBPyConnection, source: str, wanted: Sequence[str], r
     return "ungrouped"
 
 
-SAMPLE = 20_000
 MOST_GROUPED = 3
 
 

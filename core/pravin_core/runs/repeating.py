@@ -13,6 +13,7 @@ from pravin_core.tables.columns import RECORD
 
 SAMPLE, STRETCHES = 20_000, 8
 SHARE = 1 / 3  # of the sample, below which the values of a column count as repeating
+AT_ONCE = 40  # counts
 MOST_TABLES = 40  # to meet one more costs every column of the records that pass it
 WIDEST = 250  # columns, above which to meet tables costs more than it saves
 
@@ -34,11 +35,28 @@ def repeating_columns(
     """The columns of a table whose values repeat, as a sample says; at most those that repeat most."""
     if not 0 < len(columns) <= WIDEST:
         return None
-    counts = [template("count(DISTINCT :c)", c=column(name)) for name in columns]
-    query = exp.select(*counts, template("count(*)")).from_(sampled(source, records).subquery("some"))
-    *found, seen = con.execute(sql(query)).fetchall()[0]
+    found, seen = counted_different(con, sampled(source, records), [[name] for name in columns])
     few = sorted((count, at) for at, count in enumerate(found) if count < seen * SHARE)[:MOST_TABLES]
     return Repeating(source, {columns[at]: f"__different_{at}" for _, at in few})
+
+
+def counted_different(
+    con: duckdb.DuckDBPyConnection, query: exp.Select, sets: Sequence[Sequence[str]]
+) -> tuple[list[int], int]:
+    """How many different values (or combinations of them) each set of columns has in the rows of a query, and its rows."""
+    found: list[int] = []
+    rows = 0
+    for at in range(0, len(sets), AT_ONCE):  # each count holds memory of its own
+        counts = [
+            template("count(DISTINCT :c)", c=column(some[0])) if len(some) == 1
+            else template("count(DISTINCT :r)", r=exp.Anonymous(this="row", expressions=[column(name) for name in some]))
+            for some in sets[at : at + AT_ONCE]
+        ]  # fmt: skip
+        *these, rows = con.execute(
+            sql(exp.select(*counts, template("count(*)")).from_(query.subquery("some")))
+        ).fetchall()[0]
+        found += these
+    return found, rows
 
 
 def different_values(source: str, name: str, table: str) -> exp.Expr:

@@ -8,6 +8,7 @@ import json
 import shutil
 from collections.abc import Callable, Sequence
 from contextlib import ExitStack
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -52,7 +53,8 @@ pc: Any = pyarrow.compute
 VERSION = 3  # raise when the result changes for the same input
 DELIVERED = "delivered"
 SMALL = 50_000  # records, below which a second pass costs more than it saves
-CELLS_AT_ONCE = 10_000_000  # that a writer holds until it writes them as a row group
+MOST_SIDE_BY_SIDE = 800  # columns: each step of a chain holds 2,048 records of them for each thread, 32 KB a column
+CELLS_AT_ONCE = 5_000_000  # that a writer holds until it writes them as a row group
 
 
 def result_key(
@@ -99,6 +101,8 @@ def run_rulebook(
         return found
     with made_whole(folder, lambda place: load_outcome(place) is not None) as work:
         places = [snapshot.folder, work, *folders(surroundings)]
+        if len(snapshot.columns) > MOST_SIDE_BY_SIDE:
+            limits = replace(limits, threads=1)
         with connect(places, work / "scratch", limits, as_written=True) as con:
             plan = compiled(con, snapshot, rulebook, decisions, surroundings, snapshot.records > SMALL)
             look_up(con, plan, beat)
