@@ -8,7 +8,8 @@ from pathlib import Path
 from test_rules import book
 
 from pravin_core.intake.snapshot import Snapshot
-from pravin_core.runs.effects import effect_of, needed_by
+from pravin_core.runs.effects import effect_of
+from pravin_core.runs.needed import needed_by
 from pravin_core.runs.runner import run_rulebook
 
 Table = Callable[[dict[str, list[str | None]]], Snapshot]

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import nullcontext
+from dataclasses import dataclass, replace
 from functools import reduce
 from pathlib import Path
 from typing import Any
@@ -30,14 +32,12 @@ from pravin_core.engines.duckdb import (
 from pravin_core.engines.written import written
 from pravin_core.errors import RulebookError
 from pravin_core.formulas.language import condition
-from pravin_core.formulas.reading import reads
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.rules.base import (
     AcrossCheck,
     Check,
     ColumnCorrection,
     Derivation,
-    OfColumns,
     RecordCorrection,
     RecordsCheck,
     Rule,
@@ -46,28 +46,15 @@ from pravin_core.rules.base import (
     never_null,
 )
 from pravin_core.rules.rulebook import Rulebook
+from pravin_core.runs.changes import MOST_PAIRS, ValueChange, by_frequency, frequent, most_frequent, short, written_as
+from pravin_core.runs.needed import delivered_columns, needed_by, of_all
 from pravin_core.runs.repeating import SAMPLE, counted_different
 from pravin_core.runs.runner import DELIVERED, counted, folders, records_of
 from pravin_core.tables import names
 from pravin_core.tables.columns import FILE, LINE, RECORD
 from pravin_core.tables.types import DataType
 
-MOST_PAIRS, MOST_ROWS, MOST_COLUMNS, LONGEST = 60, 20, 12, 400
-
-
-class ValueChange(BaseModel):
-    """A value before and after a rule (or a value that it could not treat, or that breaks it), how often it occurs, and
-    the first record with it."""
-
-    model_config = ConfigDict(frozen=True)
-
-    column: str
-    before: str | None
-    after: str | None
-    times: int
-    record: int
-    file: int | None
-    line: int | None
+MOST_ROWS, MOST_COLUMNS = 20, 12
 
 
 class SampleRow(BaseModel):
@@ -186,23 +173,70 @@ def _of_cells_alone(
     for target in targets:
         only = rule.model_copy(update={"columns": (target,), "by": None}) if target else rule
         needed = needed_by(only, local)
-        wanted = _delivered_columns([*needed, (number, only)], snapshot.columns)
+        wanted = delivered_columns([*needed, (number, only)], snapshot.columns)
         if wanted is None or len(wanted) > MOST_GROUPED:
             return None
         parts.append((only, needed, wanted))
     repeating = _repeating(con, source, [wanted for _, _, wanted in parts])
     side_by_side = len(parts) > 1 and source == DELIVERED  # the tables of a connection are its own
+    known: dict[str, _Asked] = {}  # most columns are asked the same
 
     def one(at: int) -> RuleEffect:
         only, needed, wanted = parts[at]
+        these = [*needed, (number, only)]
+        alike = _for_any_column(these, wanted)
+        near = surroundings
+        if alike:
+            these = alike
+            near = replace(surroundings, roles={ANY: surroundings.roles.get(wanted[0], "")})
         with con.cursor() if side_by_side else nullcontext(con) as mine:
-            table = _group(mine, source, wanted, repeating[at])
-            these = [*needed, (number, only)]
-            chain = compile_corrections(these, exp.to_table(table), wanted, surroundings, ("__times",))
-            return _of_cells(mine, chain, number, needed)
+            table = _group(mine, source, wanted, repeating[at], [ANY] if alike else wanted)
+            key = (
+                json.dumps([table, near.roles, *((n, rule.model_dump(mode="json")) for n, rule in these)])
+                if alike
+                else ""
+            )
+            asked = known.get(key)
+            if asked is None:
+                cells = [ANY] if alike else wanted
+                chain = compile_corrections(these, exp.to_table(table), cells, near, ("__times",))
+                asked = _asked(chain, number, these[:-1])
+            if alike:
+                known[key] = asked
+            found = _answered(mine, asked)
+        if not alike:
+            return found
+        pairs, lost = (
+            tuple(pair.model_copy(update={"column": pair.column.replace(ANY, wanted[0], 1)}) for pair in some)
+            for some in (found.pairs, found.lost)
+        )
+        return found.model_copy(update={"pairs": pairs, "lost": lost})
 
     with ThreadPoolExecutor(2 if side_by_side else 1) as threads:
         return reduce(_together, threads.map(one, range(len(parts)))) if parts else None
+
+
+ANY = "__any"
+
+
+def _for_any_column(rules: Sequence[tuple[int, Rule]], wanted: Sequence[str]) -> list[tuple[int, Rule]]:
+    """Rules on one delivered column as rules on a column that could be any; none where one says more of the column."""
+    made: list[tuple[int, Rule]] = []
+    for number, rule in rules:
+        if len(wanted) != 1 or not isinstance(rule, ColumnCorrection) or rule.limit() or rule.by is not None:
+            return []
+        if rule.columns not in ((), (wanted[0],)) or set(rule.needs()) - {wanted[0]}:
+            return []
+        if wanted[0] in _said(rule.model_dump(exclude={"columns", "id", "kind", "note"})):
+            return []
+        made.append((number, rule.model_copy(update={"columns": (ANY,)}) if rule.columns else rule))
+    return made
+
+
+def _said(value: Any) -> list[str]:
+    """All texts in the fields of a rule."""
+    parts = value.values() if isinstance(value, dict) else value if isinstance(value, list | tuple | set) else ()
+    return [value] if isinstance(value, str) else [text for part in parts for text in _said(part)]
 
 
 def _grouped_for_check(
@@ -211,16 +245,16 @@ def _grouped_for_check(
     """The chain over each combination of values, where a check looks at a few columns of a record only."""
     number, rule = active[-1]
     local = [(n, one) for n, one in active[:-1] if not isinstance(one, RecordCorrection)]
-    if isinstance(rule, AcrossCheck | RecordsCheck) or _of_all(rule):
+    if isinstance(rule, AcrossCheck | RecordsCheck) or of_all(rule):
         return None
     if any(isinstance(one, TableCorrection) or one.looks_around for _, one in active):
         return None
     needed = needed_by(rule, local)
-    wanted = _delivered_columns([*needed, (number, rule)], snapshot.columns)
+    wanted = delivered_columns([*needed, (number, rule)], snapshot.columns)
     if wanted is None or not 0 < len(wanted) <= MOST_GROUPED:
         return None
     source = _remaining(con, snapshot, active[:-1], surroundings)
-    table = _group(con, source, wanted, *_repeating(con, source, [wanted]))
+    table = _group(con, source, wanted, _repeating(con, source, [wanted])[0])
     return compile_corrections(needed, exp.to_table(table), wanted, surroundings, ("__times",))
 
 
@@ -231,17 +265,20 @@ def _repeating(con: duckdb.DuckDBPyConnection, source: str, sets: Sequence[Seque
     return [count < SAMPLE / 2 for count in counts]
 
 
-def _group(con: duckdb.DuckDBPyConnection, source: str, wanted: Sequence[str], repeating: bool) -> str:
+def _group(
+    con: duckdb.DuckDBPyConnection, source: str, wanted: Sequence[str], repeating: bool, called: Sequence[str] = ()
+) -> str:
     """A table of each combination of values once: the first record with it, and how many have it. Where most are different, to
     look for those alike would cost more than it saves. Where the records came from is asked for those that are shown.
     """
     cells = [column(name) for name in wanted]
+    shown = [exp.alias_(column(name), said, quoted=True) for name, said in zip(wanted, called or wanted, strict=True)]
     nowhere = [exp.alias_(exp.cast(exp.null(), kind), name) for name, kind in ((FILE, "SMALLINT"), (LINE, "BIGINT"))]
     if repeating:
-        alike = exp.select(template(f"min({RECORD}) AS {RECORD}"), *nowhere, template("count(*) AS __times"), *cells)
+        alike = exp.select(template(f"min({RECORD}) AS {RECORD}"), *nowhere, template("count(*) AS __times"), *shown)
         con.execute(sql(temporary_table("grouped", alike.from_(source).group_by(*cells))))
         return "grouped"
-    each = exp.select(column(RECORD), *nowhere, exp.alias_(exp.Literal.number(1), "__times"), *cells).from_(source)
+    each = exp.select(column(RECORD), *nowhere, exp.alias_(exp.Literal.number(1), "__times"), *shown).from_(source)
     con.execute(sql(temporary_view("ungrouped", each)))
     return "ungrouped"
 
@@ -266,25 +303,12 @@ def _remaining(
     return "remaining"
 
 
-def _delivered_columns(active: Sequence[tuple[int, Rule]], delivered: Sequence[str]) -> list[str] | None:
-    """The delivered columns that some rules look at, in order; None when it may be all."""
-    looked: set[str] = set()
-    made: set[str] = set()
-    for _, rule in active:
-        named = _looked_at(rule)
-        if named is None:
-            return None
-        looked |= named - made
-        if isinstance(rule, Derivation):
-            made |= set(rule.makes())
-        if isinstance(rule, ColumnCorrection) and rule.result == "beside":
-            made |= {f"{name}{rule.ending}" for name in rule.columns}
-    return [name for name in delivered if name in looked]
-
-
 def _together(one: RuleEffect, other: RuleEffect) -> RuleEffect:
     """The effects of a rule on two columns as one; the records that both touch are not told apart."""
-    pairs, lost = sorted((*one.pairs, *other.pairs), key=_first), sorted((*one.lost, *other.lost), key=_first)
+    pairs, lost = (
+        sorted((*one.pairs, *other.pairs), key=by_frequency),
+        sorted((*one.lost, *other.lost), key=by_frequency),
+    )
     return RuleEffect(
         records=None,
         cells=one.cells + other.cells, unconverted=one.unconverted + other.unconverted, different=one.different + other.different,
@@ -292,57 +316,32 @@ def _together(one: RuleEffect, other: RuleEffect) -> RuleEffect:
     )  # fmt: skip
 
 
-def needed_by(rule: Rule, above: Sequence[tuple[int, Rule]]) -> list[tuple[int, Rule]]:
-    """Those of the rules above without which the cells that a rule looks at would be others."""
-    wanted = None if _of_all(rule) else _looked_at(rule)
-    kept: list[tuple[int, Rule]] = []
-    for number, one in reversed(above):
-        if wanted is not None and not _writes(one, wanted):
-            continue
-        kept.append((number, one))
-        more = _looked_at(one)
-        wanted = None if wanted is None or more is None else wanted | more
-    return kept[::-1]
-
-
-def _of_all(rule: Rule) -> bool:
-    """Whether a rule treats columns that it does not name."""
-    return isinstance(rule, OfColumns) and (rule.by is not None or not rule.columns)
-
-
-def _writes(rule: Rule, wanted: set[str]) -> bool:
-    """Whether a rule may write one of the columns, or removes records."""
-    if isinstance(rule, ColumnCorrection) and not _of_all(rule):
-        made = {f"{name}{rule.ending}" for name in rule.columns} if rule.result == "beside" else set(rule.columns)
-        return bool(wanted & made)
-    if isinstance(rule, Derivation):
-        return bool(wanted & {*rule.makes(), *rule.drops()})
-    return True
-
-
-def _looked_at(rule: Rule) -> set[str] | None:
-    """The columns that a rule reads or writes beside each one that it treats; None when it may be all."""
-    if isinstance(rule, TableCorrection):
-        return None
-    named = {*rule.needs(), *reads(rule.limit())}
-    if isinstance(rule, Derivation):
-        return named | set(rule.makes())
-    if isinstance(rule, RecordCorrection) and "columns" in type(rule).model_fields and not getattr(rule, "columns", ()):
-        return None  # records alike in every column
-    if isinstance(rule, RecordCorrection) and not rule.needs():
-        return None
-    return named
-
-
-def _one(con: duckdb.DuckDBPyConnection, query: exp.Expr) -> dict[str, Any]:
-    cursor = con.execute(sql(query))
+def _one(con: duckdb.DuckDBPyConnection, query: exp.Expr | str) -> dict[str, Any]:
+    cursor = con.execute(query if isinstance(query, str) else sql(query))
     heads = [d[0] for d in cursor.description or []]
     return dict(zip(heads, cursor.fetchone() or (), strict=True))
+
+
+@dataclass(frozen=True)
+class _Asked:
+    """The statements that find the effect of a rule on cells: which records it touches, what of them is counted, and for
+    each treated column its different changes and the most frequent ones.
+    """
+
+    keep: str
+    counts: str
+    changes: tuple[tuple[str, str], ...]
+    back: str = ""  # how many cells get back what they held
+    earlier: str = ""
 
 
 def _of_cells(
     con: duckdb.DuckDBPyConnection, chain: Chain, number: int, above: Sequence[tuple[int, Rule]]
 ) -> RuleEffect:
+    return _answered(con, _asked(chain, number, above))
+
+
+def _asked(chain: Chain, number: int, above: Sequence[tuple[int, Rule]]) -> _Asked:
     """Changed cells are kept beside their former value in one pass; everything else is asked of them."""
     treated = chain.treated[number]
     step = next(one for one in reversed(chain.steps) if one.rule == number)
@@ -361,62 +360,64 @@ def _of_cells(
         *(exp.column(f"__was{at}") for at in range(len(treated))), *(exp.column(one.alias) for one in undone),
     ]  # fmt: skip
     touched = template("(__e > 0 OR __u > 0) AND :g IS NULL", g=column(names.GONE))
-    _keep(con, chain.query([*shown, column(names.GONE)]), touched, len(chain.steps) <= FEW_STEPS)
-    found = _one(con, exp.select(*(
+    keep = _kept(chain.query([*shown, column(names.GONE)]), touched, len(chain.steps) <= FEW_STEPS)
+    counts = exp.select(*(
         exp.alias_(template("CAST(coalesce(sum(:w), 0) AS BIGINT)", w=template(what)), name)
         for name, what in (("cells", "__e * __n"), ("unconverted", "__u * __n"), ("records", "__n"))
-    )).from_("touched"))  # fmt: skip
+    )).from_("touched")  # fmt: skip
+    changes = tuple(
+        _changes(at, name, None if before is None else before.type, types[name])
+        for at, (name, before) in enumerate(treated)
+    )
+    back = ""
+    if undone:
+        held = "__back IS NOT DISTINCT FROM __now0 AND __was0 IS DISTINCT FROM __now0"
+        back = sql(exp.select(template("CAST(coalesce(sum(__n), 0) AS BIGINT) AS undone")).from_("touched").where(held))
+    return _Asked(sql(keep), sql(counts), changes, back, earlier)
+
+
+def _answered(con: duckdb.DuckDBPyConnection, asked: _Asked) -> RuleEffect:
+    con.execute(asked.keep)
+    found = _one(con, asked.counts)
     different = 0
     pairs: list[ValueChange] = []
-    for at, (name, before) in enumerate(treated if found["records"] else ()):
-        many, some = _changes(con, at, name, None if before is None else before.type, types[name])
+    for statements in asked.changes if found["records"] else ():
+        many, some = most_frequent(con, statements)
         different, pairs = different + many, [*pairs, *some]
-    pairs = sorted(pairs, key=_first)[:MOST_PAIRS]
+    pairs = sorted(pairs, key=by_frequency)[:MOST_PAIRS]
     more: dict[str, Any] = {}
-    if undone and found["cells"]:
-        back = "__back IS NOT DISTINCT FROM __now0 AND __was0 IS DISTINCT FROM __now0"
-        again = exp.select(template("CAST(coalesce(sum(__n), 0) AS BIGINT) AS n")).from_("touched").where(back)
-        more = {"undone": _one(con, again)["n"], "undoes": earlier}
+    if asked.back and found["cells"]:
+        more = {**_one(con, asked.back), "undoes": asked.earlier}
     untreated = [pair for pair in pairs if pair.after is None] if found["unconverted"] else []
     return RuleEffect(**found, **more, different=different, pairs=tuple(pairs), lost=tuple(untreated))
 
 
-def _changes(
-    con: duckdb.DuckDBPyConnection, at: int, name: str, was: DataType | None, now: DataType
-) -> tuple[int, list[ValueChange]]:
-    """How many different changes the touched records have in a column, and the most frequent ones.
+def _changes(at: int, name: str, was: DataType | None, now: DataType) -> tuple[str, str]:
+    """Statements for the different changes of the touched records in a column, and for the most frequent ones.
 
     Grouped as the values are; only those that are shown are written out.
     """
     before, after = exp.column(f"__was{at}"), exp.column(f"__now{at}")
-    old, new = _written(before, was), _written(after, now)
+    old, new = written_as(before, was), written_as(after, now)
     differs = (before, after) if was in (now, None) else (old, new)
     grouped = exp.select(
         before, after, template("CAST(sum(__n) AS BIGINT) AS times"), template(f"min({RECORD}) AS first"),
     ).from_("touched").where(template(":a IS DISTINCT FROM :b", a=differs[0], b=differs[1])).group_by("1", "2")  # fmt: skip
-    shown = [exp.Literal.string(name).as_("name"), _short(old).as_("before"), _short(new).as_("after")]
-    return _most_frequent(con, grouped, shown)
-
-
-def _first(pair: ValueChange) -> tuple[int, int, str]:
-    return -pair.times, pair.record, pair.column
-
-
-def _written(cell: exp.Expr, data_type: DataType | None) -> exp.Expr:
-    return exp.cast(exp.null(), "VARCHAR") if data_type is None else written(cell, data_type)
+    shown = [exp.Literal.string(name).as_("name"), short(old).as_("before"), short(new).as_("after")]
+    return frequent(grouped, shown)
 
 
 FEW_STEPS = 3
 
 
-def _keep(con: duckdb.DuckDBPyConnection, query: exp.Select, fits: exp.Expr, is_short: bool = False) -> None:
-    """Keep the rows of a chain that fit a condition as the table `touched`.
+def _kept(query: exp.Select, fits: exp.Expr, is_short: bool = False) -> exp.Expr:
+    """The statement that keeps the rows of a chain that fit a condition as the table `touched`.
 
     The engine pushes a condition down the chain and computes its cells once more at every step, so that all rows are kept first
     where the chain is long.
     """
     kept = exp.select(exp.Star()).from_("treated").where(fits)
-    con.execute(sql(temporary_table("touched", kept.with_("treated", as_=query, materialized=not is_short))))
+    return temporary_table("touched", kept.with_("treated", as_=query, materialized=not is_short))
 
 
 def _before_earlier(
@@ -447,32 +448,6 @@ def _before_earlier(
     return [], ""
 
 
-def _most_frequent(
-    con: duckdb.DuckDBPyConnection, grouped: exp.Select, shown: Sequence[exp.Expr]
-) -> tuple[int, list[ValueChange]]:
-    """How many groups there are, and the most frequent with where the first record of each came from.
-
-    `grouped` has `times` and `first`, a record; `shown` are name, before and after over its columns.
-    """
-    con.execute(sql(temporary_table("pairs", grouped)))
-    total = _one(con, template("SELECT count(*) AS n FROM pairs"))["n"]
-    top = exp.select(exp.Star()).from_("pairs").order_by("times DESC", "first").limit(MOST_PAIRS)
-    places = exp.select(column(RECORD), column(FILE), column(LINE)).from_("touched").subquery("t")
-    met = exp.EQ(this=column(RECORD, "t"), expression=exp.column("first", "p"))
-    rows = con.execute(sql(
-        exp.select(*shown, "times", "first", column(FILE), column(LINE)).from_(top.subquery("p"))
-        .join(places, on=met).order_by("times DESC", "first")
-    )).fetchall()  # fmt: skip
-    return total, [
-        ValueChange(column=name, before=before, after=after, times=times, record=record, file=file, line=line)
-        for name, before, after, times, record, file, line in rows
-    ]
-
-
-def _short(cell: exp.Expr) -> exp.Expr:
-    return template(f"left(:c, {LONGEST})", c=cell)
-
-
 def _of_check(
     con: duckdb.DuckDBPyConnection, chain: Chain, number: int, rule: Check, surroundings: Surroundings
 ) -> RuleEffect:
@@ -488,10 +463,10 @@ def _of_check(
     times: exp.Expr = exp.column("__times") if "__times" in chain.carried else exp.Literal.number(1)
     flag = column(names.breaks(number))
     shown = [column(RECORD), column(FILE), column(LINE), exp.alias_(times, "__n"), flag, *cells]
-    _keep(con, chain.query(shown), flag)
+    con.execute(sql(_kept(chain.query(shown), flag)))
     count = _one(con, template("SELECT CAST(coalesce(sum(__n), 0) AS BIGINT) AS n FROM touched"))["n"]
     raw = [exp.column(f"__now{at}") for at in range(len(chosen))]
-    seen = [_short(written(cell, types[name])) for cell, name in zip(raw, chosen, strict=True)]
+    seen = [short(written(cell, types[name])) for cell, name in zip(raw, chosen, strict=True)]
     value: exp.Expr = seen[0] if seen else exp.cast(exp.null(), "VARCHAR")
     if len(seen) > 1:
         parts = [template("coalesce(:c, 'missing')", c=cell) for cell in seen]
@@ -501,7 +476,7 @@ def _of_check(
     shown = [
         exp.Literal.string(", ".join(chosen)).as_("name"), value.as_("before"), exp.cast(exp.null(), "VARCHAR").as_("after"),
     ]  # fmt: skip
-    different, pairs = _most_frequent(con, grouped, shown)
+    different, pairs = most_frequent(con, frequent(grouped, shown))
     return RuleEffect(broken=count, different=different, pairs=tuple(pairs))
 
 
@@ -535,7 +510,7 @@ def _of_records(con: duckdb.DuckDBPyConnection, chain: Chain, number: int, rule:
         )
         found = {name: int(value or 0) for name, value in counts.items()}
         fits, some = template(":g IS NULL", g=column(names.GONE)), True
-    cells = exp.Array(expressions=[_short(written(column(one.name), one.type)) for one in shown])
+    cells = exp.Array(expressions=[short(written(column(one.name), one.type)) for one in shown])
     rows = []
     if some and shown:
         sample = chain.query([column(RECORD).as_("record"), cells.as_("cells")]).where(fits)
