@@ -14,6 +14,7 @@ from test_rules import RECORDS, RULES, book
 
 from conftest import query
 from pravin_core.compiler.layers import layered
+from pravin_core.compiler.once import Repeating
 from pravin_core.compiler.plan import compile_rulebook
 from pravin_core.engines.duckdb import connect, know_operations, read_parquet, sql
 from pravin_core.engines.operations import OPERATIONS
@@ -69,6 +70,39 @@ def test_cells_that_do_not_need_each_other_are_computed_side_by_side() -> None:
         for name, step in made[:3]:
             whole = whole.with_(name, as_=step)
         assert con.execute(sql(whole)).fetchall() == [(1, "y", "x", 2), (2, "z", None, None)]
+
+
+def test_what_follows_from_one_value_is_computed_once_and_nothing_fails_that_was_never_asked() -> None:
+    steps: list[tuple[str, exp.Select]] = []
+    for name, said in (
+        ("one", "SELECT r, lower(trim(a)) AS a, trim(b) AS b FROM t"),
+        ("two", "SELECT r, a, b, a = 'n' AS n, CASE WHEN b = 'y' THEN CAST(a AS INTEGER) END AS i FROM one"),
+        ("three", "SELECT r, a, b, i, CAST(n AS INTEGER) + length(b) + length(a) AS k FROM two"),
+    ):
+        query_ = parse_one(said, dialect="duckdb")
+        assert isinstance(query_, exp.Select)
+        steps.append((name, query_))
+    plain = layered(steps)
+    once = layered(steps, repeating=Repeating("t", {"a": "different_a"}))
+    parts = " ".join(step.sql(dialect="duckdb") for name, step in once if "once" in name)
+    assert "TRIM" in parts
+    assert "LENGTH" in parts
+    with connect([], Path("/tmp"), as_written=True) as con:
+        con.execute(
+            "CREATE TABLE t AS SELECT * FROM (VALUES (1, ' N', 'x'), (2, '7', 'y '), (3, NULL, 'x'), (4, 'q', NULL)) v(r, a, b)"
+        )
+        con.execute("CREATE TABLE different_a AS SELECT DISTINCT a FROM t")
+        found = []
+        for made in (plain, once):
+            whole = exp.select("*").from_("three")
+            for name, step in made:
+                whole = whole.with_(name, as_=step)
+            found.append(con.execute(sql(whole)).fetchall())
+    assert (
+        found[0]
+        == found[1]
+        == [(1, "n", "x", None, 3), (2, "7", "y", 7, 2), (3, None, "x", None, None), (4, "q", None, None, None)]
+    )
 
 
 _SPACES = "\t\n\f\r"

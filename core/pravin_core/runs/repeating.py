@@ -15,6 +15,7 @@ SAMPLE, STRETCHES = 20_000, 8
 SHARE = 1 / 3  # of the sample, below which the values of a column count as repeating
 AT_ONCE = 40  # counts
 MOST_TABLES = 40  # to meet one more costs every column of the records that pass it
+MOST_DIFFERENT = 50_000  # values, about: their tables must fit the memory
 WIDEST = 250  # columns, above which to meet tables costs more than it saves
 
 
@@ -37,7 +38,13 @@ def repeating_columns(
         return None
     found, seen = counted_different(con, sampled(source, records), [[name] for name in columns])
     few = sorted((count, at) for at, count in enumerate(found) if count < seen * SHARE)[:MOST_TABLES]
-    return Repeating(source, {columns[at]: f"__different_{at}" for _, at in few})
+    if not few:
+        return None
+    # rare values hide from a sample
+    counts = [template("approx_count_distinct(:c)", c=column(columns[at])) for _, at in few]
+    all_ = con.execute(sql(exp.select(*counts).from_(source))).fetchall()[0]
+    kept = [at for (_, at), count in zip(few, all_, strict=True) if count <= MOST_DIFFERENT]
+    return Repeating(source, {columns[at]: f"__different_{at}" for at in kept})
 
 
 def counted_different(
