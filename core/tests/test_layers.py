@@ -87,7 +87,7 @@ def test_what_follows_from_one_value_is_computed_once_and_nothing_fails_that_was
     parts = " ".join(step.sql(dialect="duckdb") for name, step in once if "once" in name)
     assert "TRIM" in parts
     assert "LENGTH" in parts
-    with connect([], Path("/tmp"), as_written=True) as con:
+    with connect([], Path("/tmp"), in_order=True) as con:
         con.execute(
             "CREATE TABLE t AS SELECT * FROM (VALUES (1, ' N', 'x'), (2, '7', 'y '), (3, NULL, 'x'), (4, 'q', NULL)) v(r, a, b)"
         )

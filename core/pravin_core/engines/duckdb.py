@@ -28,12 +28,12 @@ class Limits:
 
 @contextmanager
 def connect(
-    folders: Sequence[Path], scratch: Path, limits: Limits = Limits(), as_written: bool = False
+    folders: Sequence[Path], scratch: Path, limits: Limits = Limits(), in_order: bool = False, is_wide: bool = False
 ) -> Iterator[duckdb.DuckDBPyConnection]:
     """A connection that reads and writes only inside `folders` and spills into `scratch`.
 
-    With `as_written` joins keep the order of the records on their left, and no expression is looked for that is computed
-    twice: that search grows with the square of the columns.
+    With `in_order` joins keep the order of the records on their left. With `is_wide` no expression is looked for that is
+    computed twice: that search grows with the square of the columns.
     """
     scratch.mkdir(parents=True, exist_ok=True)
     con = duckdb.connect(
@@ -53,13 +53,9 @@ def connect(
         con.execute("SET enable_progress_bar_print = false")
         con.execute("SET parquet_metadata_cache = true")
         con.execute("SET TimeZone = 'UTC'")
-        if as_written:
-            con.execute("SET disabled_optimizers = 'build_side_probe_side,common_subexpressions'")
-        con.execute(
-            sql(
-                exp.Set(expressions=[exp.SetItem(this=exp.EQ(this=exp.var("allowed_directories"), expression=allowed))])
-            )
-        )
+        without = ["build_side_probe_side"] * in_order + ["common_subexpressions"] * is_wide
+        con.execute(sql(_setting("disabled_optimizers", exp.Literal.string(",".join(without)))))
+        con.execute(sql(_setting("allowed_directories", allowed)))
         con.execute("SET enable_external_access = false")
         con.execute("SET lock_configuration = true")
         yield con
@@ -67,6 +63,10 @@ def connect(
         raise FilesGone("A file that was being read is gone.", advice="Try again.", engine=str(error)) from error
     finally:
         con.close()
+
+
+def _setting(name: str, value: exp.Expr) -> exp.Expr:
+    return exp.Set(expressions=[exp.SetItem(this=exp.EQ(this=exp.var(name), expression=value))])
 
 
 def know_operations(con: duckdb.DuckDBPyConnection) -> None:

@@ -53,6 +53,10 @@ OPERATIONS: tuple[Operation, ...] = (
           THEN regexp_replace(t, '^{SPACES}+|{SPACES}+$', '', 'g') ELSE t END""", "Without spaces of any kind at the ends."),
     _made("single_spaces", "t", rf"""CASE WHEN NOT {_UNUSUAL} THEN t WHEN regexp_matches(t, '{SPACES}{SPACES}|[\t\n\f\r]|[^ \P{{Z}}]')
           THEN trim(regexp_replace(t, '{SPACES}+', ' ', 'g')) ELSE trim(t) END""", "One space in place of several, none at the ends."),
+    _made("trimmed_text", "t", f"CASE WHEN t <> '' AND NOT {_UNUSUAL} THEN t ELSE nullif(trim_spaces(t), '') END",
+          "Without spaces at the ends; missing where nothing is left."),
+    _made("single_spaced_text", "t", f"CASE WHEN t <> '' AND NOT {_UNUSUAL} THEN t ELSE nullif(single_spaces(t), '') END",
+          "One space in place of several; missing where nothing is left."),
     _made("first_capital", "t", "upper(left(t, 1)) || lower(substring(t, 2))", "The first letter as a capital, the others small."),
     _made("words_capital", "t", r"""array_to_string(list_transform(regexp_extract_all(lower(t), '[\p{L}\p{M}\p{Nd}'']+|[^\p{L}\p{M}\p{Nd}'']+'),
           lambda w: upper(left(w, 1)) || substring(w, 2)), '')""", "Each word with a capital.",

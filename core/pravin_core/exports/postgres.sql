@@ -93,6 +93,8 @@ CREATE OR REPLACE FUNCTION struct_extract(s jsonb, k text) RETURNS text LANGUAGE
 -- operations
 CREATE OR REPLACE FUNCTION trim_spaces(t text) RETURNS text LANGUAGE sql IMMUTABLE AS $$ SELECT pg_catalog.regexp_replace(t, '^[{SPACES}]+|[{SPACES}]+$', '', 'g') $$;
 CREATE OR REPLACE FUNCTION single_spaces(t text) RETURNS text LANGUAGE sql IMMUTABLE AS $$ SELECT btrim(pg_catalog.regexp_replace(t, '[{SPACES}]+', ' ', 'g')) $$;
+CREATE OR REPLACE FUNCTION trimmed_text(t text) RETURNS text LANGUAGE sql IMMUTABLE AS $$ SELECT nullif(trim_spaces(t), '') $$;
+CREATE OR REPLACE FUNCTION single_spaced_text(t text) RETURNS text LANGUAGE sql IMMUTABLE AS $$ SELECT nullif(single_spaces(t), '') $$;
 CREATE OR REPLACE FUNCTION first_capital(t text) RETURNS text LANGUAGE sql IMMUTABLE AS $$ SELECT upper(left(t, 1)) || lower(substring(t, 2)) $$;
 CREATE OR REPLACE FUNCTION words_capital(t text) RETURNS text LANGUAGE sql IMMUTABLE AS $$
   SELECT CASE WHEN t IS NOT NULL THEN coalesce((SELECT string_agg(upper(left(m[1], 1)) || substring(m[1], 2), '' ORDER BY n)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import uuid
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import nullcontext
@@ -23,7 +24,9 @@ from pravin_core.engines.duckdb import (
     Limits,
     column,
     connect,
+    copy_to,
     know_operations,
+    read_parquet,
     sql,
     template,
     temporary_table,
@@ -190,7 +193,7 @@ def _of_cells_alone(
             these = alike
             near = replace(surroundings, roles={ANY: surroundings.roles.get(wanted[0], "")})
         with con.cursor() if side_by_side else nullcontext(con) as mine:
-            table = _group(mine, source, wanted, repeating[at], [ANY] if alike else wanted)
+            table = _group(mine, snapshot, source, wanted, repeating[at], [ANY] if alike else wanted)
             key = (
                 json.dumps([table, near.roles, *((n, rule.model_dump(mode="json")) for n, rule in these)])
                 if alike
@@ -254,7 +257,7 @@ def _grouped_for_check(
     if wanted is None or not 0 < len(wanted) <= MOST_GROUPED:
         return None
     source = _remaining(con, snapshot, active[:-1], surroundings)
-    table = _group(con, source, wanted, _repeating(con, source, [wanted])[0])
+    table = _group(con, snapshot, source, wanted, _repeating(con, source, [wanted])[0])
     return compile_corrections(needed, exp.to_table(table), wanted, surroundings, ("__times",))
 
 
@@ -266,7 +269,12 @@ def _repeating(con: duckdb.DuckDBPyConnection, source: str, sets: Sequence[Seque
 
 
 def _group(
-    con: duckdb.DuckDBPyConnection, source: str, wanted: Sequence[str], repeating: bool, called: Sequence[str] = ()
+    con: duckdb.DuckDBPyConnection,
+    snapshot: Snapshot,
+    source: str,
+    wanted: Sequence[str],
+    repeating: bool,
+    called: Sequence[str] = (),
 ) -> str:
     """A table of each combination of values once: the first record with it, and how many have it. Where most are different, to
     look for those alike would cost more than it saves. Where the records came from is asked for those that are shown.
@@ -274,6 +282,13 @@ def _group(
     cells = [column(name) for name in wanted]
     shown = [exp.alias_(column(name), said, quoted=True) for name, said in zip(wanted, called or wanted, strict=True)]
     nowhere = [exp.alias_(exp.cast(exp.null(), kind), name) for name, kind in ((FILE, "SMALLINT"), (LINE, "BIGINT"))]
+    if repeating and source == DELIVERED and len(wanted) == 1:
+        kept = read_parquet([_values_of(con, snapshot, wanted[0])])
+        alike = exp.select(
+            column(RECORD), *nowhere, "__times", exp.alias_(column("value"), shown[0].alias, quoted=True)
+        )
+        con.execute(sql(temporary_view("grouped", alike.from_(kept))))
+        return "grouped"
     if repeating:
         alike = exp.select(template(f"min({RECORD}) AS {RECORD}"), *nowhere, template("count(*) AS __times"), *shown)
         con.execute(sql(temporary_table("grouped", alike.from_(source).group_by(*cells))))
@@ -281,6 +296,23 @@ def _group(
     each = exp.select(column(RECORD), *nowhere, exp.alias_(exp.Literal.number(1), "__times"), *shown).from_(source)
     con.execute(sql(temporary_view("ungrouped", each)))
     return "ungrouped"
+
+
+def _values_of(con: duckdb.DuckDBPyConnection, snapshot: Snapshot, name: str) -> Path:
+    """The different delivered values of a column with their first record and how often they occur, kept beside the
+    snapshot: while rules are edited they are asked for again and again.
+    """
+    place = snapshot.folder / "values" / f"{snapshot.columns.index(name)}.parquet"
+    if not place.exists():
+        place.parent.mkdir(exist_ok=True)
+        made = place.with_name(f"{uuid.uuid4().hex}.new")
+        value = column(name)
+        counted_ = exp.select(
+            template(f"min({RECORD}) AS {RECORD}"), template("count(*) AS __times"), exp.alias_(value, "value")
+        )
+        con.execute(sql(copy_to(counted_.from_(DELIVERED).group_by(value), made, format="parquet")))
+        made.replace(place)
+    return place
 
 
 MOST_GROUPED = 3

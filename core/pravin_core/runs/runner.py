@@ -43,7 +43,7 @@ from pravin_core.intake.snapshot import Snapshot
 from pravin_core.rules.base import Check, RecordCorrection, Rule, TableCheck, TableCorrection, never_null
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.runs.model import Decision, Effect, Outcome, Reconciliation
-from pravin_core.runs.repeating import different_values, repeating_columns
+from pravin_core.runs.repeating import WIDEST, different_values, repeating_columns
 from pravin_core.tables import names
 from pravin_core.tables.columns import RECORD
 from pravin_core.tables.folders import made_whole
@@ -103,7 +103,8 @@ def run_rulebook(
         places = [snapshot.folder, work, *folders(surroundings)]
         if len(snapshot.columns) > MOST_SIDE_BY_SIDE:
             limits = replace(limits, threads=1)
-        with connect(places, work / "scratch", limits, as_written=True) as con:
+        is_wide = len(snapshot.columns) > WIDEST
+        with connect(places, work / "scratch", limits, in_order=True, is_wide=is_wide) as con:
             plan = compiled(con, snapshot, rulebook, decisions, surroundings, snapshot.records > SMALL)
             look_up(con, plan, beat)
             _write(con, snapshot, plan, work, limits.threads, Watch(beat))

@@ -35,8 +35,8 @@ class TrimSpaces(ColumnCorrection):
         return [text(verb), *self.meant(), text(".")]
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
-        operation = "single_spaces(:c)" if self.collapse else "trim_spaces(:c)"
-        return Corrected(template("nullif(:t, '')", t=template(operation, c=as_text(cell))))
+        operation = "single_spaced_text(:c)" if self.collapse else "trimmed_text(:c)"
+        return Corrected(template(operation, c=as_text(cell)))
 
 
 KIND = TrimSpaces

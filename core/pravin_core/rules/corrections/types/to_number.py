@@ -122,13 +122,12 @@ class ToNumber(Conversion):
             r"length(ltrim(regexp_replace(regexp_replace(:p, '[eE].*$', ''), '\D', '', 'g'), '0')) <= :digits",
             p=plain, digits=exp.Literal.number(digits),
         )  # fmt: skip
+        read_as = "try_cast(:p AS BIGINT)" if self.whole else "try_cast(:p AS DOUBLE)"
+        is_finite = "" if self.whole else f" AND isfinite({read_as})"
         value = template(
-            "CASE WHEN regexp_full_match(:c, :pattern) AND :significant THEN "
-            f"try_cast(:p AS {'BIGINT' if self.whole else 'DOUBLE'}) END",
+            f"CASE WHEN regexp_full_match(:c, :pattern) AND :significant{is_finite} THEN {read_as} END",
             c=bare, pattern=exp.Literal.string(shape), significant=exp.paren(significant), p=plain,
         )  # fmt: skip
-        if not self.whole:
-            value = template("CASE WHEN isfinite(:v) THEN :v END", v=value)
         as_read: exp.Expr = template(
             "CASE WHEN :v IS NOT NULL AND (:p LIKE ' %' OR :p LIKE '% ') THEN trim(:p) WHEN :v IS NOT NULL THEN :p END",
             v=value, p=plain,
