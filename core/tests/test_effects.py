@@ -5,9 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
-from test_rules import book
+from hypothesis import HealthCheck, given, settings
+from test_rules import RECORDS, book
+from test_rules import RULES as SAID
 
 from pravin_core.intake.snapshot import Snapshot
+from pravin_core.rules.rulebook import Rulebook
 from pravin_core.runs.effects import effect_of
 from pravin_core.runs.needed import needed_by
 from pravin_core.runs.runner import run_rulebook
@@ -33,15 +36,30 @@ RULES = book(
 )
 
 
-def test_each_rule_does_alone_what_the_run_says(table: Table, tmp_path: Path) -> None:
-    snapshot = table(CELLS)
-    outcome = run_rulebook(snapshot, RULES, tmp_path / "r")
-    for told in outcome.effects:
+COUNTS = ("cells", "unconverted", "records", "removed", "added", "broken", "columns", "seen")
+
+
+def same_as_the_run(snapshot: Snapshot, rulebook: Rulebook, folder: Path) -> None:
+    for told in run_rulebook(snapshot, rulebook, folder / "r").effects:
         if told.enabled:
-            alone = effect_of(snapshot, RULES, told.rule, tmp_path / "s")
-            names = ("cells", "unconverted", "records", "removed", "added", "broken", "columns", "seen")
-            names = tuple(n for n in names if n != "records" or alone.records is not None)
-            assert {n: getattr(alone, n) for n in names} == {n: getattr(told, n) for n in names}, told.kind
+            alone = effect_of(snapshot, rulebook, told.rule, folder / "s")
+            counts = [n for n in COUNTS if n != "records" or alone.records is not None]
+            assert {n: getattr(alone, n) for n in counts} == {n: getattr(told, n) for n in counts}, told.kind
+            # the values of columns are kept after the first time
+            assert effect_of(snapshot, rulebook, told.rule, folder / "s") == alone
+
+
+def test_each_rule_does_alone_what_the_run_says(table: Table, tmp_path: Path) -> None:
+    same_as_the_run(table(CELLS), RULES, tmp_path)
+
+
+@settings(max_examples=15, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(records=RECORDS, said=SAID)
+def test_so_it_does_for_any_table_and_rulebook(
+    records: list[tuple[str | None, ...]], said: list[dict[str, object]], table: Table, tmp_path: Path
+) -> None:
+    snapshot = table({name: [row[at] for row in records] for at, name in enumerate("abc")})
+    same_as_the_run(snapshot, book(*said), tmp_path / f"r{len(list(tmp_path.iterdir()))}")
 
 
 def test_what_changes_is_shown_once_with_how_often_it_does(table: Table, tmp_path: Path) -> None:
