@@ -188,8 +188,10 @@ def effects(path: Path, out: Path, checks: Checks = MANY) -> float:
     snapshot = _snapshot(path, out)
     from pravin_core.rules.rulebook import Rulebook
     from pravin_core.runs.effects import effect_of
+    from pravin_core.runs.runner import run_rulebook
 
     book = Rulebook.model_validate({"rules": rules(checks)})
+    run_rulebook(snapshot, book, out / "trial")  # as the application does before rules are edited
     taken = []
     for rule in book.rules:
         begun = time.perf_counter()

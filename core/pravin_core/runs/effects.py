@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import uuid
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import nullcontext
@@ -24,7 +23,6 @@ from pravin_core.engines.duckdb import (
     Limits,
     column,
     connect,
-    copy_to,
     know_operations,
     read_parquet,
     sql,
@@ -51,7 +49,7 @@ from pravin_core.rules.base import (
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.runs.changes import MOST_PAIRS, ValueChange, by_frequency, frequent, most_frequent, short, written_as
 from pravin_core.runs.needed import delivered_columns, needed_by, of_all
-from pravin_core.runs.repeating import SAMPLE, counted_different
+from pravin_core.runs.repeating import SAMPLE, VALUE, counted_different, values_of
 from pravin_core.runs.runner import DELIVERED, counted, folders, records_of
 from pravin_core.tables import names
 from pravin_core.tables.columns import FILE, LINE, RECORD
@@ -287,10 +285,9 @@ def _group(
     shown = [exp.alias_(column(name), said, quoted=True) for name, said in zip(wanted, called or wanted, strict=True)]
     nowhere = [exp.alias_(exp.cast(exp.null(), kind), name) for name, kind in ((FILE, "SMALLINT"), (LINE, "BIGINT"))]
     if repeating and source == DELIVERED and len(wanted) == 1:
-        kept = read_parquet([_values_of(con, snapshot, wanted[0])])
-        alike = exp.select(
-            column(RECORD), *nowhere, "__times", exp.alias_(column("value"), shown[0].alias, quoted=True)
-        )
+        kept = read_parquet([values_of(snapshot, wanted[0], DELIVERED, lambda statement: con.execute(sql(statement)))])
+        value = exp.alias_(column(VALUE), shown[0].alias, quoted=True)
+        alike = exp.select(column(RECORD), *nowhere, "__times", value)
         con.execute(sql(temporary_view("grouped", alike.from_(kept))))
         return "grouped"
     if repeating:
@@ -300,23 +297,6 @@ def _group(
     each = exp.select(column(RECORD), *nowhere, exp.alias_(exp.Literal.number(1), "__times"), *shown).from_(source)
     con.execute(sql(temporary_view("ungrouped", each)))
     return "ungrouped"
-
-
-def _values_of(con: duckdb.DuckDBPyConnection, snapshot: Snapshot, name: str) -> Path:
-    """The different delivered values of a column with their first record and how often they occur, kept beside the
-    snapshot: while rules are edited they are asked for again and again.
-    """
-    place = snapshot.folder / "values" / f"{snapshot.columns.index(name)}.parquet"
-    if not place.exists():
-        place.parent.mkdir(exist_ok=True)
-        made = place.with_name(f"{uuid.uuid4().hex}.new")
-        value = column(name)
-        counted_ = exp.select(
-            template(f"min({RECORD}) AS {RECORD}"), template("count(*) AS __times"), exp.alias_(value, "value")
-        )
-        con.execute(sql(copy_to(counted_.from_(DELIVERED).group_by(value), made, format="parquet")))
-        made.replace(place)
-    return place
 
 
 MOST_GROUPED = 3

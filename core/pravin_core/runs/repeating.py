@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import uuid
+from collections.abc import Callable, Sequence
+from pathlib import Path
 
 import duckdb
 from sqlglot import exp
 
 from pravin_core.compiler.once import Repeating
-from pravin_core.engines.duckdb import column, kept_table, sql, template
+from pravin_core.engines.duckdb import column, copy_to, kept_table, read_parquet, sql, template
+from pravin_core.intake.snapshot import Snapshot
 from pravin_core.tables.columns import RECORD
 
+VALUE = "value"
 SAMPLE, STRETCHES = 20_000, 8
 SHARE = 1 / 3  # of the sample, below which the values of a column count as repeating
 AT_ONCE = 40  # counts
@@ -66,6 +70,27 @@ def counted_different(
     return found, rows
 
 
-def different_values(source: str, name: str, table: str) -> exp.Expr:
-    """The statement that keeps the different values of a column."""
-    return kept_table(table, exp.select(column(name)).distinct().from_(source))
+def values_of(snapshot: Snapshot, name: str, source: str, execute: Callable[[exp.Expr], object]) -> Path:
+    """The file of the different delivered values of a column, with the first record of each and how often it occurs. Made
+    from `source`, the delivered records, when it is asked for first; kept beside the snapshot, since runs and effects ask for
+    it again and again.
+    """
+    place = snapshot.folder / "values" / f"{snapshot.columns.index(name)}.parquet"
+    if not place.exists():
+        place.parent.mkdir(exist_ok=True)
+        made = place.with_name(f"{uuid.uuid4().hex}.new")
+        value = column(name)
+        counts = [template(f"min({RECORD}) AS {RECORD}"), template("count(*) AS __times")]
+        query = exp.select(*counts, exp.alias_(value, VALUE)).from_(source).group_by(value)
+        try:
+            execute(copy_to(query, made, format="parquet"))
+            made.replace(place)
+        finally:
+            made.unlink(missing_ok=True)
+    return place
+
+
+def different_values(name: str, table: str, values: Path) -> exp.Expr:
+    """The statement that makes the different values of a column a table of the engine."""
+    shown = exp.alias_(column(VALUE), name, quoted=True)
+    return kept_table(table, exp.select(shown).from_(read_parquet([values])))

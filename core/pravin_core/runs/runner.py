@@ -43,7 +43,7 @@ from pravin_core.intake.snapshot import Snapshot
 from pravin_core.rules.base import Check, RecordCorrection, Rule, TableCheck, TableCorrection, never_null
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.runs.model import Decision, Effect, Outcome, Reconciliation
-from pravin_core.runs.repeating import WIDEST, different_values, repeating_columns
+from pravin_core.runs.repeating import WIDEST, different_values, repeating_columns, values_of
 from pravin_core.tables import names
 from pravin_core.tables.columns import RECORD
 from pravin_core.tables.folders import made_whole
@@ -106,7 +106,7 @@ def run_rulebook(
         is_wide = len(snapshot.columns) > WIDEST
         with connect(places, work / "scratch", limits, in_order=True, is_wide=is_wide) as con:
             plan = compiled(con, snapshot, rulebook, decisions, surroundings, snapshot.records > SMALL)
-            look_up(con, plan, beat)
+            look_up(con, snapshot, plan, beat)
             _write(con, snapshot, plan, work, limits.threads, Watch(beat))
             outcome = _outcome(con, snapshot, plan, result_parts(work), surroundings.delivered_on)
         (work / "outcome.json").write_text(outcome.model_dump_json())
@@ -126,7 +126,7 @@ def retry_record(
     """Try one record again under other decisions: its state, reasons and current values as text."""
     with connect([snapshot.folder, *folders(surroundings)], scratch, limits) as con:
         plan = compiled(con, snapshot, rulebook, decisions, surroundings)
-        look_up(con, plan)
+        look_up(con, snapshot, plan)
         cells = [written(column(c.name), c.type).as_(c.name, quoted=True) for c in plan.columns]
         only = plan.query.select(column(names.STATE), column(names.REASONS), *cells, append=False).where(
             template(":r = :n", r=column(RECORD), n=exp.Literal.number(record))
@@ -181,11 +181,14 @@ def compiled(
     )
 
 
-def look_up(con: duckdb.DuckDBPyConnection, plan: Plan, beat: Callable[[float], bool] | None = None) -> None:
+def look_up(
+    con: duckdb.DuckDBPyConnection, snapshot: Snapshot, plan: Plan, beat: Callable[[float], bool] | None = None
+) -> None:
     """Find the records that rules ask for by looking at all of them; `beat` hears 0, since the records are still to come."""
     watch = Watch(None if beat is None else lambda _: beat(0.0))
     for name, table in plan.different.items():
-        watch.execute(con, different_values(DELIVERED, name, table))
+        values = values_of(snapshot, name, DELIVERED, lambda statement: watch.execute(con, statement))
+        watch.execute(con, different_values(name, table, values))
     for lookup in plan.lookups:
         watch.execute(con, kept_table(lookup.name, lookup.query))
         _know(con, lookup)
