@@ -1,5 +1,6 @@
 /** What is done to the chosen rule as it stands: switched, removed, copied, moved by keys, by a remark or by hand. */
 import type { Schemas } from '@/api/client'
+import { until } from '@vueuse/core'
 import { ref, type Ref } from 'vue'
 import { freshId, moved, type Rule } from './rulebook'
 
@@ -43,14 +44,18 @@ export function useRuleActions({ book, rules, at, saving, keep, choose, left }: 
     if (await keep(next, `copied rule ${at.value + 1}`)) choose(copy.id)
   }
 
+  /** Moves a rule to a place among all; a key pressed while the former change is still being kept waits for it. */
   async function place(from: number, to: number): Promise<void> {
-    if (from < 0 || saving.value) return
+    const id = book.value?.rules[from]?.rule.id
+    if (id === undefined) return
+    while (saving.value) await until(saving).toBe(false)
     const all = book.value?.rules ?? []
-    const next = moved(all, from, to - from)
+    const now = all.findIndex((one) => one.rule.id === id)
+    const next = moved(all, now, to - from)
     if (next !== all)
       await keep(
         next.map(({ rule }) => rule as Rule),
-        `moved rule ${from + 1} to ${to + 1}`,
+        `moved rule ${now + 1} to ${now + to - from + 1}`,
       )
   }
   const moveRule = (by: number) => place(at.value, at.value + by)
