@@ -76,8 +76,11 @@ def test_what_follows_from_one_value_is_computed_once_and_nothing_fails_that_was
     steps: list[tuple[str, exp.Select]] = []
     for name, said in (
         ("one", "SELECT r, lower(trim(a)) AS a, trim(b) AS b FROM t"),
-        ("two", "SELECT r, a, b, a = 'n' AS n, CASE WHEN b = 'y' THEN CAST(a AS INTEGER) END AS i FROM one"),
-        ("three", "SELECT r, a, b, i, CAST(n AS INTEGER) + length(b) + length(a) AS k FROM two"),
+        (
+            "two",
+            "SELECT r, a, b, a = 'n' AS n, CASE WHEN b = 'y' THEN CAST(a AS INTEGER) END AS i, TRY(CAST(a AS INTEGER) + r) AS j FROM one",
+        ),
+        ("three", "SELECT r, a, b, i, j, CAST(n AS INTEGER) + length(b) + length(a) AS k FROM two"),
     ):
         query_ = parse_one(said, dialect="duckdb")
         assert isinstance(query_, exp.Select)
@@ -101,7 +104,12 @@ def test_what_follows_from_one_value_is_computed_once_and_nothing_fails_that_was
     assert (
         found[0]
         == found[1]
-        == [(1, "n", "x", None, 3), (2, "7", "y", 7, 2), (3, None, "x", None, None), (4, "q", None, None, None)]
+        == [
+            (1, "n", "x", None, None, 3),
+            (2, "7", "y", 7, 9, 2),
+            (3, None, "x", None, None, None),
+            (4, "q", None, None, None, None),
+        ]
     )
 
 

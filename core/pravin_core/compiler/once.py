@@ -152,10 +152,12 @@ def _origins(value: exp.Expr, needs: Mapping[int, Cell]) -> dict[int, frozenset[
 
 def _parts(node: exp.Expr) -> Iterator[tuple[exp.Expr, bool]]:
     """The parts of an expression, and whether each is computed only for some records."""
-    perhaps = isinstance(node, exp.Case | exp.Coalesce | exp.And | exp.Or | exp.If)
+    after_first = isinstance(node, exp.Case | exp.Coalesce | exp.And | exp.Or | exp.If)
+    # an operation by name may ask for its parts only sometimes, or catch what fails in them
+    none = isinstance(node, exp.Anonymous | exp.Try)
     for at, part in enumerate(list(node.iter_expressions())):
         if not isinstance(part, exp.Lambda):
-            yield part, perhaps and at > 0
+            yield part, none or (after_first and at > 0)
 
 
 def _is_worth(node: exp.Expr) -> bool:

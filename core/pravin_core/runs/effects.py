@@ -185,9 +185,13 @@ def _of_cells_alone(
     def one(at: int) -> RuleEffect:
         only, needed, wanted = parts[at]
         with con.cursor() if side_by_side else nullcontext(con) as mine:
-            called = [ANY] if _for_any_column([*needed, (number, only)], wanted) else wanted
-            table = _group(mine, snapshot, source, wanted, repeating[at], called)
-            return _of_part(mine, table, [*needed, (number, only)], wanted, surroundings, known)
+            rules = [*needed, (number, only)]
+            alike = _for_any_column(rules, wanted)
+            table = _group(mine, snapshot, source, wanted, repeating[at], [ANY] if alike else wanted)
+            if alike:
+                return _of_any_column(mine, table, alike, wanted[0], surroundings, known)
+            chain = compile_corrections(rules, exp.to_table(table), wanted, surroundings, ("__times",))
+            return _of_cells(mine, chain, number, needed)
 
     with ThreadPoolExecutor(2 if side_by_side else 1) as threads:
         return reduce(_together, threads.map(one, range(len(parts)))) if parts else None
@@ -196,29 +200,24 @@ def _of_cells_alone(
 ANY = "__any"
 
 
-def _of_part(
+def _of_any_column(
     con: duckdb.DuckDBPyConnection,
     table: str,
     rules: Sequence[tuple[int, Rule]],
-    wanted: Sequence[str],
+    name: str,
     surroundings: Surroundings,
     known: dict[str, _Asked],
 ) -> RuleEffect:
-    """The effect of the last of some rules on a table of values; `known` are the statements of columns asked before."""
-    number = rules[-1][0]
-    alike = _for_any_column(rules, wanted)
-    if not alike:
-        chain = compile_corrections(rules, exp.to_table(table), wanted, surroundings, ("__times",))
-        return _of_cells(con, chain, number, rules[:-1])
-    role = surroundings.roles.get(wanted[0], "")
-    key = json.dumps([table, role, *((n, rule.model_dump(mode="json")) for n, rule in alike)])
+    """The effect of the last of some rules on the column `name`; `known` are the statements of columns asked before."""
+    role = surroundings.roles.get(name, "")
+    key = json.dumps([table, role, *((n, rule.model_dump(mode="json")) for n, rule in rules)])
     if key not in known:
         near = replace(surroundings, roles={ANY: role})
-        chain = compile_corrections(alike, exp.to_table(table), [ANY], near, ("__times",))
-        known[key] = _asked(chain, number, alike[:-1])
+        chain = compile_corrections(rules, exp.to_table(table), [ANY], near, ("__times",))
+        known[key] = _asked(chain, rules[-1][0], rules[:-1])
     found = _answered(con, known[key])
     pairs, lost = (
-        tuple(pair.model_copy(update={"column": pair.column.replace(ANY, wanted[0], 1)}) for pair in some)
+        tuple(pair.model_copy(update={"column": pair.column.replace(ANY, name, 1)}) for pair in some)
         for some in (found.pairs, found.lost)
     )
     return found.model_copy(update={"pairs": pairs, "lost": lost})
