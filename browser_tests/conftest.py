@@ -50,6 +50,7 @@ def address(tmp_path_factory: pytest.TempPathFactory, drop_folder: Path) -> Iter
     }  # fmt: skip
     manage = [sys.executable, str(ROOT / "server" / "manage.py")]
     subprocess.run([*manage, "prepare"], env=environment, check=True)
+    subprocess.run([*manage, "people", "demo"], env=environment, check=True)
     with socket.socket() as free:
         free.bind(("127.0.0.1", 0))
         port = free.getsockname()[1]

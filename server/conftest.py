@@ -15,8 +15,12 @@ from django.test import Client
 from pravin_server.accounts.services import make_user
 from pravin_server.common.jobs import perform
 from pravin_server.common.models import Job
+from pravin_server.deliveries.models import Source, SourceFile
+from pravin_server.library.models import CodeList, CodeListVersion, SharedGroup
+from pravin_server.releases.models import Release
+from pravin_server.runs.models import Run
 
-ROLES = {"ana": ["analyst"], "app": ["analyst", "approver"], "vic": ["viewer"], "nobody": []}
+ROLES = {"ana": ["analyst"], "app": ["analyst", "approver"], "vic": ["viewer"], "nobody": [], "adm": ["administrator"]}
 DATA = b"id|site|ph\n1|A| 7.4\n2|B|74\n3|n/a|x\nbroken\n4|C|6.9\n4|C|6.9\n"
 RULES: list[dict[str, Any]] = [
     {"kind": "trim-spaces", "id": "trim", "columns": []},
@@ -84,3 +88,25 @@ def delivered(db: None) -> Iterator[int]:
     analyst("PUT", "/feeds/samples/rulebook", {"based_on": 0, "change": "first", "rules": RULES}, expect=200)
     do_work()
     return delivery
+
+
+@pytest.fixture
+def places(delivered: int) -> dict[str, Any]:
+    """The parts of addresses, such that each leads to something of a feed with a delivery, a run and a release."""
+    approver = Browser("app")
+    approver("POST", f"/deliveries/{delivered}/runs", expect=201)
+    do_work()
+    run = Run.objects.latest("id").pk
+    approver("POST", f"/deliveries/{delivered}/release", {"run": run}, expect=201)
+    relations = approver("POST", f"/deliveries/{delivered}/relations", {}, expect=200)["id"]
+    comparison = approver("POST", f"/deliveries/{delivered}/side-by-side", {}, expect=200)["id"]
+    do_work()
+    group = SharedGroup.objects.create(name="shared", feeds="*")
+    known = CodeList.objects.create(name="known")
+    CodeListVersion.objects.create(list=known, number=1, codes=[["a", "b"]], change="first")
+    return {
+        "group_id": group.pk, "name": "known", "one": 0, "other": 1, "form": "json",
+        "filter_id": 1, "relations_id": relations, "comparison_id": comparison, "slug": "samples", "delivery_id": delivered, "file_id": SourceFile.objects.latest("id").pk, "run_id": run,
+        "source_id": Source.objects.latest("id").pk, "line": 5, "key": "8c3a4b7e-0000-4000-8000-000000000000", "token_id": 1,
+        "person_id": 10**6, "text": "no-such-invitation", "job_id": Job.objects.latest("id").pk, "release_id": Release.objects.latest("id").pk, "record": 2,
+    }  # fmt: skip

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import base64
 import fcntl
 import os
 import secrets
@@ -20,7 +21,7 @@ from tools import postgres, setup
 from tools.paths import PYTHON, ROOT, VAR, VENV, WEB, environment
 from tools.supervisor import Supervisor
 
-PEOPLE = (("marlo", "analyst"), ("tessen", "approver"), ("viewer", "viewer"))
+PEOPLE = (("marlo", "analyst"), ("tessen", "approver"), ("viewer", "viewer"), ("admin", "administrator"))
 PARTS = ("core", "server", "web", "browser")
 
 
@@ -42,12 +43,14 @@ def start(arguments: list[str]) -> int:
     _secret()
     port = _port(options.port)
     _manage("prepare")
+    if not options.no_demo:
+        _manage("people", "demo")
     running.write(f"http://127.0.0.1:{port}/")
     running.flush()
     outside = _port(options.port + 1)
     if not options.no_demo:
         os.environ["PRAVIN_OUTSIDE"] = f"http://127.0.0.1:{outside}"
-    supervisor = Supervisor()
+    supervisor = Supervisor(revive=postgres.revive)
     supervisor.add("web", _gunicorn(port), environment())
     supervisor.add("worker", worker_command("work"), environment())
     supervisor.add("watcher", worker_command("watch"), environment())
@@ -57,7 +60,7 @@ def start(arguments: list[str]) -> int:
     try:
         if _wait_for(f"http://127.0.0.1:{port}/") and not options.no_demo:
             _manage("demo")
-        _greet(port)
+        _greet(port, demo=not options.no_demo)
         supervisor.watch()
     finally:
         supervisor.end()
@@ -78,12 +81,17 @@ def _only_one() -> IO[str]:
     return file
 
 
-def _greet(port: int) -> None:
-    print(f"\nPravin is ready: http://127.0.0.1:{port}/\n\n  sign in as   role       password", flush=True)
-    for name, role in PEOPLE:
-        print(f"  {name:<12} {role:<10} merrow-{name}", flush=True)
-    if address := os.environ.get("PRAVIN_OUTSIDE"):
-        print(f"\n  the simulated outside world (bulletin site, suppliers): {address}/", flush=True)
+def _greet(port: int, demo: bool) -> None:
+    address = f"http://127.0.0.1:{port}"
+    print(f"\nPravin is ready: {address}/\n", flush=True)
+    if demo:
+        print("  sign in as   role           password", flush=True)
+        for name, role in PEOPLE:
+            print(f"  {name:<12} {role:<14} merrow-{name}", flush=True)
+    elif first := _asked("people", "first", "--address", address):
+        print(f"  make the first administrator here, once, within a day:\n  {first}", flush=True)
+    if outside := os.environ.get("PRAVIN_OUTSIDE"):
+        print(f"\n  the simulated outside world (bulletin site, suppliers): {outside}/", flush=True)
     print(f"\n  released tables: see {VAR / 'reader.json'} for the read-only role\n  Ctrl-C stops it.", flush=True)
 
 
@@ -102,10 +110,16 @@ def worker_command(queue: str) -> list[str]:
 
 
 def _secret() -> None:
-    file = VAR / "secret"
-    if not file.exists():
-        file.touch(mode=0o600)
-        file.write_text(secrets.token_urlsafe(60))
+    """The secrets of the installation, made once: for sessions, and for passwords that are kept sealed."""
+    made = {
+        "secret": secrets.token_urlsafe(60),
+        "secrets.key": base64.urlsafe_b64encode(secrets.token_bytes(32)).decode(),
+    }
+    for name, text in made.items():
+        file = VAR / name
+        if not file.exists():
+            file.touch(mode=0o600)
+            file.write_text(text)
 
 
 def _port(wanted: int) -> int:
@@ -125,6 +139,33 @@ def _manage(*arguments: str) -> None:
     done = subprocess.run([str(PYTHON), str(ROOT / "server" / "manage.py"), *arguments], env=environment())
     if done.returncode:
         sys.exit(done.returncode)
+
+
+def _asked(*arguments: str) -> str:
+    """What a command of the server prints."""
+    done = subprocess.run(
+        [str(PYTHON), str(ROOT / "server" / "manage.py"), *arguments],
+        env=environment(),
+        text=True,
+        stdout=subprocess.PIPE,
+    )
+    if done.returncode:
+        sys.exit(done.returncode)
+    return done.stdout.strip()
+
+
+def people(arguments: list[str]) -> int:
+    """Look after people: list, add, roles, disable, enable, reset, first."""
+    postgres.start()
+    _manage("people", *arguments)
+    return 0
+
+
+def verify(arguments: list[str]) -> int:
+    """Look at the whole record of activity."""
+    postgres.start()
+    _manage("verify", *arguments)
+    return 0
 
 
 def _wait_for(address: str) -> bool:
@@ -171,7 +212,9 @@ def _test(part: str, rest: list[str]) -> int:
         postgres.start()
         _secret()
     folder = {"core": "core/tests", "server": "server", "browser": "browser_tests"}[part]
-    command = [str(PYTHON), "-m", "pytest", "-q", folder, *rest]
+    # the core's tests share nothing but the processors; the others share a database
+    at_once = ["-n", str(os.cpu_count() or 1)] if part == "core" and "-n" not in rest else []
+    command = [str(PYTHON), "-m", "pytest", "-q", folder, *at_once, *rest]
     return subprocess.run(command, cwd=ROOT, env=environment(**own)).returncode
 
 
@@ -219,7 +262,7 @@ def bench(arguments: list[str]) -> int:
     return subprocess.run([str(PYTHON), "-m", "bench", *arguments], cwd=ROOT, env=environment()).returncode
 
 
-COMMANDS = {"start": start, "test": test, "check": check, "bench": bench}
+COMMANDS = {"start": start, "test": test, "check": check, "bench": bench, "people": people, "verify": verify}
 
 
 def main(arguments: list[str]) -> int:
@@ -227,7 +270,7 @@ def main(arguments: list[str]) -> int:
     signal.signal(signal.SIGPIPE, signal.SIG_DFL)
     os.umask(0o022)
     if not arguments or arguments[0] in ("-h", "--help"):
-        print("usage: ./pravin start|test|check|inspect|profile|run|bench ...   (each has --help)")
+        print("usage: ./pravin start|test|check|inspect|profile|run|bench|people|verify ...   (each has --help)")
         return 0 if arguments else 2
     if arguments[0] in COMMANDS:
         return COMMANDS[arguments[0]](arguments[1:])

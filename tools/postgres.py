@@ -86,15 +86,36 @@ def start() -> dict[str, Any]:
             return state
         if _run("pg_ctl", "status", "-D", str(data), check=False).returncode != 0:
             state["port"] = _free_port(state["port"])
-            options = (
-                f"-p {state['port']} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' "
-                "-c max_connections=60 -c default_toast_compression=lz4"
-            )
-            log = str(data / "server.log")
-            _run("pg_ctl", "start", "-w", "-t", "60", "-D", str(data), "-l", log, "-o", options, check=False)
+            _start_at(state, data)
         else:
             time.sleep(0.3)
     sys.exit(f"PostgreSQL did not start; see {data / 'server.log'}")
+
+
+def revive() -> bool:
+    """Start the cluster again, on its port, if it does not answer; returns whether it answers."""
+    data = data_dir()
+    state: dict[str, Any] = json.loads(STATE.read_text())
+    if _answers(state, data):
+        return True
+    print("pravin: PostgreSQL does not answer; starting it again", flush=True)
+    deadline = time.monotonic() + 30
+    while time.monotonic() < deadline:
+        if _run("pg_ctl", "status", "-D", str(data), check=False).returncode != 0:
+            _start_at(state, data)
+        if _answers(state, data):
+            return True
+        time.sleep(0.5)
+    return False
+
+
+def _start_at(state: dict[str, Any], data: Path) -> None:
+    options = (
+        f"-p {state['port']} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' "
+        "-c max_connections=60 -c default_toast_compression=lz4"
+    )
+    log = str(data / "server.log")
+    _run("pg_ctl", "start", "-w", "-t", "30", "-D", str(data), "-l", log, "-o", options, check=False)
 
 
 def _make(data: Path) -> None:

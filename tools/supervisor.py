@@ -6,6 +6,7 @@ import os
 import signal
 import subprocess
 import time
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from types import FrameType
 
@@ -29,12 +30,32 @@ class _Child:
             os.killpg(self.process.pid, number)
 
 
-class Supervisor:
-    """Runs children until SIGINT or SIGTERM; a child that dies is started again, not more often than once a second."""
+LOOK = 2.0  # seconds between looks at PostgreSQL
+TRIES = 3
 
-    def __init__(self) -> None:
+
+class Supervisor:
+    """Runs children until SIGINT or SIGTERM; a child that dies is started again, not more often than once a second.
+
+    `revive` looks after what all of them need (PostgreSQL): it returns whether that answers, having started it again if
+    it did not. When it fails three times in a row, everything stops with one clear line.
+    """
+
+    def __init__(self, revive: Callable[[], bool] | None = None) -> None:
         self._children: list[_Child] = []
         self._stopping = False
+        self._revive = revive
+        self._failed = 0
+        self._looked = time.monotonic()
+
+    def _look_after(self) -> None:
+        if self._revive is None or time.monotonic() - self._looked < LOOK:
+            return
+        self._failed = 0 if self._revive() else self._failed + 1
+        self._looked = time.monotonic()
+        if self._failed >= TRIES:
+            print(f"pravin: PostgreSQL does not start ({TRIES} tries); stopping everything", flush=True)
+            self._stopping = True
 
     def add(self, name: str, command: list[str], environment: dict[str, str]) -> None:
         """A process to keep running."""
@@ -54,6 +75,7 @@ class Supervisor:
                 if child.process and child.process.poll() is not None and time.monotonic() - child.begun > 1:
                     print(f"pravin: {child.name} ended with {child.process.returncode}; starting it again", flush=True)
                     child.start()
+            self._look_after()
             time.sleep(0.2)
 
     def _stop(self, number: int, frame: FrameType | None) -> None:

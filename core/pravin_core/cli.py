@@ -6,21 +6,28 @@ import argparse
 import json
 import sys
 import tempfile
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime
 from pathlib import Path
 from typing import Any
 
-from pravin_core.engines.duckdb import Limits, connect
+from pydantic import ValidationError
+
+from pravin_core.compiler.plan import Surroundings
+from pravin_core.engines.duckdb import Limits, connect, know_operations
 from pravin_core.errors import PravinError, SettingsError
 from pravin_core.intake.formats.base import Detected, Place
 from pravin_core.intake.settings import IntakeSettings, SettingsRequest
 from pravin_core.intake.snapshot import Snapshot, SourceFile, make_snapshot, settle
 from pravin_core.intake.sources import SEPARATOR, FoundSource, find_sources
 from pravin_core.profiling.profiler import profile_snapshot
+from pravin_core.refusals import in_words
 from pravin_core.releases import writers
-from pravin_core.rules.rulebook import Rulebook, parse_rulebook
+from pravin_core.rules.from_text import rulebook_from_text
+from pravin_core.rules.resolving import resolved
+from pravin_core.rules.rulebook import Rulebook
 from pravin_core.runs.model import Outcome
 from pravin_core.runs.runner import result_parts, run_rulebook
+from pravin_core.shelf_files import references_of, shelf_of
 from pravin_core.tables.types import DataType
 
 DONE, STOPPED, WRONG_INPUT = 0, 1, 2
@@ -34,6 +41,8 @@ def main(arguments: list[str] | None = None) -> int:
         return code
     except PravinError as error:
         print(f"pravin: {error}", file=sys.stderr)
+    except UnicodeDecodeError as error:
+        print(f"pravin: a text is not in {error.encoding}: byte {error.start + 1} cannot be read.", file=sys.stderr)
     except OSError as error:
         print(f"pravin: {error.filename}: {error.strerror}", file=sys.stderr)
     return WRONG_INPUT
@@ -54,11 +63,16 @@ def _parser() -> argparse.ArgumentParser:
     _limits(profile)
     profile.set_defaults(action=_profile)
     run = commands.add_parser("run", help="run a rulebook and write what came out")
-    run.add_argument("rulebook", type=Path, metavar="RULEBOOK.json")
+    run.add_argument("rulebook", type=Path, metavar="RULEBOOK", help="JSON or YAML, as it is downloaded")
     run.add_argument("files", nargs="+", type=Path, metavar="FILE")
     run.add_argument("--out", type=Path, required=True, metavar="DIR")
     run.add_argument("--settings", type=Path, help="import settings (JSON)")
     run.add_argument("--format", choices=writers.FORMATS, default="csv")
+    for name, of in (("code-list", "NAME=FILE"), ("reference", "NAME=FILE"), ("parameter", "NAME=VALUE")):
+        run.add_argument(
+            f"--{name}", action="append", default=[], metavar=of, help=f"a {name.replace('-', ' ')} of the library"
+        )
+    run.add_argument("--delivered-on", type=date.fromisoformat, metavar="DATE", help="the day of the delivery (today)")
     run.add_argument("--defuse-formulas", action="store_true", help="put ' before texts a spreadsheet would run")
     _limits(run)
     run.set_defaults(action=_run)
@@ -76,7 +90,12 @@ def _settings(path: Path | None) -> IntakeSettings:
     try:
         return IntakeSettings.model_validate_json(path.read_bytes())
     except ValueError as error:
-        raise SettingsError(f"The import settings cannot be read: {error}", file=path.name) from error
+        first = error.errors()[0] if isinstance(error, ValidationError) else {"loc": (), "msg": "they are no JSON"}
+        field = ".".join(str(part) for part in first["loc"])
+        said = in_words(first) if "type" in first else first["msg"]
+        raise SettingsError(
+            f"The import settings cannot be read: {field or 'the file'}: {said}.", file=path.name, field=field or None
+        ) from error
 
 
 def _settle_all(options: argparse.Namespace, work: Path) -> list[tuple[FoundSource, Detected]]:
@@ -122,7 +141,7 @@ def _inspect(options: argparse.Namespace) -> int:
 
 def _said(name: str, found: Detected) -> dict[str, Any]:
     settings = {**found.settings.model_dump(), "header": found.settings.header_rows > 0}
-    doubts = [{"line": doubt.line, "readings": dict(doubt.readings)} for doubt in found.doubts]
+    doubts = [{"line": doubt.line, "about": doubt.about, "readings": dict(doubt.readings)} for doubt in found.doubts]
     return {
         "file": name, "settings": settings, "evidence": found.evidence, "notes": list(found.notes),
         "rivals": {key: list(marks) for key, marks in found.rivals.items()}, "doubts": doubts,
@@ -148,13 +167,16 @@ def _profile(options: argparse.Namespace) -> int:
 
 
 def _run(options: argparse.Namespace) -> int:
-    rulebook = parse_rulebook(options.rulebook.read_text())
+    rulebook = rulebook_from_text(options.rulebook.read_text(encoding="utf-8"))
+    rulebook = resolved(rulebook, shelf_of(options.code_list, options.parameter))
     options.out.mkdir(parents=True, exist_ok=True)
     limits = Limits(options.memory, options.threads)
     with tempfile.TemporaryDirectory(prefix="pravin-", dir=options.out) as scratch:
         work = Path(scratch)
         snapshot = _snapshot(options, work)
-        outcome = run_rulebook(snapshot, rulebook, work / "result", limits=limits)
+        day = options.delivered_on or datetime.now(UTC).date()
+        near = Surroundings(references=references_of(options.reference, work, limits), delivered_on=day)
+        outcome = run_rulebook(snapshot, rulebook, work / "result", limits=limits, surroundings=near)
         _write_all(options, work, snapshot, rulebook, outcome, limits)
     said = _run_json(snapshot, rulebook, outcome)
     (options.out / "run.json").write_text(json.dumps(said, indent=2, ensure_ascii=False) + "\n")
@@ -178,6 +200,7 @@ def _write_all(
     }
     types = {name: DataType(kind) for name, kind in outcome.columns}
     with connect([work, options.out.resolve()], work / "scratch", limits) as con:
+        know_operations(con)
         for name, query in queries.items():
             if options.format in ("csv", "tsv") and name != "rejected":
                 query = writers.delimited(query, types, options.defuse_formulas)

@@ -9,8 +9,11 @@ from typing import Any
 
 import pyarrow.parquet as pq
 import pytest
+import yaml
 
 from pravin_core.cli import main
+from pravin_core.errors import RulebookError
+from pravin_core.rules.from_text import rulebook_from_text
 
 DATA = "id|ph\n1|7.4\n2|74\n2|74\n3|n/a\nbroken\n4| =x\n"
 RULES: list[dict[str, Any]] = [
@@ -95,3 +98,71 @@ def test_inspect_and_profile_print_json(
     assert main(["profile", str(data), "--json", "-"]) == 0
     profile = json.loads(capsys.readouterr().out)
     assert (profile["records"], profile["rejected"], [c["name"] for c in profile["columns"]]) == (5, 1, ["id", "ph"])
+
+
+LIBRARY_RULES = """
+version: 1
+feed: samples
+revision: 7
+rules:
+- {kind: translate, id: names, columns: [id], code_list: sites}
+- {kind: in-reference, id: known, columns: [id], reference: register, theirs: [site]}
+- {kind: in-range, id: range, columns: [ph], high: ":top"}
+- {kind: holds, id: note, columns: [ph], formula: "ph <> :word and ph <> ':top'"}
+"""
+
+
+@pytest.mark.parametrize("form", ["yaml", "json", "json with tabs"])
+def test_a_rulebook_as_it_is_downloaded_runs_with_the_library_from_files(tmp_path: Path, form: str) -> None:
+    data = yaml.safe_load(LIBRARY_RULES)
+    text = LIBRARY_RULES if form == "yaml" else json.dumps(data, indent="\t" if "tabs" in form else 2)
+    (tmp_path / "rules.txt").write_text(text)
+    (tmp_path / "d.csv").write_text("id;ph\nA;7\nB;20\nC;8\n")
+    (tmp_path / "codes.csv").write_text("code;meaning\nA;Alder\nB;Birch\n")
+    (tmp_path / "register.csv").write_text("site,river\nAlder,Merrow\nBirch,Merrow\n")
+    out = tmp_path / "out"
+    asked = [
+        "run", str(tmp_path / "rules.txt"), str(tmp_path / "d.csv"), "--out", str(out), "--code-list", f"sites={tmp_path / 'codes.csv'}",
+        "--reference", f"register={tmp_path / 'register.csv'}", "--parameter", "top=14", "--parameter", "word=text:8",
+    ]  # fmt: skip
+    assert main(asked) == 0
+    assert rows(out / "ready.csv") == [["id", "ph"], ["Alder", "7"]]
+    assert [row[3] for row in rows(out / "quarantined.csv")[1:]] == ["Birch", "C"]
+
+
+@pytest.mark.parametrize(
+    ("more", "said"),
+    [
+        ([], "no code list 'sites'"), (["--code-list", "sites"], "NAME=VALUE"), (["--parameter", "Top=1"], "no name of a parameter"),
+        (["--code-list", "sites={folder}/codes.csv"], "no parameter “:top”"), (["--code-list", "sites={folder}/nowhere.csv"], "nowhere.csv"),
+        (["--code-list", "sites={folder}/codes.csv", "--parameter", "top=1", "--parameter", "word=x"], "'register'"),
+    ],
+)  # fmt: skip
+def test_what_the_library_lacks_is_said_in_words(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str], more: list[str], said: str
+) -> None:
+    (tmp_path / "rules.yaml").write_text(LIBRARY_RULES)
+    (tmp_path / "d.csv").write_text("id;ph\nA;7\nB;20\n")
+    (tmp_path / "codes.csv").write_text("A;Alder\n")
+    asked = ["run", str(tmp_path / "rules.yaml"), str(tmp_path / "d.csv"), "--out", str(tmp_path / "out")]
+    assert main([*asked, *(one.format(folder=tmp_path) for one in more)]) == 2
+    assert said in capsys.readouterr().err
+
+
+BOMB = "a: &a [x, x, x, x, x, x, x, x, x]\n" + "".join(
+    f"{chr(98 + n)}: &{chr(98 + n)} [{', '.join([f'*{chr(97 + n)}'] * 9)}]\n" for n in range(8)
+)
+UNREADABLE = [
+    (BOMB, "another part of itself"), ("rules: [", "neither JSON nor YAML"), ("{", "neither JSON nor YAML"), ("hello", "holds no rules"), ("", "holds no rules"),
+    ("rules: 7", "holds no rules"), ("[" * 5000 + "]" * 5000, "nested too deeply"), ("rules: [{kind: 1}]", "Rule"), ("rules: [7]", "Rule"),
+    ("rules: [{? [a] : b}]", ""), ("rules: [{kind: required, columns: [x], id: 2024-13-45}]", ""), ("!!python/object:os.system x", "neither"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("text", "said"), UNREADABLE)
+def test_texts_that_are_no_rulebook_are_refused_in_our_words(text: str, said: str) -> None:
+    with pytest.raises(RulebookError) as caught:
+        rulebook_from_text(text)
+    assert said.lower() in str(caught.value).lower() or "rule" in str(caught.value)
+    for word in ("pydantic", "yaml.", "Traceback", "input_value", "mapping values", "<class"):
+        assert word not in str(caught.value)

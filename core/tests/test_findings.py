@@ -9,7 +9,8 @@ from pathlib import Path
 
 import pytest
 
-from pravin_core.intake.snapshot import Snapshot
+from pravin_core.intake.settings import SettingsRequest
+from pravin_core.intake.snapshot import Snapshot, SourceFile, make_snapshot, settle
 from pravin_core.profiling.findings.of_columns.variants import propose
 from pravin_core.profiling.findings.registry import kinds
 from pravin_core.profiling.model import Finding
@@ -19,6 +20,21 @@ from pravin_core.records.pages import Stage, read_page
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[2]))
 from bench.findings import MEASURED, measure
+from demo.catchment import write_catchment
+from demo.field_samples import write_month
+from demo.lab_results import write_harbour, write_north
+
+
+def demo_files(folder: Path) -> list[Path]:
+    """Four of the demo's files, with a seed of their own."""
+    folder.mkdir()
+    write_catchment(folder, 4711)
+    write_month(folder, 4711, 2024, 1)
+    write_north(folder, 4711, 2024, 2, renamed=False)
+    write_harbour(folder, 4711, 2024, 2)
+    wanted = ("east-2024-01.txt", "lab-north-2024-02.csv", "lab-harbour-2024-02.xlsx", "catchment-2023.csv")
+    return [folder / name for name in wanted]
+
 
 Table = Callable[[dict[str, list[str | None]]], Snapshot]
 NOW = datetime(2024, 6, 1)
@@ -167,3 +183,35 @@ def test_slips_are_proposed_and_other_names_are_not() -> None:
     assert propose(slips | names) == {
         "East en": "East Fen", "Eas Fen": "East Fen", "Noor Frots": "Noor Frost", "nitrite": "nitrate",
     }  # fmt: skip
+
+
+MANY = [f"S{i % 900:04d}x" for i in range(2700)]
+OPENING = {
+    "duplicates": {"a": ["1", "1", "2", *[str(i) for i in range(3, 60)]], "b": ["x", "x", *["y"] * 58]},
+    "many variants": {"site": [*[f"Weir {i % 700}" for i in range(2800)], *[f"weir {i}" for i in range(700)]], "n": [str(i % 9) for i in range(3500)]},
+    "impossible years": {"day": [*DAYS * 20, *[f"21{i // 28 % 90 + 10}-03-{i % 28 + 1:02d}" for i in range(700)]], "n": [str(i % 7) for i in range(1900)]},
+    "near duplicates": {"k": [str(i) for i in range(80)], "a": ["Ab", *[f"v{i}" for i in range(78)], "aB"], "b": ["1"] * 80, "c": [f"{i % 79}" for i in range(80)]},
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", OPENING)
+def test_a_finding_opens_as_many_records_as_its_door_says(name: str, table: Table, tmp_path: Path) -> None:
+    snapshot, found = findings(table, tmp_path, OPENING[name])  # type: ignore[arg-type]
+    doors = [one for one in found if one.filters]
+    assert doors
+    for one in doors:
+        page = read_page(Stage(snapshot), one.filters, None, False, 0, 1, tmp_path / "s")
+        assert page.total == (one.count if one.opens is None else one.opens), one
+
+
+def test_the_door_of_every_finding_on_the_demo_files_says_what_it_opens(tmp_path: Path) -> None:
+    checked = 0
+    for path in sorted(demo_files(tmp_path / "demo")):
+        settings_ = settle(path, path.name, SettingsRequest()).settings
+        snapshot = make_snapshot([SourceFile(path.name, path, settings_)], tmp_path / path.stem)
+        for one in profile_snapshot(snapshot, tmp_path / "scratch", NOW).findings:
+            if one.filters:
+                total = read_page(Stage(snapshot), one.filters, None, False, 0, 1, tmp_path / "s").total
+                assert total == (one.count if one.opens is None else one.opens), (path.name, one)
+                checked += 1
+    assert checked > 100

@@ -11,11 +11,12 @@ import duckdb
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
+from sqlglot import exp
 
 from pravin_core.engines.duckdb import connect, know_operations, sql
 from pravin_core.errors import FormulaError
 from pravin_core.formulas.functions import FUNCTIONS
-from pravin_core.formulas.language import condition, parse
+from pravin_core.formulas.language import _PARTS, _Checking, condition, parse
 from pravin_core.formulas.reading import DEEPEST
 from pravin_core.tables.columns import Column
 from pravin_core.tables.types import DataType
@@ -71,6 +72,52 @@ def test_there_are_many_functions() -> None:
 def test_formulas_give(formula: str, wanted: object, con: duckdb.DuckDBPyConnection) -> None:
     found = result(con, formula)
     assert found == (pytest.approx(wanted) if isinstance(wanted, float) else wanted)
+
+
+@pytest.mark.parametrize(
+    ("formula", "opposite"),
+    [
+        ("station like '%2 '", "station not like '%2 '"), ("station like 'x'", "station not like 'x'"),
+        ("station ilike '%WEIR%'", "station not ilike '%WEIR%'"), ("ph between 7 and 8", "ph not between 7 and 8"),
+        ("station in ('a', ' Weir 2 ')", "station not in ('a', ' Weir 2 ')"), ("ph is null", "ph is not null"),
+        ("depth is null", "depth is not null"), ("wet is true", "wet is not true"), ("wet is false", "wet is not false"),
+        ("station ~~ '%2 '", "station !~~ '%2 '"), ("ph = 7.4", "ph <> 7.4"), ("ph > 7.4", "ph <= 7.4"), ("ph < 7.4", "ph >= 7.4"),
+    ],
+)  # fmt: skip
+def test_what_is_not_so_is_the_opposite(formula: str, opposite: str, con: duckdb.DuckDBPyConnection) -> None:
+    plain, negated = result(con, formula), result(con, opposite)
+    assert isinstance(plain, bool)
+    assert negated is (not plain)
+    assert result(con, f"not ({opposite})") is plain
+
+
+def test_every_argument_that_the_parser_can_give_is_read_or_refused() -> None:
+    """For each type of node that is read: an argument not read here is refused, so nothing is dropped silently."""
+    for kind, part in _PARTS.items():
+        for name in {*kind.arg_types, "negate", "symmetric", "escape", "something"} - part.arguments:
+            needed = {"this": "1", "is_string": False} if kind is exp.Literal else {}
+            node = kind(**needed, **{name: exp.true()})
+            with pytest.raises(FormulaError, match="cannot be used"):
+                _Checking("x", COLUMNS).of(node)
+
+
+def test_every_other_type_of_node_is_refused() -> None:
+    others = [kind for kind in _all_nodes(exp.Expression) if kind not in _PARTS]
+    assert len(others) > 500
+    for kind in others:
+        with pytest.raises(FormulaError, match="cannot be used"):
+            _Checking("x", COLUMNS).of(kind())
+
+
+def _all_nodes(kind: type[exp.Expr]) -> set[type[exp.Expr]]:
+    return {kind, *(one for each in kind.__subclasses__() for one in _all_nodes(each))}
+
+
+@pytest.mark.parametrize("formula", ["ph between symmetric 8 and 7", "try_cast(ph as int)", "station like any ('a')", "station like 'a!' escape '!'",
+                                     "timestamp(3) '2024-01-01 00:00:00'", "ph is not distinct from 7"])  # fmt: skip
+def test_what_the_parser_understands_and_nobody_reads_is_refused(formula: str) -> None:
+    with pytest.raises(FormulaError):
+        parse(formula, COLUMNS)
 
 
 MISTAKES = [

@@ -6,6 +6,7 @@ import os
 import threading
 import zipfile
 from collections.abc import Callable
+from contextlib import suppress
 from datetime import timedelta
 from http.server import BaseHTTPRequestHandler, HTTPServer
 from io import BytesIO
@@ -19,8 +20,9 @@ from django.utils import timezone
 
 from conftest import Browser, do_work
 from pravin_server.activity.models import Event
-from pravin_server.arrivals import drop_folder, fetching
-from pravin_server.arrivals.models import FetchPlan
+from pravin_server.arrivals import drop_folder, fetching, uploads
+from pravin_server.arrivals.models import FetchPlan, Upload
+from pravin_server.common.errors import Conflict
 from pravin_server.deliveries.models import Delivery
 from pravin_server.feeds.models import Feed
 
@@ -115,7 +117,7 @@ def test_new_and_missing_and_retyped_columns_wait_for_a_person(analyst: Browser)
         analyst, delivery, remark=("leave it out", ""), lab=("take it as a new column", ""), taken=("accept it", ""),
         value=("accept it", ""),
     )  # fmt: skip
-    assert (done["open"], done["columns"]) == (0, ["sample", "analyte", "value", "lab"])
+    assert (done["open"], done["columns"]) == (0, ["sample", "analyte", "value", "taken", "lab"])
     columns = {column["name"]: column["type"] for column in analyst("GET", "/feeds/lab/columns")}
     assert columns == {"sample": "text", "analyte": "text", "value": "text", "taken": "date", "lab": None}
     run(analyst, delivery)
@@ -351,3 +353,55 @@ def test_a_program_delivers_with_a_token(analyst: Browser, browser: Callable[[st
     assert browser("app")("DELETE", f"/tokens/{made['id']}", expect=404)
     analyst("DELETE", f"/tokens/{made['id']}", expect=204)
     assert program.get("/api/feeds", **head).status_code == 401
+
+
+def test_a_missing_column_that_is_accepted_stays_agreed_and_empty(
+    browser: Callable[[str | None], Browser], delivered: int
+) -> None:
+    analyst = browser("ana")
+    analyst("POST", f"/deliveries/{delivered}/runs", expect=201)
+    do_work()
+    before = [(one["name"], one["type"]) for one in Feed.objects.get(slug="samples").design]
+    second = analyst.upload("samples", later=b"id|site\n7|A\n8|B\n")["id"]
+    do_work()
+    changes = analyst("GET", f"/deliveries/{second}/design", expect=200)["changes"]
+    assert [(one["kind"], one["name"], one["choices"]) for one in changes] == [("missing", "ph", ["accept it"])]
+    settle = {"choices": [{"change": changes[0]["id"], "choice": "accept it"}]}
+    analyst("POST", f"/deliveries/{second}/design", settle, expect=200)
+    do_work()
+    run = analyst("POST", f"/deliveries/{second}/runs", expect=201)
+    do_work()
+    assert analyst("GET", f"/jobs/{run['job']['id']}")["state"] == "done", analyst("GET", f"/jobs/{run['job']['id']}")
+    agreed = Feed.objects.get(slug="samples").design
+    assert [(one["name"], one["type"]) for one in agreed] == before
+    page = analyst("GET", f"/deliveries/{second}/records", expect=200)
+    assert [column["name"] for column in page["columns"]] == ["id", "site", "ph"]
+    assert [row["cells"] for row in page["rows"]] == [["7", "A", None], ["8", "B", None]]
+    third = analyst.upload("samples", again=b"id|site|ph\n9|C|7.1\n")["id"]
+    do_work()
+    assert analyst("GET", f"/deliveries/{third}/design")["changes"] == []
+    page = analyst("GET", f"/deliveries/{third}/records", expect=200)
+    assert [row["cells"] for row in page["rows"]] == [["9", "C", "7.1"]]
+
+
+def test_two_pieces_at_the_same_place_are_never_both_kept(analyst: Browser, monkeypatch: pytest.MonkeyPatch) -> None:
+    key = analyst("POST", "/feeds/lab/uploads", {"name": "x.csv", "size": 40}, expect=201)["key"]
+    upload = Upload.objects.get(key=key)
+    for _ in range(4):
+        offset, kept = upload.received, []
+        begin = threading.Barrier(4)
+
+        def send(letter: bytes, at: int = offset, into: list[bytes] = kept, gate: threading.Barrier = begin) -> None:
+            gate.wait()
+            with suppress(Conflict):
+                uploads.add(upload, at, letter * 10)
+                into.append(letter)
+
+        senders = [threading.Thread(target=send, args=(letter,)) for letter in (b"a", b"b", b"c", b"d")]
+        for one in senders:
+            one.start()
+        for one in senders:
+            one.join()
+        assert len(kept) == 1
+        assert upload.path.read_bytes()[offset:] == kept[0] * 10
+    assert upload.received == 40

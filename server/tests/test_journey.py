@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import shutil
 from collections.abc import Callable
+from decimal import Decimal
 from typing import Any
 
 import pytest
@@ -18,6 +19,7 @@ from pravin_server.activity.services import first_broken
 from pravin_server.common.jobs import perform
 from pravin_server.common.models import Job
 from pravin_server.quarantine.models import QuarantinedRecord
+from pravin_server.releases.models import Release
 from pravin_server.runs.models import Run
 from pravin_server.storage.models import StoredFile
 
@@ -64,7 +66,9 @@ def test_from_a_file_to_a_released_table(browser: Make, delivered: int) -> None:
     assert (release["state"], release["records"], release["view"]) == ("published", 4, "released.samples")
     with connection.cursor() as cursor:
         cursor.execute("SELECT * FROM released.samples")
-        assert cursor.fetchall() == [("1", "A", 7.4), ("2", "B", 7.4), ("3", None, None), ("4", "C", 6.9)]
+        assert cursor.fetchall() == [
+            ("1", "A", Decimal("7.4")), ("2", "B", Decimal("7.4")), ("3", None, None), ("4", "C", Decimal("6.9")),
+        ]  # fmt: skip
     download = approver.client.get(f"/api/releases/{release['id']}/data?form=csv")
     assert b"".join(download.streaming_content).splitlines()[:2] == [b"id,site,ph", b"1,A,7.4"]
     assert analyst("POST", f"{base}/runs")["status"] == 409
@@ -80,11 +84,12 @@ def test_the_read_only_role_reads_views_and_nothing_else(browser: Make, delivere
     work = run(approver, delivered)
     approver("POST", f"/deliveries/{delivered}/release", {"run": work["run"]["id"]}, expect=201)
     do_work()
+    table = Release.objects.get().table
     with connection.cursor() as cursor:
         cursor.execute("SET LOCAL ROLE pravin_reader")
         cursor.execute("SELECT count(*) FROM released.samples")
         assert cursor.fetchone() == (2,)
-        for said in ("SELECT * FROM released.samples_r1", "SELECT * FROM accounts_user", "DROP VIEW released.samples"):
+        for said in (f"SELECT * FROM released.{table}", "SELECT * FROM accounts_user", "DROP VIEW released.samples"):
             with pytest.raises(ProgrammingError), transaction.atomic():
                 cursor.execute(said)
         cursor.execute("RESET ROLE")

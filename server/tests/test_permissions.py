@@ -5,20 +5,19 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
 
-from conftest import RULES, Browser, do_work
+from conftest import RULES, Browser
 from pravin_server.accounts.services import make_user
-from pravin_server.common.models import Job
 from pravin_server.config.api import api
-from pravin_server.deliveries.models import Source, SourceFile
-from pravin_server.library.models import CodeList, CodeListVersion, SharedGroup
-from pravin_server.releases.models import Release
-from pravin_server.runs.models import Run
 
-OPEN = {("POST", "/api/session")}
+OPEN = {("POST", "/api/session"), ("GET", "/api/invitations/{text}"), ("POST", "/api/invitations/{text}")}
+ADMINISTERING = {
+    ("GET", "/api/people"), ("POST", "/api/people"), ("PATCH", "/api/people/{person_id}"), ("POST", "/api/people/{person_id}/reset"),
+    ("GET", "/api/people/{person_id}/sign-ins"),
+}  # fmt: skip
+EVERYBODY = {("PUT", "/api/session/password")}  # whoever is signed in: refused for the wrong password only
 READING = {
     ("POST", "/api/deliveries/{delivery_id}/sources/{source_id}/preview"),
     ("POST", "/api/deliveries/{delivery_id}/sources/{source_id}/repairs/try"),
@@ -77,6 +76,10 @@ BODIES: dict[str, Any] = {
     "/api/feeds/{slug}/fetch-plan": {"kind": "page", "address": "http://127.0.0.1:9/x"},
     "/api/tokens": {"name": "nightly"},
     "/api/session": {"username": "x", "password": "y"},
+    "/api/session/password": {"old": "wrong", "new": "a long enough secret"},
+    "/api/people": {"username": "new-one", "roles": ["viewer"]},
+    "/api/people/{person_id}": {"name": "Renamed"},
+    "/api/invitations/{text}": {"username": "first", "password": "a long enough secret"},
 }
 
 
@@ -86,27 +89,6 @@ def operations() -> list[tuple[str, str]]:
         for path, methods in api.get_openapi_schema()["paths"].items()
         for method in methods
     ]  # fmt: skip
-
-
-@pytest.fixture
-def places(delivered: int) -> dict[str, Any]:
-    approver = Browser("app")
-    approver("POST", f"/deliveries/{delivered}/runs", expect=201)
-    do_work()
-    run = Run.objects.latest("id").pk
-    approver("POST", f"/deliveries/{delivered}/release", {"run": run}, expect=201)
-    relations = approver("POST", f"/deliveries/{delivered}/relations", {}, expect=200)["id"]
-    comparison = approver("POST", f"/deliveries/{delivered}/side-by-side", {}, expect=200)["id"]
-    do_work()
-    group = SharedGroup.objects.create(name="shared", feeds="*")
-    known = CodeList.objects.create(name="known")
-    CodeListVersion.objects.create(list=known, number=1, codes=[["a", "b"]], change="first")
-    return {
-        "group_id": group.pk, "name": "known", "one": 0, "other": 1, "form": "json",
-        "filter_id": 1, "relations_id": relations, "comparison_id": comparison, "slug": "samples", "delivery_id": delivered, "file_id": SourceFile.objects.latest("id").pk, "run_id": run,
-        "source_id": Source.objects.latest("id").pk, "line": 5, "key": "8c3a4b7e-0000-4000-8000-000000000000", "token_id": 1,
-        "job_id": Job.objects.latest("id").pk, "release_id": Release.objects.latest("id").pk, "record": 2,
-    }  # fmt: skip
 
 
 def ask(browser: Browser, method: str, path: str, places: dict[str, Any]) -> int:
@@ -120,7 +102,7 @@ def ask(browser: Browser, method: str, path: str, places: dict[str, Any]) -> int
     path = path.replace("/companion", "/companion?companion=true") if method == "PUT" else path
     path = f"{path}?offset=0" if path == "/api/uploads/{key}" and method == "PUT" else path
     path = f"{path}?column=site" if path.endswith("/variants") and method == "GET" else path
-    body = BODIES.get(path) if method in ("POST", "PUT") else None
+    body = BODIES.get(path) if method in ("POST", "PUT", "PATCH") else None
     answer = browser(method, path.format(**places).removeprefix("/api"), body)
     return answer["status"] if isinstance(answer, dict) and answer.get("type") == "about:blank" else 200
 
@@ -134,8 +116,16 @@ def test_who_may_do_what(places: dict[str, Any], browser: Callable[[str | None],
             continue
         signed_out, nobody = ask(browser(None), method, path, places), ask(browser("nobody"), method, path, places)
         assert (place, signed_out, nobody) == (place, 401, 403)
+        if place in ADMINISTERING:
+            held = [ask(browser(name), method, path, places) for name in ("vic", "ana", "app")]
+            assert (place, held) == (place, [403] * 3)
+            assert ask(browser("adm"), method, path, places) in (200, 201, 404)
+            continue
         viewer, analyst = ask(browser("vic"), method, path, places), ask(browser("ana"), method, path, places)
         reading = (method == "GET" or place in READING) and place not in OWN
+        if place in EVERYBODY:
+            assert (place, viewer, analyst) == (place, 422, 422)
+            continue
         assert (place, viewer) == (place, 200 if reading else 403)
         if place in RELEASING:
             assert (place, analyst) == (place, 403)
@@ -164,4 +154,4 @@ def test_wrong_password_and_unknown_places_are_problems(db: None, browser: Calla
         "rules": [{"kind": "in-range", "id": "x", "columns": ["a"], "low": "7", "high": "2024-01-01"}],
     }
     analyst("POST", "/feeds", {"name": "F"}, expect=201)
-    assert "one bound is a number" in analyst("PUT", "/feeds/f/rulebook", broken, expect=422)["detail"]
+    assert "One bound is a number" in analyst("PUT", "/feeds/f/rulebook", broken, expect=422)["detail"]

@@ -107,3 +107,41 @@ def test_functions_of_formulas_give_in_postgresql_what_they_give_in_the_engine(t
                 wrong[function.name] = str(error).splitlines()[0]
                 cursor.execute("ROLLBACK TO SAVEPOINT s")
     assert wrong == {}
+
+
+HOSTILE = [
+    "x\n; DROP TABLE delivered; --",
+    "a\r\nDROP TABLE delivered;",
+    "\u2028DROP TABLE delivered;",
+    "*/ ; -- '",
+    "\x85DROP TABLE delivered;",
+]
+
+
+@pytest.mark.django_db
+def test_statements_run_twice_and_nothing_of_a_value_or_note_becomes_one() -> None:
+    rules = [
+        {"kind": "replace-text", "id": f"r{at}", "columns": ["a"], "find": text, "replacement": "y", "note": text}
+        for at, text in enumerate(HOSTILE)
+    ]
+    rules.append(
+        {
+            "kind": "record-count",
+            "id": "n",
+            "least": 1,
+            "message": HOSTILE[0],
+            "when": "a <> 'x\n; DROP TABLE delivered; --'",
+        }
+    )
+    made = compiled(Rulebook.model_validate({"rules": rules}), ["a"])
+    with connection.cursor() as cursor:
+        cursor.execute("CREATE SCHEMA IF NOT EXISTS elsewhere; CREATE TABLE public.result (kept text)")
+        fill(cursor, "delivered", {"a": ["x", HOSTILE[1]]})
+        for _ in range(2):
+            cursor.execute(postgres.whole(made).replace("%", "%%"), [])
+        cursor.execute("SELECT a FROM result ORDER BY __record")
+        assert cursor.fetchall() == [("x",), ("y",)]
+        cursor.execute("SELECT count(*) FROM delivered")
+        assert cursor.fetchone()[0] == 2
+        cursor.execute("SELECT count(*) FROM public.result")  # a table of somebody else's stays
+        assert cursor.fetchone()[0] == 0

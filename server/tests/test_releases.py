@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+import csv
+import io
 from collections.abc import Callable
 from typing import Any
 
+import pytest
 from django.db import connection
+from psycopg.sql import SQL, Identifier
 
 from conftest import RULES, Browser, do_work
+from pravin_server.feeds.models import Feed
 
 Make = Callable[[str | None], Browser]
 
@@ -112,3 +117,57 @@ def test_files_without_header_take_the_names_of_the_file_beside_them(browser: Ma
     assert [(r["record"], r["file"], r["line"], r["cells"][1]) for r in page["rows"]] == [
         (1, 0, 1, "E"), (2, 0, 2, "F"), (3, 1, 2, "A"),
     ]  # fmt: skip
+
+
+def rows_of(feed: Any) -> list[Any]:
+    with connection.cursor() as cursor:
+        cursor.execute(SQL("SELECT site FROM released.{} ORDER BY 1").format(Identifier(feed.view)))
+        return [row[0] for row in cursor.fetchall()]
+
+
+def release_of(approver: Browser, feed: Feed, sites_: str) -> Any:
+    delivery = approver.upload(feed.slug, more=f"id|site\n1|{sites_}\n".encode())["id"]
+    do_work()
+    return publish(approver, delivery)
+
+
+def test_feeds_with_names_alike_never_share_a_view_or_a_table(browser: Make) -> None:
+    approver = browser("app")
+    long = "Water quality of the upper Merrow basin, monthly, all laboratories, validated "
+    names = ["Лаборатория", "Склад", f"{long} north", f"{long} south", "Feed 1 release 1", "Lab results"]
+    for name in names:
+        approver("POST", "/feeds", {"name": name}, expect=201)
+    feeds = list(Feed.objects.order_by("id"))
+    assert [feed.name for feed in feeds] == [name.strip() for name in names]
+    assert len({feed.slug for feed in feeds}) == len({feed.view for feed in feeds}) == len(names)
+    made = [release_of(approver, feed, f"S{feed.pk}") for feed in feeds]
+    assert len({one["table"] for one in made}) == len(names)
+    assert [rows_of(feed) for feed in feeds] == [[f"S{feed.pk}"] for feed in feeds]
+
+
+@pytest.mark.parametrize("name", ["Lab_results", "lab results", "LAB-Results!", " Lab  results ", "Ｌab results"])
+def test_a_feed_that_could_be_taken_for_another_is_refused(browser: Make, name: str) -> None:
+    analyst = browser("ana")
+    analyst("POST", "/feeds", {"name": "Lab results"}, expect=201)
+    assert "Lab results" in analyst("POST", "/feeds", {"name": name}, expect=409)["detail"]
+    assert Feed.objects.count() == 1
+
+
+KEPT = ["-5.5", "+49 30 123", "+49 (30) 123/456", "-", "1,234.5", "(5)", "- 3 / 4"]
+RUN = ["=1+1", "+cmd|' /C calc'!A0", "-2+A1", "@SUM(A1)", "=-5", "\t=1", "-a"]
+
+
+@pytest.mark.parametrize("form", ["csv", "tsv"])
+def test_only_texts_that_a_spreadsheet_would_run_are_touched(browser: Make, form: str) -> None:
+    approver = browser("app")
+    approver("POST", "/feeds", {"name": "Texts"}, expect=201)
+    lines = "".join(f'{at}|"{text}"\n' for at, text in enumerate([*KEPT, *RUN]))
+    delivery = approver.upload("texts", more=f"id|cell\n{lines}".encode())["id"]
+    do_work()
+    release = publish(approver, delivery)
+    for defused in (True, False):
+        answer = approver.client.get(f"/api/releases/{release['id']}/data?form={form}&defused={str(defused).lower()}")
+        text = b"".join(answer.streaming_content).decode()
+        cells = [row["cell"] for row in csv.DictReader(io.StringIO(text), delimiter="\t" if form == "tsv" else ",")]
+        assert cells == [*KEPT, *(f"'{text}" if defused else text for text in RUN)]
+    assert "switched off" in release["manifest"]["spreadsheet_formulas"]

@@ -50,6 +50,7 @@ class Chain:
     carried: list[str] = field(default_factory=list)
     lost: list[tuple[int, str, str]] = field(default_factory=list)  # rule, column, carried text
     reading: set[int] = field(default_factory=set)
+    adding: set[int] = field(default_factory=set)  # rules that fill new columns only: no record is corrected by them
     gone: dict[str, tuple[int, str]] = field(default_factory=dict)  # columns no longer there: rule, what became of them
     touched: dict[int, int] = field(default_factory=dict)  # columns that a table correction touched
     treated: dict[int, list[tuple[str, Column | None]]] = field(

@@ -213,8 +213,11 @@ def settle(chain: Chain, active: dict[int, Rule], reasons: Sequence[Reason]) -> 
     changed = [col(names.AMENDED)]
     for number, rule in active.items():
         if isinstance(rule, ColumnCorrection | Derivation):
-            reading = number in chain.reading
-            changed.append(col(names.cells_unconverted(number) if reading else names.cells_changed(number)))
+            if number in chain.adding:
+                continue
+            own = names.cells_corrected(number)
+            counted = own if own in chain.carried else names.cells_changed(number)
+            changed.append(col(names.cells_unconverted(number) if number in chain.reading else counted))
         elif isinstance(rule, TableCorrection) and rule.corrects:
             changed.append(col(names.cells_changed(number)))
     state = template(

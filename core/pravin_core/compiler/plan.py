@@ -50,7 +50,8 @@ class Plan:
 
     `steps` are the query's parts in order, `touched` the columns that table corrections touched, by rule number; `lookups`
     are to be made known to the engine, in order, before the query is asked, and before them the tables of the `different`
-    values of columns, by column. With `is_one_pass` each record goes its way alone.
+    values of columns, by column. With `is_one_pass` each record goes its way alone. `lost` names the columns in which a cell
+    may not have been read, so that its value stands in a reason only.
     """
 
     query: exp.Select
@@ -63,6 +64,7 @@ class Plan:
     lookups: tuple[Lookup, ...] = ()
     is_one_pass: bool = False
     different: Mapping[str, str] = field(default_factory=dict)
+    lost: frozenset[str] = frozenset()
 
 
 def compile_rulebook(
@@ -101,6 +103,7 @@ def compile_rulebook(
     return Plan(
         query, tuple(chain.columns), rules, frozenset(chain.reading), tuple(chain.steps), tuple(chain.carried),
         chain.touched, tuple(chain.lookups), is_one_pass, _different(repeating, [query, *(one.query for one in chain.lookups)]),
+        frozenset(name for _, name, _ in chain.lost),
     )  # fmt: skip
 
 

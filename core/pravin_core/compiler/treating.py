@@ -50,8 +50,6 @@ def correct(chain: Chain, number: int, rule: ColumnCorrection) -> None:
         else:
             treated.append(_Treated(column, column, made))
     _treat(chain, number, rule, treated)
-    if rule.result == "beside":
-        chain.reading.add(number)
 
 
 def derive(chain: Chain, number: int, rule: Derivation) -> None:
@@ -64,8 +62,6 @@ def derive(chain: Chain, number: int, rule: Derivation) -> None:
         treated.append(_Treated(column or Column(name), column, _settled(made, rule), column is None, place))
         place = name if column is None and place else place
     _treat(chain, number, rule, treated)
-    if any(one.is_new for one in treated):
-        chain.reading.add(number)
     drop_columns(chain, number, [name for name in rule.drops() if name not in rule.makes()])
 
 
@@ -127,7 +123,9 @@ def _treat(chain: Chain, number: int, rule: ColumnCorrection | Derivation, treat
     )  # fmt: skip
     chain.columns = columns
     chain.treated[number] = [(one.column.name, one.before) for one in treated]
-    chain.carried += [names.cells_changed(number), names.cells_unconverted(number)]
+    chain.carried += [alias.alias for alias in changed]
+    if all(one.is_new for one in treated):
+        chain.adding.add(number)
     if keeping:
         chain.carried += [alias.alias for _, alias in texts]
         chain.lost += [(number, name, alias.alias) for name, alias in texts]
@@ -251,9 +249,10 @@ def _in_order(value: exp.Expr, order: str) -> exp.Expr:
     return value
 
 
-def _effects(number: int, treated: Sequence[_Treated]) -> tuple[list[exp.Expr], list[tuple[str, exp.Alias]]]:
-    """The two counts of a step, and for each column the text it could not treat."""
+def _effects(number: int, treated: Sequence[_Treated]) -> tuple[list[exp.Alias], list[tuple[str, exp.Alias]]]:
+    """The counts of a step (a third one where it fills new columns and changes others), and for each column the text it could not treat."""
     changed: list[exp.Expr] = []
+    corrected: list[exp.Expr] = []
     unconverted: list[exp.Expr] = []
     texts: list[tuple[str, exp.Alias]] = []
     for position, one in enumerate(treated):
@@ -262,6 +261,7 @@ def _effects(number: int, treated: Sequence[_Treated]) -> tuple[list[exp.Expr], 
         if one.before is not None and one.cell.written is None and one.before.type is one.cell.type:
             written, was = one.cell.value, col(one.before.name)  # values of one type differ when their texts do
         changed.append(template("CAST(:new IS DISTINCT FROM :old AS INTEGER)", new=written, old=was))
+        corrected += [] if one.is_new else changed[-1:]
         if one.cell.unconverted is not None:
             unconverted.append(template("CASE WHEN :u THEN 1 ELSE 0 END", u=one.cell.unconverted))
             kept = template(
@@ -272,11 +272,10 @@ def _effects(number: int, treated: Sequence[_Treated]) -> tuple[list[exp.Expr], 
             )
             alias: exp.Alias = exp.alias_(kept, names.lost_text(number, position), quoted=True)  # type: ignore[assignment]
             texts.append((one.column.name, alias))
-    counts = [
-        exp.alias_(_if_live(total(parts)), name, quoted=True)
-        for parts, name in ((changed, names.cells_changed(number)), (unconverted, names.cells_unconverted(number)))
-    ]
-    return list(counts), texts
+    named = [(changed, names.cells_changed(number)), (unconverted, names.cells_unconverted(number))]
+    if 0 < len(corrected) < len(changed):
+        named.append((corrected, names.cells_corrected(number)))
+    return [exp.alias_(_if_live(total(parts)), name, quoted=True) for parts, name in named], texts
 
 
 def _if_live(count: exp.Expr) -> exp.Expr:
@@ -325,6 +324,8 @@ def reshape(chain: Chain, number: int, rule: TableCorrection) -> None:
         if one.name not in after:
             other = renamed.get(one.delivered, "") if one.delivered else ""
             chain.gone[one.name] = (number, f"renames to {other!r}" if other else "drops")
+            if other:  # what could not be read before is told under the name that the column has now
+                chain.lost = [(n, other if name == one.name else name, text) for n, name, text in chain.lost]
     chain.columns = list(shaped.columns)
     chain.carried += [name for name in shaped.carried if name not in chain.carried]
     chain.lost += [(number, name, carried) for name, carried in shaped.lost]

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import FIRST_COMPLETED, ThreadPoolExecutor, wait
-from contextlib import contextmanager
+from contextlib import AbstractContextManager, contextmanager, nullcontext
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
+from threading import Timer
 from typing import Any
 
 import duckdb
@@ -20,10 +21,23 @@ from pravin_core.errors import Cancelled, FilesGone, RunError
 
 @dataclass(frozen=True)
 class Limits:
-    """What a connection may use. `memory` as DuckDB writes it (e.g. "1GB"), `threads` of the machine."""
+    """What a connection may use. `memory` as DuckDB writes it (e.g. "1GB"), `threads` of the machine, and for how many
+    seconds it may compute (0: as long as it takes).
+    """
 
     memory: str = "1GB"
     threads: int = 2
+    seconds: float = 0
+
+
+Gate = Callable[[], AbstractContextManager[None]]
+_gate: Gate = nullcontext
+
+
+def set_gate(gate: Gate) -> None:
+    """Let every connection of this process wait for its turn: `gate` is entered before, and left after it."""
+    global _gate
+    _gate = gate
 
 
 @contextmanager
@@ -36,6 +50,13 @@ def connect(
     computed twice: that search grows with the square of the columns.
     """
     scratch.mkdir(parents=True, exist_ok=True)
+    with _gate():
+        yield from _connected(folders, scratch, limits, in_order, is_wide)
+
+
+def _connected(
+    folders: Sequence[Path], scratch: Path, limits: Limits, in_order: bool, is_wide: bool
+) -> Iterator[duckdb.DuckDBPyConnection]:
     con = duckdb.connect(
         config={
             "memory_limit": limits.memory,
@@ -47,7 +68,11 @@ def connect(
         }
     )
     allowed = exp.Array(expressions=[exp.Literal.string(str(folder)) for folder in (*folders, scratch)])
+    alarm = Timer(limits.seconds, con.interrupt) if limits.seconds else None
     try:
+        if alarm:
+            alarm.daemon = True
+            alarm.start()
         functions.register(con)
         con.execute("SET enable_progress_bar = true")
         con.execute("SET enable_progress_bar_print = false")
@@ -61,7 +86,16 @@ def connect(
         yield con
     except duckdb.IOException as error:
         raise FilesGone("A file that was being read is gone.", advice="Try again.", engine=str(error)) from error
+    except duckdb.InterruptException as error:
+        if alarm and alarm.finished.is_set():
+            raise RunError(
+                f"It took longer than {limits.seconds:,.0f} seconds, and was stopped.",
+                advice="Ask for less: fewer columns, a narrower filter, or a run in the background.",
+            ) from error
+        raise
     finally:
+        if alarm:
+            alarm.cancel()
         con.close()
 
 
@@ -130,8 +164,19 @@ def written_out(tree: exp.Expr) -> exp.Expr:
 
 
 def template(text: str, **parts: Any) -> exp.Expr:
-    """A constant query text whose `:name` placeholders are replaced by trees or values."""
-    return exp.replace_placeholders(_parsed(text), **parts)  # which copies the text, not the parts
+    """A constant query text whose `:name` placeholders are replaced by trees or values.
+
+    Every place gets a copy of its own: trees that share parts would change in two places at once, or in one of two.
+    """
+
+    def put(node: exp.Expr) -> exp.Expr:
+        if not isinstance(node, exp.Placeholder) or node.name not in parts:
+            return node
+        part = parts[node.name]
+        return part.copy() if isinstance(part, exp.Expr) else exp.convert(part)
+
+    made: exp.Expr = _parsed(text).transform(put)
+    return made
 
 
 @lru_cache(maxsize=512)

@@ -73,9 +73,12 @@ OPERATIONS: tuple[Operation, ...] = (
           "A text as a number; missing where it is none."),
     _made("write_number", "x", r"regexp_replace(CAST(x AS VARCHAR), '\.0$', '')", "A number as text, without an empty fraction."),
     _made("neat_number", "x", "CAST(printf('%.15g', x) AS DOUBLE)", "A number as it reads with 15 digits, so that 74 x 0.1 is 7.4."),
-    _made("fixed_number", "x places decimal_mark thousands_mark", r"""CASE WHEN x < 0 AND round(x, places) <> 0 THEN '-' ELSE '' END ||
-          array_to_string(list_reverse(list_transform(regexp_extract_all(reverse(split_part(printf('%.*f', places, abs(round(CAST(x AS DOUBLE), places))), '.', 1)), '.{1,3}'),
-          lambda g: reverse(g))), thousands_mark) || CASE WHEN places > 0 THEN decimal_mark || split_part(printf('%.*f', places, abs(round(CAST(x AS DOUBLE), places))), '.', 2)
+    _made("round_number", "x places", """CASE WHEN abs(x) < 1e15 AND places BETWEEN -15 AND 15
+          THEN neat_number(round(neat_number(x * power(10.0, places))) / power(10.0, places)) ELSE round(x, places) END""",
+          "A number to so many places, halves away from zero, as its decimal digits read: 1170.495 is 1170.5 to two."),
+    _made("fixed_number", "x places decimal_mark thousands_mark", r"""CASE WHEN x < 0 AND round_number(CAST(x AS DOUBLE), places) <> 0 THEN '-' ELSE '' END ||
+          array_to_string(list_reverse(list_transform(regexp_extract_all(reverse(split_part(printf('%.*f', places, abs(round_number(CAST(x AS DOUBLE), places))), '.', 1)), '.{1,3}'),
+          lambda g: reverse(g))), thousands_mark) || CASE WHEN places > 0 THEN decimal_mark || split_part(printf('%.*f', places, abs(round_number(CAST(x AS DOUBLE), places))), '.', 2)
           ELSE '' END""", "A number with so many places and the marks wanted."),
     _made("read_moment", "t p f", "CASE WHEN regexp_full_match(trim(t), p) THEN try_strptime(trim(t), f) END",
           "A text that fits a pattern as a moment in a form; missing where it is none."),
@@ -103,6 +106,8 @@ OPERATIONS: tuple[Operation, ...] = (
     _made("parts_between", "t m", "list_filter(list_transform(string_split(t, m), lambda x: trim(x)), lambda x: x <> '')", "The parts of a list in a cell, spaces aside."),
     _made("each_once", "l", "list_filter(l, lambda x, i: list_position(l, x) = i)", "Each item once, in order."),
     _made("key_text", "t", rf"lower(regexp_replace(CAST(t AS VARCHAR), '{SPACES}', '', 'g'))", "A text without letter case and spaces, to compare by."),
+    _made("unread_value", "r n", "list_extract(list_transform(list_filter(r, lambda x: x.name = n AND x.value IS NOT NULL), lambda x: x.value), 1)",
+          "The value of a column that could not be read, as the reasons of its record tell it."),
     _made("letter_shape", "t", r"regexp_replace(regexp_replace(regexp_replace(t, '\p{Nd}', '9', 'g'), '\p{Lu}|\p{Lt}', 'A', 'g'), '\p{Ll}', 'a', 'g')",
           "The shape of a text: digits as 9, letters as a or A."),
 )  # fmt: skip

@@ -8,6 +8,13 @@ from pravin_core.engines.duckdb import template
 from pravin_core.tables.types import DataType
 
 
+def written_or_unread(cell: exp.Expr, data_type: DataType, reasons: exp.Expr, name: str) -> exp.Expr:
+    """A cell of a quarantined record as text; where it could not be read, the text that stood there."""
+    return template(
+        "coalesce(:c, unread_value(:r, :n))", c=written(cell, data_type), r=reasons, n=exp.Literal.string(name)
+    )
+
+
 def written(cell: exp.Expr, data_type: DataType) -> exp.Expr:
     """A cell as text: decimals without an empty fraction (2, not 2.0), dates and times in ISO 8601."""
     if data_type is DataType.TEXT:

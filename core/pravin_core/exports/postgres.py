@@ -16,7 +16,7 @@ from sqlglot.dialects.duckdb import DuckDB
 
 from pravin_core.engines.duckdb import sql
 from pravin_core.engines.operations import PLAIN, TYPOGRAPHIC
-from pravin_core.exports.sql import RESULT, Compiled, sentence_of
+from pravin_core.exports.sql import RESULT, Compiled, commented, sentence_of
 
 _SPACE = r"\u0020\u00a0\u1680\u2000-\u200a\u2028\u2029\u202f\u205f\u3000"
 _CLASSES = {
@@ -49,12 +49,17 @@ def whole(made: Compiled) -> str:
         "-- Made by Pravin. Reads the table delivered (__record, __file, __line and the columns as text).",
         functions(),
     ]
-    lines += [f"-- {number}. {sentence_of(rule)}" for number, rule in made.plan.rules if rule.enabled]
-    lines += [f"CREATE TABLE {RESULT} AS", f"{translated(made.plan.query)};", ""]
+    lines += [commented(f"{number}. {sentence_of(rule)}") for number, rule in made.plan.rules if rule.enabled]
+    lines += [
+        f"DROP TABLE IF EXISTS pravin.{RESULT} CASCADE;",
+        f"CREATE TABLE {RESULT} AS",
+        f"{translated(made.plan.query)};",
+        "",
+    ]
     for name, query in (("ready", made.ready), ("quarantined", made.quarantined), ("removed", made.removed)):
         lines.append(f"CREATE OR REPLACE VIEW {name} AS {translated(query)};")
     for verdict in made.verdicts:
-        lines += ["", f"-- {verdict.rule}. {verdict.says}", f"{translated(verdict.query)};"]
+        lines += ["", commented(f"{verdict.rule}. {verdict.says}"), f"{translated(verdict.query)};"]
     return "\n".join(lines) + "\n"
 
 
@@ -144,6 +149,10 @@ def _call(node: exp.Anonymous) -> exp.Expr:
         return exp.Filter(
             this=exp.Anonymous(this="count", expressions=[exp.Star()]), expression=exp.Where(this=given[0])
         )
+    if name in ("fsum", "favg"):  # exact, whatever the order
+        value = given[0].this if isinstance(given[0], exp.Order) else given[0]
+        total = exp.Anonymous(this=name[1:], expressions=[exp.cast(exp.cast(value, "text"), "numeric")])
+        return exp.cast(total, "double precision")
     if name == "quantile_cont":
         return exp.Anonymous(
             this="first_quartile" if given[1].name == "0.25" else "third_quartile", expressions=given[:1]

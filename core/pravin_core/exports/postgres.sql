@@ -88,6 +88,7 @@ CREATE OR REPLACE FUNCTION first_quartile_of(l double precision[]) RETURNS doubl
 CREATE OR REPLACE FUNCTION third_quartile_of(l double precision[]) RETURNS double precision LANGUAGE sql IMMUTABLE AS $$ SELECT pravin.quantile_of(l, 0.75) $$;
 CREATE OR REPLACE AGGREGATE first_quartile(double precision) (SFUNC = keep_all, STYPE = double precision[], INITCOND = '{}', FINALFUNC = first_quartile_of);
 CREATE OR REPLACE AGGREGATE third_quartile(double precision) (SFUNC = keep_all, STYPE = double precision[], INITCOND = '{}', FINALFUNC = third_quartile_of);
+CREATE OR REPLACE FUNCTION unread_value(r jsonb[], n text) RETURNS text LANGUAGE sql IMMUTABLE AS $$ SELECT x ->> 'value' FROM unnest(r) WITH ORDINALITY AS f(x, at) WHERE x ->> 'name' = n AND x ->> 'value' IS NOT NULL ORDER BY at LIMIT 1 $$;
 CREATE OR REPLACE FUNCTION struct_extract(s jsonb, k text) RETURNS text LANGUAGE sql IMMUTABLE AS $$ SELECT s ->> k $$;
 
 -- operations
@@ -111,6 +112,9 @@ CREATE OR REPLACE FUNCTION read_number(t text) RETURNS double precision LANGUAGE
 CREATE OR REPLACE FUNCTION write_number(x double precision) RETURNS text LANGUAGE sql IMMUTABLE AS $$ SELECT x::text $$;
 CREATE OR REPLACE FUNCTION neat_number(x double precision) RETURNS double precision LANGUAGE sql IMMUTABLE AS $$
   SELECT CASE WHEN x = 0 OR NOT pravin.isfinite(x) THEN x ELSE pg_catalog.round(x::numeric, 14 - floor(log(abs(x)::numeric))::integer)::double precision END $$;
+CREATE OR REPLACE FUNCTION round_number(x double precision, places integer) RETURNS double precision LANGUAGE sql IMMUTABLE AS $$
+  SELECT CASE WHEN abs(x) < 1e15 AND places BETWEEN -15 AND 15 THEN pg_catalog.round(x::text::numeric, places)::double precision
+    ELSE pravin.round(x, places) END $$;
 CREATE OR REPLACE FUNCTION fixed_number(x double precision, places integer, decimal_mark text, thousands_mark text) RETURNS text LANGUAGE sql IMMUTABLE AS $$
   SELECT CASE WHEN x < 0 AND pg_catalog.round(x::numeric, places) <> 0 THEN '-' ELSE '' END
     || pg_catalog.regexp_replace(split_part(abs(pg_catalog.round(x::numeric, places))::text, '.', 1), '(\d)(?=(\d{3})+$)', '\1' || thousands_mark, 'g')

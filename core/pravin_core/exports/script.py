@@ -7,13 +7,14 @@ import pprint
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass
+from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import Any
 
-import duckdb
 from sqlglot import exp
 
 from pravin_core.compiler.plan import Surroundings
-from pravin_core.engines.duckdb import column, sql, template
+from pravin_core.engines.duckdb import column, connect, sql, template
 from pravin_core.exports import standalone
 from pravin_core.exports.sql import RESULT, Compiled, compiled, sentence_of, used_operations
 from pravin_core.intake.settings import FileSettings
@@ -94,7 +95,7 @@ def _filled(
         "columns": list(delivered),
         "sources": [{"name": one.name, "table": one.table, "settings": one.settings.model_dump(mode="json")} for one in sources],
         "operations": [operation.statement for operation in used_operations(made)],
-        "references": [_reference(name, one.columns, one.source) for name, one in surroundings.references.items()],
+        "references": [_reference(name, one.columns, one.source, [one.folder] if one.folder else []) for name, one in surroundings.references.items()],
         "result": sql(_with_tables(made.plan.query, surroundings)),
         "verdicts": [
             {"rule": one.rule, "says": one.says, "reason": one.reason, "stops": one.stops, "query": sql(one.query)} for one in made.verdicts
@@ -117,10 +118,10 @@ def _filled(
     return _PLACE.sub(lambda _: f"BOOK: dict[str, Any] = {said}", source, count=1)
 
 
-def _reference(name: str, columns: Sequence[Any], source: exp.Expr) -> dict[str, Any]:
+def _reference(name: str, columns: Sequence[Any], source: exp.Expr, folders: Sequence[Path]) -> dict[str, Any]:
     """A reference table with its rows, to be put in before the rules run."""
     cells = [column(RECORD), *(column(one.name) for one in columns)]
-    with duckdb.connect() as con:
+    with TemporaryDirectory(prefix="pravin-") as scratch, connect(folders, Path(scratch)) as con:
         rows = con.execute(sql(exp.select(*cells).from_(source).order_by(column(RECORD)))).fetchall()
     kinds = [
         f"{column(RECORD).sql()} BIGINT",

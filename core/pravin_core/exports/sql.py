@@ -6,6 +6,7 @@ with the views `ready`, `quarantined` and `removed`, and one query for each chec
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -15,11 +16,12 @@ from pravin_core.compiler.judging import judged
 from pravin_core.compiler.plan import Plan, Surroundings, compile_rulebook, on_day
 from pravin_core.engines.duckdb import column, sql
 from pravin_core.engines.operations import OPERATIONS, Operation
+from pravin_core.engines.written import written_or_unread
 from pravin_core.formulas.language import condition
 from pravin_core.rules.base import Rule, TableCheck, never_null
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.tables import names
-from pravin_core.tables.columns import FILE, LINE, RECORD
+from pravin_core.tables.columns import FILE, LINE, RECORD, Column
 
 DELIVERED, RESULT = "delivered", "result"
 
@@ -61,6 +63,15 @@ def sentence_of(rule: Rule) -> str:
     return "".join(part.text for part in rule.said())
 
 
+# what ends a line for a database or for a reader of the text
+_LINE_ENDS = re.compile("\r\n|[\n\r\x0b\x0c\x1c-\x1e\x85\u2028\u2029]")
+
+
+def commented(text: str) -> str:
+    """A text as a comment of SQL: every line of it, whatever ends a line, so that nothing of it becomes a statement."""
+    return "\n".join(f"-- {line}".rstrip() for line in _LINE_ENDS.split(text.replace("\x00", "")))
+
+
 def compiled(rulebook: Rulebook, delivered: Sequence[str], surroundings: Surroundings = Surroundings()) -> Compiled:
     """Compile a rulebook for export. Raises RulebookError when a rule does not fit the columns."""
     plan = compile_rulebook(rulebook, exp.to_table(DELIVERED), delivered, surroundings=surroundings)
@@ -70,8 +81,9 @@ def compiled(rulebook: Rulebook, delivered: Sequence[str], surroundings: Surroun
 
     def part(states: Sequence[str], *more: exp.Expr) -> exp.Select:
         origin = [column(name) for name in (RECORD, FILE, LINE)] if more else []
+        shown = [_unread(one, plan) for one in plan.columns] if "quarantined" in states else cells
         fits = exp.In(this=state.copy(), expressions=[exp.Literal.string(one) for one in states])
-        return exp.select(*origin, *cells, *more).from_(RESULT).where(fits).order_by(order)
+        return exp.select(*origin, *shown, *more).from_(RESULT).where(fits).order_by(order)
 
     verdicts = []
     for number, rule in plan.rules:
@@ -87,6 +99,15 @@ def compiled(rulebook: Rulebook, delivered: Sequence[str], surroundings: Surroun
     )  # fmt: skip
 
 
+def _unread(one: Column, plan: Plan) -> exp.Expr:
+    """A cell of a quarantined record: as text with what could not be read, where that may be."""
+    if one.name not in plan.lost:
+        return column(one.name)
+    return exp.alias_(
+        written_or_unread(column(one.name), one.type, column(names.REASONS), one.name), one.name, quoted=True
+    )
+
+
 def steps(made: Compiled) -> list[StepText]:
     """The steps in order, in DuckDB's dialect, laid out to be read."""
     said = {number: f"{number}. {sentence_of(rule)}" for number, rule in made.plan.rules}
@@ -98,11 +119,16 @@ def steps(made: Compiled) -> list[StepText]:
         if found and found[-1].rule == step.rule:  # a rule in several passes is one step to read
             one = found.pop()
             found.append(
-                StepText(one.rule, one.says, f"{one.name}, {step.name}", f"{one.sql}\n\n-- {step.name}\n{text}")
+                StepText(one.rule, one.says, f"{one.name}, {step.name}", f"{one.sql}\n\n{commented(step.name)}\n{text}")
             )
         else:
             found.append(
-                StepText(step.rule, said.get(step.rule, last if found else first), step.name, f"-- {step.name}\n{text}")
+                StepText(
+                    step.rule,
+                    said.get(step.rule, last if found else first),
+                    step.name,
+                    f"{commented(step.name)}\n{text}",
+                )
             )
     return found
 
@@ -111,20 +137,22 @@ def whole_duckdb(made: Compiled) -> str:
     """All statements for DuckDB, with comments."""
     lines = ["-- Made by Pravin. Reads the table delivered (__record, __file, __line and the columns as text).", ""]
     lines += [f"{operation.statement};" for operation in used_operations(made)]
-    lines += ["", *(f"-- {number}. {sentence_of(rule)}" for number, rule in made.plan.rules if rule.enabled)]
+    lines += ["", *(commented(f"{number}. {sentence_of(rule)}") for number, rule in made.plan.rules if rule.enabled)]
     lines += [f"CREATE OR REPLACE TABLE {RESULT} AS", made.plan.query.sql(dialect="duckdb", pretty=True) + ";", ""]
     for name, query in (("ready", made.ready), ("quarantined", made.quarantined), ("removed", made.removed)):
         lines.append(f"CREATE OR REPLACE VIEW {name} AS {sql(query)};")
     for verdict in made.verdicts:
-        lines += ["", f"-- {verdict.rule}. {verdict.says}", f"{sql(verdict.query)};"]
+        lines += ["", commented(f"{verdict.rule}. {verdict.says}"), f"{sql(verdict.query)};"]
     return "\n".join(lines) + "\n"
 
 
 def used_operations(made: Compiled) -> list[Operation]:
     """Those of our own operations that the statements name, in the order in which they must be made known."""
-    text = " ".join([sql(made.plan.query), *(sql(verdict.query) for verdict in made.verdicts)]).lower()
+    text = " ".join(
+        [sql(made.plan.query), sql(made.quarantined), *(sql(verdict.query) for verdict in made.verdicts)]
+    ).lower()
     known = {operation.name: operation for operation in OPERATIONS}
     wanted = [name for name in known if f"{name}(" in text]
-    for name in list(wanted):
+    for name in wanted:  # which grows: operations name others, and these again others
         wanted += [other for other in known if f"{other}(" in known[name].body and other not in wanted]
     return [operation for operation in OPERATIONS if operation.name in wanted]

@@ -5,7 +5,9 @@
     python3 SCRIPT --delivered FILE.parquet --out FOLDER
 
 reads the files in the order given, as the feed's import settings say, runs the rules, and writes ready, quarantined,
-removed and rejected. The exit code is 1 when a check stops the release, 2 when a file cannot be read.
+removed and rejected. Columns are found by their names in the header, in any order; a file with other columns is refused
+(--by-position reads it all the same, by the places of its columns). The exit code is 1 when a check stops the release,
+2 when a file cannot be read.
 """
 
 from __future__ import annotations
@@ -34,6 +36,50 @@ Piece = tuple[int, Cells | None, str, str]  # line, cells (None: rejected), raw 
 
 class Unreadable(Exception):
     """A file that this script cannot read."""
+
+
+BY_POSITION = False  # as the command line says
+
+
+def header_names(rows: list[Cells]) -> list[str]:
+    """The names of the columns of a header: of several rows joined, each name once, none empty."""
+    width = max(len(row) for row in rows)
+    filled: list[list[str]] = []
+    for position, row in enumerate(rows):
+        cells = [*((cell or "").strip() for cell in row), *[""] * width][:width]
+        if position < len(rows) - 1:
+            for at in range(1, width):
+                cells[at] = cells[at] or cells[at - 1]
+        filled.append(cells)
+    headed = [" ".join(dict.fromkeys(part for part in parts if part)) for parts in zip(*filled, strict=True)]
+    taken: set[str] = set()
+    names: list[str] = []
+    delivered = {name.strip().casefold() for name in headed}
+    for position, head in enumerate(headed, start=1):
+        plain = head.strip().replace("\x00", "") or f"column_{position}"
+        plain = f"column{plain}" if plain.startswith("__") else plain
+        name, number = plain, 2
+        while name.casefold() in taken or (number > 2 and name.casefold() in delivered):
+            name, number = f"{plain}_{number}", number + 1
+        taken.add(name.casefold())
+        names.append(name)
+    return names
+
+
+def places_of(file: str, header: list[Cells], names: list[str]) -> list[int]:
+    """Where each of the columns stands in a file with this header. Raises Unreadable when they are not the same."""
+    if not header or BY_POSITION:
+        return list(range(len(names)))
+    headed = header_names(header)
+    if sorted(headed) == sorted(names):
+        return [headed.index(name) for name in names]
+    missing = [name for name in names if name not in headed]
+    unknown = [name for name in headed if name not in names]
+    said = [f"without {', '.join(missing)}"] * bool(missing) + [f"with {', '.join(unknown)} besides"] * bool(unknown)
+    raise Unreadable(
+        f"{file}: its columns are others than those that this script was made for: {' and '.join(said)}. "
+        "Where only the names differ, --by-position reads the columns in the order they stand in."
+    )
 
 
 def settings_of(name: str) -> list[dict[str, Any]]:
@@ -79,10 +125,19 @@ def delimited(path: Path, s: dict[str, Any]) -> Iterator[Piece]:
     options.update(
         {"quotechar": s["quote"], "doublequote": not s["escape"]} if s["quote"] else {"quoting": csv.QUOTE_NONE}
     )
-    if s["escape"]:
+    if s["escape"]:  # it takes marks literally; before anything else it stands for itself
         options["escapechar"] = s["escape"]
+        marks = re.escape("".join({s["escape"], s["quote"] or '"', options["delimiter"], "\r", "\n"}))
+        meant = re.compile(rf"{re.escape(s['escape'])}([{marks}]|$)|{re.escape(s['escape'])}")
+        lines = [meant.sub(lambda found: found[0] if found[1] is not None else found[0] * 2, line) for line in lines]
+    if s.get("spaced_quotes") and s["quote"]:  # spaces before other texts are kept by characters that no text holds
+        options["skipinitialspace"] = True
+        kept = {" ": "\ufdd8", "\t": "\ufdd9"}
+        mark = re.escape(options["delimiter"])
+        leading = re.compile(rf"(^|{mark})([ \t]+)(?![ \t]|{re.escape(s['quote'])})")
+        lines = [leading.sub(lambda found: found[1] + "".join(kept[one] for one in found[2]), line) for line in lines]
 
-    def cut(some: list[str]) -> tuple[Cells | None, str]:
+    def cut(some: list[str], of_header: bool = False) -> tuple[Cells | None, str]:
         try:
             rows = list(csv.reader(some, **options))
         except csv.Error as error:
@@ -95,9 +150,11 @@ def delimited(path: Path, s: dict[str, Any]) -> Iterator[Piece]:
                 if "unexpected end" in said
                 else f"the line cannot be read ({said})",
             )
-        cells: Cells = list(rows[0]) if rows else []
-        if s["trailing_delimiter"] and len(cells) == width + 1 and not cells[-1]:
+        cells: Cells = [cell.replace("\ufdd8", " ").replace("\ufdd9", "\t") for cell in rows[0]] if rows else []
+        if s["trailing_delimiter"] and len(cells) > 1 and not cells[-1] and (len(cells) == width + 1 or of_header):
             cells = cells[:-1]
+        if of_header:
+            return cells, ""
         if "\x00" in "".join(some):
             return None, "the line holds a NUL byte"
         if any("\udc80" <= c <= "\udcff" for c in "".join(some)):
@@ -105,11 +162,13 @@ def delimited(path: Path, s: dict[str, Any]) -> Iterator[Piece]:
         if not cells:
             return ([""], "") if width == 1 else (None, "the line is empty")
         if len(cells) != width:
-            return None, f"the line has {len(cells):,} field{'s' * (len(cells) != 1)}, the table has {width:,}"
+            what = "line" if len(some) == 1 else f"record over {len(some):,} lines"
+            return None, f"the {what} has {len(cells):,} field{'s' * (len(cells) != 1)}, the table has {width:,}"
         return cells, ""
 
     at = 0
-    heads: list[Cells | None] = []
+    heads: list[Cells] = []
+    places: list[int] = []
     records: list[tuple[int, Cells, str]] = []
     while at < len(lines):
         line = lines[at]
@@ -120,14 +179,19 @@ def delimited(path: Path, s: dict[str, Any]) -> Iterator[Piece]:
         if s["quote"]:  # a quoted field may go over several lines
             while taken < 1000 and at + taken < len(lines) and "".join(lines[at : at + taken]).count(s["quote"]) % 2:
                 taken += 1
-        cells, reason = cut(lines[at : at + taken])
         if len(heads) < header:
-            heads.append(cells or cut(lines[at : at + 1])[0])
+            cells, _ = cut(lines[at : at + taken], of_header=True)
+            heads.append(cells or cut(lines[at : at + 1], of_header=True)[0] or [])
             at += taken if cells else 1
             continue
+        if not places:
+            places = places_of(path.name, heads, s["names"])
+        cells, reason = cut(lines[at : at + taken])
         if cells is None:
+            closed = reason.startswith(("the record", "the line h")) and taken <= 50
             taken = 1 + next(
-                (n for n, later in enumerate(lines[at + 1 : at + taken]) if cut([later])[0] is not None), taken - 1
+                (n for n, later in enumerate(lines[at + 1 : at + taken]) if not closed and cut([later])[0] is not None),
+                taken - 1,
             )
             for n in range(taken):
                 yield at + n + 1, None, lines[at + n].rstrip("\r\n"), reason
@@ -136,7 +200,7 @@ def delimited(path: Path, s: dict[str, Any]) -> Iterator[Piece]:
         at += taken
         while len(records) > (1 if s["totals_line"] else 0):
             number, cells, whole = records.pop(0)
-            yield number, cells, whole, ""
+            yield number, [cells[place] for place in places], whole, ""
 
 
 NAMESPACE = "{http://schemas.openxmlformats.org/spreadsheetml/2006/main}"
@@ -169,18 +233,25 @@ def workbook(path: Path, s: dict[str, Any], sheet: str) -> Iterator[Piece]:
         rows = list(sheet_rows(archive.read(part), strings, dated, book.find(NAMESPACE + "workbookPr")))
     top, left, bottom, right = area(s["cells"])
     start = max(top, s["skip_lines"]) if not s["cells"] else top + s["skip_lines"]
-    width, heads = len(s["names"]), s["header_rows"]
+    width = len(s["names"])
+    heads: list[Cells] = []
+    places: list[int] = []
     for number, cells in rows:
         if number <= start or number > bottom:
             continue
-        own: Cells = (cells + [None] * (left + width))[left : min(left + width, right)]
-        if heads:
-            heads -= 1
+        if len(heads) < s["header_rows"]:
+            named = cells[left:right]
+            while len(named) > width and not named[-1]:
+                named.pop()
+            heads.append(named)
             continue
+        if not places:
+            places = places_of(path.name, heads, s["names"])
+        own: Cells = (cells + [None] * (left + width))[left : min(left + width, right)]
         if all(one is None for one in own):
             yield number, None, "", "the row is empty"
             continue
-        yield number, own, "", ""
+        yield number, [own[place] for place in places], "", ""
 
 
 def area(cells: str) -> tuple[int, int, int, int]:
@@ -315,9 +386,12 @@ def main(arguments: list[str] | None = None) -> int:
     parser.add_argument(
         "--delivered", type=Path, help="the delivered table as Parquet, as Pravin exports it, in place of files"
     )
+    parser.add_argument("--by-position", action="store_true", help="do not compare the names of the columns")
     parser.add_argument("--out", type=Path, required=True)
     parser.add_argument("--format", choices=("csv", "parquet"), default="csv")
     options = parser.parse_args(arguments)
+    global BY_POSITION
+    BY_POSITION = options.by_position
     options.out.mkdir(parents=True, exist_ok=True)
     con = duckdb.connect()
     con.execute("SET TimeZone = 'UTC'")

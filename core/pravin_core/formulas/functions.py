@@ -150,7 +150,7 @@ _TABLE: dict[str, list[tuple[str, str, str, str, object, str]]] = {
     "Number": [
         ("abs", "number -> number", "Without its sign.", "abs(-7.4)", 7.4, "abs(:a)"),
         ("sign", "number -> number", "1, 0 or -1.", "sign(-7.4)", -1.0, "sign(:a)"),
-        ("round", "number, number?=0 -> number", "To so many places; halves away from zero.", "round(7.346, 2)", 7.35, "round(:a, :n_b)"),
+        ("round", "number, number?=0 -> number", "To so many places; halves away from zero.", "round(7.346, 2)", 7.35, "round_number(:a, :n_b)"),
         ("floor", "number -> number", "The whole number below.", "floor(-7.4)", -8.0, "floor(:a)"),
         ("ceiling", "number -> number", "The whole number above.", "ceiling(7.1)", 8.0, "ceil(:a)"),
         ("truncate", "number -> number", "Without its fraction.", "truncate(-7.9)", -7.0, "trunc(:a)"),

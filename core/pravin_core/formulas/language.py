@@ -148,15 +148,19 @@ class _Checking:
         return start, end
 
     def of(self, node: exp.Expr) -> _Typed:
-        """The typed expression of a part. Raises FormulaError."""
-        for kinds, make in _PARTS:
-            if isinstance(node, kinds):
-                return make(self, node)
-        raise self.wrong(
-            node,
-            f"“{_said(node)}” cannot be used in a formula.",
-            "Use columns, texts, numbers, operators and the listed functions.",
-        )
+        """The typed expression of a part. Raises FormulaError, also for an argument of the part that is not read here:
+        what the parser understood and nobody reads would silently give another result.
+        """
+        part = _PARTS.get(type(node))
+        unread = [name for name, value in node.args.items() if value and (part is None or name not in part.arguments)]
+        if part is None or unread:
+            start, end = self.place(node)
+            raise self.wrong(
+                node,
+                f"“{self.text[start:end][:60]}” cannot be used in a formula.",
+                "Use columns, texts, numbers, operators and the listed functions.",
+            )
+        return part.make(self, node)
 
     def fitting(self, node: exp.Expr, wanted: str, what: str) -> exp.Expr:
         """The expression of a part that must have a type."""
@@ -234,7 +238,7 @@ def _written_moment(checking: _Checking, node: exp.Expr) -> _Typed:
         types.TIMESTAMP: (MOMENT, "TIMESTAMP"),
         types.TIMESTAMPNTZ: (MOMENT, "TIMESTAMP"),
     }
-    if to not in kinds or not (isinstance(inner, exp.Literal) and inner.is_string):
+    if to not in kinds or node.args["to"].expressions or not (isinstance(inner, exp.Literal) and inner.is_string):
         raise checking.wrong(
             node, f"“{_said(node)}” cannot be used in a formula.", "Use to_number(…), to_date(…) or to_text(…)."
         )
@@ -263,7 +267,10 @@ def _arithmetic(checking: _Checking, node: exp.Expr) -> _Typed:
     left, right = (exp.cast(one.made, "DOUBLE") for one in sides)
     if mark in "/%":
         right = template("nullif(:x, 0)", x=right)
-    return _Typed(exp.paren(type(node)(this=left, expression=right)), NUMBER)
+    made: exp.Expr = exp.paren(type(node)(this=left, expression=right))
+    if mark in "+-*":  # as the decimal digits read: 0.1 + 0.2 is 0.3
+        made = template("neat_number(:x)", x=made)
+    return _Typed(made, NUMBER)
 
 
 def _joined(checking: _Checking, node: exp.Expr) -> _Typed:
@@ -296,13 +303,19 @@ def _is(checking: _Checking, node: exp.Expr) -> _Typed:
     if not isinstance(right, exp.Null | exp.Boolean):
         raise checking.wrong(node, "is goes with null, true and false.", "Compare with = instead.")
     cell = checking.of(node.left).made if isinstance(right, exp.Null) else checking.fitting(node.left, TRUTH, "is")
-    return _Typed(exp.paren(exp.Is(this=cell, expression=right.copy())), TRUTH)
+    return _Typed(_negated(node, exp.Is(this=cell, expression=right.copy())), TRUTH)
+
+
+def _negated(node: exp.Expr, made: exp.Expr) -> exp.Expr:
+    """The comparison made of a part, or its opposite where the parser read "not" into the part itself."""
+    made = exp.paren(made)
+    return exp.paren(exp.not_(made)) if node.args.get("negate") else made
 
 
 def _alike_text(checking: _Checking, node: exp.Expr) -> _Typed:
     assert isinstance(node, exp.Binary)
     left, right = (checking.fitting(side, TEXT, "like") for side in (node.left, node.right))
-    return _Typed(exp.paren(type(node)(this=left, expression=right)), TRUTH)
+    return _Typed(_negated(node, type(node)(this=left, expression=right)), TRUTH)
 
 
 def _logic(checking: _Checking, node: exp.Expr) -> _Typed:
@@ -472,25 +485,43 @@ def _beside(checking: _Checking, node: exp.Expr) -> _Typed:
 
 
 _Make = Callable[[_Checking, exp.Expr], _Typed]
-_PARTS: tuple[tuple[type[exp.Expr] | tuple[type[exp.Expr], ...], _Make], ...] = (
-    (exp.Column, _column),
-    (exp.Literal, _literal),
-    (exp.Boolean, lambda _, node: _Typed(node.copy(), TRUTH)),
-    (exp.Null, lambda _, node: _Typed(node.copy(), MISSING)),
-    (exp.Paren, lambda checking, node: checking.of(node.this)),
-    (exp.Alias, _beside),
-    (exp.Anonymous, _call),
-    (exp.If, _if),
-    (exp.Cast, _written_moment),
-    (exp.DPipe, _joined),
-    ((exp.Add, exp.Sub, exp.Mul, exp.Div, exp.Mod), _arithmetic),
-    ((exp.EQ, exp.NEQ, exp.GT, exp.GTE, exp.LT, exp.LTE), _compared),
-    (exp.Between, _between),
-    (exp.In, _one_of),
-    (exp.Is, _is),
-    ((exp.Like, exp.ILike), _alike_text),
-    ((exp.And, exp.Or), _logic),
-    (exp.Not, _not),
-    (exp.Neg, _negative),
-    (exp.Case, _case),
-)
+
+
+@dataclass(frozen=True)
+class _Part:
+    """How one type of node is read: the arguments that `make` looks at, and those that say nothing about the result."""
+
+    make: _Make
+    arguments: frozenset[str]
+
+
+def _parts() -> dict[type[exp.Expr], _Part]:
+    """By exact type: a node of a derived type means something else."""
+    sides = "this expression"
+    rows: tuple[tuple[tuple[type[exp.Expr], ...], _Make, str], ...] = (
+        ((exp.Column,), _column, "this table"),
+        ((exp.Literal,), _literal, "this is_string"),
+        ((exp.Boolean,), lambda _, node: _Typed(node.copy(), TRUTH), "this"),
+        ((exp.Null,), lambda _, node: _Typed(node.copy(), MISSING), ""),
+        ((exp.Paren,), lambda checking, node: checking.of(node.this), "this"),
+        ((exp.Alias,), _beside, "this alias"),
+        ((exp.Anonymous,), _call, "this expressions"),
+        ((exp.If,), _if, "this true false"),
+        ((exp.Cast,), _written_moment, "this to"),
+        ((exp.DPipe,), _joined, f"{sides} safe"),
+        ((exp.Add, exp.Sub, exp.Mul, exp.Mod), _arithmetic, sides),
+        ((exp.Div,), _arithmetic, f"{sides} typed safe"),
+        ((exp.EQ, exp.NEQ, exp.GT, exp.GTE, exp.LT, exp.LTE), _compared, sides),
+        ((exp.Between,), _between, "this low high"),
+        ((exp.In,), _one_of, "this expressions query unnest field"),
+        ((exp.Is,), _is, f"{sides} negate"),
+        ((exp.Like, exp.ILike), _alike_text, f"{sides} negate"),
+        ((exp.And, exp.Or), _logic, sides),
+        ((exp.Not,), _not, "this"),
+        ((exp.Neg,), _negative, "this"),
+        ((exp.Case,), _case, "this ifs default"),
+    )
+    return {kind: _Part(make, frozenset(names.split())) for kinds, make, names in rows for kind in kinds}
+
+
+_PARTS = _parts()

@@ -39,6 +39,7 @@ class SettingsRequest(BaseModel):
     delimiter: str | None = Field(default=None, min_length=1, max_length=20)
     quote: str | None = Field(default=None, max_length=1, description='"" means that nothing is quoted')
     escape: str | None = Field(default=None, max_length=1, description="the mark that takes a character literally")
+    spaced_quotes: bool | None = Field(default=None, description="quotation marks after spaces stand around fields")
     comment: str | None = Field(default=None, max_length=10, description='lines that begin so are comments; "": none')
     trailing_delimiter: bool | None = Field(default=None, description="records end with a delimiter")
 
@@ -128,6 +129,7 @@ class FileSettings(BaseModel):
     delimiter: str = ","
     quote: str = '"'
     escape: str = ""
+    spaced_quotes: bool = False
     comment: str = ""
     trailing_delimiter: bool = False
 

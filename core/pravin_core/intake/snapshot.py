@@ -14,6 +14,8 @@ from dataclasses import asdict, dataclass
 from pathlib import Path
 
 import duckdb
+import pyarrow as pa
+import pyarrow.parquet as pq
 from pydantic import BaseModel, ConfigDict, Field
 
 from pravin_core.engines.duckdb import Limits, connect
@@ -81,17 +83,21 @@ class FileCounts(BaseModel):
 
 @dataclass(frozen=True)
 class Snapshot:
-    """A delivery ready for computing. `columns` in order; `files` (its sources) in order of delivery."""
+    """A delivery ready for computing. `columns` in order; `files` (its sources) in order of delivery. With `lacks` some
+    of the columns are agreed but filled by no source.
+    """
 
     folder: Path
     columns: tuple[str, ...]
     files: tuple[FileCounts, ...]
+    lacks: bool = False
 
     @property
     def parts(self) -> list[Path]:
         """The Parquet files of the records, in order; those that were repaired come last."""
         mended = [number for number, file in enumerate(self.files) if file.repaired]
-        return [_part(self.folder, n) for n in range(len(self.files))] + [_mended(self.folder, n) for n in mended]
+        own = [_part(self.folder, n) for n in range(len(self.files))] + [_mended(self.folder, n) for n in mended]
+        return own + [_lacking(self.folder)] * self.lacks
 
     def parts_of(self, number: int) -> list[Path]:
         """The Parquet files of the records of one source, by its place in the delivery."""
@@ -139,7 +145,9 @@ def load_snapshot(folder: Path) -> Snapshot | None:
         meta = json.loads((folder / "meta.json").read_text())
     except FileNotFoundError:
         return None
-    return Snapshot(folder, tuple(meta["columns"]), tuple(FileCounts(**file) for file in meta["files"]))
+    return Snapshot(
+        folder, tuple(meta["columns"]), tuple(FileCounts(**file) for file in meta["files"]), meta.get("lacks", False)
+    )
 
 
 def make_snapshot(
@@ -171,14 +179,17 @@ def make_snapshot(
         for reading in readings:
             first += reading.write_mended(first)
         counts = [reading.counts for reading in readings]
-        meta = {"columns": list(columns), "files": [file.model_dump() for file in counts]}
+        lacking = lacking_columns([source.settings for source in sources], columns)
+        if lacking:
+            pq.write_table(pa.table({name: pa.array([], pa.string()) for name in lacking}), _lacking(work))
+        meta = {"columns": list(columns), "files": [file.model_dump() for file in counts], "lacks": bool(lacking)}
         (work / "meta.json").write_text(json.dumps(meta, ensure_ascii=False))
         shutil.rmtree(work / "scratch", ignore_errors=True)
-    return Snapshot(folder, tuple(columns), tuple(counts))
+    return Snapshot(folder, tuple(columns), tuple(counts), bool(lacking))
 
 
 def table_columns(settings: Sequence[FileSettings], order: Sequence[str] = ()) -> list[str]:
-    """The columns of the table that sources make: in the given order, then in theirs.
+    """The columns of the table that sources make: those of the given order, filled or not, then theirs.
 
     Raises IntakeError when two differ in letter case only, or none is kept.
     """
@@ -193,12 +204,23 @@ def table_columns(settings: Sequence[FileSettings], order: Sequence[str] = ()) -
         seen[name.casefold()] = name
     if not filled:
         raise IntakeError("No column is kept.", advice="Keep at least one column in the import settings.")
-    first = [name for name in order if name in filled]
+    first = [name for name in order if name in filled or name.casefold() not in seen]
     return list(dict.fromkeys([*first, *filled]))
+
+
+def lacking_columns(settings: Sequence[FileSettings], columns: Sequence[str]) -> list[str]:
+    """Those of the table's columns that no source fills: they are missing in every record."""
+    filled = {name for one in settings for name in one.fills}
+    return [name for name in columns if name not in filled]
 
 
 def _part(folder: Path, number: int) -> Path:
     return folder / f"part-{number:04d}.parquet"
+
+
+def _lacking(folder: Path) -> Path:
+    """A part without records, for the columns that are agreed and that no source fills."""
+    return folder / "lacking.parquet"
 
 
 def _mended(folder: Path, number: int) -> Path:

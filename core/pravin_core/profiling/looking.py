@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any, Literal
 
 import duckdb
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, field_validator
 from sqlglot import exp
 
 from pravin_core.engines.duckdb import Limits, column, connect, read_parquet, sql, template, temporary_table
@@ -18,7 +18,7 @@ from pravin_core.engines.kinds import moment_of, shape_of
 from pravin_core.engines.written import written
 from pravin_core.errors import RunError
 from pravin_core.profiling.model import ColumnProfile, DateStatistics, NumberStatistics
-from pravin_core.records.filters import Filter, condition, kept
+from pravin_core.records.filters import Filter, condition, is_moment, is_number, kept
 from pravin_core.records.pages import Stage
 from pravin_core.tables.types import DataType
 
@@ -45,6 +45,13 @@ class Panel(_Part):
     chosen: Filter | None = None
     low: str = Field(default="", max_length=40)
     high: str = Field(default="", max_length=40)
+
+    @field_validator("low", "high")
+    @classmethod
+    def _an_end(cls, text: str) -> str:
+        if text and not (is_number(text) or is_moment(text)):
+            raise ValueError(f"“{text}” is no end of bars: it must be a number or a date such as 2024-03-17")
+        return text
 
 
 class Bar(_Part):
@@ -91,7 +98,10 @@ def look(
     Raises RunError when a column is not there.
     """
     types, known = stage.types, {one.name: one for one in profiles}
-    asked = [one.name for one in panels] + [name for one in where for name in one.names()] + ([split] if split else [])
+    chosen = [*where, *(one.chosen for one in panels if one.chosen)]
+    asked = [one.name for one in panels] + [name for one in chosen for name in one.names()] + ([split] if split else [])
+    if stage.result is None and any(one.needs_run() for one in chosen):
+        raise RunError("A choice asks for what only a run can tell.", advice="Run the rulebook first, or take it away.")
     for name in asked:
         if name not in types:
             raise RunError(f"There is no column {name!r}.", column=name, advice="Choose another column.")

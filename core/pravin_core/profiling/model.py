@@ -118,7 +118,8 @@ class Evidence(_Part):
 class Finding(_Part):
     """One thing the profile noticed.
 
-    `count` is cells of a column or records of the table, `share` of the records. `filters` open the records;
+    `count` is cells of a column or records of the table, `share` of the records. `filters` open the records, and
+    `opens` is how many that are, where it is not `count` (those that a record repeats stand beside it, say);
     `rule` is a proposed rule without its id, `effect` how many cells it changes, records it removes or breaks.
     """
 
@@ -133,6 +134,7 @@ class Finding(_Part):
     filters: tuple[Filter, ...] = ()
     rule: dict[str, Any] | None = None
     effect: int | None = None
+    opens: int | None = None
 
 
 class Profile(_Part):

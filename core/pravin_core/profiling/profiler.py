@@ -169,10 +169,19 @@ def _of_table(table: TableStudy, unjudged: list[str], threads: int) -> list[Find
 
     def judge(module: ModuleType) -> list[Finding]:
         with table.con.cursor() as own:
-            return _judged(module, unjudged, table.with_own(own))
+            own_table = table.with_own(own)
+            return [_opening(finding, own_table) for finding in _judged(module, unjudged, own_table)]
 
     with ThreadPoolExecutor(max_workers=threads) as pool:
         return [finding for found in pool.map(judge, OF_TABLES) for finding in found]
+
+
+def _opening(finding: Finding, table: TableStudy) -> Finding:
+    """A finding with the number of records that its filters open, where that is another number than it counts."""
+    if not finding.filters:
+        return finding
+    opens = table.opened_by(finding.filters)
+    return finding if opens == finding.count else finding.model_copy(update={"opens": opens})
 
 
 def _records(con: duckdb.DuckDBPyConnection, source: exp.Expr, columns: Sequence[ColumnProfile]) -> tuple[int, int]:

@@ -16,6 +16,8 @@ from sqlglot import exp
 from pravin_core.engines.duckdb import column, sql, template
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.study import text_of
+from pravin_core.records.filters import Filter, kept
+from pravin_core.records.filters import condition as fits
 from pravin_core.tables.columns import RECORD
 from pravin_core.tables.types import DataType, Role
 
@@ -45,6 +47,12 @@ class TableStudy:
     def ask(self, query: exp.Expr) -> list[tuple[Any, ...]]:
         """The rows of a query."""
         return self.con.execute(sql(query)).fetchall()
+
+    def opened_by(self, filters: Sequence[Filter]) -> int:
+        """How many records filters open."""
+        types = {one.name: DataType.TEXT for one in self.columns}
+        query = kept(exp.select("1 AS one").from_(self.source), [fits(one, types, {}) for one in filters])
+        return int(self.ask(exp.select("count(*)").from_(query.subquery("q")))[0][0])
 
     def count(self, condition: exp.Expr) -> int:
         """How many records fit a condition."""

@@ -2,17 +2,22 @@
 
 from __future__ import annotations
 
+import math
+import re
 from collections.abc import Sequence
-from typing import Literal
+from datetime import datetime
+from typing import Literal, Self
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 from sqlglot import exp
 
 from pravin_core.engines.duckdb import column, joined, template
 from pravin_core.engines.kinds import INVISIBLE, OUTER_SPACES, is_numeric, kind_of, moment_of, shape_of
 from pravin_core.engines.written import written
+from pravin_core.rules.patterns import checked
 from pravin_core.tables import names
 from pravin_core.tables.columns import RECORD
+from pravin_core.tables.dates import pattern
 from pravin_core.tables.types import DataType
 
 Test = Literal[
@@ -39,10 +44,84 @@ class Filter(BaseModel):
     values: tuple[str, ...] = Field(default=(), max_length=2000)
     of: tuple[Filter, ...] = Field(default=(), max_length=200)
 
+    @model_validator(mode="after")
+    def _can_be_asked(self) -> Self:
+        """What the engine could not answer is refused where the filter is made, in words for whoever made it."""
+        if self.on == "column" and not self.name:
+            raise ValueError("a filter on a column names the column")
+        if self.on in ("rule", "record") and not _is_whole(self.value):
+            raise ValueError(f"a filter on a {self.on} needs its number; “{self.value[:60]}” is none")
+        if (
+            self.on == "records"
+            and (wrong := next((one for one in self.values if not _is_whole(one)), None)) is not None
+        ):
+            raise ValueError(f"records are told by their numbers; “{wrong[:60]}” is none")
+        if self.on == "state" and (other := set(self.value.split(",")) - set(STATES)):
+            raise ValueError(f"there is no state “{min(other)[:60]}”; there are {', '.join(STATES)}")
+        if depth(self) > DEEPEST:
+            raise ValueError(f"filters are nested more than {DEEPEST} deep")
+        if self.on == "column":
+            _look_at_test(self)
+        return self
+
+    def needs_run(self) -> bool:
+        """Whether it asks for what only a run can tell: states and what rules did."""
+        return self.on in ("state", "rule") or any(one.needs_run() for one in self.of)
+
     def names(self) -> set[str]:
         """The columns it names."""
         own = {self.name} if self.on == "column" else set(self.values) if self.on == "repeated" else set()
         return own.union(*(one.names() for one in self.of))
+
+
+STATES = ("ready", "corrected", "quarantined", "removed")
+DEEPEST = 8
+
+
+def depth(wanted: Filter) -> int:
+    """How deep filters are nested; 1 for a plain one."""
+    return 1 + max((depth(one) for one in wanted.of), default=0)
+
+
+def _is_whole(text: str) -> bool:
+    return re.fullmatch(r"\d{1,18}", text) is not None
+
+
+def is_number(text: str) -> bool:
+    """Whether a text is a finite number."""
+    try:
+        return math.isfinite(float(text))
+    except ValueError:
+        return False
+
+
+def is_moment(text: str) -> bool:
+    """Whether a text is an ISO date, with or without a time."""
+    try:
+        datetime.fromisoformat(text)
+    except ValueError:
+        return False
+    return True
+
+
+def _look_at_test(wanted: Filter) -> None:
+    """Raises ValueError when the values of a filter on a column do not fit its test."""
+    test, value, values = wanted.test, wanted.value, wanted.values
+    if test in ("above", "below") and not (is_number(value) or is_moment(value)):
+        raise ValueError(f"“{test}” needs a number or a date such as 2024-03-17; “{value[:60]}” is neither")
+    if test in ("longer", "shorter") and not _is_whole(value):
+        raise ValueError(f"“{test}” needs a number of characters; “{value[:60]}” is none")
+    if test in ("between", "within"):
+        kinds = (all(map(is_number, values)), all(map(is_moment, values)))
+        if len(values) != 2 or not any(kinds):
+            raise ValueError(f"“{test}” needs two numbers or two dates, the lower and the higher one")
+    if test == "dated":
+        if len(values) != 2 or not all(map(is_moment, values)):
+            raise ValueError("“dated” needs two dates such as 2024-03-17, the earlier and the later one")
+        for one in value.split("|"):
+            pattern(one)  # raises ValueError for a code that is not supported
+    if test == "matches":
+        checked(value)
 
 
 def condition(wanted: Filter, types: dict[str, DataType], rules: dict[int, str]) -> exp.Expr:
@@ -168,7 +247,7 @@ def _of_column(wanted: Filter, data_type: DataType) -> exp.Expr:
         return template(":n AND NOT :u AND NOT :o", n=is_number, u=exp.paren(under), o=exp.paren(over))
     if data_type in (DataType.WHOLE, DataType.DECIMAL):
         number: exp.Expr = column(wanted.name)
-        limit: exp.Expr = exp.cast(exp.Literal.string(wanted.value), "DOUBLE")
+        limit: exp.Expr = exp.TryCast(this=value.copy(), to=exp.DataType.build("DOUBLE"))
     else:
         number = exp.TryCast(this=template("replace(trim(:t), ',', '.')", t=text), to=exp.DataType.build("DOUBLE"))
         limit = exp.TryCast(this=value, to=exp.DataType.build("DOUBLE"))

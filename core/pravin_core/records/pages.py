@@ -5,7 +5,8 @@ First the numbers of all records that fit are found, reading only the columns as
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
@@ -111,6 +112,11 @@ def find_records(
     for name in [*(name for f in filters for name in sorted(f.names())), *([sort] if sort else [])]:
         if name not in types:
             raise RunError(f"There is no column {name!r}.", column=name, advice="Take the filter away.")
+    if stage.result is None and any(one.needs_run() for one in filters):
+        raise RunError(
+            "A filter asks for the state of records or for what a rule did, which only a run can tell.",
+            advice="Run the rulebook first, or take the filter away.",
+        )
     query = exp.select(column(RECORD).as_("record")).from_(read_parquet(stage.files))
     query = kept(query, [condition(f, types, stage.rules) for f in filters])
     if sort:
@@ -120,10 +126,26 @@ def find_records(
             query = query.order_by(exp.Ordered(this=number, desc=descending, nulls_first=False))
             key = template("nullif(:c, '')", c=column(sort))
         query = query.order_by(exp.Ordered(this=key, desc=descending, nulls_first=False))
-    with connect(stage.folders, scratch, limits) as con:
+    with connect(stage.folders, scratch, limits) as con, _answered():
         order = names.PLACE if stage.outcome is not None and stage.outcome.ordered else RECORD
         found = con.execute(sql(query.order_by(column(order)))).fetchnumpy()["record"]
     return np.asarray(found, dtype=np.int64)
+
+
+@contextmanager
+def _answered() -> Iterator[None]:
+    """What the engine cannot answer is said in words of our own. Raises RunError."""
+    try:
+        yield
+    except (
+        duckdb.ConversionException,
+        duckdb.BinderException,
+        duckdb.InvalidInputException,
+        duckdb.OutOfRangeException,
+    ) as error:
+        raise RunError(
+            "The filters cannot be answered for these columns.", advice="Change or remove the last one."
+        ) from error
 
 
 def page_of(stage: Stage, numbers: Numbers, total: int, scratch: Path, limits: Limits = Limits()) -> Page:
@@ -131,7 +153,8 @@ def page_of(stage: Stage, numbers: Numbers, total: int, scratch: Path, limits: L
     types = stage.types
     with connect(stage.folders, scratch, limits) as con:
         rows = _rows(con, _select(stage, types), numbers) if len(numbers) else []
-        if stage.result is not None and rows:
+        if stage.outcome is not None and rows:
+            _put_unread(rows, stage.outcome)
             _put_originals(con, stage, rows, numbers)
     return Page(total, tuple((name, kind.value) for name, kind in types.items()), rows)
 
@@ -158,6 +181,16 @@ def _rows(con: duckdb.DuckDBPyConnection, query: exp.Select, numbers: Numbers) -
     heads = [d[0] for d in cursor.description or []]
     rows = {row[0]: dict(zip(heads, row, strict=True)) for row in cursor.fetchall()}
     return [rows[number] for number in numbers.tolist() if number in rows]
+
+
+def _put_unread(rows: list[dict[str, Any]], outcome: Outcome) -> None:
+    """In quarantined records a cell that could not be read shows what stood there, which its reason tells."""
+    place = {name: at for at, (name, _) in enumerate(outcome.columns) if name in outcome.lost}
+    for row in rows:
+        for reason in row["reasons"] or () if row["state"] == "quarantined" else ():
+            at = place.get(reason["name"])
+            if at is not None and row["cells"][at] is None and reason["value"] is not None:
+                row["cells"][at] = reason["value"][:LONGEST_CELL]
 
 
 def _put_originals(con: duckdb.DuckDBPyConnection, stage: Stage, rows: list[dict[str, Any]], numbers: Numbers) -> None:

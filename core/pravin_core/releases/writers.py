@@ -10,7 +10,7 @@ import duckdb
 from sqlglot import exp
 
 from pravin_core.engines.duckdb import column, copy_to, read_parquet, sql, template
-from pravin_core.engines.written import written
+from pravin_core.engines.written import written, written_or_unread
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.runs.model import Outcome
@@ -20,6 +20,10 @@ from pravin_core.tables.types import DataType
 
 Format = Literal["csv", "tsv", "jsonl", "parquet"]
 FORMATS: tuple[Format, ...] = get_args(Format)
+DEFUSED = (
+    "texts that begin with = + - @, a tab or a carriage return get an apostrophe in front in CSV and TSV, unless that is "
+    "switched off for the download; texts of digits, spaces and + - . , ( ) / only never do"
+)
 _OPTIONS: dict[str, dict[str, str | bool]] = {
     "csv": {"format": "csv", "header": True},
     "tsv": {"format": "csv", "header": True, "delimiter": "\t"},
@@ -36,11 +40,13 @@ def write(con: duckdb.DuckDBPyConnection, query: exp.Expr, target: Path, form: F
 def delimited(query: exp.Select, types: dict[str, DataType], defused: bool) -> exp.Select:
     """The same rows with the table's values as written text, for delimited files.
 
-    `defused`: texts that a spreadsheet would run as a formula get an apostrophe.
+    `defused`: texts that a spreadsheet would run as a formula get an apostrophe, see DEFUSED.
     """
     texts: list[exp.Expr] = []
     for cell in query.expressions:
         kind = types.get(cell.name) if isinstance(cell, exp.Column) else None
+        if isinstance(cell, exp.Alias) and cell.alias in types and defused:  # text that could not be read
+            cell = exp.alias_(_defuse(cell.this), cell.alias, quoted=True)
         if kind is None:
             texts.append(cell)
             continue
@@ -62,8 +68,11 @@ def _order(outcome: Outcome) -> exp.Column:
 
 
 def _defuse(cell: exp.Expr) -> exp.Expr:
-    """OWASP's advice on CSV injection: an apostrophe before = + - @, tab and carriage return."""
-    return template(r"CASE WHEN regexp_matches(:c, '^[=+\-@\t\r]') THEN concat('''', :c) ELSE :c END", c=cell)
+    """OWASP's advice on CSV injection: an apostrophe before = + - @, tab and carriage return. What consists of digits and the
+    marks of numbers, dates and telephone numbers only names nothing that a spreadsheet could run, and stays as it is.
+    """
+    runs = r"regexp_matches(:c, '^[=+\-@\t\r]') AND NOT regexp_full_match(:c, '[-0-9 +.,()/]*')"
+    return template(f"CASE WHEN {runs} THEN concat('''', :c) ELSE :c END", c=cell)
 
 
 def quarantined(result: Sequence[Path], outcome: Outcome) -> exp.Select:
@@ -100,6 +109,13 @@ def _file_name(snapshot: Snapshot, number: exp.Expr) -> exp.Expr:
     return template("list_extract(:files, CAST(:n AS INTEGER) + 1)", files=files, n=number)
 
 
+def _cell(name: str, kind: str, state: str, outcome: Outcome) -> exp.Expr:
+    """A cell as it is; in quarantine, where a column may hold what could not be read, as text with that text."""
+    if state != "quarantined" or name not in outcome.lost:
+        return column(name)
+    return exp.alias_(written_or_unread(column(name), DataType(kind), column(names.REASONS), name), name, quoted=True)
+
+
 def _with_origin(result: Sequence[Path], outcome: Outcome, state: str, said: exp.Expr, name: str) -> exp.Select:
     """Records of a state with what is said of them; added columns keep clear of the table's own names."""
     own = [column_name for column_name, _ in outcome.columns]
@@ -110,7 +126,7 @@ def _with_origin(result: Sequence[Path], outcome: Outcome, state: str, said: exp
             exp.alias_(column(RECORD), record, quoted=True),
             exp.alias_(template(":f + 1", f=column(FILE)), file, quoted=True),
             exp.alias_(column(LINE), line, quoted=True),
-            *(column(column_name) for column_name in own),
+            *(_cell(column_name, kind, state, outcome) for column_name, kind in outcome.columns),
             exp.alias_(said, words, quoted=True),
         )
         .from_(read_parquet(result))

@@ -146,6 +146,12 @@ class ColumnsBy(BaseModel):
         return parts
 
 
+def some_columns(columns: Sequence[str], by: ColumnsBy | None) -> None:
+    """Raises ValueError when no column is named and none chosen: that is a mistake, not "all"."""
+    if not columns and by is None:
+        raise ValueError("choose at least one column")
+
+
 class OfColumns(Rule):
     """A rule about columns: those named, or those that `by` chooses."""
 
@@ -162,8 +168,8 @@ class OfColumns(Rule):
 
     @model_validator(mode="after")
     def _some_columns(self) -> Self:
-        if self.names_columns and not self.columns and self.by is None:
-            raise ValueError("choose at least one column")
+        if self.names_columns:
+            some_columns(self.columns, self.by)
         return self
 
     def needs(self) -> tuple[str, ...]:

@@ -54,7 +54,7 @@ def expanded(
         PLACE: col("__order"),
     }
     for name in table.carried:  # what was counted for the record is not counted again for its copies
-        if name.startswith(("__e", "__u")) and name[3:].isdigit():
+        if name.startswith(("__e", "__u", "__c")) and name[3:].isdigit():
             carried[name] = template("CASE WHEN :x THEN 0 ELSE :c END", x=extra, c=col(name))
     by_name = {one.name: cell for one, cell in cells}
     differs = [

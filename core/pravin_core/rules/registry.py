@@ -12,6 +12,7 @@ from pydantic import Field
 
 from pravin_core.rules import checks, corrections
 from pravin_core.rules.base import Rule
+from pravin_core.rules.unusable import UnusableRule
 
 
 def _find() -> dict[str, type[Rule]]:
@@ -30,7 +31,7 @@ KINDS = _find()
 if TYPE_CHECKING:
     AnyRule = Rule
 else:
-    AnyRule = Annotated[reduce(or_, KINDS.values()), Field(discriminator="kind")]
+    AnyRule = Annotated[reduce(or_, [*KINDS.values(), UnusableRule]), Field(discriminator="kind")]
 
 
 def describe() -> list[dict[str, Any]]:

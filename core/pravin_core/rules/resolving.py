@@ -3,16 +3,33 @@
 from __future__ import annotations
 
 import fnmatch
+import hashlib
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, Literal
 
 from pravin_core.errors import RulebookError
 from pravin_core.rules.base import Rule
-from pravin_core.rules.rulebook import Rulebook
+from pravin_core.rules.rulebook import Rulebook, as_rulebook, opened
 
-_PARAMETER = re.compile(r"(?<![\w:'\"]):([a-z][a-z0-9_]*)\b")
+# in a formula: texts and quoted names are passed over, `:name` is a parameter; `::` writes a type
+_IN_FORMULA = re.compile(r"""'(?:[^']|'')*'?|"(?:[^"]|"")*"?|(?<![\w:]):(?P<name>[a-z][a-z0-9_]*)\b""")
+_WHOLE = re.compile(r"(?P<literal>:?):(?P<name>[a-z][a-z0-9_]*)")  # a field; `::name` is the text `:name` itself
+_FORMULAS = ("formula", "when")
+_OF_NAMES = (
+    "id",
+    "note",
+    "kind",
+    "columns",
+    "column",
+    "theirs",
+    "into",
+    "reference",
+    "code_list",
+    "problem",
+    "stored",
+)  # never parameters
 
 
 @dataclass(frozen=True)
@@ -34,11 +51,37 @@ class SharedRules:
 
 
 @dataclass(frozen=True)
+class Parameter:
+    """The value of a parameter, and what it is: in formulas a text stands in quotes, however it looks."""
+
+    value: str
+    type: Literal["text", "number", "date"] = "text"
+
+    @property
+    def in_formula(self) -> str:
+        """The value as it is written in a formula."""
+        if self.type == "number":
+            return f"({self.value})" if self.value.startswith("-") else self.value
+        quoted = "'" + self.value.replace("'", "''") + "'"
+        return f"date {quoted}" if self.type == "date" else quoted
+
+
+@dataclass(frozen=True)
 class Shelf:
-    """What rules may refer to: code lists (code and meaning), and the values of parameters."""
+    """What rules may refer to: code lists (code and meaning), and parameters by name."""
 
     code_lists: Mapping[str, Sequence[tuple[str, str]]] = field(default_factory=dict)
-    parameters: Mapping[str, str] = field(default_factory=dict)
+    parameters: Mapping[str, Parameter] = field(default_factory=dict)
+
+    def parameter(self, name: str, rule: str | None = None) -> Parameter:
+        """A parameter. Raises RulebookError when there is none of that name."""
+        if name in self.parameters:
+            return self.parameters[name]
+        known = ", ".join(f":{one}" for one in sorted(self.parameters)) or "none yet"
+        raise RulebookError(
+            f"There is no parameter “:{name}”.", rule=rule,
+            advice=f"The library has: {known}. Where the text itself is meant, write “::{name}”.",
+        )  # fmt: skip
 
 
 def resolved(
@@ -56,12 +99,12 @@ def resolved(
     corrections = [rule for rule, kind in zip(own, rulebook.rules, strict=True) if not kind.is_check]
     checks = [rule for rule, kind in zip(own, rulebook.rules, strict=True) if kind.is_check]
     said = [_filled(rule, shelf) for rule in (*before, *corrections, *behind, *checks)]
-    return Rulebook.model_validate({"rules": said}) if said != own else rulebook
+    return as_rulebook({"rules": said}) if said != own else rulebook
 
 
 def _put(group: SharedRules, columns: Sequence[str]) -> list[dict[str, Any]]:
     """The rules of a group for the columns of a table."""
-    slug = re.sub(r"[^A-Za-z0-9]+", "-", group.name)[:20]
+    slug = f"{re.sub(r'[^A-Za-z0-9]+', '-', group.name)[:20]}-{hashlib.sha256(group.name.encode()).hexdigest()[:8]}"
     made: list[dict[str, Any]] = []
     for at, rule in enumerate(group.rules, start=1):
         said = {**rule, "id": f"{slug}-{at}"}
@@ -72,40 +115,85 @@ def _put(group: SharedRules, columns: Sequence[str]) -> list[dict[str, Any]]:
             said["columns"] = [*(name for name in said["columns"] if name not in patterns), *fitting]
             if not said["columns"]:
                 continue
-        made.append(said)
+        made += [rule.model_dump(mode="json") for rule in opened([said]).rules]
     return made
 
 
 def parameters_of(rule: Rule) -> set[str]:
     """The parameters that a rule refers to."""
-    return set(_names(rule.model_dump(mode="json", exclude={"id", "note"})))
+    found: set[str] = set()
+
+    def look(key: str, text: str) -> str:
+        if key in _FORMULAS:
+            found.update(one["name"] for one in _IN_FORMULA.finditer(text) if one["name"])
+        elif (whole := _WHOLE.fullmatch(text)) and not whole["literal"]:
+            found.add(whole["name"])
+        return text
+
+    _each_text(rule.model_dump(mode="json"), look)
+    return found
 
 
-def _names(value: Any) -> list[str]:
-    if isinstance(value, str):
-        return [found[1] for found in _PARAMETER.finditer(value)]
-    if isinstance(value, dict):
-        return [name for one in value.values() for name in _names(one)]
-    return [name for one in value for name in _names(one)] if isinstance(value, list | tuple) else []
+def in_formula(text: str, shelf: Shelf, rule: str | None = None) -> Filled:
+    """A formula with the values of parameters in place of their names; texts in it are left alone.
+
+    Raises RulebookError when a parameter is not there.
+    """
+    pieces: list[tuple[int, int, str]] = []
+    for found in _IN_FORMULA.finditer(text):
+        if found["name"]:
+            pieces.append((found.start(), found.end(), shelf.parameter(found["name"], rule).in_formula))
+    return Filled(text, tuple(pieces))
 
 
-_FORMULAS = ("formula", "when")
+@dataclass(frozen=True)
+class Filled:
+    """A formula as it was typed, and what stands in place of some of its parts (from, to, text)."""
+
+    typed: str
+    pieces: tuple[tuple[int, int, str], ...]
+
+    @property
+    def text(self) -> str:
+        """The formula with everything put in."""
+        parts, at = [], 0
+        for start, end, value in self.pieces:
+            parts += [self.typed[at:start], value]
+            at = end
+        return "".join([*parts, self.typed[at:]])
+
+    def place(self, start: int, end: int) -> tuple[int, int]:
+        """Where a part of the filled formula stands in the typed one; a part of a value is all of its parameter."""
+        return self._back(start, 0), self._back(end, 1)
+
+    def _back(self, at: int, side: int) -> int:
+        shift = 0
+        for piece in self.pieces:
+            begins = piece[0] + shift
+            if at <= begins:
+                break
+            if at < begins + len(piece[2]):
+                return piece[1] if side else piece[0]
+            shift += len(piece[2]) - (piece[1] - piece[0])
+        return at - shift
 
 
 def _filled(rule: dict[str, Any], shelf: Shelf) -> dict[str, Any]:
-    """A rule with parameters and code lists put in. A field that is `:name` takes the value; in a formula it stands as a
-    number, or as a text in quotes.
-    """
-    said = {
-        key: _value(key, value, shelf, rule) if key not in ("id", "note", "kind") else value
-        for key, value in rule.items()
-    }
+    """A rule with parameters and code lists put in."""
+    id_ = rule.get("id")
+
+    def put(key: str, text: str) -> str:
+        if key in _FORMULAS:
+            return in_formula(text, shelf, id_).text
+        if whole := _WHOLE.fullmatch(text):
+            return text[1:] if whole["literal"] else shelf.parameter(whole["name"], id_).value
+        return text
+
+    said: dict[str, Any] = _each_text(rule, put)
     if name := said.get("code_list"):
         if name not in shelf.code_lists:
             known = ", ".join(sorted(shelf.code_lists)) or "none yet"
-            raise RulebookError(
-                f"There is no code list {name!r}.", rule=rule.get("id"), advice=f"The library has: {known}."
-            )
+            raise RulebookError(f"There is no code list {name!r}.", rule=id_, advice=f"The library has: {known}.")
         lines = shelf.code_lists[name]
         if "codes" in said:
             said["codes"] = [{"code": code, "meaning": meaning} for code, meaning in lines]
@@ -114,27 +202,12 @@ def _filled(rule: dict[str, Any], shelf: Shelf) -> dict[str, Any]:
     return said
 
 
-def _value(key: str, value: Any, shelf: Shelf, rule: dict[str, Any]) -> Any:
-    if isinstance(value, list | tuple):
-        return [_value(key, one, shelf, rule) for one in value]
-    if isinstance(value, dict):
-        return {name: _value(name, one, shelf, rule) for name, one in value.items()}
-    if not isinstance(value, str) or ":" not in value:
+def _each_text(value: Any, put: Callable[[str, str], str], key: str = "") -> Any:
+    """The same with `put(field, text)` in place of every text, but for names of columns and the like."""
+    if key in _OF_NAMES:
         return value
-    if key in _FORMULAS:
-        return _PARAMETER.sub(lambda found: _quoted(_known(found[1], shelf, rule)), value)
-    whole = _PARAMETER.fullmatch(value)
-    return _known(whole[1], shelf, rule) if whole and whole[1] in shelf.parameters else value
-
-
-def _known(name: str, shelf: Shelf, rule: dict[str, Any]) -> str:
-    if name not in shelf.parameters:
-        known = ", ".join(sorted(shelf.parameters)) or "none yet"
-        raise RulebookError(
-            f"There is no parameter {name!r}.", rule=rule.get("id"), advice=f"The library has: {known}."
-        )
-    return shelf.parameters[name]
-
-
-def _quoted(value: str) -> str:
-    return value if re.fullmatch(r"-?\d+(\.\d+)?", value) else "'" + value.replace("'", "''") + "'"
+    if isinstance(value, dict):
+        return {name: _each_text(one, put, name) for name, one in value.items()}
+    if isinstance(value, list | tuple):
+        return [_each_text(one, put, key) for one in value]
+    return put(key, value) if isinstance(value, str) and ":" in value else value

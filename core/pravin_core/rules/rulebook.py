@@ -3,12 +3,17 @@
 from __future__ import annotations
 
 import json
-from typing import Self
+import re
+from collections.abc import Collection, Sequence
+from typing import Any, Self
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
 from pravin_core.errors import RulebookError
+from pravin_core.refusals import OWN, in_words
+from pravin_core.rules.base import Rule
 from pravin_core.rules.registry import AnyRule
+from pravin_core.rules.unusable import UnusableRule
 
 
 class Rulebook(BaseModel):
@@ -27,29 +32,81 @@ class Rulebook(BaseModel):
         object.__setattr__(self, "rules", ordered)
         return self
 
+    @model_validator(mode="after")
+    def _can_be_said(self) -> Self:
+        for number, rule in enumerate(self.rules, start=1):
+            try:
+                rule.said(), rule.needs()
+            except Exception as error:  # whatever a kind did not think of: such a rule could not be shown any more
+                raise ValueError(
+                    f"rule {number} ({rule.kind}) is unfinished and cannot be written as a sentence"
+                ) from error
+        return self
+
 
 def parse_rulebook(said: str) -> Rulebook:
     """Read a rulebook from JSON text. Raises RulebookError that says which rule and field is wrong."""
     try:
-        return Rulebook.model_validate(json.loads(said))
+        return as_rulebook(json.loads(said))
     except json.JSONDecodeError as error:
         raise RulebookError(
             f"The rulebook is not valid JSON: {error.msg}.", line=error.lineno, column=error.colno
         ) from error
+
+
+def as_rulebook(said: Any) -> Rulebook:
+    """A rulebook from its data. Raises RulebookError that says which rule and field is wrong."""
+    try:
+        return Rulebook.model_validate(said)
     except ValidationError as error:
         first = error.errors()[0]
         place = [str(part) for part in first["loc"]]
         rule = int(place[1]) + 1 if len(place) > 1 and place[1].isdigit() else None
         field = ".".join(place[2:]) or ".".join(place)
-        raise RulebookError(_said(first["msg"], field), rule=rule, field=field) from error
+        raise RulebookError(_said(first, field), rule=rule, field=field) from error
 
 
-def _said(message: str, field: str) -> str:
-    """What pydantic says, in words for people; messages of our own stand alone."""
-    own = message.removeprefix("Value error, ").rstrip(".") if message.startswith("Value error, ") else message
-    if own != message:
-        return f"{own[:1].upper()}{own[1:]}."
+def opened(stored: Sequence[Any]) -> Rulebook:
+    """The rulebook of stored rules: those that cannot be read are off and say why (UnusableRule), all others are as they
+    were. Never fails, whatever is stored.
+    """
+    taken: set[str] = set()
+    rules: list[Rule] = []
+    for number, one in enumerate(stored, start=1):
+        rule = _opened(one, number)
+        if rule.id in taken:
+            rule = _unusable(one, _free_id(rule.id, taken), f"Another rule has the same id “{rule.id}”.")
+        taken.add(rule.id)
+        rules.append(rule)
+    return Rulebook(rules=tuple(rules))
+
+
+def _opened(stored: Any, number: int) -> Rule:
+    if isinstance(stored, dict) and stored.get("kind") == "unusable" and isinstance(stored.get("stored"), dict):
+        stored = stored["stored"]
+    own = stored.get("id") if isinstance(stored, dict) else None
+    id_ = own if isinstance(own, str) and re.fullmatch(r"[A-Za-z0-9_-]{1,40}", own) else f"unusable-{number}"
+    try:
+        return as_rulebook({"rules": [stored]}).rules[0]
+    except RulebookError as error:
+        return _unusable(stored, id_, error.message)
+
+
+def _unusable(stored: Any, id_: str, problem: str) -> UnusableRule:
+    kept = stored if isinstance(stored, dict) else {"value": stored}
+    return UnusableRule(id=id_, problem=problem[:2000], stored=kept)
+
+
+def _free_id(id_: str, taken: Collection[str]) -> str:
+    return next(name for number in range(2, len(taken) + 3) if (name := f"{id_[:34]}-{number}") not in taken)
+
+
+def _said(error: Any, field: str) -> str:
+    """What is wrong with a rule, as a sentence; messages of our own stand alone."""
+    words = in_words(error)
+    if str(error["msg"]).startswith(OWN):
+        return f"{words[:1].upper()}{words[1:]}."
+    if error["type"] == "union_tag_invalid":
+        return f"There is no kind of rule “{str(error['ctx'].get('tag', ''))[:60]}”."
     name = field.rpartition(".")[2].replace("_", " ")
-    if "at least 1 " in message or message == "Field required":
-        return f"The rule is unfinished: “{name}” is not filled in."
-    return f"The rule is unfinished: “{name}”: {message[:1].lower()}{message[1:]}."
+    return f"The rule is unfinished: “{name}” {words}."

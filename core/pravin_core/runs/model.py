@@ -70,5 +70,6 @@ class Outcome(BaseModel):
     columns: tuple[tuple[str, str], ...]
     delivered: dict[str, str] = {}  # columns that are called otherwise in the delivery: name there by name here
     ordered: bool = False  # rules gave the records another order, which stands in the result
+    lost: tuple[str, ...] = ()  # columns with cells that may not have been read: the value stands in a reason
     traced: bool = False  # rules added or merged records: where each belongs stands in the result
     stopped_by: tuple[str, ...]

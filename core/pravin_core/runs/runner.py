@@ -50,7 +50,7 @@ from pravin_core.tables.folders import made_whole
 
 pc: Any = pyarrow.compute
 
-VERSION = 3  # raise when the result changes for the same input
+VERSION = 4  # raise when the result changes for the same input
 DELIVERED = "delivered"
 SMALL = 50_000  # records, below which a second pass costs more than it saves
 MOST_SIDE_BY_SIDE = 800  # columns: each step of a chain holds 2,048 records of them for each thread, 32 KB a column
@@ -267,6 +267,7 @@ def _outcome(
         columns=tuple((c.name, c.type.value) for c in plan.columns),
         delivered={c.name: c.delivered for c in plan.columns if c.delivered and c.delivered != c.name},
         ordered=names.PLACE in plan.carried,
+        lost=tuple(c.name for c in plan.columns if c.name in plan.lost),
         traced=names.ADDED in plan.carried,
         stopped_by=tuple(stopping),
     )

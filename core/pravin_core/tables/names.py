@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import re
 
 from pravin_core.tables.columns import ADDED, GONE, MADE_FROM, MERGED_INTO, PLACE
@@ -15,6 +16,11 @@ LIVE = "__live"  # neither removed by a rule nor discarded by a decision
 def cells_changed(n: int) -> str:
     """How many cells rule n changed in the record."""
     return f"__e{n}"
+
+
+def cells_corrected(n: int) -> str:
+    """How many cells rule n changed in columns that were there, where it fills new ones too."""
+    return f"__c{n}"
 
 
 def cells_unconverted(n: int) -> str:
@@ -38,8 +44,12 @@ def looked(n: int, position: int) -> str:
 
 
 def reference(name: str) -> str:
-    """The step that holds a reference table."""
-    return "reference_" + re.sub(r"[^0-9a-z]+", "_", name.lower())
+    """The step that holds a reference table: its name as far as it can be read there, and what tells it from all others.
+
+    Cleaned names collide (punctuation, letter case, letters that are not Latin), so the whole name is in the digest.
+    """
+    readable = re.sub(r"[^0-9a-z]+", "_", name.lower()).strip("_")[:40]
+    return f"reference_{readable}_{hashlib.sha256(name.encode()).hexdigest()[:12]}"
 
 
 def computed(n: int, position: int) -> str:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any
+from typing import Any, Literal
 
 from django.http import HttpRequest
 from django.views.decorators.csrf import csrf_protect
@@ -57,6 +57,8 @@ def sign_out(request: HttpRequest) -> Any:
 
 class TokenIn(Schema):
     name: str = Field(min_length=1, max_length=120, description="what it is for")
+    rights: Literal["read", "work"] = Field("work", description="read: nothing can be changed with it")
+    days: int = Field(365, ge=1, le=366, description="how long it holds")
 
 
 class TokenOut(Schema):
@@ -67,6 +69,8 @@ class TokenOut(Schema):
     begins: str
     created: datetime
     last_used: datetime | None
+    rights: str
+    ends: datetime | None
 
 
 class NewToken(TokenOut):
@@ -84,7 +88,7 @@ def tokens(request: HttpRequest) -> Any:
 @router.post("/tokens", response={201: NewToken, **PROBLEMS}, auth=reader)
 def make_token(request: HttpRequest, body: TokenIn) -> Any:
     """Make a token. Programs send it as `Authorization: Bearer TOKEN`."""
-    token, text = services.make_token(request.user, body.name)
+    token, text = services.make_token(request.user, body.name, body.rights, body.days)
     return 201, {**TokenOut.from_orm(token).model_dump(), "text": text}
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from django.contrib.auth.models import AbstractUser
 from django.db import models
 
-ROLES = ("analyst", "approver", "viewer")
+ROLES = ("analyst", "approver", "viewer", "administrator")
 
 
 class User(AbstractUser):
@@ -25,7 +25,13 @@ class User(AbstractUser):
 
 
 class ApiToken(models.Model):
-    """Lets a program act for a person. Only a digest of the token is kept; its first letters tell tokens apart."""
+    """Lets a program act for a person, until a day. Only a digest of the token is kept; its first letters tell tokens
+    apart. With the rights "read" nothing can be changed with it.
+    """
+
+    class Rights(models.TextChoices):
+        READ = "read"
+        WORK = "work"
 
     user = models.ForeignKey(User, on_delete=models.CASCADE, related_name="tokens")
     name = models.CharField(max_length=120)
@@ -33,6 +39,25 @@ class ApiToken(models.Model):
     digest = models.CharField(max_length=64, unique=True)
     created = models.DateTimeField(auto_now_add=True)
     last_used = models.DateTimeField(null=True)
+    rights = models.CharField(max_length=4, choices=Rights.choices, default=Rights.WORK)
+    ends = models.DateTimeField(null=True)
 
     class Meta:
         ordering = ["-id"]
+
+
+class Invitation(models.Model):
+    """A one-time address: to become the first administrator (`user` is nobody), to join, or to choose a new password.
+    Only a digest of its text is kept.
+    """
+
+    class Purpose(models.TextChoices):
+        FIRST = "first"
+        JOIN = "join"
+        RESET = "reset"
+
+    user = models.ForeignKey(User, null=True, on_delete=models.CASCADE, related_name="invitations")
+    purpose = models.CharField(max_length=5, choices=Purpose.choices)
+    digest = models.CharField(max_length=64, unique=True)
+    ends = models.DateTimeField()
+    used = models.DateTimeField(null=True)

@@ -7,7 +7,7 @@ import secrets
 from datetime import timedelta
 from typing import Any
 
-from django.contrib.auth import authenticate, login, logout
+from django.contrib.auth import authenticate, login, logout, update_session_auth_hash
 from django.contrib.auth.models import Group
 from django.http import HttpRequest
 from django.utils import timezone
@@ -36,6 +36,16 @@ def may_read(user: Any) -> User:
 def may_work(user: Any, what: str) -> User:
     """Analysts and approvers take in, correct and decide."""
     return _need(user, ("analyst", "approver"), what)
+
+
+THIS_MACHINE = "this machine"  # whoever may run commands on it may look after people; the record says "Pravin"
+
+
+def may_administer(user: Any, what: str) -> User | None:
+    """Administrators look after people, and whoever may run commands on this machine (then nobody is returned)."""
+    if user is THIS_MACHINE:
+        return None
+    return _need(user, ("administrator",), what)
 
 
 def may_release(user: Any, what: str = "publish a release") -> User:
@@ -68,12 +78,22 @@ def make_user(username: str, password: str, display_name: str, roles: list[str])
     return user
 
 
-def make_token(user: Any, name: str) -> tuple[ApiToken, str]:
-    """A token with which a program may act for the person, and its text, which is shown this once."""
+def change_password(request: HttpRequest, old: str, new: str) -> None:
+    """Change one's own password; this session goes on, all others end."""
+    from pravin_server.accounts.people import change_own_password
+
+    person = may_read(request.user)
+    change_own_password(person, old, new)
+    update_session_auth_hash(request, person)
+
+
+def make_token(user: Any, name: str, rights: str = ApiToken.Rights.WORK, days: int = 365) -> tuple[ApiToken, str]:
+    """A token with which a program may act for the person for some days, and its text, which is shown this once."""
     person = may_work(user, "make a token")
     text = f"pravin-{secrets.token_urlsafe(32)}"
-    token = ApiToken.objects.create(user=person, name=name, begins=text[:12], digest=_digest(text))
-    note(person, f"made the token {name!r} ({token.begins}…)")
+    token = ApiToken.objects.create(user=person, name=name, begins=text[:12], digest=_digest(text), rights=rights,
+                                    ends=timezone.now() + timedelta(days=days))  # fmt: skip
+    note(person, f"made the token {name!r} ({token.begins}…, {rights}, {days} days)")
     return token, text
 
 
@@ -87,12 +107,16 @@ def drop_token(user: Any, token_id: int) -> None:
     token.delete()
 
 
-def owner_of_token(text: str) -> User:
-    """The person for whom a token acts. Raises NotSignedIn when there is none."""
+def owner_of_token(text: str, method: str) -> User:
+    """The person for whom a token acts. Raises NotSignedIn when there is none, NotAllowed when it may only read."""
     token = ApiToken.objects.select_related("user").filter(digest=_digest(text)).first()
     if token is None:
         raise NotSignedIn("The token is not known. It may have been withdrawn.")
     now = timezone.now()
+    if token.ends is not None and token.ends < now:
+        raise NotSignedIn(f"The token ended on {token.ends:%Y-%m-%d}. Make a new one.")
+    if token.rights == ApiToken.Rights.READ and method not in ("GET", "HEAD", "OPTIONS"):
+        raise NotAllowed("This token may only read.")
     if token.last_used is None or now - token.last_used > timedelta(minutes=1):
         ApiToken.objects.filter(pk=token.pk).update(last_used=now)
     return token.user

@@ -8,6 +8,7 @@ from typing import Any
 from django.http import HttpRequest
 from ninja import Query, Router, Schema
 
+from pravin_server.activity import services
 from pravin_server.activity.models import Event
 from pravin_server.common.access import reader
 from pravin_server.common.schemas import PROBLEMS
@@ -28,6 +29,21 @@ class EventOut(Schema):
 class EventsOut(Schema):
     total: int
     events: list[EventOut]
+
+
+class ChainOut(Schema):
+    """Whether the record is whole: the first entry that does not fit and why, or none; the hash of the newest entry."""
+
+    entries: int
+    broken: int | None
+    why: str
+    newest: str
+
+
+@router.get("/activity/check", response={200: ChainOut, **PROBLEMS})
+def check(request: HttpRequest) -> Any:
+    """Look at the whole record: whether anything in it was changed, taken away or put in."""
+    return services.verify()
 
 
 @router.get("/activity", response={200: EventsOut, **PROBLEMS})

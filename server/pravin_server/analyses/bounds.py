@@ -15,12 +15,12 @@ from pravin_core.rules.registry import KINDS
 from pravin_server.accounts.services import may_work
 from pravin_server.common.errors import NotFound
 from pravin_server.deliveries.models import Delivery
-from pravin_server.rulebooks.services import change_rules, newest, put_rule, rulebook_of
+from pravin_server.rulebooks.services import change_rules, newest, put_rule, rulebook_of, rules_of
 
 
 def proposed(delivery: Delivery) -> list[dict[str, Any]]:
     """The proposals of a delivery's profile, with whether a rule of that kind on that column is there already."""
-    there = {(rule["kind"], name) for rule in newest(delivery.feed).rules for name in rule.get("columns", ())}
+    there = {(rule["kind"], name) for rule in rules_of(newest(delivery.feed)) for name in rule.get("columns", ())}
     return [
         {
             "id": id_, "column": rule["columns"][0], "kind": rule["kind"], "rests_on": rests_on,
@@ -39,7 +39,7 @@ def accept(user: Any, delivery: Delivery, ids: Sequence[str]) -> int:
     if missing := [one for one in ids if one not in known]:
         raise NotFound(f"There is no proposed check {missing[0]!r}. The profile may be new: look again.")
     before = newest(delivery.feed)
-    rules = list(before.rules)
+    rules = rules_of(before)
     for one in dict.fromkeys(ids):
         rule, rests_on = known[one]
         put_rule(rules, {**rule, "note": f"Bounds of delivery {delivery.number}: {rests_on}"[:2000]})

@@ -22,7 +22,7 @@ from pravin_server.common.models import Job
 from pravin_server.deliveries import snapshots
 from pravin_server.deliveries.models import Delivery
 from pravin_server.deliveries.services.reading import received
-from pravin_server.rulebooks.services import change_rules, newest, put_rule, rulebook_of
+from pravin_server.rulebooks.services import change_rules, newest, put_rule, rulebook_of, rules_of
 from pravin_server.runs.models import Run
 from pravin_server.runs.queries import speaking_run
 from pravin_server.runs.results import stage_of
@@ -111,7 +111,7 @@ def drop_unsuitable(user: Any, delivery: Delivery, columns: list[str], why: str)
     """One rule that drops the columns found unsuitable, in place of the one made before; none when there are none."""
     person = may_work(user, "drop columns")
     before = newest(delivery.feed)
-    rules = [dict(rule) for rule in before.rules]
+    rules = rules_of(before)
     mine = next((rule for rule in rules if rule["kind"] == "drop-columns" and _made_here(rule)), None)
     note = f"{SUITABILITY}: {why}"[:2000]
     if mine is not None and columns:

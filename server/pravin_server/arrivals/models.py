@@ -60,7 +60,7 @@ class FetchPlan(models.Model):
     kind = models.CharField(max_length=10, choices=Kind.choices)
     address = models.CharField(max_length=1000)
     query = models.TextField(blank=True)
-    password = models.CharField(max_length=200, blank=True)
+    password = models.CharField(max_length=1000, blank=True)  # sealed, see common/secrets.py
     minutes = models.IntegerField(default=0)
     due = models.DateTimeField(null=True)
     last_at = models.DateTimeField(null=True)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import fcntl
 import os
 from collections.abc import Sequence
 from datetime import timedelta
@@ -49,6 +50,7 @@ def add(upload: Upload, offset: int, piece: bytes) -> int:
     Raises Conflict when the place is another one, saying which: the sender goes on from there.
     """
     with upload.path.open("ab") as file:
+        fcntl.flock(file, fcntl.LOCK_EX)  # two pieces at the same place: the second sees the first
         at = file.seek(0, os.SEEK_END)
         if offset != at:
             raise Conflict(f"{at:,} bytes of {upload.name} are here; go on from there.", received=at)

@@ -14,7 +14,7 @@ class TokenReader(HttpBearer):
     """A program with a token (`Authorization: Bearer`) acts for the token's owner."""
 
     def authenticate(self, request: HttpRequest, token: str) -> Any:
-        request.user = owner_of_token(token)
+        request.user = owner_of_token(token, request.method or "")
         return may_read(request.user)
 
 

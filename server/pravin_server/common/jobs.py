@@ -3,17 +3,23 @@
 from __future__ import annotations
 
 import logging
-from collections.abc import Callable
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from datetime import timedelta
+from threading import Event, Thread
 from typing import TYPE_CHECKING, Any
 
 from django.apps import apps
-from django.db import transaction
+from django.db import DatabaseError, InterfaceError, OperationalError, connection, transaction
 from django.utils import timezone
 from procrastinate import App
 from procrastinate.contrib.django import app
 
+from pravin_core.engines.duckdb import set_gate
 from pravin_core.errors import Cancelled, PravinError
 from pravin_server.common import cache
+from pravin_server.common.engines import as_worker, turn
 from pravin_server.common.errors import ServerError, of_core, problem
 
 if TYPE_CHECKING:
@@ -21,11 +27,15 @@ if TYPE_CHECKING:
     from pravin_server.deliveries.models import Delivery
 
 logger = logging.getLogger(__name__)
+BEAT = 5  # seconds
+SILENT = timedelta(seconds=40)  # without a beat: nobody works on it any more
+MOST_ATTEMPTS = 5
 _WORK: dict[str, Callable[[int, Progress], None]] = {}
 
 
 def on_app_ready(procrastinate_app: App) -> None:
-    """Nothing to prepare: tasks register themselves by import of each app's tasks.py."""
+    """Tasks register themselves by import of each app's tasks.py; engines wait for their turn in every process."""
+    set_gate(turn)
 
 
 class Progress:
@@ -37,7 +47,7 @@ class Progress:
     def __call__(self, step: str, share: float) -> bool:
         """Tell the step and how far it is (0 to 1); returns False when a person cancelled."""
         job = apps.get_model("common", "Job").objects
-        job.filter(pk=self.job_id).update(step=step[:200], share=share)
+        job.filter(pk=self.job_id).update(step=step[:200], share=share, beat=timezone.now())
         return not job.filter(pk=self.job_id, cancel_wanted=True).exists()
 
 
@@ -54,10 +64,18 @@ def work(kind: str) -> Callable[[Callable[[int, Progress], None]], Callable[[int
 def ask(kind: str, target: int, delivery: Delivery | None, user: Any, lock: str | None = None) -> Job:
     """Ask for work, in the caller's transaction. Work with the same `lock` is never done at the same time."""
     job: Job = apps.get_model("common", "Job").objects.create(
-        kind=kind, target=target, delivery=delivery, asked_by=user if getattr(user, "pk", None) else None
+        kind=kind,
+        target=target,
+        delivery=delivery,
+        asked_by=user if getattr(user, "pk", None) else None,
+        lock=lock or "",
     )
-    perform.configure(lock=lock).defer(job_id=job.pk)
+    _defer(job)
     return job
+
+
+def _defer(job: Job) -> None:
+    perform.configure(lock=job.lock or None).defer(job_id=job.pk)
 
 
 @app.task(queue="work", name="perform")
@@ -71,21 +89,91 @@ def perform(job_id: int) -> None:
         if job.cancel_wanted:
             _end(job, "cancelled")
             return
-        job.state, job.attempts = "working", job.attempts + 1
-        job.save(update_fields=["state", "attempts"])
+        job.state, job.attempts, job.beat = "working", job.attempts + 1, timezone.now()
+        job.save(update_fields=["state", "attempts", "beat"])
+    as_worker()
     try:
-        cache.even_if_deleted(lambda: _WORK[job.kind](job.target, Progress(job_id)))
+        with beating(job_id):
+            cache.need_space()
+            cache.even_if_deleted(lambda: _WORK[job.kind](job.target, Progress(job_id)))
     except Cancelled:
         _end(job, "cancelled")
     except PravinError as error:
         _end(job, "failed", of_core(error))
     except ServerError as error:
         _end(job, "failed", problem(error.status, error.title, error.message))
+    except DatabaseError as error:
+        if not is_lost(error):
+            logger.exception("job %s (%s) failed", job_id, job.kind)
+            _end(
+                job,
+                "failed",
+                problem(500, "The work failed", "An unexpected error occurred; it is in the server's log."),
+            )
+            return
+        # the connection is gone, and so is all that was not committed: the work is taken up again, from the start
+        logger.warning("job %s (%s) lost its database connection", job_id, job.kind)
+        connection.close()
+        _wait_and_take_up(job_id)
     except Exception:
         logger.exception("job %s (%s) failed", job_id, job.kind)
         _end(job, "failed", problem(500, "The work failed", "An unexpected error occurred; it is in the server's log."))
     else:
         _end(job, "done")
+
+
+def is_lost(error: DatabaseError) -> bool:
+    """Whether an error of the database means that its connection is gone."""
+    return isinstance(error, OperationalError | InterfaceError) and not connection.is_usable()
+
+
+@contextmanager
+def beating(job_id: int) -> Iterator[None]:
+    """Say every few seconds that a job goes on, from a thread and connection of its own, while it is worked on."""
+    over = Event()
+
+    def beat() -> None:
+        while not over.wait(BEAT):
+            try:
+                apps.get_model("common", "Job").objects.filter(pk=job_id, state="working").update(beat=timezone.now())
+            except DatabaseError:
+                connection.close()  # it may be there again for the next beat
+        connection.close()
+
+    thread = Thread(target=beat, name=f"beat-{job_id}", daemon=True)
+    thread.start()
+    try:
+        yield
+    finally:
+        over.set()
+        thread.join(timeout=2)
+
+
+def _wait_and_take_up(job_id: int) -> None:
+    """Put a job whose connection was lost back among those that wait, as soon as the database answers."""
+    for _ in range(30):
+        try:
+            take_up(apps.get_model("common", "Job").objects.get(pk=job_id))
+            return
+        except DatabaseError:
+            connection.close()
+            time.sleep(1)
+    # who looks after silent jobs will find it
+
+
+def take_up(job: Job) -> None:
+    """Do a job again that nobody works on any more; one that was begun too often fails and says so."""
+    with transaction.atomic():
+        locked = apps.get_model("common", "Job").objects.select_for_update().get(pk=job.pk)
+        if locked.state != "working":
+            return
+        if locked.attempts >= MOST_ATTEMPTS:
+            said = f"The work broke off {locked.attempts} times, when its worker or the database ended. Nothing was changed."
+            _end(locked, "failed", problem(500, "The work broke off", said, advice="Try again."))
+            return
+        locked.state = "waiting"
+        locked.save(update_fields=["state"])
+        _defer(locked)
 
 
 def _end(job: Job, state: str, error: dict[str, Any] | None = None) -> None:
@@ -116,3 +204,29 @@ async def take_up_stalled(timestamp: int) -> None:
     """Give the jobs of a worker that died to the next one."""
     for job in await app.job_manager.get_stalled_jobs():
         await app.job_manager.retry_job(job)
+
+
+@app.periodic(cron="*/5 * * * *")
+@app.task(queue="watch", name="shrink_cache", queueing_lock="shrink_cache", pass_context=False)
+def shrink_cache(timestamp: int) -> None:
+    """Keep the cache within its limit."""
+    cache.shrink()
+
+
+@app.periodic(cron="* * * * * */10")
+@app.task(queue="watch", name="take_up_silent", queueing_lock="take_up_silent", pass_context=False)
+def take_up_silent(timestamp: int) -> None:
+    """Nothing is in an in-between state without an owner: work that nobody says is going on is taken up or failed, and
+    so is work that waits although no worker was asked for it any more.
+    """
+    silent = timezone.now() - SILENT
+    for job in apps.get_model("common", "Job").objects.filter(state="working", beat__lt=silent):
+        take_up(job)
+    known = apps.get_model("procrastinate", "ProcrastinateJob").objects.filter(
+        status__in=["todo", "doing"], task_name="perform"
+    )
+    asked = set(known.values_list("args__job_id", flat=True))
+    for job in (
+        apps.get_model("common", "Job").objects.filter(state="waiting", created__lt=silent).exclude(pk__in=asked)
+    ):
+        _defer(job)

@@ -25,6 +25,8 @@ class Job(models.Model):
     error = models.JSONField(null=True)
     cancel_wanted = models.BooleanField(default=False)
     attempts = models.IntegerField(default=0)
+    lock = models.CharField(max_length=100, blank=True)  # work with the same one is never done at the same time
+    beat = models.DateTimeField(null=True)  # when its worker last said that it goes on
     asked_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
     created = models.DateTimeField(auto_now_add=True)
     ended = models.DateTimeField(null=True)

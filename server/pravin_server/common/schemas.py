@@ -91,4 +91,4 @@ class Started(Schema):
     id: int
 
 
-PROBLEMS = {401: Problem, 403: Problem, 404: Problem, 409: Problem, 422: Problem}
+PROBLEMS = {401: Problem, 403: Problem, 404: Problem, 409: Problem, 422: Problem, 503: Problem}

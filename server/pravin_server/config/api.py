@@ -4,18 +4,24 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.db import InterfaceError, OperationalError
 from django.http import HttpRequest, HttpResponse
 from ninja import NinjaAPI
-from ninja.errors import ValidationError
+from ninja.errors import HttpError, ValidationError
 from ninja.openapi.docs import DocsBase
+from pydantic import ValidationError as NotModelled
 
 from pravin_core.errors import PravinError
+from pravin_core.refusals import OWN, in_words
 from pravin_server.accounts.api import router as session
+from pravin_server.accounts.people_api import router as people
 from pravin_server.activity.api import router as activity
 from pravin_server.analyses.api import router as analyses
 from pravin_server.arrivals.api import router as arrivals
 from pravin_server.common.api import router as jobs
 from pravin_server.common.errors import ServerError, of_core, problem
+from pravin_server.common.texts import BodyParser
+from pravin_server.config.faults import database_gone, unforeseen
 from pravin_server.deliveries.api import router as deliveries
 from pravin_server.deliveries.filters_api import router as filters
 from pravin_server.feeds.api import router as feeds
@@ -34,9 +40,12 @@ class _NoDocs(DocsBase):
         return HttpResponse(status=404)
 
 
-api = NinjaAPI(title="Pravin", version="1", docs=_NoDocs(), docs_url=None, openapi_url=None, urls_namespace="api")
+api = NinjaAPI(
+    title="Pravin", version="1", parser=BodyParser(), docs=_NoDocs(), docs_url=None, openapi_url=None, urls_namespace="api",
+)  # fmt: skip
 for router in (
     session,
+    people,
     feeds,
     arrivals,
     deliveries,
@@ -62,9 +71,6 @@ def _answer(request: HttpRequest, body: dict[str, Any]) -> HttpResponse:
     return response
 
 
-OWN = "Value error, "  # how pydantic begins the messages of our own validators
-
-
 @api.exception_handler(ServerError)
 def _server_error(request: HttpRequest, error: ServerError) -> HttpResponse:
     return _answer(request, problem(error.status, error.title, error.message, where=error.where))
@@ -75,19 +81,50 @@ def _core_error(request: HttpRequest, error: PravinError) -> HttpResponse:
     return _answer(request, of_core(error))
 
 
+@api.exception_handler(HttpError)
+def _unreadable(request: HttpRequest, error: HttpError) -> HttpResponse:
+    """What the framework refuses by itself; a body that our parser refuses comes as its cause."""
+    if isinstance(cause := error.__cause__, ServerError):
+        return _server_error(request, cause)
+    return _answer(request, problem(error.status_code, "The request cannot be read", str(error)))
+
+
+@api.exception_handler(NotModelled)
+def _not_modelled(request: HttpRequest, error: NotModelled) -> HttpResponse:
+    """Values that a model of the core refuses; its own words only, with the field."""
+    return _answer(request, problem(422, "The request is not valid", _sentence(dict(error.errors()[0]))))
+
+
+def _sentence(error: dict[str, Any]) -> str:
+    """One refusal as a sentence: the field as it is called, and what is wrong with it."""
+    words, place = (
+        in_words(error),
+        [str(part) for part in error["loc"] if part not in ("body", "data", "query", "path")],
+    )
+    if str(error["msg"]).startswith(OWN):
+        return f"{words[:1].upper()}{words[1:]}."
+    field = place[-1].replace("_", " ") if place else "The request"
+    if place[:1] == ["rules"]:  # a rule of a rulebook: its field is enough, the form shows which one it is
+        return f"The rule is unfinished: “{field}” {words}."
+    return f"“{field}” {words}." if place else f"{field} {words}."
+
+
+@api.exception_handler(OperationalError)
+@api.exception_handler(InterfaceError)
+def _no_database(request: HttpRequest, error: OperationalError | InterfaceError) -> HttpResponse:
+    return _answer(request, database_gone(error))
+
+
+@api.exception_handler(Exception)
+def _unforeseen(request: HttpRequest, error: Exception) -> HttpResponse:
+    return _answer(request, unforeseen(request, error))
+
+
 @api.exception_handler(ValidationError)
 def _not_valid(request: HttpRequest, error: ValidationError) -> HttpResponse:
     errors = [
-        {"where": [str(part) for part in one["loc"] if part not in ("body", "data")], "message": one["msg"]}
+        {"where": [str(part) for part in one["loc"] if part not in ("body", "data")], "message": in_words(one)}
         for one in error.errors
     ]
-    first = errors[0] if errors else {"where": [], "message": "not valid"}
-    place = ".".join(part for part in first["where"] if part)
-    said = str(first["message"])
-    if said.startswith(OWN):
-        said = said.removeprefix(OWN)  # in words of our own, that need no place
-    elif first["where"][:1] == ["rules"]:  # a rule of a rulebook: its field is enough, the form shows which one it is
-        said = f"The rule is unfinished: “{str(first['where'][-1]).replace('_', ' ')}”: {said[:1].lower()}{said[1:]}."
-    elif place:
-        said = f"{place}: {said}"
+    said = _sentence(error.errors[0]) if error.errors else "The request is not valid."
     return _answer(request, problem(422, "The request is not valid", said, errors=errors))

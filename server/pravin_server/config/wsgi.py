@@ -2,7 +2,14 @@
 
 import os
 
+from django.conf import settings
+from django.core.exceptions import ImproperlyConfigured
 from django.core.wsgi import get_wsgi_application
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "pravin_server.config.settings")
 application = get_wsgi_application()
+
+if not settings.HAS_SECRET:
+    raise ImproperlyConfigured(
+        "There is no secret: set PRAVIN_SECRET_KEY, or start with ./pravin start, which makes one."
+    )

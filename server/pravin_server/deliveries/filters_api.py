@@ -6,11 +6,13 @@ from typing import Any
 
 from django.http import HttpRequest
 from ninja import Field, Router, Schema
+from pydantic import ValidationError
 
 from pravin_core.records.filters import Filter
 from pravin_server.common.access import reader
 from pravin_server.common.schemas import PROBLEMS
 from pravin_server.deliveries.api import Id
+from pravin_server.deliveries.models import NamedFilter
 from pravin_server.deliveries.services import filtering
 from pravin_server.feeds.api import feed_or_404
 
@@ -25,23 +27,31 @@ class NamedFilterIn(Schema):
 
 
 class NamedFilterOut(Schema):
-    """Filters kept for all deliveries of a feed."""
+    """Filters kept for all deliveries of a feed; `problem` instead of `filters` when they cannot be used (any more)."""
 
     id: int
     name: str
     filters: list[Filter]
+    problem: str = ""
 
 
 @router.get("/feeds/{slug}/filters", response={200: list[NamedFilterOut], **PROBLEMS})
 def named_filters(request: HttpRequest, slug: str) -> Any:
     """The filters kept for a feed."""
-    return list(feed_or_404(slug).filters.all())
+    return [_out(kept) for kept in feed_or_404(slug).filters.all()]
+
+
+def _out(kept: NamedFilter) -> NamedFilterOut:
+    try:
+        return NamedFilterOut(id=kept.pk, name=kept.name, filters=[Filter.model_validate(one) for one in kept.filters])
+    except (ValidationError, TypeError):
+        return NamedFilterOut(id=kept.pk, name=kept.name, filters=[], problem="These filters cannot be used any more.")
 
 
 @router.put("/feeds/{slug}/filters", response={200: NamedFilterOut, **PROBLEMS})
 def keep_filter(request: HttpRequest, slug: str, body: NamedFilterIn) -> Any:
     """Keep filters under a name."""
-    return filtering.keep_filter(request.user, feed_or_404(slug), body.name, body.filters)
+    return _out(filtering.keep_filter(request.user, feed_or_404(slug), body.name, body.filters))
 
 
 @router.delete("/feeds/{slug}/filters/{filter_id}", response={204: None, **PROBLEMS})

@@ -36,13 +36,6 @@ def numbers_of(stage: Stage, filters: Sequence[Filter], sort: str | None, descen
 
 
 def _give_way(folder: Path) -> None:
-    kept = sorted(folder.glob("*.npy"), key=_looked_at, reverse=True)
+    kept = sorted(folder.glob("*.npy"), key=cache.last_used, reverse=True)
     for old in kept[KEPT:]:
         old.unlink(missing_ok=True)
-
-
-def _looked_at(place: Path) -> float:
-    try:
-        return place.stat().st_mtime
-    except FileNotFoundError:  # another process has just taken it away
-        return 0.0

@@ -91,7 +91,7 @@ def preview_of(source: Source, request: SettingsRequest) -> dict[str, Any]:
     return {
         **empty, "settings": found.settings, "evidence": found.evidence, "notes": list(found.notes),
         "rivals": found.rivals, "view": shown.view, "unit": shown.unit, "whole": shown.whole,
-        "doubts": [{"line": doubt.line, "readings": dict(doubt.readings)} for doubt in found.doubts],
+        "doubts": [{"line": doubt.line, "about": doubt.about, "readings": dict(doubt.readings)} for doubt in found.doubts],
         "lines": [asdict(line) for line in shown.lines],
         "records": [{"line": line, "cells": cells} for line, cells in shown.records],
     }  # fmt: skip

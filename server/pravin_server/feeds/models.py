@@ -7,13 +7,15 @@ from django.db import models
 
 
 class Feed(models.Model):
-    """A feed and what it remembers of its deliveries.
+    """A feed and what it remembers of its deliveries. What belongs to it is found by its id; `slug` (in addresses) and `view`
+    (its view of released records in the database) are made from the name once, each its own, and never change.
 
     `design`: the agreed columns (AgreedColumn), in order, settled by the first run. `layouts`: the ways in which
     sources name and order them. `requests`: import settings by the pattern of a source's name.
     """
 
     slug = models.SlugField(max_length=80, unique=True)
+    view = models.CharField(max_length=63, unique=True)
     name = models.CharField(max_length=120)
     supplier = models.CharField(max_length=120, blank=True)
     about = models.TextField(blank=True)

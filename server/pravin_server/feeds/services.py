@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import re
+import unicodedata
 import uuid
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from typing import TYPE_CHECKING, Any
 
 from django.db import transaction
@@ -16,7 +18,7 @@ from pravin_server.accounts.services import may_work
 from pravin_server.activity.services import note
 from pravin_server.common.errors import Conflict, Invalid
 from pravin_server.feeds.models import Feed
-from pravin_server.rulebooks.services import change_rules, newest
+from pravin_server.rulebooks.services import change_rules, newest, rules_of
 
 if TYPE_CHECKING:
     from pravin_server.deliveries.models import Delivery
@@ -27,14 +29,29 @@ if TYPE_CHECKING:
 def make_feed(user: Any, name: str, supplier: str = "", about: str = "") -> Feed:
     """Create a feed with an empty rulebook; its address is made from the name."""
     person = may_work(user, "create a feed")
-    slug = slugify(name)[:80]
-    if not slug:
+    looks = _looks(name)
+    if not looks:
         raise Invalid("The name of a feed needs at least one letter or digit.", field="name")
-    if Feed.objects.filter(slug=slug).exists():
-        raise Conflict(f"There is already a feed named like {name!r}. Choose another name.", field="name")
-    feed = Feed.objects.create(slug=slug, name=name.strip(), supplier=supplier, about=about, owner=person)
+    feeds = Feed.objects.select_for_update().in_bulk()
+    if alike := next((feed for feed in feeds.values() if _looks(feed.name) == looks), None):
+        raise Conflict(f"There is already a feed named like this: {alike.name!r}. Choose another name.", field="name")
+    slug = _free(slugify(name), "-", 80, {feed.slug for feed in feeds.values()})
+    view = _free(slug.replace("-", "_"), "_", 60, {feed.view for feed in feeds.values()})
+    feed = Feed.objects.create(slug=slug, view=view, name=name.strip(), supplier=supplier, about=about, owner=person)
     note(person, f"created the feed {feed.name}", feed=slug)
     return feed
+
+
+def _looks(name: str) -> str:
+    """What people tell names apart by: letters and digits of any script, without regard to case and marks between."""
+    return re.sub(r"[\W_]+", "", unicodedata.normalize("NFKC", name)).casefold()
+
+
+def _free(wanted: str, mark: str, longest: int, taken: Collection[str]) -> str:
+    """A name that fits and is not taken: cut names get a number, so that no two are the same."""
+    base = wanted[:longest].strip("-_") or "feed"
+    endings = (f"{mark}{number}" for number in range(2, len(taken) + 3))
+    return next(one for end in ("", *endings) if (one := f"{base[: longest - len(end)]}{end}") not in taken)
 
 
 def agree(feed: Feed, delivery: Delivery) -> None:
@@ -93,7 +110,7 @@ def make_reading_rules(user: Any, feed: Feed) -> Revision:
     design = [AgreedColumn.model_validate(column) for column in feed.design]
     rules = [*_missing(design), *_numbers(design), *_dates(design)]
     last = newest(feed)
-    others = [rule for rule in last.rules if not str(rule["id"]).startswith("reading-")]
+    others = [rule for rule in rules_of(last) if not str(rule["id"]).startswith("reading-")]
     if not rules:
         raise Invalid("No column is described with missing tokens, as a number or as a date with its format.")
     rulebook = Rulebook.model_validate({"rules": [*rules, *others]})

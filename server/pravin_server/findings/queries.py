@@ -10,7 +10,7 @@ from pravin_core.rules.registry import KINDS
 from pravin_server.common.errors import NotFound
 from pravin_server.deliveries.models import Delivery
 from pravin_server.findings.models import FindingDecision
-from pravin_server.rulebooks.services import newest
+from pravin_server.rulebooks.services import newest, rules_of
 
 
 def findings_of(delivery: Delivery) -> dict[str, Finding]:
@@ -38,7 +38,7 @@ def _sentence(finding: Finding) -> list[Part]:
 
 def decisions_on(delivery: Delivery) -> dict[str, FindingDecision]:
     """The decisions of the feed that still hold, by finding: an accepted one whose rule was taken away is open again."""
-    rules = {rule["id"] for rule in newest(delivery.feed).rules}
+    rules = {rule["id"] for rule in rules_of(newest(delivery.feed))}
     made = FindingDecision.objects.filter(feed=delivery.feed).select_related("by")
     return {one.finding: one for one in made if one.state == "dismissed" or one.rule in rules}
 

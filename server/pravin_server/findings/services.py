@@ -17,7 +17,7 @@ from pravin_server.deliveries.models import Delivery
 from pravin_server.findings.models import FindingDecision
 from pravin_server.findings.queries import findings_of
 from pravin_server.rulebooks.models import Revision
-from pravin_server.rulebooks.services import change_rules, newest, put_rule
+from pravin_server.rulebooks.services import change_rules, newest, put_rule, rules_of
 
 
 @transaction.atomic
@@ -25,7 +25,7 @@ def accept(user: Any, delivery: Delivery, ids: Sequence[str]) -> Revision:
     """Put the proposed rules of findings into the rulebook, as one revision. Raises Invalid when one has no rule."""
     person = may_work(user, "accept findings")
     chosen = _chosen(delivery, ids)
-    rules = list(newest(delivery.feed).rules)
+    rules = rules_of(newest(delivery.feed))
     for finding in chosen:
         if finding.rule is None:
             raise Invalid(f"The finding “{finding.says}” has no rule to accept. Dismiss it, or write a rule for it.")
@@ -45,7 +45,7 @@ def join_variants(user: Any, delivery: Delivery, column: str, codes: Sequence[Co
     if column not in delivery.columns:
         raise Invalid(f"The delivery has no column {column!r}.")
     before = newest(delivery.feed)
-    rules = list(before.rules)
+    rules = rules_of(before)
     put_rule(rules, {
         "kind": "translate", "columns": [column], "codes": [one.model_dump() for one in codes], "note": "Spelling variants",
     })  # fmt: skip
@@ -79,7 +79,7 @@ def reopen(user: Any, delivery: Delivery, ids: Sequence[str]) -> None:
     made = FindingDecision.objects.filter(feed=delivery.feed, finding__in=[one.id for one in chosen])
     gone = {one.rule for one in made if one.rule}
     before = newest(delivery.feed)
-    rules = [rule for rule in before.rules if rule["id"] not in gone]
+    rules = [rule for rule in rules_of(before) if rule["id"] not in gone]
     if len(rules) < len(before.rules):
         rulebook = Rulebook.model_validate({"rules": rules})
         change_rules(person, delivery.feed, rulebook, before.number, f"took back: {_said(chosen)}")

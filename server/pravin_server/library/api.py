@@ -10,7 +10,7 @@ from ninja import Field, File, Form, Router, Schema, UploadedFile
 
 from pravin_core.rules.base import Part
 from pravin_core.rules.resolving import SharedRules
-from pravin_core.rules.rulebook import Rulebook
+from pravin_core.rules.rulebook import opened
 from pravin_server.common.access import reader
 from pravin_server.common.errors import NotFound
 from pravin_server.common.schemas import PROBLEMS
@@ -130,7 +130,7 @@ def _code_list(one: CodeList) -> dict[str, Any]:
 
 
 def _shared(group: SharedGroup) -> dict[str, Any]:
-    rules = Rulebook.model_validate({"rules": group.rules}).rules
+    rules = opened(group.rules).rules
     meant = SharedRules(group.name, group.feeds, ())
     applies = [slug for slug in Feed.objects.values_list("slug", flat=True) if meant.meant_for(slug)]
     return {

@@ -8,14 +8,15 @@ import re
 import uuid
 from collections.abc import Sequence
 from datetime import date
-from typing import Any
+from typing import Any, cast
 
 from django.core.files import File
 from django.db import transaction
 
 from pravin_core.errors import PravinError
+from pravin_core.rules.resolving import Parameter as ParameterValue
 from pravin_core.rules.resolving import SharedRules, Shelf
-from pravin_core.rules.rulebook import Rulebook
+from pravin_core.rules.rulebook import as_rulebook
 from pravin_server.accounts.services import may_work
 from pravin_server.activity.services import note
 from pravin_server.common import cache
@@ -40,7 +41,10 @@ def shelf_for(feed: Feed) -> Shelf:
     newest: dict[str, Sequence[tuple[str, str]]] = {}
     for version in CodeListVersion.objects.select_related("list").order_by("list_id", "-number").distinct("list_id"):
         newest[version.list.name] = [(code, meaning) for code, meaning in version.codes]
-    values = {one.name: str(one.values.get(feed.slug, one.default)) for one in Parameter.objects.all()}
+    values = {
+        one.name: ParameterValue(str(one.values.get(feed.slug, one.default)), cast(Any, one.type))
+        for one in Parameter.objects.all()
+    }
     return Shelf(newest, values)
 
 
@@ -124,7 +128,7 @@ def keep_parameter(user: Any, name: str, type_: str, default: str, values: dict[
 def _fits(value: str, type_: str) -> bool:
     try:
         if type_ == Parameter.Type.NUMBER:
-            float(value)
+            return re.fullmatch(r"-?(\d+(\.\d+)?|\.\d+)", value) is not None
         elif type_ == Parameter.Type.DATE:
             date.fromisoformat(value)
     except ValueError:
@@ -139,10 +143,7 @@ def keep_shared(
     """Keep a group of shared rules."""
     person = may_work(user, "change shared rules")
     numbered = [{**rule, "id": f"shared-{at}"} for at, rule in enumerate(rules, start=1)]
-    try:
-        checked = Rulebook.model_validate({"rules": numbered}).model_dump(mode="json")["rules"]
-    except ValueError as error:
-        raise Invalid(f"The shared rules cannot be read: {error}") from error
+    checked = as_rulebook({"rules": numbered}).model_dump(mode="json")["rules"]
     found, _ = SharedGroup.objects.update_or_create(
         name=name.strip(), defaults={"feeds": feeds, "place": place, "rules": checked, "off": off, "about": about}
     )

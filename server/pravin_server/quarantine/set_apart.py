@@ -8,8 +8,8 @@ from typing import TYPE_CHECKING
 from django.db import connection
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column, connect, copy_to, read_parquet, sql, template
-from pravin_core.engines.written import written
+from pravin_core.engines.duckdb import column, connect, copy_to, know_operations, read_parquet, sql, template
+from pravin_core.engines.written import written, written_or_unread
 from pravin_core.records.pages import Stage
 from pravin_core.runs.runner import load_outcome, result_parts
 from pravin_core.tables import names
@@ -33,6 +33,7 @@ def set_apart(run: Run, folder: Path) -> None:
     stage = Stage(snapshot, folder, outcome)
     with cache.scratch() as scratch, connect([folder, snapshot.folder], scratch, cache.limits()) as con:
         target = scratch / "apart.csv"
+        know_operations(con)
         con.execute(sql(copy_to(_query(run.pk, stage, folder), target, format="csv", header=False)))
         with connection.cursor() as cursor, cursor.copy(_COPY) as copy, target.open("rb") as file:
             while piece := file.read(2**20):
@@ -40,11 +41,15 @@ def set_apart(run: Run, folder: Path) -> None:
 
 
 def _query(run_id: int, stage: Stage, folder: Path) -> exp.Select:
-    current = _object({name: written(column(name, "r"), kind) for name, kind in stage.types.items()})
+    assert stage.outcome is not None
+    lost, reasons = stage.outcome.lost, column(names.REASONS, "r")
+    current = _object({
+        name: written_or_unread(column(name, "r"), kind, reasons, name) if name in lost else written(column(name, "r"), kind)
+        for name, kind in stage.types.items()
+    })  # fmt: skip
     original = _object({name: column(name, "s") for name in stage.snapshot.columns})
     held = template(":s = 'quarantined'", s=column(names.STATE))
     narrow = exp.select("*").from_(read_parquet(result_parts(folder))).where(held)
-    assert stage.outcome is not None
     # a record that a rule made shows what the record it was made from held
     origin: exp.Expr = column(RECORD, "r")
     if stage.outcome.traced:

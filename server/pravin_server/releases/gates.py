@@ -5,10 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from pravin_core.rules.unusable import UnusableRule
 from pravin_core.runs.model import Outcome
 from pravin_server.deliveries.models import Delivery
 from pravin_server.rulebooks.services import newest
 from pravin_server.runs.models import Run
+from pravin_server.runs.results import rulebook_of_run
 from pravin_server.runs.services import current_decisions
 
 MOST_COLUMNS = 1500  # PostgreSQL takes 1,600, less what its row header and ours need
@@ -59,6 +61,13 @@ def not_stopped(case: Case) -> Gate:
     return Gate("No stopping check is broken", not broken, said or "none is")
 
 
+def usable(case: Case) -> Gate:
+    """No rule of the run was off because it cannot be read."""
+    off = [at for at, rule in enumerate(rulebook_of_run(case.run).rules, start=1) if isinstance(rule, UnusableRule)]
+    said = f"rule {', '.join(map(str, off))} cannot be used and was off: repair or remove it, and run again"
+    return Gate("Every rule can be used", not off, said if off else "all can")
+
+
 def something(case: Case) -> Gate:
     """There is at least one ready record."""
     ready = case.outcome.reconciliation.ready + case.outcome.reconciliation.corrected
@@ -83,7 +92,15 @@ def totals_agree(case: Case) -> Gate:
     return Gate(name, not wrong, said or f"{len(found)} of {len(found)} agree")
 
 
-GATES: tuple[Callable[[Case], Gate], ...] = (balanced, totals_agree, current, not_stopped, something, fits_database)
+GATES: tuple[Callable[[Case], Gate], ...] = (
+    balanced,
+    totals_agree,
+    current,
+    not_stopped,
+    usable,
+    something,
+    fits_database,
+)
 
 
 def judge(case: Case) -> list[Gate]:

@@ -56,15 +56,11 @@ def ask_release(user: Any, delivery: Delivery, run_id: int) -> tuple[Release, Jo
     if open_gates := [gate for gate in judge(case) if not gate.met]:
         raise Invalid(f"{open_gates[0].name}: {open_gates[0].evidence}.", gates=[gate.name for gate in open_gates])
     number = (feed.releases.aggregate(last=Max("number"))["last"] or 0) + 1
-    table = f"{_view(feed)[:50]}_r{number}"
+    table = f"_feed_{feed.pk}_release_{number}"  # no view begins so: their names come from addresses
     release = Release.objects.create(
         feed=feed, delivery=delivery, run=case.run, number=number, table=table, asked_by=person
     )
     return release, ask("publish", release.pk, delivery, person, lock=f"delivery-{delivery.pk}")
-
-
-def _view(feed: Feed) -> str:
-    return feed.slug.replace("-", "_")[:60]
 
 
 def publish(release_id: int, progress: Progress) -> None:
@@ -104,7 +100,7 @@ def _publish(release: Release, outcome: Outcome, parquet: Path, rows: Path) -> N
     expected = outcome.reconciliation.ready + outcome.reconciliation.corrected
     if records != expected:
         raise Invalid(f"The table holds {records:,} records, {expected:,} are ready; nothing was published.")
-    tables.switch_view(_view(release.feed), release.table, named)
+    tables.switch_view(release.feed.view, release.table, named)
     with parquet.open("rb") as file:
         release.data.save(f"release/{uuid.uuid4().hex}.parquet", File(file), save=False)
     stored = StoredFile.objects.get(name=release.data.name)
@@ -124,7 +120,7 @@ def _manifest(release: Release, outcome: Outcome, named: list[str], sha256: str)
         "delivery": release.run.delivery.number,
         "published": release.published.isoformat() if release.published else None,
         "table": f"{tables.SCHEMA}.{release.table}",
-        "view": f"{tables.SCHEMA}.{_view(release.feed)}",
+        "view": f"{tables.SCHEMA}.{release.feed.view}",
         "columns": [
             {"name": name, "type": kind, "database_name": database}
             for (name, kind), database in zip(outcome.columns, named, strict=True)
@@ -134,7 +130,7 @@ def _manifest(release: Release, outcome: Outcome, named: list[str], sha256: str)
         "rules": ["".join(part.text for part in rule.said()) for rule in rulebook.rules if rule.enabled],
         "reconciliation": outcome.reconciliation.model_dump(),
         "data_sha256": sha256,
-        "spreadsheet_formulas": "texts beginning with = + - or @ get an apostrophe in CSV and TSV unless switched off",
+        "spreadsheet_formulas": writers.DEFUSED,
     }
 
 
@@ -152,7 +148,7 @@ def withdraw(user: Any, release: Release, justification: str) -> Release:
     locked.save(update_fields=["state", "withdrawn"])
     before = feed.releases.filter(state=Release.State.PUBLISHED).order_by("-number").first()
     named = [c["database_name"] for c in before.manifest["columns"]] if before else []
-    tables.switch_view(_view(feed), before.table if before else None, named)
+    tables.switch_view(feed.view, before.table if before else None, named)
     note(person, f"withdrew release {locked.number} of {feed.name}", feed.slug, locked.delivery_id,
          justification=justification)  # fmt: skip
     return locked

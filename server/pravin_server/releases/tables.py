@@ -18,7 +18,7 @@ READER = "pravin_reader"
 RECORD_COLUMN = "pravin_record"
 _TYPES = {
     DataType.WHOLE: "bigint",
-    DataType.DECIMAL: "double precision",
+    DataType.DECIMAL: "numeric",  # with the digits as they are written: sums in the database are exact
     DataType.DATE: "date",
     DataType.DATETIME: "timestamp",
     DataType.BOOLEAN: "boolean",
@@ -45,12 +45,11 @@ def _cut(name: str, size: int) -> str:
 
 
 def make_table(table: str, columns: Sequence[tuple[str, DataType]], rows: Path) -> int:
-    """Create a table and fill it from CSV (record number first); returns the number of rows."""
+    """Create a table and fill it from CSV (record number first); returns the number of rows. None is ever replaced."""
     name = sql.Identifier(SCHEMA, table)
     fields = [sql.SQL("{} {}").format(sql.Identifier(c), sql.SQL(_TYPES[kind])) for c, kind in columns]
     key = sql.SQL("{} bigint PRIMARY KEY").format(sql.Identifier(RECORD_COLUMN))
     with connection.cursor() as cursor:
-        cursor.execute(sql.SQL("DROP TABLE IF EXISTS {}").format(name))
         cursor.execute(sql.SQL("CREATE TABLE {} ({})").format(name, sql.SQL(", ").join([key, *fields])))
         named = [sql.Identifier(RECORD_COLUMN), *(sql.Identifier(c) for c, _ in columns)]
         into = sql.SQL("COPY {} ({}) FROM STDIN (FORMAT CSV)").format(name, sql.SQL(", ").join(named))

@@ -175,5 +175,5 @@ def compare(request: HttpRequest, one: int, other: int, slug: str = Slug) -> Any
         raise NotFound(f"The rulebook has no revision {missing[0]}.")
     return [
         {**difference, "before": services.said(difference["before"]), "after": services.said(difference["after"])}
-        for difference in services.differences(found[one].rules, found[other].rules)
+        for difference in services.differences(services.rules_of(found[one]), services.rules_of(found[other]))
     ]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import Any, TypeVar
 
@@ -13,6 +14,7 @@ from pravin_core.engines.duckdb import column, connect, read_parquet, sql, templ
 from pravin_core.errors import RulebookError
 from pravin_core.formulas.by_example.learning import Learned, Wanted
 from pravin_core.intake.snapshot import Snapshot
+from pravin_core.rules.resolving import in_formula
 from pravin_core.rules.review import Advice, review
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.runs.effects import RuleEffect, effect_of
@@ -20,6 +22,7 @@ from pravin_core.runs.trying import Tried, columns_above, learn_above, try_formu
 from pravin_server.common import cache
 from pravin_server.deliveries.models import Delivery
 from pravin_server.deliveries.snapshots import snapshot_of
+from pravin_server.library.services import shelf_for
 from pravin_server.runs.surroundings import around, as_core, completed
 
 T = TypeVar("T")
@@ -68,11 +71,19 @@ def _did(effect: dict[str, Any]) -> int:
 
 
 def formula_on(delivery: Delivery, rules: Rulebook, below: str, text: str, is_condition: bool) -> Tried:
-    """A formula tried on the first records, at the place of a rule."""
-    return _on(
+    """A formula tried on the first records, at the place of a rule; places of mistakes are those of the typed text."""
+    try:
+        filled = in_formula(text, shelf_for(delivery.feed))
+    except RulebookError as error:
+        return Tried((), error.message, error.advice, 0, len(text))
+    found = _on(
         delivery, rules,
-        lambda snapshot, whole, scratch, near: try_formula(snapshot, whole, below, text, is_condition, scratch, cache.limits(), near),
+        lambda snapshot, whole, scratch, near: try_formula(
+            snapshot, whole, below, filled.text, is_condition, scratch, cache.limits(), near
+        ),
     )  # fmt: skip
+    start, end = filled.place(found.start, found.end)
+    return replace(found, start=start, end=end)
 
 
 def columns_on(delivery: Delivery, rules: Rulebook, below: str) -> list[tuple[str, str]]:

@@ -11,7 +11,7 @@ from pravin_core.errors import PravinError
 from pravin_core.rules.base import ColumnCorrection, Part, Rule
 from pravin_core.rules.registry import KINDS
 from pravin_core.rules.resolving import SharedRules, resolved
-from pravin_core.rules.rulebook import Rulebook
+from pravin_core.rules.rulebook import Rulebook, opened
 from pravin_server.accounts.services import may_work
 from pravin_server.activity.services import note
 from pravin_server.common.errors import Conflict, Invalid, NotFound
@@ -28,8 +28,14 @@ def newest(feed: Feed) -> Revision:
 
 
 def rulebook_of(revision: Revision) -> Rulebook:
-    """The rules of a revision."""
-    return Rulebook.model_validate({"rules": revision.rules})
+    """The rules of a revision; a stored rule that cannot be read is off and says so, whatever is stored."""
+    return opened(revision.rules)
+
+
+def rules_of(revision: Revision) -> list[dict[str, Any]]:
+    """The rules of a revision as data, for changes to them; each can be read."""
+    rules: list[dict[str, Any]] = rulebook_of(revision).model_dump(mode="json")["rules"]
+    return rules
 
 
 def must_be_newest(feed: Feed, based_on: int) -> Revision:
@@ -61,7 +67,7 @@ def shared_here(feed: Feed) -> list[dict[str, Any]]:
     found = []
     for group in SharedGroup.objects.all():
         if SharedRules(group.name, group.feeds, ()).meant_for(feed.slug):
-            sentences = [rule.said() for rule in Rulebook.model_validate({"rules": group.rules}).rules]
+            sentences = [rule.said() for rule in opened(group.rules).rules]
             found.append(
                 {
                     "id": group.pk,
@@ -76,7 +82,7 @@ def shared_here(feed: Feed) -> list[dict[str, Any]]:
 
 def said(rule: dict[str, Any] | None) -> list[Part] | None:
     """The sentence of a rule as it is kept."""
-    return None if rule is None else Rulebook.model_validate({"rules": [rule]}).rules[0].said()
+    return None if rule is None else opened([rule]).rules[0].said()
 
 
 @transaction.atomic
@@ -100,7 +106,7 @@ def change_rules(user: Any, feed: Feed, rulebook: Rulebook, based_on: int, chang
 def _step(person: Any, feed: Feed, last: Revision, content: Revision, change: str, redo: Sequence[int]) -> Revision:
     """A revision that brings former rules back."""
     revision = Revision.objects.create(
-        feed=feed, number=last.number + 1, rules=content.rules, change=change[:400], author=person,
+        feed=feed, number=last.number + 1, rules=rules_of(content), change=change[:400], author=person,
         content_of=content.number, redo=list(redo),
     )  # fmt: skip
     note(person, f"rulebook of {feed.name}: {revision.change}", feed.slug, revision=revision.number)

@@ -10,16 +10,15 @@ import yaml
 from django.template.loader import render_to_string
 
 from pravin_core.compiler.plan import Surroundings
-from pravin_core.errors import RulebookError
 from pravin_core.exports import postgres
 from pravin_core.exports.script import SourceSettings, checking_script, script
 from pravin_core.exports.sql import StepText, compiled, steps, whole_duckdb
 from pravin_core.intake.settings import FileSettings
-from pravin_core.rules.rulebook import Rulebook, parse_rulebook
+from pravin_core.rules.rulebook import Rulebook
 from pravin_server.deliveries.models import Delivery
 from pravin_server.deliveries.snapshots import sources_of
 from pravin_server.rulebooks.models import Revision
-from pravin_server.rulebooks.services import rulebook_of
+from pravin_server.rulebooks.services import rulebook_of, rules_of
 from pravin_server.runs.models import Run
 from pravin_server.runs.surroundings import around, as_core, completed
 
@@ -28,7 +27,7 @@ VERSION = 1
 
 def as_data(revision: Revision) -> dict[str, Any]:
     """A revision as the published schema says."""
-    return {"version": VERSION, "feed": revision.feed.slug, "revision": revision.number, "rules": revision.rules}
+    return {"version": VERSION, "feed": revision.feed.slug, "revision": revision.number, "rules": rules_of(revision)}
 
 
 def as_json(revision: Revision) -> str:
@@ -54,23 +53,6 @@ def schema() -> dict[str, Any]:
         },
         "$defs": Rulebook.model_json_schema().get("$defs", {}),
     }  # fmt: skip
-
-
-def from_text(text: str) -> Rulebook:
-    """Read a rulebook from JSON or YAML. Raises RulebookError that says what is wrong."""
-    try:
-        data = yaml.safe_load(text)  # JSON is YAML
-    except yaml.YAMLError as error:
-        place = getattr(error, "problem_mark", None)
-        raise RulebookError(
-            f"The text is neither JSON nor YAML: {getattr(error, 'problem', error)}.",
-            line=place.line + 1 if place else None,
-        ) from error
-    rules = data.get("rules") if isinstance(data, dict) else data
-    if not isinstance(rules, list):
-        raise RulebookError("The text holds no rules.", advice="It needs a list under “rules”.")
-    named = [{"id": f"rule-{at}", **rule} if isinstance(rule, dict) else rule for at, rule in enumerate(rules, start=1)]
-    return parse_rulebook(json.dumps({"rules": named}, default=str))
 
 
 def document(revision: Revision, run: Run | None) -> str:

@@ -8,6 +8,7 @@ from typing import Any, Literal
 from django.http import HttpRequest, HttpResponse
 from ninja import Field, Router, Schema
 
+from pravin_core.rules.from_text import rulebook_from_text
 from pravin_core.rules.rulebook import Rulebook
 from pravin_server.common.access import reader
 from pravin_server.common.errors import NotFound
@@ -91,7 +92,7 @@ def text(
 @router.post("/feeds/{slug}/rulebook-text", response={200: TakenOver, **PROBLEMS})
 def take_over(request: HttpRequest, body: TextIn, slug: str = Slug) -> Any:
     """Take a rulebook over from JSON or YAML text, as a new revision."""
-    rules = texts.from_text(body.text)
+    rules = rulebook_from_text(body.text)
     said = f"took over {len(rules.rules)} rules from text"
     return {"revision": services.change_rules(request.user, feed_or_404(slug), rules, body.based_on, said).number}
 

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from pravin_core.records.pages import Stage
-from pravin_core.rules.rulebook import Rulebook
+from pravin_core.rules.rulebook import Rulebook, opened
 from pravin_core.runs.model import Decision, Outcome
 from pravin_core.runs.runner import load_outcome, result_key, run_rulebook
 from pravin_server.common import cache
@@ -23,7 +23,7 @@ def decisions_of(run: Run) -> list[Decision]:
 
 def rulebook_of_run(run: Run) -> Rulebook:
     """The rules as they ran."""
-    return rulebook_of(run.revision) if run.rules is None else Rulebook.model_validate({"rules": run.rules})
+    return rulebook_of(run.revision) if run.rules is None else opened(run.rules)
 
 
 def result_of(run: Run, beat: Callable[[float], bool] | None = None) -> tuple[Path, Outcome]:

@@ -24,6 +24,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/activity/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Check
+         * @description Look at the whole record: whether anything in it was changed, taken away or put in.
+         */
+        get: operations["pravin_server_activity_api_check"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/deliveries/{delivery_id}": {
         parameters: {
             query?: never;
@@ -1471,6 +1491,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/invitations/{text}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Invitation
+         * @description What a one-time address is for.
+         */
+        get: operations["pravin_server_accounts_people_api_invitation"];
+        put?: never;
+        /**
+         * Accept
+         * @description Choose a password by a one-time address.
+         */
+        post: operations["pravin_server_accounts_people_api_accept"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}": {
         parameters: {
             query?: never;
@@ -1643,6 +1687,90 @@ export interface paths {
          * @description What each measure of a profile is, by the name it has on screen.
          */
         get: operations["pravin_server_findings_api_measures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Everybody
+         * @description Everybody who was ever let in.
+         */
+        get: operations["pravin_server_accounts_people_api_everybody"];
+        put?: never;
+        /**
+         * Add
+         * @description Add a person.
+         */
+        post: operations["pravin_server_accounts_people_api_add"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Change
+         * @description Change name, roles, or whether somebody may come in.
+         */
+        patch: operations["pravin_server_accounts_people_api_change"];
+        trace?: never;
+    };
+    "/api/people/{person_id}/reset": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Reset
+         * @description Let a person choose a new password.
+         */
+        post: operations["pravin_server_accounts_people_api_reset"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}/sign-ins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sign Ins
+         * @description The newest sign-ins of a person (at most 50).
+         */
+        get: operations["pravin_server_accounts_people_api_sign_ins"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1839,6 +1967,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/session/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Own Password
+         * @description Change one's own password; the session goes on.
+         */
+        put: operations["pravin_server_accounts_people_api_own_password"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/side-by-side/{comparison_id}": {
         parameters: {
             query?: never;
@@ -1955,6 +2103,21 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** AcceptIn */
+        AcceptIn: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Password */
+            password: string;
+            /**
+             * Username
+             * @default
+             */
+            username: string;
+        };
         /** AcceptedOut */
         AcceptedOut: {
             /** Revision */
@@ -2369,6 +2532,20 @@ export interface components {
             untreated: number;
             /** Untreated Rows */
             untreated_rows: components["schemas"]["ResultRow"][];
+        };
+        /**
+         * ChainOut
+         * @description Whether the record is whole: the first entry that does not fit and why, or none; the hash of the newest entry.
+         */
+        ChainOut: {
+            /** Broken */
+            broken: number | null;
+            /** Entries */
+            entries: number;
+            /** Newest */
+            newest: string;
+            /** Why */
+            why: string;
         };
         /**
          * ChangeOut
@@ -3381,9 +3558,14 @@ export interface components {
         };
         /**
          * DoubtOut
-         * @description A line that reads differently under the encodings that come into question.
+         * @description A line that reads differently under the values of a setting (`about`) that come into question.
          */
         DoubtOut: {
+            /**
+             * About
+             * @default encoding
+             */
+            about: string;
             /** Line */
             line: number;
             /** Readings */
@@ -4010,6 +4192,11 @@ export interface components {
              */
             source_column: string;
             /**
+             * Spaced Quotes
+             * @default false
+             */
+            spaced_quotes: boolean;
+            /**
              * Totals Line
              * @default false
              */
@@ -4132,7 +4319,8 @@ export interface components {
          * Finding
          * @description One thing the profile noticed.
          *
-         *     `count` is cells of a column or records of the table, `share` of the records. `filters` open the records;
+         *     `count` is cells of a column or records of the table, `share` of the records. `filters` open the records, and
+         *     `opens` is how many that are, where it is not `count` (those that a record repeats stand beside it, say);
          *     `rule` is a proposed rule without its id, `effect` how many cells it changes, records it removes or breaks.
          */
         Finding: {
@@ -4156,6 +4344,8 @@ export interface components {
             id: string;
             /** Kind */
             kind: string;
+            /** Opens */
+            opens?: number | null;
             /** Rule */
             rule?: {
                 [key: string]: unknown;
@@ -4611,6 +4801,30 @@ export interface components {
              * @default
              */
             when: string;
+        };
+        /**
+         * InvitationOut
+         * @description What an invitation is for; without a name whoever uses it becomes the first administrator.
+         */
+        InvitationOut: {
+            /** Name */
+            name: string;
+            /** Purpose */
+            purpose: string;
+            /** Username */
+            username: string;
+        };
+        /**
+         * Invited
+         * @description A one-time address, shown this once.
+         */
+        Invited: {
+            /** Id */
+            id: number;
+            /** Path */
+            path: string;
+            /** Username */
+            username: string;
         };
         /**
          * JobOut
@@ -5180,7 +5394,7 @@ export interface components {
         };
         /**
          * NamedFilterOut
-         * @description Filters kept for all deliveries of a feed.
+         * @description Filters kept for all deliveries of a feed; `problem` instead of `filters` when they cannot be used (any more).
          */
         NamedFilterOut: {
             /** Filters */
@@ -5189,6 +5403,11 @@ export interface components {
             id: number;
             /** Name */
             name: string;
+            /**
+             * Problem
+             * @default
+             */
+            problem: string;
         };
         /**
          * NewName
@@ -5212,12 +5431,16 @@ export interface components {
              * Format: date-time
              */
             created: string;
+            /** Ends */
+            ends: string | null;
             /** Id */
             id: number;
             /** Last Used */
             last_used: string | null;
             /** Name */
             name: string;
+            /** Rights */
+            rights: string;
             /** Text */
             text: string;
         };
@@ -5532,6 +5755,13 @@ export interface components {
              */
             when: string;
         };
+        /** OwnPassword */
+        OwnPassword: {
+            /** New */
+            new: string;
+            /** Old */
+            old: string;
+        };
         /**
          * Pad
          * @description Texts as long or longer stay as they are; spaces around a text that is filled up go.
@@ -5708,6 +5938,49 @@ export interface components {
             data: boolean;
             /** Text */
             text: string;
+        };
+        /** PersonChange */
+        PersonChange: {
+            /** Active */
+            active?: boolean | null;
+            /** Name */
+            name?: string | null;
+            /** Roles */
+            roles?: ("analyst" | "approver" | "viewer" | "administrator")[] | null;
+        };
+        /** PersonIn */
+        PersonIn: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Roles */
+            roles: ("analyst" | "approver" | "viewer" | "administrator")[];
+            /** Username */
+            username: string;
+        };
+        /**
+         * PersonLine
+         * @description A person as administrators see them.
+         */
+        PersonLine: {
+            /** Active */
+            active: boolean;
+            /** Has Password */
+            has_password: boolean;
+            /** Id */
+            id: number;
+            /** Last Signed In */
+            last_signed_in: string | null;
+            /** Name */
+            name: string;
+            /** Roles */
+            roles: string[];
+            /** Tokens */
+            tokens: number;
+            /** Username */
+            username: string;
         };
         /**
          * PersonOut
@@ -6965,7 +7238,7 @@ export interface components {
             /** Number */
             number: number;
             /** Rule */
-            rule: components["schemas"]["AddColumn"] | components["schemas"]["DropColumns"] | components["schemas"]["OrderColumns"] | components["schemas"]["RenameColumns"] | components["schemas"]["DateFromParts"] | components["schemas"]["DatePart"] | components["schemas"]["ColumnDifference"] | components["schemas"]["WriteDates"] | components["schemas"]["Fill"] | components["schemas"]["MissingTokens"] | components["schemas"]["LimitNumbers"] | components["schemas"]["RoundNumbers"] | components["schemas"]["ScaleValues"] | components["schemas"]["WriteNumbers"] | components["schemas"]["BreakCells"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveFirst"] | components["schemas"]["RemoveFitting"] | components["schemas"]["RemoveHeaders"] | components["schemas"]["RemoveWhere"] | components["schemas"]["SortRecords"] | components["schemas"]["TidyLists"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["UndoDate"] | components["schemas"]["AppendTable"] | components["schemas"]["CloseGaps"] | components["schemas"]["ColumnsToRecords"] | components["schemas"]["LookUp"] | components["schemas"]["RecordsToColumns"] | components["schemas"]["Summarise"] | components["schemas"]["Decode"] | components["schemas"]["Extract"] | components["schemas"]["InsertText"] | components["schemas"]["LetterCase"] | components["schemas"]["Mask"] | components["schemas"]["MergeColumns"] | components["schemas"]["Pad"] | components["schemas"]["RemoveCharacters"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ReplaceText"] | components["schemas"]["SplitAddresses"] | components["schemas"]["SplitColumn"] | components["schemas"]["SplitNames"] | components["schemas"]["TrimSpaces"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["ToText"] | components["schemas"]["ToTruth"] | components["schemas"]["Bands"] | components["schemas"]["Compute"] | components["schemas"]["Translate"] | components["schemas"]["InReference"] | components["schemas"]["NoDuplicates"] | components["schemas"]["OneToOne"] | components["schemas"]["OutlierFence"] | components["schemas"]["WithoutGaps"] | components["schemas"]["Unique"] | components["schemas"]["AllowedValues"] | components["schemas"]["CompareColumns"] | components["schemas"]["DateWindow"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["OfType"] | components["schemas"]["Required"] | components["schemas"]["TextLength"] | components["schemas"]["ColumnsPresent"] | components["schemas"]["ControlTotal"] | components["schemas"]["DistinctCount"] | components["schemas"]["Drift"] | components["schemas"]["Freshness"] | components["schemas"]["RecordCount"] | components["schemas"]["ShareMissing"];
+            rule: components["schemas"]["AddColumn"] | components["schemas"]["DropColumns"] | components["schemas"]["OrderColumns"] | components["schemas"]["RenameColumns"] | components["schemas"]["DateFromParts"] | components["schemas"]["DatePart"] | components["schemas"]["ColumnDifference"] | components["schemas"]["WriteDates"] | components["schemas"]["Fill"] | components["schemas"]["MissingTokens"] | components["schemas"]["LimitNumbers"] | components["schemas"]["RoundNumbers"] | components["schemas"]["ScaleValues"] | components["schemas"]["WriteNumbers"] | components["schemas"]["BreakCells"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveFirst"] | components["schemas"]["RemoveFitting"] | components["schemas"]["RemoveHeaders"] | components["schemas"]["RemoveWhere"] | components["schemas"]["SortRecords"] | components["schemas"]["TidyLists"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["UndoDate"] | components["schemas"]["AppendTable"] | components["schemas"]["CloseGaps"] | components["schemas"]["ColumnsToRecords"] | components["schemas"]["LookUp"] | components["schemas"]["RecordsToColumns"] | components["schemas"]["Summarise"] | components["schemas"]["Decode"] | components["schemas"]["Extract"] | components["schemas"]["InsertText"] | components["schemas"]["LetterCase"] | components["schemas"]["Mask"] | components["schemas"]["MergeColumns"] | components["schemas"]["Pad"] | components["schemas"]["RemoveCharacters"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ReplaceText"] | components["schemas"]["SplitAddresses"] | components["schemas"]["SplitColumn"] | components["schemas"]["SplitNames"] | components["schemas"]["TrimSpaces"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["ToText"] | components["schemas"]["ToTruth"] | components["schemas"]["Bands"] | components["schemas"]["Compute"] | components["schemas"]["Translate"] | components["schemas"]["InReference"] | components["schemas"]["NoDuplicates"] | components["schemas"]["OneToOne"] | components["schemas"]["OutlierFence"] | components["schemas"]["WithoutGaps"] | components["schemas"]["Unique"] | components["schemas"]["AllowedValues"] | components["schemas"]["CompareColumns"] | components["schemas"]["DateWindow"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["OfType"] | components["schemas"]["Required"] | components["schemas"]["TextLength"] | components["schemas"]["ColumnsPresent"] | components["schemas"]["ControlTotal"] | components["schemas"]["DistinctCount"] | components["schemas"]["Drift"] | components["schemas"]["Freshness"] | components["schemas"]["RecordCount"] | components["schemas"]["ShareMissing"] | components["schemas"]["UnusableRule"];
             /** Sentence */
             sentence: components["schemas"]["Part"][];
         };
@@ -6982,7 +7255,7 @@ export interface components {
              */
             change: string;
             /** Rules */
-            rules: (components["schemas"]["AddColumn"] | components["schemas"]["DropColumns"] | components["schemas"]["OrderColumns"] | components["schemas"]["RenameColumns"] | components["schemas"]["DateFromParts"] | components["schemas"]["DatePart"] | components["schemas"]["ColumnDifference"] | components["schemas"]["WriteDates"] | components["schemas"]["Fill"] | components["schemas"]["MissingTokens"] | components["schemas"]["LimitNumbers"] | components["schemas"]["RoundNumbers"] | components["schemas"]["ScaleValues"] | components["schemas"]["WriteNumbers"] | components["schemas"]["BreakCells"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveFirst"] | components["schemas"]["RemoveFitting"] | components["schemas"]["RemoveHeaders"] | components["schemas"]["RemoveWhere"] | components["schemas"]["SortRecords"] | components["schemas"]["TidyLists"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["UndoDate"] | components["schemas"]["AppendTable"] | components["schemas"]["CloseGaps"] | components["schemas"]["ColumnsToRecords"] | components["schemas"]["LookUp"] | components["schemas"]["RecordsToColumns"] | components["schemas"]["Summarise"] | components["schemas"]["Decode"] | components["schemas"]["Extract"] | components["schemas"]["InsertText"] | components["schemas"]["LetterCase"] | components["schemas"]["Mask"] | components["schemas"]["MergeColumns"] | components["schemas"]["Pad"] | components["schemas"]["RemoveCharacters"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ReplaceText"] | components["schemas"]["SplitAddresses"] | components["schemas"]["SplitColumn"] | components["schemas"]["SplitNames"] | components["schemas"]["TrimSpaces"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["ToText"] | components["schemas"]["ToTruth"] | components["schemas"]["Bands"] | components["schemas"]["Compute"] | components["schemas"]["Translate"] | components["schemas"]["InReference"] | components["schemas"]["NoDuplicates"] | components["schemas"]["OneToOne"] | components["schemas"]["OutlierFence"] | components["schemas"]["WithoutGaps"] | components["schemas"]["Unique"] | components["schemas"]["AllowedValues"] | components["schemas"]["CompareColumns"] | components["schemas"]["DateWindow"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["OfType"] | components["schemas"]["Required"] | components["schemas"]["TextLength"] | components["schemas"]["ColumnsPresent"] | components["schemas"]["ControlTotal"] | components["schemas"]["DistinctCount"] | components["schemas"]["Drift"] | components["schemas"]["Freshness"] | components["schemas"]["RecordCount"] | components["schemas"]["ShareMissing"])[];
+            rules: (components["schemas"]["AddColumn"] | components["schemas"]["DropColumns"] | components["schemas"]["OrderColumns"] | components["schemas"]["RenameColumns"] | components["schemas"]["DateFromParts"] | components["schemas"]["DatePart"] | components["schemas"]["ColumnDifference"] | components["schemas"]["WriteDates"] | components["schemas"]["Fill"] | components["schemas"]["MissingTokens"] | components["schemas"]["LimitNumbers"] | components["schemas"]["RoundNumbers"] | components["schemas"]["ScaleValues"] | components["schemas"]["WriteNumbers"] | components["schemas"]["BreakCells"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveFirst"] | components["schemas"]["RemoveFitting"] | components["schemas"]["RemoveHeaders"] | components["schemas"]["RemoveWhere"] | components["schemas"]["SortRecords"] | components["schemas"]["TidyLists"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["UndoDate"] | components["schemas"]["AppendTable"] | components["schemas"]["CloseGaps"] | components["schemas"]["ColumnsToRecords"] | components["schemas"]["LookUp"] | components["schemas"]["RecordsToColumns"] | components["schemas"]["Summarise"] | components["schemas"]["Decode"] | components["schemas"]["Extract"] | components["schemas"]["InsertText"] | components["schemas"]["LetterCase"] | components["schemas"]["Mask"] | components["schemas"]["MergeColumns"] | components["schemas"]["Pad"] | components["schemas"]["RemoveCharacters"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ReplaceText"] | components["schemas"]["SplitAddresses"] | components["schemas"]["SplitColumn"] | components["schemas"]["SplitNames"] | components["schemas"]["TrimSpaces"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["ToText"] | components["schemas"]["ToTruth"] | components["schemas"]["Bands"] | components["schemas"]["Compute"] | components["schemas"]["Translate"] | components["schemas"]["InReference"] | components["schemas"]["NoDuplicates"] | components["schemas"]["OneToOne"] | components["schemas"]["OutlierFence"] | components["schemas"]["WithoutGaps"] | components["schemas"]["Unique"] | components["schemas"]["AllowedValues"] | components["schemas"]["CompareColumns"] | components["schemas"]["DateWindow"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["OfType"] | components["schemas"]["Required"] | components["schemas"]["TextLength"] | components["schemas"]["ColumnsPresent"] | components["schemas"]["ControlTotal"] | components["schemas"]["DistinctCount"] | components["schemas"]["Drift"] | components["schemas"]["Freshness"] | components["schemas"]["RecordCount"] | components["schemas"]["ShareMissing"] | components["schemas"]["UnusableRule"])[];
         };
         /**
          * RulebookOut
@@ -7211,6 +7484,11 @@ export interface components {
              */
             source_column?: string | null;
             /**
+             * Spaced Quotes
+             * @description quotation marks after spaces stand around fields
+             */
+            spaced_quotes?: boolean | null;
+            /**
              * Totals Line
              * @description the last line holds totals
              */
@@ -7392,6 +7670,16 @@ export interface components {
             password: string;
             /** Username */
             username: string;
+        };
+        /** SignedIn */
+        SignedIn: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Who */
+            who: string;
         };
         /**
          * SortKey
@@ -8194,10 +8482,23 @@ export interface components {
         /** TokenIn */
         TokenIn: {
             /**
+             * Days
+             * @description how long it holds
+             * @default 365
+             */
+            days: number;
+            /**
              * Name
              * @description what it is for
              */
             name: string;
+            /**
+             * Rights
+             * @description read: nothing can be changed with it
+             * @default work
+             * @enum {string}
+             */
+            rights: "read" | "work";
         };
         /**
          * TokenOut
@@ -8211,12 +8512,16 @@ export interface components {
              * Format: date-time
              */
             created: string;
+            /** Ends */
+            ends: string | null;
             /** Id */
             id: number;
             /** Last Used */
             last_used: string | null;
             /** Name */
             name: string;
+            /** Rights */
+            rights: string;
         };
         /**
          * TotalsIn
@@ -8518,6 +8823,40 @@ export interface components {
              * @default
              */
             when: string;
+        };
+        /**
+         * UnusableRule
+         * @description In place of a rule that cannot be read; `stored` is what was kept, `problem` says what is wrong with it.
+         *
+         *     It is always off. When `stored` can be read again (by another version, say), the rule is what it was.
+         */
+        UnusableRule: {
+            /**
+             * Enabled
+             * @default false
+             */
+            enabled: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "unusable";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Problem
+             * @default
+             */
+            problem: string;
+            /** Stored */
+            stored?: {
+                [key: string]: unknown;
+            };
         };
         /** UploadIn */
         UploadIn: {
@@ -8919,6 +9258,89 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_activity_api_check: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChainOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_deliveries_api_workspace: {
@@ -8986,6 +9408,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_analyses_api_bounds_of: {
@@ -9046,6 +9477,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9124,6 +9564,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_quarantine_api_decide: {
@@ -9188,6 +9637,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9266,6 +9724,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_deliveries_api_design: {
@@ -9326,6 +9793,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9404,6 +9880,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_analyses_api_document_page: {
@@ -9471,6 +9956,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_analyses_api_document_data: {
@@ -9531,6 +10025,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9609,6 +10112,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_rulebooks_drafting_api_by_example: {
@@ -9673,6 +10185,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9747,6 +10268,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_deliveries_api_file_bytes: {
@@ -9806,6 +10336,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9883,6 +10422,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_findings_api_findings: {
@@ -9943,6 +10491,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10021,6 +10578,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_findings_api_dismiss: {
@@ -10090,6 +10656,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_findings_api_reopen: {
@@ -10152,6 +10727,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10230,6 +10814,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_analyses_api_look_at: {
@@ -10301,6 +10894,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_deliveries_api_profile: {
@@ -10361,6 +10963,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10439,6 +11050,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_quarantine_api_quarantine: {
@@ -10499,6 +11119,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10578,6 +11207,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_quarantine_api_retry: {
@@ -10650,6 +11288,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_deliveries_api_read_again: {
@@ -10710,6 +11357,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10793,6 +11449,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_deliveries_api_rejected: {
@@ -10863,6 +11528,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_deliveries_api_rejected_file: {
@@ -10921,6 +11595,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10999,6 +11682,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_releases_api_proposal: {
@@ -11059,6 +11751,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11137,6 +11838,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_rulebooks_drafting_api_remarks: {
@@ -11201,6 +11911,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11276,6 +11995,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_rulebooks_texts_api_sql_file: {
@@ -11344,6 +12072,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_runs_api_run_rules: {
@@ -11404,6 +12141,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11482,6 +12228,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_deliveries_api_sources: {
@@ -11542,6 +12297,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11621,6 +12385,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_deliveries_api_repair: {
@@ -11686,6 +12459,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11765,6 +12547,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_deliveries_api_take_repair_back: {
@@ -11827,6 +12618,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11906,6 +12706,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_rulebooks_texts_api_sql_steps: {
@@ -11968,6 +12777,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12046,6 +12864,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_deliveries_api_totals: {
@@ -12106,6 +12933,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12184,6 +13020,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_runs_api_try_rules: {
@@ -12244,6 +13089,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12321,6 +13175,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_findings_api_variants: {
@@ -12384,6 +13247,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12462,6 +13334,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_feeds_api_feeds: {
@@ -12520,6 +13401,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12596,6 +13486,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_feeds_api_feed: {
@@ -12663,6 +13562,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_feeds_api_columns: {
@@ -12723,6 +13631,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12801,6 +13718,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_feeds_api_make_rules: {
@@ -12861,6 +13787,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12944,6 +13879,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_arrivals_api_take: {
@@ -13015,6 +13959,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_arrivals_api_fetch: {
@@ -13075,6 +14028,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13153,6 +14115,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_arrivals_api_drop_plan: {
@@ -13220,6 +14191,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_deliveries_filters_api_named_filters: {
@@ -13280,6 +14260,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13358,6 +14347,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_deliveries_filters_api_drop_filter: {
@@ -13417,6 +14415,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13484,6 +14491,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13560,6 +14576,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_rulebooks_api_rulebook: {
@@ -13620,6 +14645,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13698,6 +14732,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_rulebooks_texts_api_take_over: {
@@ -13769,6 +14812,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_rulebooks_texts_api_text: {
@@ -13831,6 +14883,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13909,6 +14970,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_rulebooks_api_redo: {
@@ -13973,6 +15043,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14051,6 +15130,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_feeds_api_schema: {
@@ -14122,6 +15210,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_feeds_api_read_schema: {
@@ -14186,6 +15283,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14265,6 +15371,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_arrivals_api_begin: {
@@ -14329,6 +15444,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14403,6 +15527,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_findings_api_finding_kinds: {
@@ -14468,6 +15601,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_rulebooks_drafting_api_functions: {
@@ -14526,6 +15668,171 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_accounts_people_api_invitation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                text: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvitationOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_accounts_people_api_accept: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                text: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AcceptIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvitationOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14600,6 +15907,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_common_api_cancel: {
@@ -14667,6 +15983,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_library_api_library: {
@@ -14725,6 +16050,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14801,6 +16135,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_library_api_code_list_csv: {
@@ -14859,6 +16202,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14928,6 +16280,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15019,6 +16380,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_library_api_keep_shared: {
@@ -15081,6 +16451,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15155,6 +16534,399 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_accounts_people_api_everybody: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonLine"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_accounts_people_api_add: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Invited"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_accounts_people_api_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonLine"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_accounts_people_api_reset: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Invited"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_accounts_people_api_sign_ins: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignedIn"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_quarantine_api_everywhere: {
@@ -15213,6 +16985,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15287,6 +17068,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_releases_api_releases: {
@@ -15347,6 +17137,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15416,6 +17215,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15494,6 +17302,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_rulebooks_api_kinds: {
@@ -15552,6 +17369,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15626,6 +17452,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_runs_api_run: {
@@ -15693,6 +17528,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_accounts_api_session: {
@@ -15751,6 +17595,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15827,6 +17680,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_accounts_api_sign_out: {
@@ -15883,6 +17745,91 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_accounts_people_api_own_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnPassword"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15957,6 +17904,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_accounts_api_tokens: {
@@ -16015,6 +17971,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16091,6 +18056,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_accounts_api_drop_token: {
@@ -16149,6 +18123,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16216,6 +18199,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16292,6 +18284,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_arrivals_api_give_up: {
@@ -16359,6 +18360,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pravin_server_findings_api_variant_methods: {
@@ -16417,6 +18427,15 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
                 headers: {
                     [name: string]: unknown;
                 };

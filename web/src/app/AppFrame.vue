@@ -3,16 +3,19 @@
 import { api, must, Problem } from '@/api/client'
 import { usePerson } from '@/features/session'
 import { BalanceBar } from '@/shared'
+import { useQueryClient } from '@tanstack/vue-query'
 import { ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import GoTo from './GoTo.vue'
 import KeyHelp from './KeyHelp.vue'
 import { useKeys } from './keys'
+import { useOutage } from './outage'
 
 const router = useRouter()
 const { person, error } = usePerson()
 const goTo = ref(false)
 const help = ref(false)
+const outage = useOutage(useQueryClient())
 const logo = { delivered: 93, added: 0, ready: 60, corrected: 18, quarantined: 9, removed: 6, rejected: 0 }
 
 watch(error, (problem) => {
@@ -20,11 +23,14 @@ watch(error, (problem) => {
     router.replace({ name: 'sign-in', query: { next: router.currentRoute.value.fullPath } })
   }
 })
-useKeys({
-  '/': () => (goTo.value = true),
-  'Ctrl+k': () => (goTo.value = true),
-  '?': () => (help.value = true),
-})
+useKeys(
+  {
+    '/': () => (goTo.value = true),
+    'Ctrl+k': () => (goTo.value = true),
+    '?': () => (help.value = true),
+  },
+  'always',
+)
 
 async function signOut(): Promise<void> {
   await must(api.DELETE('/api/session'))
@@ -45,6 +51,7 @@ async function signOut(): Promise<void> {
       <RouterLink :to="{ name: 'releases' }">Releases</RouterLink>
       <RouterLink :to="{ name: 'library' }">Library</RouterLink>
       <RouterLink :to="{ name: 'activity' }">Activity</RouterLink>
+      <RouterLink :to="{ name: 'people' }">People</RouterLink>
       <span class="space"></span>
       <button type="button" @click="goTo = true">Go to<kbd aria-hidden="true">/</kbd></button>
       <button type="button" @click="help = true">Keys<kbd aria-hidden="true">?</kbd></button>
@@ -53,7 +60,10 @@ async function signOut(): Promise<void> {
         <button type="button" class="out" @click="signOut">Sign out</button>
       </template>
     </nav>
-    <div class="view"><RouterView v-if="person" /></div>
+    <div class="view">
+      <p v-if="outage" class="outage" role="status">{{ outage }}</p>
+      <RouterView v-if="person" />
+    </div>
     <GoTo v-model:open="goTo" />
     <KeyHelp v-model:open="help" />
   </div>
@@ -116,8 +126,18 @@ async function signOut(): Promise<void> {
   color: var(--press);
 }
 .view {
+  position: relative;
   min-width: 0;
   min-height: 0;
   overflow: auto;
+}
+.outage {
+  position: absolute;
+  z-index: 20;
+  inset: 0 0 auto;
+  margin: 0;
+  padding: 5px 20px;
+  background: var(--ink);
+  color: var(--paper);
 }
 </style>

@@ -1,7 +1,10 @@
-/** Keys that work outside of fields. */
+/** Keys that work outside of fields: what was opened last has them first. */
 import { onBeforeUnmount, onMounted } from 'vue'
 
 export type KeyMap = Record<string, (event: KeyboardEvent) => void>
+
+/** `over`: it lies over the place below, whose keys rest; `always`: the keys of the frame, which never rest. */
+export type Layer = 'place' | 'over' | 'always'
 
 /** The name of a key press as KeyMap writes it: "j", "?", "Ctrl+k", "Escape". */
 export function keyName(event: KeyboardEvent): string {
@@ -21,16 +24,40 @@ export function isTyping(target: EventTarget | null): boolean {
   return document.querySelector('.ant-modal-wrap:not([style*="display: none"])') !== null
 }
 
-/** Listen while the component is there. Keys with Ctrl work everywhere, others not while typing. */
-export function useKeys(keys: KeyMap): void {
-  function listen(event: KeyboardEvent): void {
-    const action = keys[keyName(event)]
-    if (!action || event.defaultPrevented || event.altKey) return
-    if (isTyping(event.target)) return
-    if (event.key === 'Enter' && (event.target as Element).closest('a, button')) return
-    event.preventDefault()
-    action(event)
+interface Listener {
+  keys: KeyMap
+  layer: Layer
+}
+const layers: Listener[] = []
+
+/** The action for a key: of the layer opened last that knows it; below one that lies over others only the frame's. */
+export function actionFor(name: string, from: readonly Listener[] = layers): KeyMap[string] | undefined {
+  let covered = false
+  for (const { keys, layer } of [...from].reverse()) {
+    if (keys[name] && (!covered || layer === 'always')) return keys[name]
+    covered ||= layer === 'over'
   }
-  onMounted(() => window.addEventListener('keydown', listen))
-  onBeforeUnmount(() => window.removeEventListener('keydown', listen))
+  return undefined
+}
+
+function listen(event: KeyboardEvent): void {
+  if (event.defaultPrevented || event.altKey || isTyping(event.target)) return
+  const action = actionFor(keyName(event))
+  if (!action) return
+  if (event.key === 'Enter' && (event.target as Element).closest('a, button, [role=grid]')) return
+  event.preventDefault()
+  action(event)
+}
+
+/** Listen while the component is there. */
+export function useKeys(keys: KeyMap, layer: Layer = 'place'): void {
+  const own = { keys, layer }
+  onMounted(() => {
+    if (!layers.length) window.addEventListener('keydown', listen)
+    layers.push(own)
+  })
+  onBeforeUnmount(() => {
+    layers.splice(layers.indexOf(own), 1)
+    if (!layers.length) window.removeEventListener('keydown', listen)
+  })
 }

@@ -9,14 +9,17 @@ import { ProfilePage } from '@/features/profile'
 import { QuarantineEverywherePage, QuarantinePage } from '@/features/quarantine'
 import { ReleasePage, ReleasesPage } from '@/features/release'
 import { RulesPage } from '@/features/rules'
-import { SignInPage } from '@/features/session'
+import { PeoplePage } from '@/features/people'
+import { JoinPage, SignInPage } from '@/features/session'
 import AppFrame from './AppFrame.vue'
 import NotFoundPage from './NotFoundPage.vue'
+import { guardUnsaved } from './unsaved'
 
 export const router = createRouter({
   history: createWebHistory('/'),
   routes: [
     { path: '/sign-in', name: 'sign-in', component: SignInPage, meta: { title: 'Sign in' } },
+    { path: '/join/:text', name: 'join', component: JoinPage, meta: { title: 'Join' } },
     {
       path: '/',
       component: AppFrame,
@@ -31,6 +34,7 @@ export const router = createRouter({
         },
         { path: 'releases', name: 'releases', component: ReleasesPage, meta: { title: 'Releases' } },
         { path: 'library', name: 'library', component: LibraryPage, meta: { title: 'Library' } },
+        { path: 'people', name: 'people', component: PeoplePage, meta: { title: 'People' } },
         { path: 'activity', name: 'activity', component: ActivityPage, meta: { title: 'Activity' } },
         {
           path: 'deliveries/:id(\\d+)',
@@ -55,6 +59,7 @@ export const router = createRouter({
   ],
 })
 
+guardUnsaved(router)
 router.afterEach((to) => {
   document.title = `${String(to.meta.title ?? '')} · Pravin`
 })

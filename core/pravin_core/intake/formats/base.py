@@ -38,10 +38,13 @@ class Piece:
 
 @dataclass(frozen=True)
 class Doubt:
-    """A line that reads differently under the encodings that come into question."""
+    """A line that reads differently under the values of a setting that come into question: `readings` pairs each value
+    (as text, the chosen one first) with what the line is then.
+    """
 
     line: int
     readings: tuple[tuple[str, str], ...]
+    about: str = "encoding"
 
 
 @dataclass(frozen=True)

@@ -65,7 +65,9 @@ def _one(rows: Sequence[Sequence[str]], known: Sequence[str]) -> tuple[bool, str
     )
     if contrast and contrast >= valued:
         return True, f"{contrast} column{'s hold' if contrast > 1 else ' holds'} numbers or dates below a name"
-    if _counted(cells):
+    like_years = all(re.fullmatch(r"(1[89]|2[01])\d\d", cell) for cell in cells if cell.isdigit())
+    below = any(_counted([cell.strip() for cell in row]) for row in body[:_LOOKED_AT])
+    if _counted(cells) and (like_years or not below):
         return True, "the first row counts up, as years do"
     if valued:
         return False, f"{valued} of {len(cells)} fields of the first row are numbers or dates"

@@ -216,14 +216,15 @@ def _of_list(path: Path, encoding: str, name: str) -> Iterator[_Element]:
     What follows a mistake cannot be cut into elements any more and is one rejected element.
     """
     decoder = codecs.getincrementaldecoder(decoding(encoding))(KEPT_BYTES)
-    number, buffer, over = 0, "", False
+    number, buffer, at, over = 0, "", 0, False
     with path.open("rb") as file:
 
         def more() -> bool:
-            nonlocal buffer, over
+            """Read on; what is done with is let go here only, once for many elements. False at the end of the file."""
+            nonlocal buffer, at, over
             chunk = file.read(CHUNK // 8)
             over = not chunk
-            buffer += decoder.decode(chunk, final=over)
+            buffer, at = buffer[at:] + decoder.decode(chunk, final=over), 0
             return not over
 
         more()
@@ -238,7 +239,10 @@ def _of_list(path: Path, encoding: str, name: str) -> Iterator[_Element]:
                 continue
             mark = buffer[at : at + 1]
             if mark == "]":
-                rest = buffer[at + 1 :].strip()
+                at += 1
+                while not buffer[at:].strip() and more():
+                    pass
+                rest = buffer[at:].strip()
                 if rest:
                     yield _Element(number + 1, 1, rest[:2000], reason="text stands after the end of the list")
                 return
@@ -255,7 +259,7 @@ def _of_list(path: Path, encoding: str, name: str) -> Iterator[_Element]:
             except _Twice as error:
                 end = _end_of(buffer, at)
                 yield _Element(number, 1, buffer[at:end][:2000], reason=f"the element cannot be read: {error}")
-                buffer, at = buffer[end:], 0
+                at = end
                 continue
             except (ValueError, RecursionError) as error:
                 if len(buffer) - at > LONGEST_LINE or not more():
@@ -264,10 +268,9 @@ def _of_list(path: Path, encoding: str, name: str) -> Iterator[_Element]:
                     yield _Element(number, 1, buffer[at:][:2000], reason=reason)
                     return
                 number -= 1
-                buffer, at = buffer[at:], 0
                 continue
-            yield _checked(number, buffer[at:end], value)
-            buffer, at = buffer[end:], 0
+            text, at = buffer[at:end], end
+            yield _checked(number, text, value)
 
 
 def _end_of(buffer: str, at: int) -> int:

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from pathlib import Path
+from tempfile import TemporaryDirectory
 
 import duckdb
 import pyarrow as pa
 import pyarrow.parquet as pq
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column, copy_to, read_parquet, sql
+from pravin_core.engines.duckdb import column, connect, copy_to, read_parquet, sql
 from pravin_core.errors import IntakeError
 from pravin_core.intake.formats.base import RECORD, Detected, FastRead, Piece, Place, Reader, assign
 from pravin_core.intake.settings import FileSettings, SettingsRequest
@@ -37,9 +38,8 @@ class ParquetFile(Reader):
         return Detected(settings, said, tuple(notes))
 
     def pieces(self, place: Place, settings: FileSettings, limit: int | None = None) -> Iterator[Piece]:
-        with duckdb.connect() as con:
+        with TemporaryDirectory(prefix="pravin-") as scratch, connect([place.path.parent], Path(scratch)) as con:
             source = place.path
-            con.execute("SET TimeZone = 'UTC'")
             query = exp.select(*_texts(source, settings)).from_(read_parquet([source]))
             rows = con.execute(sql(query.limit(limit) if limit else query))
             number = 0

@@ -45,6 +45,7 @@ def make(
     rule: Rule | None = None,
     effect: int | None = None,
     detail: str = "",
+    opens: int | None = None,
 ) -> Finding:
     """A finding; its id stays the same in the next delivery for the same kind, columns and `detail`."""
     key = "\x1f".join((kind.name, *columns, detail))
@@ -60,6 +61,7 @@ def make(
         filters=tuple(filters),
         rule=rule,
         effect=effect,
+        opens=None if opens == count else opens,
     )
 
 
@@ -68,7 +70,17 @@ def of_column(study: Study, kind: Kind, severity: Severity, count: int, says: st
     rule = more.get("rule")
     if rule is not None and "effect" not in more:
         more["effect"] = effect_of(study, rule)
+    if any(one.test == "one of" and len(one.values) == LISTED for one in more.get("filters", ())):
+        more["opens"] = _cells_listed(study, more["filters"])
     return make(kind, [study.name], severity, count, study.records, says, **more)
+
+
+def _cells_listed(study: Study, filters: Sequence[Filter]) -> int | None:
+    """How many cells the filters of a finding list: a filter holds no more than LISTED values."""
+    values = [value for one in filters for value in one.values]
+    listed = exp.In(this=column("value"), expressions=[exp.Literal.string(value) for value in values])
+    total = exp.select("CAST(coalesce(sum(n), 0) AS BIGINT)").from_("study").where(listed)
+    return int(study.ask(sql(total))[0][0])
 
 
 def effect_of(study: Study, rule: Rule) -> int | None:

@@ -54,7 +54,9 @@ def measure(study: Study) -> tuple[NumberStatistics | None, Distribution | None]
 
 
 def _total(values: Array, cells: Array) -> float | None:
-    return _finite(_sum(_times(values, cells)))
+    """The sum of values, each so many times, with the 15 digits that decimals keep."""
+    total = _finite(_sum(_times(values, cells)))
+    return None if total is None else float(f"{total:.15g}")
 
 
 def _times(values: Array, cells: Array) -> Array:

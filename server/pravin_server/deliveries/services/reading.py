@@ -38,7 +38,7 @@ from pravin_server.deliveries import snapshots
 from pravin_server.deliveries.models import Delivery, DeliveryProfile, DesignChange, Source
 from pravin_server.deliveries.services.receiving import ask_reading
 from pravin_server.feeds.models import Feed
-from pravin_server.rulebooks.services import newest
+from pravin_server.rulebooks.services import newest, rules_of
 
 TYPED = "typed in"
 
@@ -81,7 +81,8 @@ def read_delivery(delivery_id: int, progress: Progress) -> None:
         locked.state, locked.error = Delivery.State.READ, None
         locked.save(update_fields=["state", "error"])
         _keep_profile(locked, key, profile)
-        _keep_retyped(locked, {column.name: column.type for column in profile.columns})
+        filled = [column for column in profile.columns if column.missing < profile.records]
+        _keep_retyped(locked, {column.name: column.type for column in filled})
 
 
 def received(delivery: Delivery) -> datetime:
@@ -96,7 +97,7 @@ def chosen_by_hand(feed: Feed) -> dict[str, tuple[DataType | None, Role | None]]
 
 def _of_rules(feed: Feed) -> list[str]:
     """The columns that the feed's rules name: they are of most interest."""
-    return [name for rule in newest(feed).rules for name in rule.get("columns", ())]
+    return [name for rule in rules_of(newest(feed)) for name in rule.get("columns", ())]
 
 
 def _as_measured(delivery: Delivery, key: str, progress: Progress) -> Callable[[Profile], bool]:
@@ -168,7 +169,9 @@ def _settle_one(source: Source, known: Sequence[str]) -> None:
     source.settings = found.settings.model_dump(mode="json")
     source.evidence, source.notes = found.evidence, list(found.notes)
     source.rivals = {name: list(others) for name, others in found.rivals.items()}
-    source.doubts = [{"line": doubt.line, "readings": dict(doubt.readings)} for doubt in found.doubts]
+    source.doubts = [
+        {"line": doubt.line, "about": doubt.about, "readings": dict(doubt.readings)} for doubt in found.doubts
+    ]
     if not request.encoding and "encoding" in found.rivals:
         source.guess = {
             "name": found.settings.encoding, "evidence": found.evidence["encoding"],

@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-import csv
 import re
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from pravin_core.intake.encoding import EncodingGuess, split_lines
 from pravin_core.intake.formats.base import BY_HAND, Detected, assign, joined_header
-from pravin_core.intake.formats.delimited.lines import Marks, csv_options
+from pravin_core.intake.formats.delimited.cutting import Cut
+from pravin_core.intake.formats.delimited.doubts import doubts_of_lines
 from pravin_core.intake.formats.heads import header_rows, is_value, names_of
 from pravin_core.intake.settings import FileSettings, LineEnd, SettingsRequest
 from pravin_core.tables.columns import unique_names
@@ -29,32 +28,6 @@ _TOTAL = re.compile(
 _DECIMAL = re.compile(r"^[+-]?\d+,\d+$")
 _SAMPLE_LINES = 1000
 _END = re.compile(r"\r\n|\r|\n")
-
-
-@dataclass(frozen=True)
-class _Cut:
-    """How lines are cut into cells."""
-
-    delimiter: str
-    quote: str
-    escape: str = ""
-    line_end: str = "any"
-
-    def rows(self, lines: Sequence[str]) -> list[list[str]]:
-        """The records in the lines, those that cannot be cut left out, blank ones too."""
-        marks = Marks(self.delimiter, self.line_end)
-        put = (marks.put(line) for line in lines) if marks.needed else lines
-        cutter = csv.reader(put, delimiter=marks.delimiter, **csv_options(self.quote, self.escape))
-        rows: list[list[str]] = []
-        while True:
-            try:
-                row = next(cutter)
-            except StopIteration:
-                return rows
-            except csv.Error:
-                continue
-            if row:
-                rows.append([marks.back(cell) for cell in row] if marks.needed else row)
 
 
 def detect(
@@ -79,9 +52,13 @@ def detect(
     told = _SAYS.match(lines[0].rstrip("\r\n")) if lines else None
     delimiter, rivals = (told[1], ()) if told else _delimiter(lines, quote) if not request.delimiter else ("", ())
     delimiter = request.delimiter or delimiter
-    plain = _Cut(delimiter, quote, "", line_end)
+    plain = Cut(delimiter, quote, "", line_end)
     escape, said["escape"] = (request.escape, BY_HAND) if request.escape is not None else _escape(lines, plain)
-    cut = _Cut(delimiter, quote, escape, line_end)
+    cut = Cut(delimiter, quote, escape, line_end)
+    spaced, said["spaced_quotes"] = _spaced(lines, cut)
+    if request.spaced_quotes is not None:
+        spaced, said["spaced_quotes"] = request.spaced_quotes, BY_HAND
+    cut = cut.with_(spaced_quotes=spaced)
     comment, said["comment"] = (request.comment, BY_HAND) if request.comment is not None else _comment(lines, cut)
     width = _usual([len(row) for row in cut.rows(_without(lines, comment))])
     skip, said["skip_lines"] = _preamble(lines, cut, width, comment)
@@ -101,6 +78,7 @@ def detect(
         rows = [row[:-1] if len(row) == width and not row[-1] else row for row in rows]
         width -= 1
     header, said["header_rows"] = header_rows(rows, known)
+    doubts = doubts_of_lines(lines, cut, skip, header, said["header_rows"], trailing)
     if request.header_rows is not None:
         header, said["header_rows"] = request.header_rows, BY_HAND
     delivered, said["names"] = names_of(joined_header(rows[:header], width) if header else None, request, known, width)
@@ -113,10 +91,12 @@ def detect(
         totals, said["totals_line"] = request.totals_line, BY_HAND
     settings = FileSettings(
         format="delimited", encoding=request.encoding or encoding.name, line_end=line_end, delimiter=delimiter, quote=quote,
-        escape=escape, comment=comment, skip_lines=skip, header_rows=header, trailing_delimiter=trailing,
+        escape=escape, spaced_quotes=spaced, comment=comment, skip_lines=skip, header_rows=header, trailing_delimiter=trailing,
         repeated_header=repeated, totals_line=totals, **assign(names, request, file),
     )  # fmt: skip
-    return Detected(settings, said, tuple(notes), {"encoding": encoding.rivals, "delimiter": rivals})
+    decided = set(request.model_dump(exclude_none=True))
+    doubts = tuple(doubt for doubt in doubts if doubt.about not in decided)
+    return Detected(settings, said, tuple(notes), {"encoding": encoding.rivals, "delimiter": rivals}, doubts)
 
 
 def label(delimiter: str) -> str:
@@ -147,11 +127,11 @@ def _quote(lines: Sequence[str]) -> tuple[str, str]:
     return quote, f"stands around fields in {around:,} of {len(lines):,} lines"
 
 
-def _escape(lines: Sequence[str], cut: _Cut) -> tuple[str, str]:
+def _escape(lines: Sequence[str], cut: Cut) -> tuple[str, str]:
     """A backslash, when more lines have the usual number of fields with it than without."""
     if not any("\\" in line for line in lines):
         return "", "none seen"
-    ways = {mark: _fitting(_Cut(cut.delimiter, cut.quote, mark, cut.line_end).rows(lines)) for mark in ("", "\\")}
+    ways = {mark: _fitting(Cut(cut.delimiter, cut.quote, mark, cut.line_end).rows(lines)) for mark in ("", "\\")}
     if ways["\\"][0] > ways[""][0] and ways["\\"][1] > 1:
         return "\\", f"with a backslash as escape {ways[chr(92)][0]:,} records fit, without {ways[''][0]:,}"
     quoted = f"\\{cut.quote}" if cut.quote else ""
@@ -166,6 +146,22 @@ def _escape(lines: Sequence[str], cut: _Cut) -> tuple[str, str]:
     ):
         return "\\", "quotation marks inside fields stand after a backslash"
     return "", "backslashes stand for themselves"
+
+
+def _spaced(lines: Sequence[str], cut: Cut) -> tuple[bool, str]:
+    """Whether quotation marks after spaces stand around fields: more lines have the usual number of fields then, or no
+    quotation mark stands elsewhere.
+    """
+    mark, quote = re.escape(cut.delimiter), re.escape(cut.quote)
+    field = re.compile(rf"{mark}[ \t]+{quote}[^{quote}]*{quote}($|[{mark}\r\n])") if cut.quote else None
+    around = sum(bool(field.search(line)) for line in lines) if field else 0
+    if not around:
+        return False, "no quotation mark stands after spaces"
+    (plain, _), (spaced, _) = (_fitting(cut.with_(spaced_quotes=way).rows(lines)) for way in (False, True))
+    directly = any(re.search(rf"(^|{mark}){quote}", line) for line in lines)
+    if spaced < plain or (spaced == plain and (around < 2 or directly)):
+        return False, f"quotation marks after spaces in {around:,} line{'s' * (around != 1)} are part of the text"
+    return True, f"quotation marks stand around fields after spaces in {around:,} lines"
 
 
 def _fitting(rows: Sequence[Sequence[str]]) -> tuple[int, int]:
@@ -200,7 +196,7 @@ def _delimiter(lines: Sequence[str], quote: str) -> tuple[str, tuple[str, ...]]:
             return mark, ()
     for mark in _IN_VALUES:
         score, share = _score(mark, lines, quote)
-        if score and share >= 0.95 and _names_above_values(_Cut(mark, quote).rows(lines)):
+        if score and share >= 0.95 and _names_above_values(Cut(mark, quote).rows(lines)):
             return mark, ()
     absent = [mark for mark in (",", *DELIMITERS, "\x1f") if not any(mark in line for line in lines)]
     return (absent or ["\x1f"])[0], tuple(mark for mark in DELIMITERS if any(mark in line for line in lines))
@@ -218,7 +214,13 @@ def _score(mark: str, lines: Sequence[str], quote: str) -> tuple[float, float]:
     """How well a mark cuts (0: not at all) and the share of the lines with the usual number of fields."""
     if not any(mark in line for line in lines):
         return 0.0, 0.0
-    widths = [len(row) for row in _Cut(mark, quote).rows(lines)]
+    ways = ["", "\\"] if quote and any(f"\\{quote}" in line for line in lines) else [""]
+    return max(_score_with(Cut(mark, quote, way), lines) for way in ways)
+
+
+def _score_with(cut: Cut, lines: Sequence[str]) -> tuple[float, float]:
+    mark = cut.delimiter
+    widths = [len(row) for row in cut.rows(lines)]
     width = _usual(widths)
     if width < 2:
         return 0.0, 0.0
@@ -258,7 +260,7 @@ def _said_delimiter(delimiter: str, rows: Sequence[Sequence[str]], width: int) -
     return f"{label(delimiter)}: {fitting:,} of {len(rows):,} records looked at have {fields}"
 
 
-def _comment(lines: Sequence[str], cut: _Cut) -> tuple[str, str]:
+def _comment(lines: Sequence[str], cut: Cut) -> tuple[str, str]:
     """A mark at the beginning of lines that do not have the fields of the others, at least once below the first record."""
     width = _usual([len(row) for row in cut.rows(lines)])
     for mark in _COMMENTS:
@@ -272,7 +274,7 @@ def _comment(lines: Sequence[str], cut: _Cut) -> tuple[str, str]:
     return "", "none seen"
 
 
-def _preamble(lines: Sequence[str], cut: _Cut, width: int, comment: str) -> tuple[int, str]:
+def _preamble(lines: Sequence[str], cut: Cut, width: int, comment: str) -> tuple[int, str]:
     """How many lines stand before the first record with the usual number of fields."""
     odd = 0
     for position, line in enumerate(lines):
@@ -297,7 +299,7 @@ def _beside_the_table(rows: Sequence[Sequence[str]], width: int) -> bool:
     return width > 3 and max(filled, default=0) < 2 and full
 
 
-def _header_without_end(lines: Sequence[str], cut: _Cut, skip: int, width: int) -> bool:
+def _header_without_end(lines: Sequence[str], cut: Cut, skip: int, width: int) -> bool:
     """Whether the line before the first record is its header, the records alone ending with a delimiter."""
     above = cut.rows(lines[skip - 1 : skip]) if skip else []
     below = [row for row in cut.rows(lines[skip:]) if len(row) == width]
@@ -322,7 +324,7 @@ def _repeated(rows: Sequence[Sequence[str]], header: int, width: int) -> tuple[b
     return True, f"{again:,} seen at the beginning of the file; records equal to the header are set apart"
 
 
-def _totals(tail: str, cut: _Cut, records: int) -> tuple[bool, str]:
+def _totals(tail: str, cut: Cut, records: int) -> tuple[bool, str]:
     """Whether the last line that is not blank says that it holds totals."""
     lines = [line for line in split_lines(tail, cut.line_end) if line.strip()]
     rows = cut.rows(lines[-1:]) if len(lines) > 1 and records > 1 else []

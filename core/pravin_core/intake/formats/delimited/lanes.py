@@ -48,7 +48,13 @@ def may_be_fast(settings: FileSettings) -> bool:
     """Whether the settings leave everything to what the engine's reader does exactly."""
     mark = settings.delimiter
     simple = len(mark) == 1 and mark.isascii() and not mark.isalnum() and mark not in " \\"
-    return simple and not settings.escape and not settings.comment and settings.header_rows <= 1
+    return (
+        simple
+        and not settings.escape
+        and not settings.spaced_quotes
+        and not settings.comment
+        and settings.header_rows <= 1
+    )
 
 
 def made_plain(path: Path, settings: FileSettings, work: Path) -> Path | None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+import re
 from collections.abc import Iterable, Iterator
 from pathlib import Path
 from typing import Any
@@ -13,8 +14,15 @@ from pravin_core.intake.settings import FileSettings
 
 LONGEST_LINE = 16 * 2**20  # characters
 _GUARD = "\ufdd1"
-_STAND_INS = {"delimiter": "\ufdd0", "\r": "\ufdd2", "\n": "\ufdd3"}
-_CODES = {_GUARD: "\ufdd4", "\ufdd0": "\ufdd5", "\ufdd2": "\ufdd6", "\ufdd3": "\ufdd7"}
+_STAND_INS = {"delimiter": "\ufdd0", "\r": "\ufdd2", "\n": "\ufdd3", " ": "\ufdd8", "\t": "\ufdd9"}
+_CODES = {
+    _GUARD: "\ufdd4",
+    "\ufdd0": "\ufdd5",
+    "\ufdd2": "\ufdd6",
+    "\ufdd3": "\ufdd7",
+    "\ufdd8": "\ufdda",
+    "\ufdd9": "\ufddb",
+}
 
 
 def physical_lines(path: Path, encoding: str, line_end: str = "any") -> Iterator[str]:
@@ -43,18 +51,32 @@ def too_long(file: str, line: int) -> IntakeError:
 
 
 class Marks:
-    """Stand-ins that let the csv module read delimiters of several characters and lone line ends.
+    """Stand-ins that let the csv module read delimiters of several characters, lone line ends, escape marks that take
+    only marks literally, and spaces before quotation marks while those before other texts are kept.
 
     Noncharacters of Unicode stand for them while a line is cut; texts that hold such noncharacters themselves are
     guarded, so that every text comes back as it was.
     """
 
-    def __init__(self, delimiter: str, line_end: str) -> None:
+    def __init__(
+        self, delimiter: str, line_end: str, quote: str = "", escape: str = "", spaced_quotes: bool = False
+    ) -> None:
         self._long = delimiter if len(delimiter) > 1 else ""
         self.delimiter = _STAND_INS["delimiter"] if self._long else delimiter
         self._end = line_end
         self._lone = [] if line_end == "any" else [end for end in "\r\n" if end != line_end]
-        self.needed = bool(self._long or self._lone)
+        self._escapes: re.Pattern[str] | None = None
+        if escape:  # it takes marks literally; before anything else it stands for itself, as in C:\new
+            marks = "".join(
+                {escape, quote or '"', self.delimiter, "\r", "\n", *(_STAND_INS[one] for one in self._lone)}
+            )
+            self._escapes = re.compile(rf"{re.escape(escape)}([{re.escape(marks)}]|$)|{re.escape(escape)}")
+            self._escape = escape
+        self._spaces: re.Pattern[str] | None = None
+        if spaced_quotes and quote:
+            before = rf"(^|{re.escape(self.delimiter)})([ \t]+)(?![ \t]|{re.escape(quote)})"
+            self._spaces = re.compile(before)
+        self.needed = bool(self._long or self._lone or self._escapes or self._spaces)
 
     def put(self, line: str) -> str:
         """A physical line with its stand-ins."""
@@ -68,7 +90,15 @@ class Marks:
             body = body.replace(self._long, _STAND_INS["delimiter"])
         for lone in self._lone:
             body = body.replace(lone, _STAND_INS[lone])
+        if self._escapes:
+            body = self._escapes.sub(self._meant, body)
+        if self._spaces:
+            body = self._spaces.sub(lambda found: found[1] + "".join(_STAND_INS[one] for one in found[2]), body)
         return body + end
+
+    def _meant(self, found: re.Match[str]) -> str:
+        """An escape mark before another mark stays; elsewhere it is doubled, so that the csv module gives it back."""
+        return found[0] if found[1] is not None else found[0] * 2
 
     def back(self, cell: str) -> str:
         """A cell as it stood in the file."""
@@ -77,19 +107,23 @@ class Marks:
         cell = cell.replace(_STAND_INS["delimiter"], self._long)
         for lone in self._lone:
             cell = cell.replace(_STAND_INS[lone], lone)
+        if self._spaces:
+            cell = cell.replace(_STAND_INS[" "], " ").replace(_STAND_INS["\t"], "\t")
         for mark, code in reversed(_CODES.items()):
             cell = cell.replace(_GUARD + code, mark)
         return cell
 
 
-def csv_options(quote: str, escape: str = "") -> dict[str, Any]:
-    """The csv module's options for a quotation mark, or for none, and an escape mark."""
+def csv_options(quote: str, escape: str = "", spaced_quotes: bool = False) -> dict[str, Any]:
+    """The csv module's options for a quotation mark, or for none, and an escape mark; lines have their stand-ins."""
     options: dict[str, Any] = {"quotechar": quote, "doublequote": True} if quote else {"quoting": csv.QUOTE_NONE}
     if not quote:
         options["quotechar"] = None
+    options |= {"skipinitialspace": True} if quote and spaced_quotes else {}
     return options | ({"escapechar": escape} if escape else {})
 
 
 def reader(lines: Iterable[str], settings: FileSettings, marks: Marks) -> Iterator[list[str]]:
     """Cells of the lines (with their stand-ins put); strict: what is not well formed raises csv.Error."""
-    return csv.reader(lines, delimiter=marks.delimiter, strict=True, **csv_options(settings.quote, settings.escape))  # type: ignore[arg-type]
+    options = csv_options(settings.quote, settings.escape, settings.spaced_quotes)
+    return csv.reader(lines, delimiter=marks.delimiter, strict=True, **options)  # type: ignore[arg-type]

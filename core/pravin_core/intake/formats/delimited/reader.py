@@ -33,7 +33,9 @@ class Delimited(Reader):
         if not head.strip():
             raise IntakeError("The file holds only blank lines.", file=place.name, advice="Ask for it again.")
         found = detect(head, whole, text_tail(place.path, guess.name), guess, request, known, place.name)
-        return Detected(found.settings, found.evidence, found.notes, found.rivals, doubts_of(place, guess))
+        return Detected(
+            found.settings, found.evidence, found.notes, found.rivals, (*doubts_of(place, guess), *found.doubts)
+        )
 
     def pieces(self, place: Place, settings: FileSettings, limit: int | None = None) -> Iterator[Piece]:
         if limit is None:

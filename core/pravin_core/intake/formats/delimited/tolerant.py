@@ -15,6 +15,7 @@ from pravin_core.intake.formats.base import COMMENT, HEADER, PREAMBLE, RECORD, R
 from pravin_core.intake.formats.delimited.lines import Marks, reader
 from pravin_core.intake.settings import FileSettings
 
+TOGETHER = 50  # lines; a closed quoted field over so many is one field, even where its record has not the right fields
 LONGEST_RECORD = 1000  # lines; a quoted field that runs on for longer is taken for a broken quotation mark
 FIELD_LIMIT = 16 * 2**20
 
@@ -68,7 +69,10 @@ class _Cutter:
     """Cuts lines into cells under some settings."""
 
     def __init__(self, settings: FileSettings) -> None:
-        self.settings, self.marks = settings, Marks(settings.delimiter, settings.line_end)
+        self.settings, self.marks = (
+            settings,
+            Marks(settings.delimiter, settings.line_end, settings.quote, settings.escape, settings.spaced_quotes),
+        )
         self.width = len(settings.names)
 
     def next_cells(self, lines: Iterable[str]) -> list[str] | None:
@@ -178,7 +182,10 @@ def _record(source: _Source, cutter: _Cutter) -> Iterator[Piece]:
         yield Piece(RECORD, source.line, len(taken), _raw(text), tuple(cells or [""]))
         source.done()
         return
-    rejected = 1 + _lines_to_skip(taken[1:], cutter)
+    closed = bool(cells) and len(taken) <= TOGETHER
+    rejected = len(taken) if closed else 1 + _lines_to_skip(taken[1:], cutter)
+    if closed and len(taken) > 1 and len(cells or ()) != cutter.width:
+        reason = f"the record over {len(taken):,} lines has {len(cells or ()):,} field{'s' * (len(cells or ()) != 1)}, the table has {cutter.width:,}"
     for offset in range(rejected):
         yield Piece(REJECTED, source.line + offset, 1, _raw(taken[offset]), tuple(cells or ()), reason)
     source.done(rejected)

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Literal, Self
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
-from pravin_core.rules.base import ColumnsBy, Example, OfColumns, Part, TableCorrection, text
+from pravin_core.rules.base import ColumnsBy, Example, OfColumns, Part, TableCorrection, some_columns, text
 from pravin_core.rules.reshaping import Reshaped, Table
 
 
@@ -37,6 +37,11 @@ class DropColumns(TableCorrection):
     those: Literal["remove", "keep only"] = Field(
         default="remove", title="These", json_schema_extra={"widget": "choice"}
     )
+
+    @model_validator(mode="after")
+    def _some_columns(self) -> Self:
+        some_columns(self.columns, self.by)
+        return self
 
     def _meant(self) -> OfColumns:
         return OfColumns(kind="columns", id=self.id, columns=self.columns, by=self.by)

@@ -12,7 +12,12 @@ from pravin_core.rules.numeric import of_numbers
 from pravin_core.tables.columns import Column
 from pravin_core.tables.types import DataType
 
-_HOW = {"nearest": "round(:n, :p)", "down": "floor(:n * :s) / :s", "up": "ceil(:n * :s) / :s", "absolute": "abs(:n)"}
+_HOW = {
+    "nearest": "round_number(:n, :p)",
+    "down": "floor(neat_number(:n * :s)) / :s",
+    "up": "ceil(neat_number(:n * :s)) / :s",
+    "absolute": "abs(:n)",
+}
 
 
 class RoundNumbers(ColumnCorrection):

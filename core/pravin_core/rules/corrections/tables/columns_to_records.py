@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Literal, Self
 
-from pydantic import Field
+from pydantic import Field, model_validator
 from sqlglot import exp
 
 from pravin_core.engines.duckdb import column as col
 from pravin_core.engines.duckdb import template
 from pravin_core.engines.written import written
 from pravin_core.errors import RulebookError
-from pravin_core.rules.base import ColumnsBy, Example, OfColumns, Part, TableCorrection, text
+from pravin_core.rules.base import ColumnsBy, Example, OfColumns, Part, TableCorrection, some_columns, text
 from pravin_core.rules.expanding import expanded
 from pravin_core.rules.reshaping import Reshaped, Table
 from pravin_core.tables.columns import Column
@@ -50,6 +50,11 @@ class ColumnsToRecords(TableCorrection):
     values: str = Field(
         default="value", min_length=1, max_length=200, title="Values into", json_schema_extra={"widget": "name"}
     )
+
+    @model_validator(mode="after")
+    def _some_columns(self) -> Self:
+        some_columns(self.columns, self.by)
+        return self
 
     def _meant(self) -> OfColumns:
         return OfColumns(kind="columns", id=self.id, columns=self.columns, by=self.by)

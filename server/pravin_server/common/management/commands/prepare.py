@@ -1,4 +1,4 @@
-"""Everything a start needs from Django, in one process: tables, static files, people."""
+"""Everything a start needs from Django, in one process: tables, static files, the role of readers."""
 
 from typing import Any
 
@@ -7,9 +7,9 @@ from django.core.management.base import BaseCommand
 
 
 class Command(BaseCommand):
-    help = "Migrate, collect static files, create the demo people."
+    help = "Migrate, collect static files, give the role of readers its password."
 
     def handle(self, *args: Any, **options: Any) -> None:
         call_command("migrate", verbosity=0, interactive=False)
         call_command("collectstatic", verbosity=0, interactive=False)
-        call_command("people")
+        call_command("reader")

@@ -5,6 +5,7 @@ import { count, minute, StateNote } from '@/shared'
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { ref, watch } from 'vue'
+import RecordCheck from '../components/RecordCheck.vue'
 
 const SIZE = 100
 const search = ref('')
@@ -29,6 +30,7 @@ const { data, error, isLoading } = useQuery({
       <h1>Activity</h1>
       <label class="hidden-label" for="find-activity">Find an action</label>
       <input id="find-activity" v-model="search" class="field find" placeholder="Find an action" />
+      <RecordCheck />
       <span v-if="data" class="soft">{{ count(data.total) }} entries; none can be changed or deleted</span>
     </header>
     <StateNote :loading="isLoading" :error="error" />

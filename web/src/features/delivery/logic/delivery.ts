@@ -25,6 +25,11 @@ export function useDelivery() {
       ),
     onSettled: refresh,
   })
+  // what stood in the way of the last try may be settled since: its refusal is not news any more
+  watch(
+    () => [data.value?.changes_open, data.value?.state, data.value?.revision],
+    () => ask.error.value && ask.reset(),
+  )
   return { id, delivery: data, error, isLoading, refresh, ask }
 }
 

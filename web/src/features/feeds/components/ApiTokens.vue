@@ -9,9 +9,12 @@ defineProps<{ slug: string }>()
 const queries = useQueryClient()
 const { data, error } = useQuery({ queryKey: ['tokens'], queryFn: () => must(api.GET('/api/tokens')) })
 const name = ref('')
+const rights = ref<'work' | 'read'>('work')
+const days = ref(365)
 const onSuccess = () => queries.invalidateQueries({ queryKey: ['tokens'] })
 const make = useMutation({
-  mutationFn: () => must(api.POST('/api/tokens', { body: { name: name.value } })),
+  mutationFn: () =>
+    must(api.POST('/api/tokens', { body: { name: name.value, rights: rights.value, days: days.value } })),
   onSuccess: () => ((name.value = ''), onSuccess()),
 })
 const drop = useMutation({
@@ -39,7 +42,8 @@ const origin = location.origin
       <li v-for="token in data" :key="token.id">
         <span class="mono">{{ token.begins }}…</span> {{ token.name }}
         <span class="soft"
-          >made {{ day(token.created) }},
+          >{{ token.rights === 'read' ? 'reads only, ' : '' }}made {{ day(token.created) }},
+          {{ token.ends ? `ends ${day(token.ends)}, ` : '' }}
           {{ token.last_used ? `last used ${day(token.last_used)}` : 'never used' }}</span
         >
         <button type="button" class="link" @click="drop.mutate(token.id)">Withdraw</button>
@@ -48,6 +52,17 @@ const origin = location.origin
     <form @submit.prevent="make.mutate()">
       <label for="token-name">A token for</label>
       <input id="token-name" v-model="name" class="field" placeholder="what it is for" maxlength="120" />
+      <label class="hidden-label" for="token-rights">What it may do</label>
+      <select id="token-rights" v-model="rights" class="field short">
+        <option value="work">does what you may</option>
+        <option value="read">reads only</option>
+      </select>
+      <label class="hidden-label" for="token-days">How long it holds</label>
+      <select id="token-days" v-model.number="days" class="field short">
+        <option :value="30">for 30 days</option>
+        <option :value="90">for 90 days</option>
+        <option :value="365">for a year</option>
+      </select>
       <button class="btn" :disabled="!name.trim() || make.isPending.value">Make a token</button>
     </form>
     <StateNote :error="error ?? make.error.value ?? drop.error.value" />
@@ -63,6 +78,9 @@ form {
 }
 form .field {
   width: 220px;
+}
+form .field.short {
+  width: auto;
 }
 label {
   color: var(--soft);

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** What the feed's columns are and how their values are written; kept with the feed, in and out as schema files. */
 import { api, must, type Schemas } from '@/api/client'
+import { useUnsaved } from '@/app/unsaved'
 import { useDelivery } from '@/features/delivery'
 import { usePerson } from '@/features/session'
 import { StateNote } from '@/shared'
@@ -29,6 +30,7 @@ const seen = (name: string) => profile.data.value?.columns.find((column) => colu
 /** What is typed and not kept yet, by column: apart from what the server says, so that no answer takes it away. */
 const typed = ref<Record<string, Partial<Column>>>({})
 const touched = computed(() => Object.keys(typed.value))
+useUnsaved({ what: () => 'The columns', dirty: () => touched.value.length > 0 })
 const rows = computed<Column[]>(() => {
   const agreed = data.value ?? []
   const names = agreed.length ? agreed.map((column) => column.name) : (delivery.value?.columns ?? [])

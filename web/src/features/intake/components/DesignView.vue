@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** How the sources become one table: a row for each of its columns, and what each source puts there. */
 import { api, must } from '@/api/client'
+import { useUnsaved } from '@/app/unsaved'
 import { useDelivery } from '@/features/delivery'
 import { usePerson } from '@/features/session'
 import { plural, StateNote } from '@/shared'
@@ -79,6 +80,7 @@ function rename(column: string, now: string): void {
   renamed.value = { ...renamed.value, [first]: name }
 }
 const changed = computed(() => Object.keys(edits.value).length > 0)
+useUnsaved({ what: () => 'The table', dirty: () => changed.value && !keep.isPending.value })
 const keep = useMutation({
   mutationFn: async () => {
     for (const [source, one] of Object.entries(edits.value)) {

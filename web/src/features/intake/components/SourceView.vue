@@ -1,15 +1,17 @@
 <script setup lang="ts">
 /** One source: on the left as it is, on the right how it is read and what it becomes; both scroll together. */
 import { api, must, type Schemas } from '@/api/client'
+import { useUnsaved } from '@/app/unsaved'
 import { useDelivery } from '@/features/delivery'
 import { usePerson } from '@/features/session'
 import { bytes, count, DataValue, plural, StateNote } from '@/shared'
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { chosen, readingsOf, type Request } from '../logic/settings'
+import { chosen, type Request } from '../logic/settings'
 import RawGrid from './RawGrid.vue'
 import RawLines from './RawLines.vue'
+import SourceDoubts from './SourceDoubts.vue'
 import SettingsForm from './SettingsForm.vue'
 
 const props = defineProps<{ source: Schemas['SourceOut']; alone: boolean }>()
@@ -27,6 +29,10 @@ const path = computed(() => ({ delivery_id: id.value, source_id: props.source.id
 const changed = computed(
   () => JSON.stringify(chosen(request.value)) !== JSON.stringify(chosen(props.source.request)),
 )
+useUnsaved({
+  what: () => `The settings of ${props.source.name}`,
+  dirty: () => changed.value && !keep.isPending.value && mayWork.value,
+})
 const look = useQuery({
   queryKey: ['preview', id, computed(() => props.source.id), request],
   queryFn: ({ signal }) =>
@@ -139,29 +145,13 @@ function follow(from: HTMLElement | undefined, to: HTMLElement | undefined): voi
       </h2>
       <p v-if="source.left_out" class="note">This source is left out: none of it is read.</p>
       <SettingsForm v-model="request" :preview="shown" :disabled="!mayWork" />
-      <details v-if="shown?.doubts.length" class="doubts">
-        <summary>
-          {{ plural(shown.doubts.length, 'line') }} would read differently in another encoding
-        </summary>
-        <dl v-for="doubt in shown.doubts" :key="doubt.line">
-          <dt>line {{ count(doubt.line) }}</dt>
-          <dd v-for="{ names, text } in readingsOf(doubt.readings)" :key="text">
-            <span class="names">
-              <button
-                v-for="name in names"
-                :key="name"
-                type="button"
-                class="link"
-                :disabled="!mayWork"
-                @click="request = { ...request, encoding: name }"
-              >
-                {{ name }}
-              </button>
-            </span>
-            <span class="mono reading" :title="text">{{ text }}</span>
-          </dd>
-        </dl>
-      </details>
+      <SourceDoubts
+        v-if="shown?.doubts.length"
+        :doubts="shown.doubts"
+        :settings="(shown.settings ?? {}) as Record<string, unknown>"
+        :disabled="!mayWork"
+        @choose="(change) => (request = { ...request, ...change })"
+      />
       <p v-if="changed && mayWork" class="acts">
         <button
           type="button"
@@ -297,31 +287,6 @@ h2 button {
 .doubts summary {
   color: var(--press);
   cursor: pointer;
-}
-dl {
-  display: grid;
-  grid-template-columns: 70px 1fr;
-  gap: 0 8px;
-  margin: 4px 0;
-}
-dt {
-  grid-row: span 5;
-  color: var(--soft);
-}
-dd {
-  grid-column: 2;
-  margin: 0;
-}
-.names {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 0 10px;
-}
-.reading {
-  display: block;
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: pre;
 }
 .table td {
   max-width: 220px;

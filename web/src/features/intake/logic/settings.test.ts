@@ -8,7 +8,6 @@ import {
   lineParts,
   namesFrom,
   numbersFrom,
-  readingsOf,
   worded,
 } from './settings'
 
@@ -36,13 +35,6 @@ it('a format has its own settings; what was chosen stays in sight', () => {
   const names = fieldsOf('workbook', { totals_line: true }, false).map((one) => one.name)
   expect(names).toEqual(['format', 'cells', 'header_rows', 'shown', 'fill_merged', 'totals_line'])
   expect(fieldsOf('parquet', {}, true).map((one) => one.name)).toEqual(['format', 'names'])
-})
-
-it('encodings that read a line alike stand together', () => {
-  expect(readingsOf({ cp1252: '5 €', latin: '5 x', other: '5 €' })).toEqual([
-    { names: ['cp1252', 'other'], text: '5 €' },
-    { names: ['latin'], text: '5 x' },
-  ])
 })
 
 it('raw lines are cut by delimiter or borders, their ends drawn', () => {

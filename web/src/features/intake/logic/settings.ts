@@ -108,6 +108,12 @@ export const FIELDS: Field[] = [
     ],
   },
   {
+    name: 'spaced_quotes',
+    label: 'Quotes after spaces',
+    kind: 'switch',
+    formats: ['delimited'],
+  },
+  {
     name: 'line_end',
     label: 'Lines end with',
     kind: 'choice',
@@ -198,13 +204,6 @@ export function lineParts(
   if (!borders.length) return { cells: delimiter ? body.split(delimiter) : [body], end }
   const edges = [0, ...borders, Infinity]
   return { cells: edges.slice(0, -1).map((from, at) => body.slice(from, edges[at + 1])), end }
-}
-
-/** The readings of a doubtful line, encodings that read it alike together. */
-export function readingsOf(readings: Record<string, string>): { names: string[]; text: string }[] {
-  const found = new Map<string, string[]>()
-  for (const [name, text] of Object.entries(readings)) found.set(text, [...(found.get(text) ?? []), name])
-  return [...found].map(([text, names]) => ({ names, text }))
 }
 
 /** The letters of a sheet's column: 0 is A. */

@@ -96,7 +96,7 @@ defineExpose({ ask })
     </div>
     <p v-if="one.finding.filters.length">
       <RouterLink class="door" :to="doorTo(route, null, one.finding.filters)"
-        >Open the {{ plural(one.finding.count, 'record') }}</RouterLink
+        >Open the {{ plural(one.finding.opens ?? one.finding.count, 'record') }}</RouterLink
       >
     </p>
   </article>

@@ -3,6 +3,7 @@
 import { api, must, type Schemas } from '@/api/client'
 import { count, DataValue, StateNote } from '@/shared'
 import { useQuery } from '@tanstack/vue-query'
+import { useUnsaved } from '@/app/unsaved'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref } from 'vue'
 
@@ -23,6 +24,10 @@ const values = computed(() =>
   ),
 )
 const any = computed(() => Object.keys(values.value).length > 0)
+useUnsaved({
+  what: () => `Record ${props.record.record}`,
+  dirty: () => any.value && props.mayDecide && !props.busy,
+})
 const tried = refDebounced(values, 250)
 const same = (a: object, b: object) => JSON.stringify(a) === JSON.stringify(b)
 const retry = useQuery({

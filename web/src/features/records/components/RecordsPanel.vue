@@ -54,7 +54,7 @@ function order(name: string): void {
   else if (direction.value === 'up') direction.value = 'down'
   else [sort.value, direction.value] = ['', 'up']
 }
-useKeys({ Escape: close })
+useKeys({ Escape: close }, 'over')
 const stages = computed(() => {
   const found: { label: string; value: number | null }[] = [{ label: 'as delivered', value: null }]
   const { run: counting, trial } = props.delivery

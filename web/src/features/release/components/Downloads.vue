@@ -1,5 +1,9 @@
 <script setup lang="ts">
-/** The data of a release in each format. */
+/** The data of a release in each format; whether delimited text is made safe for spreadsheets is chosen here, for all. */
+import { Checkbox } from 'ant-design-vue'
+
+import { useSafeTexts } from '../composables/safeTexts'
+
 defineProps<{ release: number }>()
 const FORMS = [
   ['csv', 'CSV'],
@@ -7,6 +11,7 @@ const FORMS = [
   ['jsonl', 'JSON Lines'],
   ['parquet', 'Parquet'],
 ]
+const safe = useSafeTexts()
 </script>
 
 <template>
@@ -14,9 +19,14 @@ const FORMS = [
     <a
       v-for="[form, label] in FORMS"
       :key="form"
-      :href="`/api/releases/${release}/data?form=${form}`"
+      :href="`/api/releases/${release}/data?form=${form}&defused=${safe}`"
       download
       >{{ label }}</a
+    >
+    <Checkbox
+      v-model:checked="safe"
+      title="In CSV and TSV an apostrophe is put before texts that a spreadsheet would run as a formula (=A1+1, @SUM). Numbers, dates and telephone numbers stay as they are."
+      >safe for spreadsheets</Checkbox
     >
   </span>
 </template>
@@ -24,6 +34,8 @@ const FORMS = [
 <style scoped>
 .downloads {
   display: inline-flex;
-  gap: 12px;
+  align-items: baseline;
+  flex-wrap: wrap;
+  gap: 0 12px;
 }
 </style>

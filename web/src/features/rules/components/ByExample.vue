@@ -54,15 +54,24 @@ const records = computed(() => [
 const places = computed(() => looked.value.map((name) => data.value?.looked_at.indexOf(name) ?? -1))
 const cellsOf = (cells: (string | null)[]) => places.value.map((at) => cells[at] ?? null)
 /** A doubt settled: the wanted result becomes an example of its own. */
-function settle(question: { record: number; values: (string | null)[] }, result: string | null): void {
-  if (result === null) return
+function settle(
+  question: { record: number; values: (string | null)[]; results: (string | null)[] },
+  result: string | null,
+): void {
+  chosen.value = Math.max(0, question.results.indexOf(result))
+  if (result === null) return // nothing cannot be typed as an example: the formula that gives it is chosen
   const cells = (data.value?.looked_at ?? []).map(
     (name) => question.values[data.value?.columns.indexOf(name) ?? -1] ?? null,
   )
   extra.value = [...extra.value, { record: question.record, cells }]
   wanted.value = { ...wanted.value, [question.record]: result }
 }
-const ready = computed(() => Boolean(candidate.value && into.value.trim()))
+/** What is shown answers former examples until the new ones are asked about. */
+const stale = computed(() => isFetching.value || asked.value !== settled.value)
+const ready = computed(() => Boolean(candidate.value && into.value.trim()) && !stale.value)
+const results = computed(() =>
+  candidate.value ? [...candidate.value.untreated_rows, ...candidate.value.rows] : [],
+)
 function make(): void {
   if (candidate.value && ready.value) emit('make', candidate.value.formula, into.value.trim())
 }
@@ -134,6 +143,7 @@ function make(): void {
       <b>No way leads to these results.</b>
       <span class="soft">Look at more columns, correct an example, or write the formula yourself.</span>
     </p>
+    <p v-if="stale && examples.length" class="soft" role="status">looking for formulas …</p>
     <template v-if="candidates.length">
       <h3>Formulas, the simplest first</h3>
       <label v-for="(one, i) in candidates" :key="one.formula" class="candidate">
@@ -155,7 +165,8 @@ function make(): void {
                 <button
                   type="button"
                   class="door"
-                  :disabled="result === null"
+                  :aria-pressed="question.results[chosen] === result"
+                  :disabled="stale"
                   @click="settle(question, result)"
                 >
                   {{ result ?? 'nothing' }}
@@ -174,18 +185,15 @@ function make(): void {
         <h3>
           What it gives for
           {{
-            candidate.different > candidate.rows.length
-              ? `the ${candidate.rows.length} most frequent of all ${count(candidate.different)}`
+            candidate.different > results.length
+              ? `${count(results.length)} of all ${count(candidate.different)}`
               : `all ${count(candidate.different)}`
           }}
           different values
         </h3>
         <table class="lines" aria-label="Results">
           <tbody>
-            <tr
-              v-for="row in [...candidate.untreated_rows, ...candidate.rows].slice(0, 60)"
-              :key="row.record"
-            >
+            <tr v-for="row in results" :key="row.record">
               <td v-for="(value, i) in row.values" :key="i" class="value"><DataValue :value="value" /></td>
               <td class="value"><DataValue :value="row.result" /></td>
               <td class="num soft">{{ count(row.times) }}</td>

@@ -87,7 +87,7 @@ const share = (cell: string | null | undefined, at: number) =>
         </tr>
       </thead>
       <tbody>
-        <tr v-for="(row, i) in rows.slice(0, 30)" :key="i">
+        <tr v-for="(row, i) in rows" :key="i">
           <td v-if="several" class="mono">{{ row.column }}</td>
           <template v-if="row.differs">
             <td class="value">
@@ -111,7 +111,7 @@ const share = (cell: string | null | undefined, at: number) =>
       </tbody>
     </table>
     <p v-if="effect && effect.different > rows.length" class="soft">
-      The {{ rows.length }} most frequent of {{ count(effect.different) }} different
+      The {{ count(rows.length) }} most frequent of {{ count(effect.different) }} different
       {{ isCheck ? 'values' : 'changes' }}.
     </p>
     <div v-if="effect?.rows.length" class="wide">

@@ -4,7 +4,7 @@ import { api, must } from '@/api/client'
 import { useQuery } from '@tanstack/vue-query'
 import { Select, Switch } from 'ant-design-vue'
 import { computed, defineAsyncComponent, onMounted, onUpdated, ref, watch } from 'vue'
-import { choiceWords, type Field } from '../logic/fields'
+import { choiceWords, optionsOf, type Field } from '../logic/fields'
 import type { Rule } from '../logic/rulebook'
 import CodesWidget from '../widgets/CodesWidget.vue'
 import ColumnsBy from '../widgets/ColumnsBy.vue'
@@ -22,10 +22,6 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ set: [value: unknown] }>()
 const id = computed(() => `rule-${props.field.name}`)
-const FORMATS = [
-  '%Y-%m-%d', '%d.%m.%Y', '%d/%m/%Y', '%m/%d/%Y', '%Y/%m/%d', '%Y%m%d', '%d-%m-%Y', '%d %b %Y', '%d-%b-%Y',
-  '%Y-%m-%d %H:%M', '%Y-%m-%d %H:%M:%S',
-] // prettier-ignore
 const LISTS = ['columns', 'new column', 'tokens', 'formats', 'names', 'several']
 const HINTS: Record<string, string> = {
   tokens: 'type a value, then Enter',
@@ -60,15 +56,7 @@ const ROWS: Record<string, { cells: Cell[]; blank: Record<string, unknown> }> = 
     blank: { what: 'mean', column: '', name: '' },
   },
 }
-const offered = computed(() => {
-  if (['columns', 'new column', 'names'].includes(props.field.widget)) return props.columns
-  return props.field.widget === 'formats'
-    ? FORMATS
-    : props.field.widget === 'several'
-      ? props.field.choices
-      : []
-})
-const options = computed(() => offered.value.map((name) => ({ value: name, label: choiceWords(name) })))
+const options = computed(() => optionsOf(props.field, props.columns))
 const mode = computed(() => (['columns', 'several'].includes(props.field.widget) ? 'multiple' : 'tags'))
 const list = computed(() => (props.value ?? []) as string[])
 const library = useQuery({

@@ -118,6 +118,26 @@ const WORDS: Record<string, string> = {
 }
 export const choiceWords = (choice: string): string => WORDS[choice] ?? choice
 
+const FORMATS = [
+  '%Y-%m-%d', '%d.%m.%Y', '%d/%m/%Y', '%m/%d/%Y', '%Y/%m/%d', '%Y%m%d', '%d-%m-%Y', '%d %b %Y', '%d-%b-%Y',
+  '%Y-%m-%d %H:%M', '%Y-%m-%d %H:%M:%S',
+] // prettier-ignore
+
+/** What a list offers: columns and formats as they are, whatever they are called; only choices of ours have words. */
+export function optionsOf(
+  field: Pick<Field, 'widget' | 'choices'>,
+  columns: string[],
+): { value: string; label: string }[] {
+  if (field.widget === 'several')
+    return field.choices.map((choice) => ({ value: choice, label: choiceWords(choice) }))
+  const names = ['columns', 'new column', 'names'].includes(field.widget)
+    ? columns
+    : field.widget === 'formats'
+      ? FORMATS
+      : []
+  return names.map((name) => ({ value: name, label: name }))
+}
+
 /** Lines of "code = meaning" or "code,meaning" or tab-separated, as a code list. */
 export function codesFrom(typed: string): { code: string; meaning: string }[] {
   return typed

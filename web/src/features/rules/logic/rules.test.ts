@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { blankRule, codesAsText, codesFrom, fieldsOf } from './fields'
+import { blankRule, choiceWords, codesAsText, codesFrom, fieldsOf, optionsOf } from './fields'
 import { inText } from '../widgets/completion'
 import { asked } from './asking'
 import { difference } from './difference'
@@ -27,6 +27,25 @@ const kind = {
 }
 
 describe('rule forms', () => {
+  it.each(['columns', 'new column', 'names'])(
+    'show columns by their own names, also such as ours (%s)',
+    (widget) => {
+      const columns = ['note', 'value', 'missing', 'keep', '', ' ', '.', 'ph']
+      expect(optionsOf({ widget, choices: [] }, columns)).toEqual(
+        columns.map((name) => ({ value: name, label: name })),
+      )
+    },
+  )
+  it('give words to choices of ours only', () => {
+    expect(optionsOf({ widget: 'several', choices: ['missing'] }, ['missing'])).toEqual([
+      { value: 'missing', label: choiceWords('missing') },
+    ])
+    expect(choiceWords('missing')).not.toBe('missing')
+    expect(optionsOf({ widget: 'formats', choices: [] }, ['a']).map(({ label }) => label)).toContain(
+      '%d.%m.%Y',
+    )
+    expect(optionsOf({ widget: 'tokens', choices: [] }, ['a'])).toEqual([])
+  })
   it('show columns first, consequence and note last', () => {
     expect(fieldsOf(kind).map((field) => field.name)).toEqual(['columns', 'low', 'consequence', 'note'])
   })

@@ -2,6 +2,7 @@
 /** The rulebook as a numbered document; beside it the chosen rule with its effect on this delivery. */
 import { api, must, type Schemas } from '@/api/client'
 import { useKeys } from '@/app/keys'
+import { mayDiscard, useUnsaved } from '@/app/unsaved'
 import { useDelivery } from '@/features/delivery'
 import { usePerson } from '@/features/session'
 import { doorTo } from '@/features/records'
@@ -84,6 +85,9 @@ const isNew = computed(
   () => draft.value !== undefined && !rules.value.some((rule) => rule.id === draft.value?.id),
 )
 const kind = computed(() => kinds.data.value?.find((one) => one.kind === draft.value?.kind))
+/** A new rule in which nothing was typed or chosen yet is no edit that could be lost. */
+const touched = computed(() => !isNew.value || JSON.stringify(draft.value) !== JSON.stringify(asOpened.value))
+const asOpened = ref<Rule>()
 const dirty = computed(
   () => isNew.value || JSON.stringify(draft.value) !== JSON.stringify(chosen.value?.rule),
 )
@@ -132,20 +136,38 @@ watch(
   { immediate: true },
 )
 
+useUnsaved({
+  what: () => `The rule “${kind.value?.title ?? draft.value?.kind ?? ''}”`,
+  dirty: () => draft.value !== undefined && dirty.value && !saving.value && touched.value,
+  lostBy: (to, from) =>
+    to.path !== from.path ||
+    (to.query.rule !== from.query.rule && to.query.rule !== draft.value?.id) ||
+    to.query.view !== undefined,
+})
+/** Go on when there is no edit that would be lost, or when it may be discarded. */
+async function freely(go: () => void): Promise<void> {
+  const edited = draft.value !== undefined && dirty.value && touched.value
+  if (edited && !(await mayDiscard(`The rule “${kind.value?.title ?? ''}”`))) return
+  draft.value = undefined
+  go()
+}
+
 function choose(id: string | undefined): void {
   void router.replace({ query: id ? { rule: id } : {} })
 }
 function open(name: 'history' | 'text' | 'example'): void {
-  picking.value = false
-  draft.value = undefined
-  void router.replace({
-    query: { view: name, ...(name === 'example' && route.query.add ? { add: route.query.add } : {}) },
+  void freely(() => {
+    picking.value = false
+    void router.replace({
+      query: { view: name, ...(name === 'example' && route.query.add ? { add: route.query.add } : {}) },
+    })
   })
 }
 function add(): void {
-  draft.value = undefined
-  picking.value = true
-  void router.replace({ query: {} })
+  void freely(() => {
+    picking.value = true
+    void router.replace({ query: {} })
+  })
 }
 function pick(one: Schemas['KindOut'], column?: string): void {
   reset()
@@ -153,6 +175,7 @@ function pick(one: Schemas['KindOut'], column?: string): void {
   draft.value = blankRule(one, id, column ?? (String(route.query.add ?? '') || undefined)) as Rule
   const value = route.query.value
   if (typeof value === 'string') fillIn(draft.value, value)
+  asOpened.value = { ...draft.value }
   picking.value = false
   void router.replace({ query: {} })
   void nextTick(() => setTimeout(() => firstField(column !== undefined), 60))
@@ -184,7 +207,9 @@ function fromExample(formula: string, column: string): void {
   } as unknown as Rule
   void router.replace({ query: {} })
 }
-function leave(): void {
+async function leave(): Promise<void> {
+  const edited = draft.value !== undefined && dirty.value && touched.value
+  if (edited && !(await mayDiscard(`The rule “${kind.value?.title ?? ''}”`))) return
   picking.value = false
   reset()
   if (isNew.value) draft.value = undefined
@@ -423,6 +448,17 @@ const doorOfRule = computed(() => {
         <RouterLink :to="doorOfRule.to">Open the {{ plural(doorOfRule.many, 'record') }}</RouterLink>
       </p>
     </template>
+    <div v-else-if="chosen && chosen.rule.kind === 'unusable'" class="unusable">
+      <h2>{{ chosen.number }}. <SentenceText :parts="chosen.sentence" /></h2>
+      <p class="soft">
+        It stays as it was stored and does nothing. A release waits until it is repaired or removed. This is
+        what is stored:
+      </p>
+      <pre class="mono">{{ JSON.stringify(chosen.rule.stored, null, 2) }}</pre>
+      <div v-if="mayWork" class="acts">
+        <button type="button" class="btn" :disabled="saving" @click="remove">Remove</button>
+      </div>
+    </div>
     <div v-else-if="book" class="soft hint">
       <p v-if="told">
         {{ told.purpose === 'run' ? 'The run' : 'The trial' }} of this revision over
@@ -439,6 +475,11 @@ const doorOfRule = computed(() => {
 </template>
 
 <style scoped>
+.unusable pre {
+  overflow: auto;
+  font-size: 12.5px;
+  white-space: pre-wrap;
+}
 .doc {
   width: 52%;
   min-width: 0;

@@ -11,5 +11,11 @@ export function usePerson() {
     retry: false,
   })
   const holds = (...roles: string[]) => computed(() => roles.some((role) => data.value?.roles.includes(role)))
-  return { person: data, error, mayWork: holds('analyst', 'approver'), mayRelease: holds('approver') }
+  return {
+    person: data,
+    error,
+    mayWork: holds('analyst', 'approver'),
+    mayRelease: holds('approver'),
+    mayAdminister: holds('administrator'),
+  }
 }

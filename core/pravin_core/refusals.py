@@ -1,0 +1,44 @@
+"""What a model refuses, in words of our own: no message of a library reaches a person."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+OWN = "Value error, "  # how pydantic begins the messages of our own validators
+
+
+def in_words(error: Mapping[str, Any]) -> str:
+    """One error of pydantic (type, ctx, msg) as the end of a sentence about the field, such as "must be a number"."""
+    kind, ctx = str(error.get("type", "")), error.get("ctx") or {}
+    said = str(error.get("msg", ""))
+    if said.startswith(OWN):
+        return said.removeprefix(OWN).rstrip(".")
+    if kind.startswith("string_too") or kind in ("too_long", "too_short"):
+        what = "characters" if kind.startswith("string") else "entries"
+        if "short" in kind:
+            least = ctx.get("min_length", 1)
+            return "is not filled in" if least == 1 else f"needs at least {least:,} {what}"
+        return f"holds more than {ctx.get('max_length', 0):,} {what}"
+    for sign, words in _COMPARED.items():
+        if kind == sign:
+            return f"{words} {next(iter(ctx.values()), '')}"
+    if kind == "literal_error" or kind == "enum":
+        return f"must be one of: {str(ctx.get('expected', '')).replace(' or ', ', ')}"
+    if kind == "union_tag_invalid":
+        return f"names a kind that there is not: {str(ctx.get('tag', ''))[:60]}"
+    return next((words for start, words in _SAID.items() if kind.startswith(start)), "is not valid")
+
+
+_COMPARED = {
+    "greater_than_equal": "must be at least", "greater_than": "must be more than", "less_than_equal": "must be at most",
+    "less_than": "must be less than", "multiple_of": "must be a multiple of",
+}  # fmt: skip
+_SAID = {
+    "missing": "is not filled in", "extra_forbidden": "is not known here", "union_tag_not_found": "does not say its kind",
+    "string_pattern": "is not written as it must be", "string": "must be a text", "int": "must be a whole number", "float": "must be a number",
+    "finite_number": "must be a number that is not infinite", "decimal": "must be a number", "bool": "must be yes or no",
+    "list": "must be a list", "tuple": "must be a list", "set": "must be a list", "dict": "must have named parts", "model": "must have named parts",
+    "date": "must be a date such as 2024-03-17", "time": "must be a time", "json": "is no JSON", "none": "must be empty", "uuid": "is no identifier",
+    "url": "is no address", "union": "is not valid", "frozen": "cannot be changed", "recursion": "refers to itself",
+}  # fmt: skip

@@ -1,0 +1,117 @@
+"""Decimals of up to 15 digits are computed as their digits read: rounding, adding, sums and totals as Python's Decimal."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from decimal import ROUND_CEILING, ROUND_FLOOR, ROUND_HALF_UP, Decimal
+from pathlib import Path
+
+import duckdb
+import pyarrow.parquet as pq
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+from test_rules import book
+
+from pravin_core.engines.duckdb import connect, know_operations, sql
+from pravin_core.formulas.language import parse
+from pravin_core.intake.snapshot import Snapshot
+from pravin_core.runs.runner import result_parts, run_rulebook
+from pravin_core.tables.columns import Column
+from pravin_core.tables.types import DataType
+
+Table = Callable[[dict[str, list[str | None]]], Snapshot]
+money = st.decimals(min_value=-999_999, max_value=999_999, places=3, allow_nan=False).map(lambda d: d + Decimal(0))
+
+
+@pytest.fixture(scope="module")
+def con(tmp_path_factory: pytest.TempPathFactory) -> Iterator[duckdb.DuckDBPyConnection]:
+    folder: Path = tmp_path_factory.mktemp("exact")
+    with connect([folder], folder / "s") as made:
+        know_operations(made)
+        yield made
+
+
+def results(
+    table: Table, tmp_path: Path, columns: dict[str, list[str | None]], *rules: dict[str, object]
+) -> list[dict[str, object]]:
+    folder = tmp_path / f"r{len(list(tmp_path.iterdir()))}"
+    run_rulebook(table(columns), book(*rules), folder)
+    return [row for part in result_parts(folder) for row in pq.read_table(part).to_pylist()]
+
+
+def as_decimal(value: object) -> Decimal:
+    return Decimal(repr(value))
+
+
+@pytest.mark.parametrize(("text", "places", "wanted"), [
+    ("1170.495", 2, "1170.5"), ("2.675", 2, "2.68"), ("-1.005", 2, "-1.01"), ("1.15", 1, "1.2"), ("0.5", 0, "1"), ("-2.5", 0, "-3"), ("1234.5", -2, "1200"),
+])  # fmt: skip
+def test_halves_are_rounded_as_they_are_written(
+    con: duckdb.DuckDBPyConnection, text: str, places: int, wanted: str
+) -> None:
+    row = con.execute(f"SELECT round_number({text}::DOUBLE, {places})").fetchone()
+    assert row is not None
+    assert as_decimal(row[0]) == Decimal(wanted)
+
+
+@settings(max_examples=12, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(values=st.lists(money, min_size=1, max_size=40), places=st.integers(0, 2))
+def test_rounding_columns_of_money_is_exact(values: list[Decimal], places: int, table: Table, tmp_path: Path) -> None:
+    unit = Decimal(1).scaleb(-places)
+    for how, rounding in (("nearest", ROUND_HALF_UP), ("down", ROUND_FLOOR), ("up", ROUND_CEILING)):
+        rows = results(table, tmp_path, {"a": [str(v) for v in values]}, {"kind": "to-number", "columns": ["a"]},
+                       {"kind": "round-numbers", "columns": ["a"], "how": how, "places": places})  # fmt: skip
+        assert [as_decimal(row["a"]) for row in rows] == [v.quantize(unit, rounding=rounding) for v in values]
+
+
+@settings(max_examples=12, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(values=st.lists(st.tuples(money, money, st.integers(-999, 999)), min_size=1, max_size=40))
+def test_sums_groups_and_products_with_whole_numbers_are_exact(
+    values: list[tuple[Decimal, Decimal, int]], table: Table, tmp_path: Path
+) -> None:
+    columns: dict[str, list[str | None]] = {"g": [str(at % 2) for at in range(len(values))]}
+    for at, name in enumerate("abn"):
+        columns[name] = [str(row[at]) for row in values]
+    numbers = {"kind": "to-number", "columns": ["a", "b", "n"]}
+    rows = results(table, tmp_path, columns, numbers, {"kind": "compute", "columns": ["s"], "formula": "a + b"},
+                   {"kind": "compute", "columns": ["d"], "formula": "a - b"}, {"kind": "compute", "columns": ["p"], "formula": "a * n"})  # fmt: skip
+    assert [as_decimal(row["s"]) for row in rows] == [a + b for a, b, _ in values]
+    assert [as_decimal(row["d"]) for row in rows] == [a - b for a, b, _ in values]
+    assert [as_decimal(row["p"]) for row in rows] == [a * n for a, _, n in values]
+    live = [row for row in results(table, tmp_path, columns, numbers, {"kind": "summarise", "groups": ["g"], "measures": [
+        {"what": "sum", "column": "a", "name": "total"}]}) if row["__gone"] is None]  # fmt: skip
+    for row in live:
+        assert as_decimal(row["total"]) == sum(a for at, (a, _, _) in enumerate(values) if str(at % 2) == row["g"])
+    total = {"kind": "control-total", "column": "a", "total": float(sum(a for a, _, _ in values))}
+    outcome = run_rulebook(table(columns), book(numbers, total), tmp_path / f"t{len(list(tmp_path.iterdir()))}")
+    assert outcome.stopped_by == ()
+
+
+def test_a_long_column_of_money_adds_up_to_the_cent(table: Table, tmp_path: Path) -> None:
+    cents = [(at * 7919) % 100_000 for at in range(50_000)]
+    rows = results(table, tmp_path, {"g": ["x"] * len(cents), "a": [f"{c / 100:.2f}" for c in cents]}, {"kind": "to-number", "columns": ["a"]},
+                   {"kind": "summarise", "groups": ["g"], "measures": [{"what": "sum", "column": "a", "name": "total"}]})  # fmt: skip
+    assert [as_decimal(row["total"]) for row in rows if row["__gone"] is None] == [Decimal(sum(cents)) / 100]
+
+
+@pytest.mark.parametrize(
+    ("formula", "wanted"),
+    [
+        ("0.1 + 0.2 = 0.3", True),
+        ("1.1 * 3 = 3.3", True),
+        ("0.3 - 0.1 = 0.2", True),
+        ("round(1170.495, 2) = 1170.5", True),
+    ],
+)
+def test_comparisons_hold_for_what_was_added(con: duckdb.DuckDBPyConnection, formula: str, wanted: bool) -> None:
+    row = con.execute("SELECT " + sql(parse(formula, [Column("x", DataType.DECIMAL)]).expression)).fetchone()
+    assert row == (wanted,)
+
+
+def test_a_number_with_more_digits_than_can_be_kept_is_not_altered_silently(table: Table, tmp_path: Path) -> None:
+    rows = results(
+        table, tmp_path, {"a": ["123456789012.345", "1234567890123456.789"]}, {"kind": "to-number", "columns": ["a"]}
+    )
+    assert [(row["a"], row["__state"]) for row in rows] == [(123456789012.345, "ready"), (None, "quarantined")]
+    assert rows[1]["__reasons"][0]["value"] == "1234567890123456.789"  # type: ignore[index]

@@ -1,0 +1,150 @@
+"""Filters: what cannot be asked is refused in words; what can be asked is answered for every type of column."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+from pydantic import ValidationError
+from test_rules import book
+
+from pravin_core.errors import PravinError
+from pravin_core.intake.snapshot import Snapshot
+from pravin_core.records.filters import DEEPEST, Filter
+from pravin_core.records.pages import Stage, find_records
+from pravin_core.runs.runner import run_rulebook
+
+Table = Callable[[dict[str, list[str | None]]], Snapshot]
+CELLS: dict[str, list[str | None]] = {
+    "ph": ["7.4", "12", None, "x", "-3"], "day": ["2024-03-01", "2024-03-02", "2024-13-01", "", "soon"], "note": ["a", "A ", "\t", "é", None],
+}  # fmt: skip
+
+
+def nested(depth: int) -> dict[str, Any]:
+    return {"on": "any missing"} if depth == 1 else {"on": "all of", "of": [nested(depth - 1)]}
+
+
+REFUSED = [
+    ({"on": "column", "test": "is"}, "names the column"),
+    ({"on": "column", "name": "ph", "test": "above", "value": "x"}, "“x” is neither"),
+    ({"on": "column", "name": "ph", "test": "below", "value": ""}, "is neither"),
+    ({"on": "column", "name": "ph", "test": "above", "value": "nan"}, "is neither"),
+    ({"on": "column", "name": "ph", "test": "above", "value": "1e999"}, "is neither"),
+    ({"on": "column", "name": "note", "test": "longer", "value": "many"}, "number of characters"),
+    ({"on": "column", "name": "note", "test": "shorter", "value": "-1"}, "number of characters"),
+    ({"on": "column", "name": "ph", "test": "between", "values": ["1"]}, "two numbers or two dates"),
+    ({"on": "column", "name": "ph", "test": "within", "values": ["1", "x"]}, "two numbers or two dates"),
+    ({"on": "column", "name": "ph", "test": "between", "values": []}, "two numbers or two dates"),
+    ({"on": "column", "name": "day", "test": "dated", "value": "%Y-%m-%d", "values": ["2024-01-01"]}, "two dates"),
+    ({"on": "column", "name": "day", "test": "dated", "value": "%Q", "values": ["2024-01-01", "2024-02-01"]}, "%Q"),
+    ({"on": "column", "name": "note", "test": "matches", "value": "("}, "not closed"),
+    ({"on": "column", "name": "note", "test": "matches", "value": "[a"}, "not closed"),
+    ({"on": "column", "name": "note", "test": "matches", "value": "*a"}, "nothing stands before"),
+    ({"on": "rule", "value": "x"}, "needs its number"),
+    ({"on": "record", "value": "1.5"}, "needs its number"),
+    ({"on": "record", "value": "9" * 30}, "needs its number"),
+    ({"on": "records", "values": ["1", "two"]}, "“two” is none"),
+    ({"on": "state", "value": "shiny"}, "no state “shiny”"),
+    ({"on": "any of", "of": [{"on": "rule", "value": "x"}]}, "needs its number"),
+    (nested(DEEPEST + 1), "nested"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("wanted", "said"), REFUSED)
+def test_a_filter_that_cannot_be_asked_is_refused_in_words(wanted: dict[str, Any], said: str) -> None:
+    with pytest.raises(ValidationError) as caught:
+        Filter.model_validate(wanted)
+    assert said in caught.value.errors()[0]["msg"]
+
+
+@pytest.mark.parametrize(
+    "wanted",
+    [
+        {"on": "state", "value": "ready"},
+        {"on": "rule", "value": "1"},
+        {"on": "none of", "of": [{"on": "state", "value": "ready"}]},
+    ],
+)
+def test_what_only_a_run_can_tell_is_said_before_there_is_one(
+    wanted: dict[str, Any], table: Table, tmp_path: Path
+) -> None:
+    with pytest.raises(PravinError, match="only a run can tell"):
+        find_records(Stage(table(CELLS)), [Filter.model_validate(wanted)], None, False, tmp_path / "s")
+
+
+def test_a_column_that_is_not_there_is_said(table: Table, tmp_path: Path) -> None:
+    with pytest.raises(PravinError, match="no column 'gone'"):
+        find_records(
+            Stage(table(CELLS)),
+            [Filter(on="any of", of=(Filter(on="column", name="gone"),))],
+            None,
+            False,
+            tmp_path / "s",
+        )
+
+
+_texts = st.one_of(
+    st.text(max_size=8),
+    st.sampled_from(["1", "-2.5", "2024-03-01", "2024-03-01T10:00", "%Y-%m-%d", "a|b", "ready", "(", "1e5", "٣"]),
+)
+_column_filters = st.fixed_dictionaries(
+    {"on": st.just("column"), "name": st.sampled_from(sorted(CELLS)), "value": _texts, "values": st.lists(_texts, max_size=3),
+     "test": st.sampled_from(list(Filter.model_fields["test"].annotation.__args__))}  # type: ignore[union-attr]
+)  # fmt: skip
+_others = st.fixed_dictionaries(
+    {
+        "on": st.sampled_from(["state", "rule", "record", "text", "any missing", "records", "repeated"]),
+        "value": _texts,
+        "values": st.lists(_texts, max_size=2),
+    }
+)
+_filters = st.recursive(
+    st.one_of(_column_filters, _others),
+    lambda inner: st.fixed_dictionaries(
+        {"on": st.sampled_from(["all of", "any of", "none of"]), "of": st.lists(inner, max_size=3)}
+    ),
+    max_leaves=4,
+)
+
+
+@settings(max_examples=150, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(wanted=_filters, of_run=st.booleans(), sort=st.sampled_from([None, "ph", "day"]))
+def test_any_filter_is_refused_or_answered(
+    wanted: dict[str, Any], of_run: bool, sort: str | None, stages: tuple[Stage, Stage]
+) -> None:
+    try:
+        made = Filter.model_validate(wanted)
+    except ValidationError:
+        return
+    stage = stages[of_run]
+    if not of_run and made.needs_run():
+        with pytest.raises(PravinError, match="only a run can tell"):
+            find_records(stage, [made], sort, False, stage.snapshot.folder / "s")
+        return
+    if unknown := made.names() - set(stage.types):
+        with pytest.raises(PravinError, match="There is no column"):
+            find_records(stage, [made], sort, False, stage.snapshot.folder / "s")
+        assert unknown
+        return
+    found = find_records(stage, [made], sort, False, stage.snapshot.folder / "s")
+    assert set(found.tolist()) <= {1, 2, 3, 4, 5}
+    if made.on != "none of":
+        other = find_records(stage, [Filter(on="none of", of=(made,))], None, False, stage.snapshot.folder / "s")
+        assert sorted([*found.tolist(), *other.tolist()]) == [1, 2, 3, 4, 5]
+
+
+@pytest.fixture
+def stages(table: Table, tmp_path: Path) -> tuple[Stage, Stage]:
+    """The records as delivered, and as a run left them."""
+    snapshot = table(CELLS)
+    rules = book(
+        {"kind": "to-number", "columns": ["ph"], "unconverted": "missing"},
+        {"kind": "to-date", "columns": ["day"], "formats": ["%Y-%m-%d"], "unconverted": "missing"},
+        {"kind": "in-range", "columns": ["ph"], "low": "0"},
+    )
+    outcome = run_rulebook(snapshot, rules, tmp_path / "r")
+    return Stage(snapshot), Stage(snapshot, tmp_path / "r", outcome, rules)

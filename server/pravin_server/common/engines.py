@@ -1,0 +1,75 @@
+"""So many engines at the same time, over all processes and threads, and no more: their memory together is bounded.
+
+A place is a lock on a file, which the kernel frees however a process ends.
+"""
+
+from __future__ import annotations
+
+import fcntl
+import threading
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from typing import IO
+
+from django.conf import settings
+
+from pravin_server.common.errors import ServerError
+
+_of_thread = threading.local()
+
+
+class Busy(ServerError):
+    """All engines are computing."""
+
+    status, title = 503, "Busy"
+
+
+def as_worker() -> None:
+    """In this thread work is done that may wait as long as it takes."""
+    _of_thread.patient = True
+
+
+def is_worker() -> bool:
+    """Whether this thread does work in the background."""
+    return getattr(_of_thread, "patient", False)
+
+
+@contextmanager
+def turn() -> Iterator[None]:
+    """Wait for a place among the engines; one place serves all that a thread opens within. Raises Busy."""
+    depth = getattr(_of_thread, "depth", 0)
+    place = None if depth else _wait()
+    _of_thread.depth = depth + 1
+    try:
+        yield
+    finally:
+        _of_thread.depth = depth
+        if place is not None:
+            place.close()
+
+
+def _wait() -> IO[str]:
+    until = time.monotonic() + settings.ENGINE_WAIT
+    while True:
+        for number in range(settings.ENGINES):
+            if place := _taken(number):
+                return place
+        if time.monotonic() > until and not is_worker():
+            raise Busy(
+                f"{settings.ENGINES} other computations are going on, and none ended within {settings.ENGINE_WAIT:.0f} seconds. "
+                "Try again in a moment."
+            )
+        time.sleep(0.05)
+
+
+def _taken(number: int) -> IO[str] | None:
+    folder = settings.VAR / "locks"
+    folder.mkdir(parents=True, exist_ok=True)
+    file = (folder / f"engine-{number}").open("w")
+    try:
+        fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError:
+        file.close()
+        return None
+    return file

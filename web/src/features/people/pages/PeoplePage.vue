@@ -1,0 +1,251 @@
+<script setup lang="ts">
+/** Who may come in and what they may do; one's own password. */
+import { api, must, type Schemas } from '@/api/client'
+import { usePerson } from '@/features/session'
+import { minute, StateNote } from '@/shared'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { Modal } from 'ant-design-vue'
+import { computed, ref } from 'vue'
+import OwnPassword from '../components/OwnPassword.vue'
+
+type Person = Schemas['PersonLine']
+type Role = Schemas['PersonIn']['roles'][number]
+const ROLES: { role: Role; may: string }[] = [
+  { role: 'viewer', may: 'looks' },
+  { role: 'analyst', may: 'takes in, corrects, decides' },
+  { role: 'approver', may: 'also releases' },
+  { role: 'administrator', may: 'looks after people' },
+]
+const { person, mayAdminister } = usePerson()
+const queries = useQueryClient()
+const { data, error, isLoading } = useQuery({
+  queryKey: ['people'],
+  queryFn: () => must(api.GET('/api/people')),
+  enabled: mayAdminister,
+})
+const refresh = () => queries.invalidateQueries({ queryKey: ['people'] })
+const search = ref('')
+const shown = computed(() => {
+  const wanted = search.value.trim().toLowerCase()
+  return (data.value ?? []).filter(({ username, name, roles }) =>
+    [username, name, ...roles].some((text) => text.toLowerCase().includes(wanted)),
+  )
+})
+
+const adding = ref(false)
+const fresh = ref<Schemas['PersonIn']>({ username: '', name: '', roles: [] })
+/** A one-time address just made: it is shown this once. */
+const invited = ref<{ username: string; address: string }>()
+const copied = ref(false)
+function tell({ username, path }: Schemas['Invited']): void {
+  invited.value = { username, address: location.origin + path }
+  copied.value = false
+}
+async function copy(): Promise<void> {
+  await navigator.clipboard?.writeText(invited.value?.address ?? '')
+  copied.value = true
+}
+const add = useMutation({
+  mutationFn: () => must(api.POST('/api/people', { body: fresh.value })),
+  onSuccess: (made) => {
+    tell(made)
+    adding.value = false
+    fresh.value = { username: '', name: '', roles: [] }
+    void refresh()
+  },
+})
+const change = useMutation({
+  mutationFn: ({ id, body }: { id: number; body: Schemas['PersonChange'] }) =>
+    must(api.PATCH('/api/people/{person_id}', { params: { path: { person_id: id } }, body })),
+  onSettled: refresh,
+})
+const reset = useMutation({
+  mutationFn: (id: number) =>
+    must(api.POST('/api/people/{person_id}/reset', { params: { path: { person_id: id } } })),
+  onSuccess: (made) => {
+    tell(made)
+    void refresh()
+  },
+})
+function withRole(roles: string[], role: Role, on: boolean): Role[] {
+  return ROLES.map((one) => one.role).filter((one) => (one === role ? on : roles.includes(one)))
+}
+function ask(title: string, content: string, okText: string, go: () => void): void {
+  Modal.confirm({ title, content, okText, cancelText: 'Cancel', onOk: go })
+}
+function disable(one: Person): void {
+  ask(
+    `Disable ${one.name}?`,
+    `Sessions end at once${one.tokens ? ` and ${one.tokens} tokens are withdrawn` : ''}. What was done stays.`,
+    'Disable',
+    () => change.mutate({ id: one.id, body: { active: false } }),
+  )
+}
+function askReset(one: Person): void {
+  ask(
+    `Reset the password of ${one.name}?`,
+    'The present password ends at once. You get an address at which a new one is chosen, once, within a day.',
+    'Reset password',
+    () => reset.mutate(one.id),
+  )
+}
+</script>
+
+<template>
+  <main class="page">
+    <header>
+      <h1>People</h1>
+      <template v-if="mayAdminister">
+        <label class="hidden-label" for="find-person">Find a person</label>
+        <input id="find-person" v-model="search" class="field find" placeholder="Find a person" />
+        <button v-if="!adding" type="button" class="btn" @click="adding = true">Add person</button>
+      </template>
+    </header>
+    <form v-if="adding" class="add" @submit.prevent="add.mutate()">
+      <label for="new-username">Signs in as</label>
+      <input id="new-username" v-model="fresh.username" class="field" required autocomplete="off" />
+      <label for="new-name">Name</label>
+      <input id="new-name" v-model="fresh.name" class="field" autocomplete="off" />
+      <span class="soft">Roles</span>
+      <span class="roles">
+        <label v-for="{ role, may } in ROLES" :key="role">
+          <input
+            type="checkbox"
+            :checked="fresh.roles.includes(role)"
+            @change="fresh.roles = withRole(fresh.roles, role, ($event.target as HTMLInputElement).checked)"
+          />
+          {{ role }} <span class="soft">{{ may }}</span>
+        </label>
+      </span>
+      <span></span>
+      <span class="acts">
+        <button class="btn main" :disabled="add.isPending.value">Add person</button>
+        <button type="button" class="btn" @click="adding = false">Cancel</button>
+      </span>
+    </form>
+    <StateNote :error="add.error.value ?? change.error.value ?? reset.error.value" />
+    <p v-if="invited" class="invited" role="status">
+      Give this address to <b>{{ invited.username }}</b>: it works once, within a day, and is shown only now.
+      <code>{{ invited.address }}</code>
+      <button type="button" class="link" @click="copy">{{ copied ? 'copied' : 'Copy' }}</button>
+      <button type="button" class="link" @click="invited = undefined">Done</button>
+    </p>
+    <template v-if="mayAdminister">
+      <StateNote :loading="isLoading" :error="error" />
+      <StateNote v-if="data && !shown.length" empty="Nobody is called like that." />
+      <table v-if="shown.length" class="lines">
+        <thead>
+          <tr>
+            <th>Signs in as</th>
+            <th>Name</th>
+            <th v-for="{ role, may } in ROLES" :key="role" :title="may">{{ role }}</th>
+            <th>Last signed in</th>
+            <th class="num">Tokens</th>
+            <th></th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="one in shown" :key="one.id" :class="{ off: !one.active }">
+            <td class="mono">{{ one.username }}</td>
+            <td>{{ one.name }}</td>
+            <td v-for="{ role } in ROLES" :key="role">
+              <input
+                type="checkbox"
+                :aria-label="`${one.name} is ${role}`"
+                :checked="one.roles.includes(role)"
+                :disabled="!one.active || change.isPending.value"
+                @change="
+                  change.mutate({
+                    id: one.id,
+                    body: {
+                      roles: withRole(one.roles, role, ($event.target as HTMLInputElement).checked),
+                    },
+                  })
+                "
+              />
+            </td>
+            <td class="mono">
+              {{
+                one.last_signed_in
+                  ? minute(one.last_signed_in)
+                  : one.has_password
+                    ? 'never'
+                    : 'not joined yet'
+              }}
+            </td>
+            <td class="num">{{ one.tokens }}</td>
+            <td>
+              <span class="acts">
+                <template v-if="one.active">
+                  <button type="button" class="link" @click="askReset(one)">Reset password</button>
+                  <button
+                    v-if="one.username !== person?.username"
+                    type="button"
+                    class="link"
+                    @click="disable(one)"
+                  >
+                    Disable
+                  </button>
+                </template>
+                <button
+                  v-else
+                  type="button"
+                  class="link"
+                  @click="change.mutate({ id: one.id, body: { active: true } })"
+                >
+                  Let in again
+                </button>
+              </span>
+            </td>
+          </tr>
+        </tbody>
+      </table>
+    </template>
+    <p v-else class="soft">Administrators look after people. Here you change your own password.</p>
+    <OwnPassword />
+  </main>
+</template>
+
+<style scoped>
+.find {
+  width: 170px;
+}
+.add {
+  display: grid;
+  grid-template-columns: 110px minmax(0, 420px);
+  gap: 8px 12px;
+  align-items: baseline;
+  margin: 4px 0 14px;
+}
+.add > label {
+  color: var(--soft);
+}
+.roles {
+  display: grid;
+  gap: 4px;
+}
+.acts {
+  display: flex;
+  gap: 12px;
+}
+.invited {
+  border-left: 3px solid var(--ink);
+  margin: 6px 0 14px;
+  padding: 4px 12px;
+}
+.invited code {
+  display: block;
+  margin: 4px 0;
+  font: 12.5px var(--mono);
+  overflow-wrap: anywhere;
+}
+.invited .link {
+  margin-right: 12px;
+}
+input[type='checkbox'] {
+  accent-color: var(--press);
+}
+.off td {
+  color: var(--soft);
+}
+</style>
