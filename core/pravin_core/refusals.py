@@ -3,9 +3,31 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from json import JSONDecodeError
 from typing import Any
 
+from pydantic import ValidationError
+
 OWN = "Value error, "  # how pydantic begins the messages of our own validators
+
+
+def of_json(error: ValueError | RecursionError) -> str:
+    """Why a text is not JSON, as a clause: where it leaves the form."""
+    if isinstance(error, RecursionError):
+        return "its parts lie within each other too deeply"
+    if isinstance(error, JSONDecodeError):
+        what = "it ends too early" if error.pos >= len(error.doc.rstrip()) else "something stands that is not expected"
+        return f"{what} at line {error.lineno:,}, character {error.colno:,}"
+    return "it cannot be read"
+
+
+def first_in_words(error: ValueError) -> str:
+    """The first thing that a model refuses, with the name of the field."""
+    if not isinstance(error, ValidationError):
+        return str(error).rstrip(".")
+    first = error.errors(include_url=False)[0]
+    place = " ".join(str(part) for part in first["loc"] if isinstance(part, str)).replace("_", " ")
+    return f"{place} {in_words(first)}".strip()
 
 
 def in_words(error: Mapping[str, Any]) -> str:

@@ -17,6 +17,7 @@ from sqlglot import exp, parse_one
 from pravin_core.engines import functions
 from pravin_core.engines.operations import OPERATIONS
 from pravin_core.errors import Cancelled, FilesGone, RunError
+from pravin_core.stopping import current, go_on
 
 
 @dataclass(frozen=True)
@@ -49,6 +50,7 @@ def connect(
     With `in_order` joins keep the order of the records on their left. With `is_wide` no expression is looked for that is
     computed twice: that search grows with the square of the columns.
     """
+    go_on()
     scratch.mkdir(parents=True, exist_ok=True)
     with _gate():
         yield from _connected(folders, scratch, limits, in_order, is_wide)
@@ -73,6 +75,8 @@ def _connected(
         if alarm:
             alarm.daemon = True
             alarm.start()
+        if stop := current():
+            stop.watch(con)
         functions.register(con)
         con.execute("SET enable_progress_bar = true")
         con.execute("SET enable_progress_bar_print = false")

@@ -73,6 +73,11 @@ OPERATIONS: tuple[Operation, ...] = (
           "A text as a number; missing where it is none."),
     _made("write_number", "x", r"regexp_replace(CAST(x AS VARCHAR), '\.0$', '')", "A number as text, without an empty fraction."),
     _made("neat_number", "x", "CAST(printf('%.15g', x) AS DOUBLE)", "A number as it reads with 15 digits, so that 74 x 0.1 is 7.4."),
+    _made("neat_sum", "x largest", """round(x, CAST(14 - floor(log10(least(greatest(largest, 1e-300), 1e300))) AS INTEGER))""",
+          "A sum or difference with the digits of what was added, of which `largest` is the largest by size: 12345.822 - 12345 is 0.822."),
+    _made("exact_sum", "x", """CASE WHEN coalesce(bool_and(abs(x) < 1e15 AND (abs(x) >= 1 OR round(x, 15) = x)), true)
+          THEN CAST(CAST(sum(CASE WHEN abs(x) < 1e15 THEN TRY_CAST(CAST(x AS VARCHAR) AS DECIMAL(38, 15)) END) AS VARCHAR) AS DOUBLE)
+          ELSE neat_number(fsum(x)) END""", "The sum of a column as its decimal digits read, in any order."),
     _made("round_number", "x places", """CASE WHEN abs(x) < 1e15 AND places BETWEEN -15 AND 15
           THEN neat_number(round(neat_number(x * power(10.0, places))) / power(10.0, places)) ELSE round(x, places) END""",
           "A number to so many places, halves away from zero, as its decimal digits read: 1170.495 is 1170.5 to two."),

@@ -149,9 +149,8 @@ def _call(node: exp.Anonymous) -> exp.Expr:
         return exp.Filter(
             this=exp.Anonymous(this="count", expressions=[exp.Star()]), expression=exp.Where(this=given[0])
         )
-    if name in ("fsum", "favg"):  # exact, whatever the order
-        value = given[0].this if isinstance(given[0], exp.Order) else given[0]
-        total = exp.Anonymous(this=name[1:], expressions=[exp.cast(exp.cast(value, "text"), "numeric")])
+    if name == "exact_sum":
+        total = exp.Anonymous(this="sum", expressions=[exp.cast(exp.cast(given[0], "text"), "numeric")])
         return exp.cast(total, "double precision")
     if name == "quantile_cont":
         return exp.Anonymous(

@@ -112,6 +112,9 @@ CREATE OR REPLACE FUNCTION read_number(t text) RETURNS double precision LANGUAGE
 CREATE OR REPLACE FUNCTION write_number(x double precision) RETURNS text LANGUAGE sql IMMUTABLE AS $$ SELECT x::text $$;
 CREATE OR REPLACE FUNCTION neat_number(x double precision) RETURNS double precision LANGUAGE sql IMMUTABLE AS $$
   SELECT CASE WHEN x = 0 OR NOT pravin.isfinite(x) THEN x ELSE pg_catalog.round(x::numeric, 14 - floor(log(abs(x)::numeric))::integer)::double precision END $$;
+CREATE OR REPLACE FUNCTION neat_sum(x double precision, largest double precision) RETURNS double precision LANGUAGE sql IMMUTABLE AS $$
+  SELECT CASE WHEN x IS NULL OR largest = 0 OR NOT pravin.isfinite(x) OR NOT pravin.isfinite(largest) THEN x
+    ELSE pg_catalog.round(x::text::numeric, 14 - floor(log(largest::text::numeric))::integer)::double precision END $$;
 CREATE OR REPLACE FUNCTION round_number(x double precision, places integer) RETURNS double precision LANGUAGE sql IMMUTABLE AS $$
   SELECT CASE WHEN abs(x) < 1e15 AND places BETWEEN -15 AND 15 THEN pg_catalog.round(x::text::numeric, places)::double precision
     ELSE pravin.round(x, places) END $$;

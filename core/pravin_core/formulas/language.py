@@ -48,6 +48,7 @@ OF_COLUMNS = {
     DataType.TEXT: TEXT, DataType.WHOLE: NUMBER, DataType.DECIMAL: NUMBER, DataType.BOOLEAN: TRUTH,
     DataType.DATE: DATE, DataType.DATETIME: MOMENT,
 }  # fmt: skip
+MOST_NAMED_TWICE = 400  # parts of a sum that are computed twice, to know its digits; beyond it 15 digits are kept
 AS_COLUMNS = {TEXT: DataType.TEXT, NUMBER: DataType.DECIMAL, TRUTH: DataType.BOOLEAN, DATE: DataType.DATE,
               MOMENT: DataType.DATETIME, MISSING: DataType.TEXT}  # fmt: skip
 WORDS = {TEXT: "text", NUMBER: "a number", DATE: "a date", MOMENT: "a date with its time", TRUTH: "true or false", LIST: "a list",
@@ -254,23 +255,57 @@ def _written_moment(checking: _Checking, node: exp.Expr) -> _Typed:
 
 def _arithmetic(checking: _Checking, node: exp.Expr) -> _Typed:
     assert isinstance(node, exp.Binary)
-    sides = [checking.of(side) for side in (node.left, node.right)]
-    mark = {exp.Add: "+", exp.Sub: "-", exp.Mul: "*", exp.Div: "/", exp.Mod: "%"}[type(node)]
-    for side, typed in zip((node.left, node.right), sides, strict=True):
-        if typed.type not in (NUMBER, MISSING):
-            advice = HOW.get((typed.type, NUMBER), "Put a number here.")
-            if typed.type in (DATE, MOMENT):
-                advice = "days_between(a, b) gives the days between two dates, add_days(a, 3) a later one."
-            elif mark == "+" and all(one.type == TEXT for one in sides):
-                advice = "Texts are put together with ||."
-            raise checking.wrong(side, f"“{mark}” needs a number; this is {WORDS[typed.type]}.", advice)
-    left, right = (exp.cast(one.made, "DOUBLE") for one in sides)
-    if mark in "/%":
+    if isinstance(node, exp.Add | exp.Sub):
+        return _Typed(_sum(checking, node), NUMBER)
+    mark = {exp.Mul: "*", exp.Div: "/", exp.Mod: "%"}[type(node)]
+    left, right = (_number(checking, side, mark) for side in (node.left, node.right))
+    if mark != "*":
         right = template("nullif(:x, 0)", x=right)
     made: exp.Expr = exp.paren(type(node)(this=left, expression=right))
-    if mark in "+-*":  # as the decimal digits read: 0.1 + 0.2 is 0.3
+    if mark == "*":  # as the decimal digits read: 1.1 * 3 is 3.3
         made = template("neat_number(:x)", x=made)
     return _Typed(made, NUMBER)
+
+
+def _sum(checking: _Checking, node: exp.Binary) -> exp.Expr:
+    """A chain of + and - as one sum, so that each number is named twice however long the chain is.
+
+    As the decimal digits read: 0.1 + 0.2 is 0.3, and what cancels leaves no trace of binary fractions.
+    """
+    links: list[exp.Binary] = [node]
+    while isinstance(links[-1].left, exp.Add | exp.Sub):
+        links.append(links[-1].left)
+    links.reverse()
+    parts = [_number(checking, links[0].left, _mark(links[0]), links[0].right)]
+    parts += [_number(checking, link.right, _mark(link), link.left) for link in links]
+    total = parts[0]
+    for link, part in zip(links, parts[1:], strict=True):
+        total = type(link)(this=total, expression=part)
+    total = exp.paren(total)
+    if sum(1 for part in parts for _ in part.walk()) > MOST_NAMED_TWICE:
+        return template("neat_number(:x)", x=total)
+    sizes = [template("abs(:x)", x=part) for part in parts]
+    largest: exp.Expr = exp.Anonymous(this="greatest", expressions=sizes)
+    if len(parts) > 3:  # the errors of many parts add up: a digit less is kept
+        largest = template(":m * :n", m=largest, n=exp.Literal.number(len(parts)))
+    return template("neat_sum(:x, :m)", x=total, m=largest)
+
+
+def _mark(link: exp.Binary) -> str:
+    return "+" if isinstance(link, exp.Add) else "-"
+
+
+def _number(checking: _Checking, side: exp.Expr, mark: str, other: exp.Expr | None = None) -> exp.Expr:
+    """One side of a calculation; `other` is the side across, to advise on texts that are added."""
+    typed = checking.of(side)
+    if typed.type not in (NUMBER, MISSING):
+        advice = HOW.get((typed.type, NUMBER), "Put a number here.")
+        if typed.type in (DATE, MOMENT):
+            advice = "days_between(a, b) gives the days between two dates, add_days(a, 3) a later one."
+        elif mark == "+" and typed.type == TEXT and other is not None and checking.of(other).type == TEXT:
+            advice = "Texts are put together with ||."
+        raise checking.wrong(side, f"“{mark}” needs a number; this is {WORDS[typed.type]}.", advice)
+    return exp.cast(typed.made, "DOUBLE")
 
 
 def _joined(checking: _Checking, node: exp.Expr) -> _Typed:

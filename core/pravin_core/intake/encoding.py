@@ -14,6 +14,7 @@ from pathlib import Path
 from charset_normalizer import from_bytes
 
 from pravin_core.errors import IntakeError
+from pravin_core.stopping import go_on
 
 CHUNK = 8 * 2**20
 _SAMPLE = 2**18
@@ -132,6 +133,7 @@ def _first_bad_byte(path: Path, size: int, changed: int) -> int | None:
     decoder, seen = codecs.getincrementaldecoder("utf-8")(), 0
     with path.open("rb") as file:
         while chunk := file.read(CHUNK):
+            go_on()
             try:
                 if not chunk.isascii() or decoder.getstate()[0]:
                     decoder.decode(chunk)

@@ -12,7 +12,8 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import IO
 
-from pravin_core.errors import IntakeError
+from pravin_core.errors import IntakeError, PravinError
+from pravin_core.stopping import go_on
 
 CHUNK = 2**20
 _XML_PARTS = (".xml", ".rels")
@@ -96,8 +97,10 @@ def unpack(path: Path, name: str, member: str, out: Path, limits: OpeningLimits 
             )  # fmt: skip
     except (OSError, EOFError, zlib.error, zipfile.BadZipFile, KeyError, RuntimeError, NotImplementedError) as error:
         out.unlink(missing_ok=True)
-        raise IntakeError(f"The archive is damaged: {error}.", file=name, advice="Ask for it again.") from error
-    except IntakeError:
+        raise IntakeError(
+            "The archive is damaged: a part of it cannot be unpacked.", file=name, advice="Ask for it again."
+        ) from error
+    except PravinError:
         out.unlink(missing_ok=True)
         raise
     return out
@@ -138,7 +141,11 @@ def _zip(path: Path, name: str) -> Iterator[zipfile.ZipFile]:
         with zipfile.ZipFile(path) as archive:
             yield archive
     except (zipfile.BadZipFile, OSError) as error:
-        raise IntakeError(f"The archive cannot be opened: {error}.", file=name, advice="Ask for it again.") from error
+        raise IntakeError(
+            "The archive cannot be opened: its list of files is missing or damaged.",
+            file=name,
+            advice="Ask for it again.",
+        ) from error
 
 
 def _wanted(member: zipfile.ZipInfo) -> bool:
@@ -176,6 +183,7 @@ def _copy(packed: IO[bytes] | gzip.GzipFile, path: Path, out: Path, name: str, l
     written, packed_size = 0, path.stat().st_size
     with out.open("wb") as target:
         while chunk := packed.read(CHUNK):
+            go_on()
             written += len(chunk)
             if written > limits.size or (written > limits.small and written > limits.ratio * packed_size):
                 _refuse(name, f"unpacks to more than {written:,} bytes, out of {packed_size:,}")

@@ -9,6 +9,7 @@ from typing import Any
 
 from pravin_core.errors import SettingsError
 from pravin_core.intake.design import AgreedColumn
+from pravin_core.refusals import first_in_words, of_json
 from pravin_core.tables.columns import unique_names
 from pravin_core.tables.types import DataType
 
@@ -51,7 +52,7 @@ def read_schema_file(text: str) -> list[AgreedColumn]:
     try:
         said = json.loads(text)
     except (ValueError, RecursionError) as error:
-        raise SettingsError(f"The schema file is not JSON: {error}.") from error
+        raise SettingsError(f"The schema file is not JSON: {of_json(error)}.") from error
     if isinstance(said, dict) and isinstance(said.get("fields"), list):
         columns = [_of_field(one, said) for one in said["fields"]]
     elif isinstance(said, dict) and (found := _csvw_columns(said)) is not None:
@@ -167,4 +168,4 @@ def _column(**entries: Any) -> AgreedColumn:
     try:
         return AgreedColumn(**entries)
     except ValueError as error:
-        raise SettingsError(f"A column of the schema file cannot be used: {error}.") from error
+        raise SettingsError(f"A column of the schema file cannot be used: {first_in_words(error)}.") from error

@@ -10,6 +10,7 @@ from typing import Literal, Self
 from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
 
 from pravin_core.errors import SettingsError
+from pravin_core.refusals import first_in_words
 
 FormatName = Literal["delimited", "fixed width", "workbook", "json", "parquet", "html"]
 LineEnd = Literal["any", "\n", "\r\n", "\r"]
@@ -172,4 +173,6 @@ class IntakeSettings(BaseModel):
         try:
             return SettingsRequest(**{**self.default.model_dump(exclude_none=True), **own})
         except ValueError as error:
-            raise SettingsError(f"The import settings do not go together: {error}", file=name) from error
+            raise SettingsError(
+                f"The import settings do not go together: {first_in_words(error)}.", file=name
+            ) from error

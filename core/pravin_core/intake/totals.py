@@ -18,6 +18,7 @@ from pravin_core.engines.duckdb import Limits, column, connect, read_parquet, sq
 from pravin_core.errors import IntakeError
 from pravin_core.intake.encoding import shown
 from pravin_core.intake.snapshot import Snapshot
+from pravin_core.refusals import of_json
 from pravin_core.tables.numbers import number_pattern
 
 LARGEST_COMPANION = 2**20
@@ -195,7 +196,7 @@ def _json_pairs(text: str) -> list[tuple[str, object]]:
     try:
         said = json.loads(text, parse_float=Decimal, parse_int=Decimal)
     except (ValueError, RecursionError) as error:
-        raise IntakeError(f"The control totals are not JSON: {error}.") from error
+        raise IntakeError(f"The control totals are not JSON: {of_json(error)}.") from error
     pairs: list[tuple[str, object]] = []
     for key, value in said.items() if isinstance(said, dict) else ():
         if isinstance(value, dict):

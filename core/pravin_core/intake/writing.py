@@ -13,10 +13,12 @@ from sqlglot import exp
 from pravin_core.engines.duckdb import column
 from pravin_core.intake.encoding import shown
 from pravin_core.intake.settings import FileSettings
+from pravin_core.stopping import go_on
 from pravin_core.tables.columns import FILE, LINE, RECORD
 
 _BATCH = 20_000
 _BATCH_CELLS = 2_000_000
+_BATCH_TEXT = 2**26  # characters
 
 
 def origin_columns(origin: tuple[int, int]) -> list[exp.Expr]:
@@ -59,6 +61,7 @@ class RecordsFile:
         self._next, self._number = first, number
         self._cells: list[tuple[str | None, ...]] = []
         self._lines: list[int] = []
+        self._text = 0
         self._size = max(100, min(_BATCH, _BATCH_CELLS // max(1, len(settings.names))))
         self.records = 0
 
@@ -66,10 +69,12 @@ class RecordsFile:
         """One record: its line and its delivered cells."""
         self._cells.append(cells)
         self._lines.append(line)
-        if len(self._cells) == self._size:
+        self._text += sum(map(len, filter(None, cells)))
+        if len(self._cells) == self._size or self._text > _BATCH_TEXT:
             self._flush()
 
     def _flush(self) -> None:
+        go_on()
         count = len(self._cells)
         columns: Iterator[tuple[str | None, ...]] = zip(*self._cells, strict=True)
         delivered = list(columns) if count else []
@@ -82,7 +87,7 @@ class RecordsFile:
         ]
         self._writer.write_batch(pa.record_batch(arrays, schema=self._schema))
         self._next, self.records = self._next + count, self.records + count
-        self._cells, self._lines = [], []
+        self._cells, self._lines, self._text = [], [], 0
 
     def __enter__(self) -> RecordsFile:
         return self
@@ -106,18 +111,21 @@ class RejectedFile:
     def __init__(self, path: Path) -> None:
         self._writer = pq.ParquetWriter(path, self._schema)
         self._rows: list[tuple[int, int, str, str]] = []
+        self._text = 0
 
     def add(self, file: int, line: int, text: str, reason: str) -> None:
         """One line with its raw text and why it is no record."""
         self._rows.append((file, line, shown(text), reason))
-        if len(self._rows) >= _BATCH:
+        self._text += len(text)
+        if len(self._rows) >= _BATCH or self._text > _BATCH_TEXT:
             self._flush()
 
     def _flush(self) -> None:
+        go_on()
         columns = list(zip(*self._rows, strict=True)) or [()] * 4
         arrays = [pa.array(cells, field.type) for cells, field in zip(columns, self._schema, strict=True)]
         self._writer.write_batch(pa.record_batch(arrays, schema=self._schema))
-        self._rows = []
+        self._rows, self._text = [], 0
 
     def __enter__(self) -> RejectedFile:
         return self

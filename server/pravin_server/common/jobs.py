@@ -18,6 +18,7 @@ from procrastinate.contrib.django import app
 
 from pravin_core.engines.duckdb import set_gate
 from pravin_core.errors import Cancelled, PravinError
+from pravin_core.stopping import Stop, stoppable
 from pravin_server.common import cache
 from pravin_server.common.engines import as_worker, turn
 from pravin_server.common.errors import ServerError, of_core, problem
@@ -28,6 +29,7 @@ if TYPE_CHECKING:
 
 logger = logging.getLogger(__name__)
 BEAT = 5  # seconds
+LOOK = 1  # seconds
 SILENT = timedelta(seconds=40)  # without a beat: nobody works on it any more
 MOST_ATTEMPTS = 5
 _WORK: dict[str, Callable[[int, Progress], None]] = {}
@@ -93,7 +95,8 @@ def perform(job_id: int) -> None:
         job.save(update_fields=["state", "attempts", "beat"])
     as_worker()
     try:
-        with beating(job_id):
+        stop = Stop()
+        with beating(job_id, stop), stoppable(stop):
             cache.need_space()
             cache.even_if_deleted(lambda: _WORK[job.kind](job.target, Progress(job_id)))
     except Cancelled:
@@ -128,14 +131,22 @@ def is_lost(error: DatabaseError) -> bool:
 
 
 @contextmanager
-def beating(job_id: int) -> Iterator[None]:
-    """Say every few seconds that a job goes on, from a thread and connection of its own, while it is worked on."""
+def beating(job_id: int, stop: Stop) -> Iterator[None]:
+    """While a job is worked on, say every few seconds that it goes on, and every second look whether it is to stop; from
+    a thread and connection of its own.
+    """
     over = Event()
 
     def beat() -> None:
-        while not over.wait(BEAT):
+        said = time.monotonic()
+        while not over.wait(LOOK):
+            job = apps.get_model("common", "Job").objects.filter(pk=job_id)
             try:
-                apps.get_model("common", "Job").objects.filter(pk=job_id, state="working").update(beat=timezone.now())
+                if job.filter(cancel_wanted=True).exists():
+                    stop.now()
+                if time.monotonic() - said >= BEAT:
+                    job.filter(state="working").update(beat=timezone.now())
+                    said = time.monotonic()
             except DatabaseError:
                 connection.close()  # it may be there again for the next beat
         connection.close()

@@ -37,6 +37,8 @@ from pravin_core.tables.columns import unique_names
 LARGEST_PAGE = 64 * 2**20  # bytes
 WIDEST_SPAN, TALLEST_SPAN = 1000, 65_534  # as the standard bounds them
 MOST_CELLS = 20_000_000
+MOST_TEXT = 2**28  # characters of a table with its spans filled
+_HEADINGS = ("h1", "h2", "h3", "h4")
 _SPACES = re.compile(r"[ \t\r\n\f]+")
 _SKIPPED = {"script", "style", "template", "noscript"}
 
@@ -63,7 +65,7 @@ class HtmlTables(Reader):
         return ""
 
     def tables(self, path: Path) -> tuple[str, ...]:
-        return tuple(_titles(str(path), _stamp(path)))
+        return _titles(str(path), _stamp(path))
 
     def settle(self, place: Place, request: SettingsRequest, known: Sequence[str]) -> Detected:
         rows, heads, charset = _table(place)
@@ -132,23 +134,28 @@ def _stamp(path: Path) -> tuple[int, int]:
     return found.st_mtime_ns, found.st_size
 
 
-def _titles(path: str, stamp: tuple[int, int]) -> list[str]:
-    """Unique names of a page's tables: caption, else the heading before it, else a number."""
-    titles: list[str] = []
-    for number, table in enumerate(_page(path, stamp, "")[0], start=1):
-        said = _title(table) or f"table {number}"
-        titles.append(said if said not in titles else f"{said} ({number})")
-    if not titles:
+@lru_cache(maxsize=4)
+def _titles(path: str, stamp: tuple[int, int]) -> tuple[str, ...]:
+    """Unique names of a page's tables: caption, else the heading before it, else a number. One walk over the page."""
+    tables = _page(path, stamp, "")[0]
+    if not tables:
         raise IntakeError("The page holds no table.", file=Path(path).name, advice="Choose another page or file.")
-    return titles
+    wanted, heading = set(tables), None
+    titles: dict[str, None] = {}
+    for node in tables[0].getroottree().getroot().iter("table", *_HEADINGS):
+        if node.tag != "table":
+            heading = node
+        elif node in wanted:
+            said = _title(node, heading) or f"table {len(titles) + 1}"
+            titles[said if said not in titles else f"{said} ({len(titles) + 1})"] = None
+    return tuple(titles)
 
 
-def _title(table: html.HtmlElement) -> str:
+def _title(table: html.HtmlElement, heading: html.HtmlElement | None) -> str:
     caption = table.find("caption")
     if caption is not None:
         return _text(caption)[:120]
-    headings = table.xpath("preceding::*[self::h1 or self::h2 or self::h3 or self::h4][1]")
-    return _text(headings[-1])[:120] if headings else str(table.get("id") or "")[:120]
+    return _text(heading)[:120] if heading is not None else str(table.get("id") or "")[:120]
 
 
 @lru_cache(maxsize=4)
@@ -169,7 +176,11 @@ def _page(path: str, stamp: tuple[int, int], encoding: str) -> tuple[list[html.H
         parser = html.HTMLParser(huge_tree=False, no_network=True, encoding="utf-8")
         root = html.document_fromstring(text.encode("utf-8", "replace"), parser=parser)
     except (etree.LxmlError, ValueError, AssertionError) as error:
-        raise IntakeError(f"The page cannot be read: {error}.", file=Path(path).name) from error
+        raise IntakeError(
+            "The page cannot be read: it holds nothing, or its parts lie within each other too deeply.",
+            file=Path(path).name,
+            advice="Ask for a plain page, or for delimited text.",
+        ) from error
     return [table for table in root.iter("table") if next(table.iter("td", "th"), None) is not None], charset
 
 
@@ -196,13 +207,18 @@ def _table(place: Place, encoding: str = "") -> tuple[list[tuple[str, ...]], lis
     rows: list[tuple[str, ...]] = []
     heads: list[bool] = []
     open_spans: dict[int, tuple[int, str]] = {}
-    cells = 0
+    cells = characters = 0
     own_rows = table.xpath("./tr | ./thead/tr | ./tbody/tr | ./tfoot/tr")
     for row in own_rows:
         filled = _filled(row, open_spans)
         cells += len(filled)
-        if cells > MOST_CELLS:
-            raise IntakeError(f"The table has more than {MOST_CELLS:,} cells.", file=place.name)
+        characters += sum(map(len, filled))
+        if cells > MOST_CELLS or characters > MOST_TEXT:
+            raise IntakeError(
+                f"The table has, its spans filled, more than {MOST_CELLS:,} cells or {MOST_TEXT:,} characters.",
+                file=place.name,
+                advice="Ask for delimited text.",
+            )
         kinds = [cell.tag for cell in row if cell.tag in ("td", "th")]
         in_head = row.getparent().tag == "thead"
         rows.append(tuple(filled))

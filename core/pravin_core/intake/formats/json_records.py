@@ -17,6 +17,7 @@ from pravin_core.intake.formats.base import BY_HAND, RECORD, REJECTED, Detected,
 from pravin_core.intake.formats.delimited.lines import LONGEST_LINE, physical_lines
 from pravin_core.intake.formats.text import encoding_of
 from pravin_core.intake.settings import FileSettings, SettingsRequest
+from pravin_core.refusals import of_json
 from pravin_core.tables.columns import unique_names
 
 DEEPEST = 40
@@ -143,7 +144,7 @@ class JsonRecords(Reader):
         try:
             value = _DECODER.decode(text)
         except (ValueError, RecursionError) as error:
-            return f"the text is not JSON: {error}"
+            return f"the text is not JSON: {of_json(error)}"
         pieces = list(_pieces_of(_Element(1, 1, text, value), settings))
         if len(pieces) != 1:
             return "the text is more than one record"
@@ -233,6 +234,7 @@ def _of_list(path: Path, encoding: str, name: str) -> Iterator[_Element]:
             yield from _single(path, encoding, name)
             return
         at += 1
+        parted = False
         while True:
             at = _SPACE.match(buffer, at).end()  # type: ignore[union-attr]
             if at == len(buffer) and more():
@@ -246,8 +248,8 @@ def _of_list(path: Path, encoding: str, name: str) -> Iterator[_Element]:
                 if rest:
                     yield _Element(number + 1, 1, rest[:2000], reason="text stands after the end of the list")
                 return
-            if mark == "," and number:
-                at += 1
+            if mark == "," and number and not parted:
+                at, parted = at + 1, True
                 at = _SPACE.match(buffer, at).end()  # type: ignore[union-attr]
                 if at == len(buffer) and more():
                     at = _SPACE.match(buffer, at).end()  # type: ignore[union-attr]
@@ -259,18 +261,30 @@ def _of_list(path: Path, encoding: str, name: str) -> Iterator[_Element]:
             except _Twice as error:
                 end = _end_of(buffer, at)
                 yield _Element(number, 1, buffer[at:end][:2000], reason=f"the element cannot be read: {error}")
-                at = end
+                at, parted = end, False
                 continue
             except (ValueError, RecursionError) as error:
                 if len(buffer) - at > LONGEST_LINE or not more():
-                    said = "too deeply nested" if isinstance(error, RecursionError) else str(error)
-                    reason = f"from here on the document is not JSON: {said}"
+                    reason = f"from here on the document is not JSON: {_why(error)}"
                     yield _Element(number, 1, buffer[at:][:2000], reason=reason)
                     return
                 number -= 1
                 continue
             text, at = buffer[at:end], end
-            yield _checked(number, text, value)
+            if number > 1 and not parted:
+                yield _Element(number, 1, text[:2000], reason="no comma stands between the element and the one before")
+            else:
+                yield _checked(number, text, value)
+            parted = False
+
+
+def _why(error: ValueError | RecursionError) -> str:
+    """Without line and character, which count from the piece of the document in memory."""
+    return (
+        of_json(error)
+        if isinstance(error, RecursionError)
+        else "the element is not finished or not written as it must be"
+    )
 
 
 def _end_of(buffer: str, at: int) -> int:
@@ -294,8 +308,7 @@ def _document(path: Path, encoding: str, name: str) -> Any:
     try:
         return _DECODER.decode(text.removeprefix("\ufeff").strip())
     except (ValueError, RecursionError) as error:
-        said = "it is too deeply nested" if isinstance(error, RecursionError) else str(error)
-        raise IntakeError(f"The file is not JSON: {said}.", file=name, advice="Ask for it again.") from error
+        raise IntakeError(f"The file is not JSON: {of_json(error)}.", file=name, advice="Ask for it again.") from error
 
 
 def _single(path: Path, encoding: str, name: str) -> Iterator[_Element]:

@@ -75,7 +75,7 @@ def _names(place: Place) -> list[str]:
         return list(_schema(place.path).names)
     except (pa.ArrowException, OSError) as error:
         raise IntakeError(
-            f"The Parquet file cannot be read: {error}.", file=place.name, advice="Ask for it again."
+            "The Parquet file cannot be read: it is cut off or damaged.", file=place.name, advice="Ask for it again."
         ) from error
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from pravin_core.errors import IntakeError
+from pravin_core.intake.formats.apart import Apart
 from pravin_core.intake.formats.base import BY_HAND, Place, Reader
 from pravin_core.intake.formats.delimited.reader import Delimited
 from pravin_core.intake.formats.fixed_width import FixedWidth
@@ -14,7 +15,9 @@ from pravin_core.intake.formats.parquet import ParquetFile
 from pravin_core.intake.formats.workbook.reader import Workbook
 from pravin_core.intake.settings import SettingsRequest
 
-READERS: tuple[Reader, ...] = (ParquetFile(), Workbook(), HtmlTables(), JsonRecords(), FixedWidth(), Delimited())
+READERS: tuple[Reader, ...] = (
+    ParquetFile(), Apart(Workbook()), Apart(HtmlTables()), JsonRecords(), FixedWidth(), Delimited(),
+)  # fmt: skip
 _BY_FORMAT = {reader.format: reader for reader in READERS}
 _HEAD = 2**16
 

@@ -10,6 +10,7 @@ from __future__ import annotations
 import codecs
 import re
 from concurrent.futures import ThreadPoolExecutor
+from contextvars import copy_context
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -24,6 +25,7 @@ from pravin_core.intake.formats.delimited.lines import LONGEST_LINE, too_long
 from pravin_core.intake.formats.delimited.plain_lines import TRAILING
 from pravin_core.intake.settings import FileSettings
 from pravin_core.intake.writing import filled, origin_columns
+from pravin_core.stopping import go_on
 from pravin_core.tables.columns import LINE
 
 _NEVER = "\x1b\x02 no such text \x03\x1b"  # the text that stands for NULL: cannot be allowed to occur
@@ -72,6 +74,7 @@ def made_plain(path: Path, settings: FileSettings, work: Path) -> Path | None:
     with path.open("rb") as file, copy.open("wb") as out:
         try:
             while chunk := file.read(CHUNK):
+                go_on()
                 out.write(decoder.decode(chunk).encode())
             out.write(decoder.decode(b"", final=True).encode())
         except UnicodeError:
@@ -110,6 +113,7 @@ def scan(path: Path, settings: FileSettings, name: str) -> Scan:
             header = b"\n" + header.rstrip(b"\r\n")
         reach = max(_OVERLAP, len(header) + 1)
         while chunk := file.read(CHUNK):
+            go_on()
             newlines += chunk.count(b"\n")
             if b"\r" in chunk:
                 returns += chunk.count(b"\r")
@@ -175,7 +179,7 @@ def read_fast(
     engine reads while the scan looks; what the scan does not find plain is not used.
     """
     with ThreadPoolExecutor(1) as pool:
-        seeing = pool.submit(scan, path, settings, place.name)
+        seeing = pool.submit(copy_context().run, scan, path, settings, place.name)
         records = _copy(con, place, path, settings, origin, out)
         seen = seeing.result()
     heads = max(0, seen.heads - settings.header_rows) if settings.repeated_header else 0

@@ -8,30 +8,34 @@ import zipfile
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from functools import lru_cache
+from itertools import islice, repeat
 from pathlib import Path
 from typing import Any
 
 from lxml import etree
 
 from pravin_core.errors import IntakeError
-from pravin_core.intake.formats.workbook.sheet import MOST_CELLS, TALLEST, WIDEST, Area, Cell
+from pravin_core.intake.formats.workbook.sheet import MOST_CELLS, TALLEST, WIDEST, Area, Cell, refuse_text
 from pravin_core.intake.opening import checked_zip
 
 _TABLE = "{urn:oasis:names:tc:opendocument:xmlns:table:1.0}"
 _OFFICE = "{urn:oasis:names:tc:opendocument:xmlns:office:1.0}"
 _TEXT = "{urn:oasis:names:tc:opendocument:xmlns:text:1.0}"
 _CALC = "{urn:org:documentfoundation:names:experimental:calc:xmlns:calcext:1.0}"
+_NUMBER = re.compile(r"^[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d{1,3})?$")
 _TIME = re.compile(r"^(-?)PT(?:(\d+)H)?(?:(\d+)M)?(?:(\d+)(?:[.,]\d+)?S)?$")
 
 
 @dataclass
 class _Sheet:
     name: str
-    rows: list[list[Cell]] = field(default_factory=list)
+    runs: list[tuple[list[Cell], int]] = field(default_factory=list)  # rows, and how many times each is there
+    height: int = 0
     areas: list[Area] = field(default_factory=list)
     visible: bool = True
     empty_rows: int = 0
     cells: int = 0
+    characters: int = 0
 
 
 class Ods:
@@ -39,11 +43,12 @@ class Ods:
 
     def sheets(self, path: Path) -> tuple[str, ...]:
         return tuple(
-            sheet.name for sheet in _sheets(str(path), path.stat().st_mtime_ns) if sheet.rows and sheet.visible
+            sheet.name for sheet in _sheets(str(path), path.stat().st_mtime_ns) if sheet.runs and sheet.visible
         )
 
     def rows(self, path: Path, sheet: str, limit: int | None, shown: bool) -> Iterator[list[Cell]]:
-        yield from _sheet(path, sheet).rows[:limit]
+        every = (row for row, times in _sheet(path, sheet).runs for row in repeat(row, times))
+        yield from (list(row) for row in islice(every, limit))
 
     def merged(self, path: Path, sheet: str) -> tuple[Area, ...]:
         return tuple(_sheet(path, sheet).areas)
@@ -77,7 +82,11 @@ def _sheets(path: str, stamp: int) -> tuple[_Sheet, ...]:
                     _add_row(found[-1], node, Path(path).name)
                     node.clear()
     except (etree.LxmlError, zipfile.BadZipFile, KeyError, OSError) as error:
-        raise IntakeError(f"The workbook cannot be read: {error}.", file=Path(path).name) from error
+        raise IntakeError(
+            "The workbook cannot be read: its sheets are missing, damaged, or have parts within each other too deeply.",
+            file=Path(path).name,
+            advice="Open it in the program that made it and save it anew, or ask for delimited text.",
+        ) from error
     return tuple(found)
 
 
@@ -88,7 +97,7 @@ def _repeats(node: Any, name: str) -> int:
 
 def _add_row(sheet: _Sheet, node: Any, file: str) -> None:
     row: list[Cell] = []
-    empty, top = 0, len(sheet.rows) + sheet.empty_rows
+    empty, top = 0, sheet.height + sheet.empty_rows
     for child in node:
         if child.tag not in (f"{_TABLE}table-cell", f"{_TABLE}covered-table-cell"):
             continue
@@ -97,6 +106,7 @@ def _add_row(sheet: _Sheet, node: Any, file: str) -> None:
             empty += times
             continue
         _refuse(sheet, top + 1, len(row) + empty + times, file)
+        refuse_text(len(cell.text or "") * times, sheet.name, file)
         row += [Cell(None)] * empty
         tall, wide = _repeats(child, "number-rows-spanned"), _repeats(child, "number-columns-spanned")
         if tall > 1 or wide > 1:
@@ -109,9 +119,13 @@ def _add_row(sheet: _Sheet, node: Any, file: str) -> None:
         return
     _refuse(sheet, top + times, len(row), file)
     sheet.cells += len(row) * times
-    sheet.rows += [[] for _ in range(sheet.empty_rows)]
+    sheet.characters += sum(len(cell.text or "") for cell in row) * times
+    refuse_text(sheet.characters, sheet.name, file)
+    if sheet.empty_rows:
+        sheet.runs.append(([], sheet.empty_rows))
+    sheet.runs.append((row, times))
+    sheet.height += sheet.empty_rows + times
     sheet.empty_rows = 0
-    sheet.rows += [list(row) for _ in range(times)]
 
 
 def _refuse(sheet: _Sheet, rows: int, columns: int, file: str) -> None:
@@ -130,7 +144,8 @@ def _cell(node: Any) -> Cell:
     if node.get(f"{_CALC}value-type") == "error":
         return Cell(text or "#ERROR", text=text or "#ERROR")
     if kind in ("float", "percentage", "currency"):
-        return Cell(float(node.get(f"{_OFFICE}value")), text=text)
+        said = node.get(f"{_OFFICE}value")
+        return Cell(float(said), text=text) if said and _NUMBER.match(said) else Cell(said or text or None, text=text)
     if kind == "date":
         said = node.get(f"{_OFFICE}date-value") or ""
         try:
@@ -151,7 +166,8 @@ def _paragraph(node: Any) -> str:
     parts = [node.text or ""]
     for child in node:
         if child.tag == f"{_TEXT}s":
-            parts.append(" " * min(10_000, int(child.get(f"{_TEXT}c") or 1)))
+            said = child.get(f"{_TEXT}c") or "1"
+            parts.append(" " * min(10_000, int(said[:9]) if said.isascii() and said.isdigit() else 1))
         elif child.tag == f"{_TEXT}tab":
             parts.append("\t")
         elif child.tag == f"{_TEXT}line-break":

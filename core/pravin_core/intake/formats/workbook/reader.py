@@ -48,7 +48,11 @@ def _book(path: Path) -> Book:
         with zipfile.ZipFile(path) as archive:
             return Ods() if "content.xml" in archive.namelist() else Xlsx()
     except zipfile.BadZipFile as error:
-        raise IntakeError(f"The file is no workbook: {error}.", file=path.name, advice="Ask for it again.") from error
+        raise IntakeError(
+            "The file is no workbook: it is no archive of the kind that workbooks are.",
+            file=path.name,
+            advice="Ask for it again.",
+        ) from error
 
 
 class Workbook(Reader):

@@ -9,9 +9,12 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, Protocol
 
+from pravin_core.errors import IntakeError
+
 WIDEST = 16_384  # columns of a sheet, as workbook programs bound them
 TALLEST = 1_048_576
 MOST_CELLS = 40_000_000  # of the rectangle that a sheet spans
+MOST_TEXT = 2**30  # characters of all its cells: a text may be written once and meant a million times
 
 
 @dataclass(frozen=True)
@@ -44,6 +47,16 @@ class Book(Protocol):
 
     def merged(self, path: Path, sheet: str) -> tuple[Area, ...]:
         """The merged areas of a sheet."""
+
+
+def refuse_text(characters: int, sheet: str, file: str, most: int = MOST_TEXT) -> None:
+    """Raise IntakeError for a sheet that holds more text than is read."""
+    if characters > most:
+        raise IntakeError(
+            f"The sheet {sheet!r} repeats texts so that it holds more than {most:,} characters, which are not read.",
+            file=file,
+            advice="Ask for delimited text.",
+        )
 
 
 def held_text(value: Any) -> str | None:

@@ -33,9 +33,13 @@ class Xls:
 def _open(path: Path) -> xlrd.Book:
     try:
         return xlrd.open_workbook(str(path), formatting_info=True, logfile=open("/dev/null", "w"))
-    except (xlrd.XLRDError, ValueError, IndexError, AssertionError, KeyError, OSError) as error:
+    except (
+        Exception
+    ) as error:  # the library trusts what the file says of itself, and fails in any way where it is not so
         raise IntakeError(
-            f"The workbook cannot be read: {error}.", file=path.name, advice="Ask for it again."
+            "The workbook is damaged: what it says of its own parts is not so.",
+            file=path.name,
+            advice="Open it in the program that made it and save it anew, or ask for delimited text.",
         ) from error
 
 

@@ -9,18 +9,23 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
+from typing import Any
 
 from lxml import etree
 from python_calamine import CalamineError, CalamineWorkbook, SheetTypeEnum, SheetVisibleEnum
 
 from pravin_core.errors import IntakeError
-from pravin_core.intake.formats.workbook.sheet import MOST_CELLS, TALLEST, WIDEST, Area, Cell
+from pravin_core.intake.formats.workbook.sheet import MOST_CELLS, MOST_TEXT, TALLEST, WIDEST, Area, Cell, refuse_text
 from pravin_core.intake.opening import checked_zip
 
 _CHUNK = 2**20
-_CELL = re.compile(rb'<(?:\w+:)?c\b[^>]*?\br="([A-Z]+)(\d+)"')
+_TAG = re.compile(rb"<(?:\w+:)?c[\s/>]")
+_CELL = re.compile(rb'<(?:\w+:)?c\b[^<>]*?\br="([A-Z]+)(\d+)"')
 _PLACE = re.compile(rb'\br="([A-Z]+)(\d+)"')
-_ERROR = re.compile(rb'<(?:\w+:)?c\b([^>]*?\bt="e"[^>]*)>(?:(?!c>).)*?<(?:\w+:)?v>([^<]*)<', re.S)
+# up to the next cell or the end of this one, so that cells within cells cost no more than beside each other
+_ERROR = re.compile(rb'<(?:\w+:)?c\b([^<>]*?\bt="e"[^<>]*)>((?:(?!<(?:\w+:)?c[\s/>]|c>).)*)', re.S)
+_VALUE = re.compile(rb"<(?:\w+:)?v>([^<]*)<")
+_SHARED = re.compile(rb'\bt="s"[^<>]*>\s*<(?:\w+:)?v>(\d{1,9})<')
 _RELATIONS = "{http://schemas.openxmlformats.org/officeDocument/2006/relationships}id"
 
 
@@ -37,12 +42,13 @@ class Xlsx:
     """See Book."""
 
     def sheets(self, path: Path) -> tuple[str, ...]:
-        book = _open(path)
-        return tuple(
-            sheet.name for sheet in book.sheets_metadata
+        shown = [
+            sheet.name for sheet in _open(path).sheets_metadata
             if sheet.typ == SheetTypeEnum.WorkSheet and sheet.visible == SheetVisibleEnum.Visible
-            and _facts(str(path), path.stat().st_mtime_ns, sheet.name).rows
-        )  # fmt: skip
+        ]  # fmt: skip
+        parts = _parts(str(path), path.stat().st_mtime_ns)
+        with zipfile.ZipFile(path) as archive:
+            return tuple(name for name in shown if _holds_a_cell(archive, parts.get(name, "")))
 
     def rows(self, path: Path, sheet: str, limit: int | None, shown: bool) -> Iterator[list[Cell]]:
         facts = _facts(str(path), path.stat().st_mtime_ns, sheet)
@@ -63,12 +69,20 @@ class Xlsx:
 
 
 def _open(path: Path) -> CalamineWorkbook:
-    _checked(str(path), path.stat().st_mtime_ns)
+    return _opened(str(path), path.stat().st_mtime_ns)
+
+
+@lru_cache(maxsize=1)
+def _opened(name: str, stamp: int) -> CalamineWorkbook:
+    _checked(name, stamp)
+    path = Path(name)
     try:
-        return CalamineWorkbook.from_path(str(path))
+        return CalamineWorkbook.from_path(name)
     except (CalamineError, OSError) as error:
         raise IntakeError(
-            f"The workbook cannot be read: {error}.", file=path.name, advice="Ask for it again."
+            "The workbook cannot be read: a part of it is missing or damaged.",
+            file=path.name,
+            advice="Ask for it again.",
         ) from error
 
 
@@ -87,25 +101,29 @@ def _held(path: Path, sheet: str) -> Iterator[list[Cell]]:
 
 
 def _with_formats(path: Path, sheet: str, limit: int | None) -> Iterator[list[Cell]]:
+    book = _opened_with_formats(str(path), path.stat().st_mtime_ns)
+    for row in book[sheet].iter_rows(max_row=limit):
+        yield [
+            Cell(None) if cell.value is None else Cell(cell.value, str(cell.number_format or "General")) for cell in row
+        ]
+
+
+@lru_cache(maxsize=1)
+def _opened_with_formats(path: str, stamp: int) -> Any:
+    """Kept for the next question: opening takes long where there are many sheets."""
     import openpyxl  # half a second, which only the processes pay that need it
 
-    with path.open("rb") as file:
-        book = openpyxl.load_workbook(file, read_only=True, data_only=True)
-        for row in book[sheet].iter_rows(max_row=limit):
-            yield [
-                Cell(None) if cell.value is None else Cell(cell.value, str(cell.number_format or "General"))
-                for cell in row
-            ]
+    return openpyxl.load_workbook(Path(path).open("rb"), read_only=True, data_only=True)
 
 
 @lru_cache(maxsize=64)
 def _facts(path: str, stamp: int, sheet: str) -> _Facts:
     """One pass over a sheet's XML before any library builds it: refuses rectangles that no memory holds."""
     _checked(path, stamp)
-    rows = columns = 0
+    rows = columns = strings = 0
     bare = False
     errors: dict[tuple[int, int], str] = {}
-    with zipfile.ZipFile(path) as archive, archive.open(_part(archive, sheet, path)) as part:
+    with zipfile.ZipFile(path) as archive, archive.open(_part(path, stamp, sheet)) as part:
         rest = b""
         while chunk := part.read(_CHUNK):
             data = rest + chunk
@@ -113,11 +131,13 @@ def _facts(path: str, stamp: int, sheet: str) -> _Facts:
             cut = cut + 2 if cut >= 0 else max(0, len(data) - 4096)
             seen, rest = data[:cut], data[cut:][-4 * _CHUNK :]
             rows, columns = _rectangle(seen, rows, columns, Path(path).name, sheet)
-            for attributes, text in _ERROR.findall(seen):
-                if place := _PLACE.search(attributes):
-                    errors[int(place[2]) - 1, _column(place[1]) - 1] = text.decode("utf-8", "replace")
+            for attributes, inside in _ERROR.findall(seen):
+                if (place := _PLACE.search(attributes)) and (text := _VALUE.search(inside)):
+                    errors[int(place[2][:9]) - 1, _column(place[1][:8]) - 1] = text[1].decode("utf-8", "replace")
+            strings += seen.count(b't="s"')
             bare = bare or b"<c" in seen or b":c " in seen
         rows, columns = _rectangle(rest, rows, columns, Path(path).name, sheet)
+        _refuse_shared(archive, _part(path, stamp, sheet), strings + rest.count(b't="s"'), Path(path).name, sheet)
     if not rows and (bare or b"<c" in rest):
         rows = columns = 1  # a writer that leaves the places of cells unsaid: every cell is there in the file
     return _Facts(rows, columns, errors)
@@ -152,14 +172,79 @@ def _column(letters: bytes) -> int:
     return number
 
 
-def _part(archive: zipfile.ZipFile, sheet: str, path: str) -> str:
+def _part(path: str, stamp: int, sheet: str) -> str:
     """The name of the part that holds a sheet."""
-    parser = etree.XMLParser(resolve_entities=False, no_network=True)
-    book = etree.fromstring(archive.read("xl/workbook.xml"), parser)
-    relations = etree.fromstring(archive.read("xl/_rels/workbook.xml.rels"), parser)
-    targets = {one.get("Id"): one.get("Target") for one in relations}
-    for one in book.iter("{*}sheet"):
-        if one.get("name") == sheet:
-            target = str(targets.get(one.get(_RELATIONS)) or "")
-            return target.lstrip("/") if target.startswith("/") else posixpath.normpath(f"xl/{target}")
+    if found := _parts(path, stamp).get(sheet):
+        return found
     raise IntakeError(f"The workbook has no sheet {sheet!r}.", file=Path(path).name, advice="Choose another sheet.")
+
+
+@lru_cache(maxsize=8)
+def _parts(path: str, stamp: int) -> dict[str, str]:
+    """The names of the parts that hold the sheets, by sheet."""
+    _checked(path, stamp)
+    parser = etree.XMLParser(resolve_entities=False, no_network=True)
+    with zipfile.ZipFile(path) as archive:
+        try:
+            book = etree.fromstring(archive.read("xl/workbook.xml"), parser)
+            relations = etree.fromstring(archive.read("xl/_rels/workbook.xml.rels"), parser)
+        except KeyError as error:
+            raise IntakeError(
+                "The workbook lacks the list of its sheets.", file=Path(path).name, advice="Ask for it again."
+            ) from error
+    targets = {one.get("Id"): str(one.get("Target") or "") for one in relations}
+    found: dict[str, str] = {}
+    for one in book.iter("{*}sheet"):
+        target = targets.get(one.get(_RELATIONS)) or ""
+        part = target.lstrip("/") if target.startswith("/") else posixpath.normpath(f"xl/{target}")
+        found.setdefault(str(one.get("name")), part)
+    return found
+
+
+def _holds_a_cell(archive: zipfile.ZipFile, part: str) -> bool:
+    """Whether a sheet has a cell; no more of it is read than that takes."""
+    if part not in archive.namelist():
+        return False
+    with archive.open(part) as sheet:
+        rest = b""
+        while chunk := sheet.read(_CHUNK // 16):
+            if _TAG.search(rest + chunk):
+                return True
+            rest = chunk[-64:]
+    return False
+
+
+def _refuse_shared(archive: zipfile.ZipFile, part: str, cells: int, file: str, sheet: str) -> None:
+    """Refuse a sheet whose cells share texts in such a way that a small file becomes a huge table."""
+    name = next((one for one in archive.namelist() if one.lower().endswith("xl/sharedstrings.xml")), "")
+    if not name or not cells:
+        return
+    lengths = _shared_lengths(archive, name)
+    most = max(MOST_TEXT, 4 * archive.getinfo(part).file_size)
+    if cells * max(lengths, default=0) <= most:
+        return
+    characters = 0
+    with archive.open(part) as text:
+        rest = b""
+        while chunk := text.read(_CHUNK):
+            data = rest + chunk
+            found = list(_SHARED.finditer(data))
+            characters += sum(lengths[at] for one in found if (at := int(one[1])) < len(lengths))
+            rest = data[found[-1].end() if found else 0 :][-256:]
+            refuse_text(characters, sheet, file, most)
+
+
+def _shared_lengths(archive: zipfile.ZipFile, name: str) -> list[int]:
+    """How many bytes each shared text takes in the file, which is no less than its characters."""
+    lengths: list[int] = []
+    with archive.open(name) as part:
+        rest = 0
+        tail = b""
+        while chunk := part.read(_CHUNK):
+            pieces = (tail + chunk).split(b"si>")
+            tail = pieces[-1][-2:]
+            sizes = [len(piece) for piece in pieces]
+            sizes[0] += rest
+            lengths += sizes[:-1]
+            rest = sizes[-1] - len(tail)
+    return lengths[1::2]  # every second ends a text, the others begin one

@@ -12,7 +12,7 @@ from pravin_core.engines.duckdb import column as col
 from pravin_core.engines.duckdb import template
 from pravin_core.rules.base import Example, Part, TableCheck, consequence_words, text
 from pravin_core.rules.numeric import number_in
-from pravin_core.tables.columns import RECORD, Column
+from pravin_core.tables.columns import Column
 
 
 class ControlTotal(TableCheck):
@@ -53,7 +53,7 @@ class ControlTotal(TableCheck):
 
     def verdict(self, live: exp.Select, columns: Sequence[Column]) -> exp.Select:
         number = number_in(col(self.column), next(one for one in columns if one.name == self.column))
-        value = template("neat_number(coalesce(fsum(:n ORDER BY :o), 0))", n=number, o=col(RECORD))
+        value = template("coalesce(exact_sum(:n), 0)", n=number)
         total, tolerance = (exp.cast(exp.Literal.string(repr(one)), "DOUBLE") for one in (self.total, self.tolerance))
         broken = template("abs(:v - :t) > :d + 1e-9", v=value, t=total, d=tolerance)
         return exp.select(

@@ -16,7 +16,7 @@ from pravin_core.rules.numeric import number_in
 from pravin_core.tables.columns import RECORD, Column
 
 _OF = {
-    "mean": "favg(:n ORDER BY :o)", "median": "median(:n)", "spread": "stddev_samp(:n ORDER BY :o)",
+    "mean": "exact_sum(:n) / count(:n)", "median": "median(:n)", "spread": "stddev_samp(:n ORDER BY :o)",
     "records": "CAST(count(*) AS DOUBLE)", "different values": "CAST(count(DISTINCT :c) AS DOUBLE)",
     "percent missing": "100.0 * (count(*) - count(:c)) / nullif(count(*), 0)",
 }  # fmt: skip

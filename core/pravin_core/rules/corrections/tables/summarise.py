@@ -20,7 +20,7 @@ What = Literal[
     "records", "filled", "different", "sum", "mean", "median", "lowest", "highest", "spread", "first", "last", "list"
 ]
 _NUMBERS = {
-    "sum": "neat_number(fsum(:n ORDER BY :o))", "mean": "neat_number(favg(:n ORDER BY :o))", "median": "neat_number(median(:n))",
+    "sum": "exact_sum(:n)", "mean": "neat_number(exact_sum(:n) / count(:n))", "median": "neat_number(median(:n))",
     "spread": "neat_number(stddev_samp(:n ORDER BY :o))",
 }  # fmt: skip
 _VALUES = {
