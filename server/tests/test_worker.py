@@ -162,3 +162,21 @@ def test_a_database_that_is_away_is_said_as_such(
         answer = client.get("/api/feeds")
         assert (answer.status_code, answer.json()["title"]) == (503, "The database is not reachable")
     assert [record.getMessage() for record in caplog.records] == ["the database does not answer: connection refused"]
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_reading_is_cancelled_within_two_seconds_whatever_it_does(tmp_path: Path) -> None:
+    analyst = Browser("ana")
+    analyst("POST", "/feeds", {"name": "Samples"}, expect=201)
+    lines = b"".join(b'%d,"%s ""%d""",  x\n' % (n, b"AB"[n % 2 : n % 2 + 1], n % 20) for n in range(RECORDS * 3))
+    with worker(tmp_path / "cache"):
+        job = analyst.upload("samples", big=b"id,text,more\n" + lines)["job"]["id"]
+        deadline = time.monotonic() + 60
+        while not (found := Job.objects.get(pk=job)).step.startswith("reading about") and time.monotonic() < deadline:
+            time.sleep(0.02)
+        assert found.step == "reading about 1,200,000 records (25.9 MB)"
+        analyst("POST", f"/jobs/{job}/cancel", expect=200)
+        asked = time.monotonic()
+        wait_for(job, "cancelled")
+        assert time.monotonic() - asked < 3
+    assert not list((tmp_path / "cache" / "snapshots").glob("*/meta.json"))

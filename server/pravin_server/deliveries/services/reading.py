@@ -12,6 +12,7 @@ from typing import Any
 from django.db import transaction
 
 from pravin_core.errors import IntakeError
+from pravin_core.intake.amounts import in_words
 from pravin_core.intake.combine import ColumnSketch, sketch_source
 from pravin_core.intake.design import (
     FILLS,
@@ -58,7 +59,7 @@ def read_delivery(delivery_id: int, progress: Progress) -> None:
         raise IntakeError("Every source is left out.", advice="Keep at least one source in Intake.")
     _settle(sources, delivery.feed)
     _match(delivery, sources)
-    progress("reading records", 0.1)
+    progress(_amount(delivery, sources), 0.1)
     key = snapshots.key_of(delivery)
     snapshot = snapshots.make(delivery, key)
     totals = _totals(delivery, sources, snapshot)
@@ -83,6 +84,11 @@ def read_delivery(delivery_id: int, progress: Progress) -> None:
         _keep_profile(locked, key, profile)
         filled = [column for column in profile.columns if column.missing < profile.records]
         _keep_retyped(locked, {column.name: column.type for column in filled})
+
+
+def _amount(delivery: Delivery, sources: Sequence[Source]) -> str:
+    places = [(snapshots.place_of(one), FileSettings(**one.settings)) for one in sources]
+    return in_words(places, sum(file.size for file in delivery.files.filter(companion=False)))
 
 
 def received(delivery: Delivery) -> datetime:
