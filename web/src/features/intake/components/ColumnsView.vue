@@ -4,7 +4,7 @@ import { api, must, type Schemas } from '@/api/client'
 import { useUnsaved } from '@/app/unsaved'
 import { useDelivery } from '@/features/delivery'
 import { usePerson } from '@/features/session'
-import { StateNote } from '@/shared'
+import { StateNote, TypedInput } from '@/shared'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 
@@ -182,13 +182,13 @@ function read(event: Event): void {
               <label class="hidden-label" :for="`form-${column.name}`"
                 >Date format of {{ column.name }}</label
               >
-              <input
+              <TypedInput
                 :id="`form-${column.name}`"
                 class="field form"
                 placeholder="%Y-%m-%d"
                 :value="column.date_format"
                 :disabled="!mayWork"
-                @change="set(column, { date_format: value($event) })"
+                @said="set(column, { date_format: $event })"
               />
             </template>
           </td>
@@ -196,23 +196,23 @@ function read(event: Event): void {
             <label class="hidden-label" :for="`missing-${column.name}`"
               >Texts for missing in {{ column.name }}</label
             >
-            <input
+            <TypedInput
               :id="`missing-${column.name}`"
               class="field form"
               placeholder="e.g. n/a, -999"
               :value="(column.missing ?? []).join(', ')"
               :disabled="!mayWork"
-              @change="set(column, { missing: tokens(value($event)) })"
+              @said="set(column, { missing: tokens($event) })"
             />
           </td>
           <td>
             <label class="hidden-label" :for="`about-${column.name}`">Description of {{ column.name }}</label>
-            <input
+            <TypedInput
               :id="`about-${column.name}`"
               class="field about"
               :value="column.description"
               :disabled="!mayWork"
-              @change="set(column, { description: value($event) })"
+              @said="set(column, { description: $event })"
             />
           </td>
         </tr>

@@ -4,7 +4,7 @@ import { api, must } from '@/api/client'
 import { useUnsaved } from '@/app/unsaved'
 import { useDelivery } from '@/features/delivery'
 import { usePerson } from '@/features/session'
-import { plural, StateNote } from '@/shared'
+import { plural, StateNote, TypedInput } from '@/shared'
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { type Edit, fillerOf, leftOut, withEdit, withFiller, withName } from '../logic/matching'
@@ -131,11 +131,11 @@ const value = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
               >
               <template v-else>
                 <label class="hidden-label" :for="`name-${column.name}`">Name of {{ column.name }}</label>
-                <input
+                <TypedInput
                   :id="`name-${column.name}`"
                   class="field name"
                   :value="column.name"
-                  @change="rename(column.name, value($event))"
+                  @said="rename(column.name, $event)"
                 />
               </template>
             </th>
@@ -145,13 +145,13 @@ const value = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
                 <label class="hidden-label" :for="`fact-${source.id}-${column.name}`"
                   >{{ column.name }} of {{ source.name }}</label
                 >
-                <input
+                <TypedInput
                   :id="`fact-${source.id}-${column.name}`"
                   class="field fact"
                   :value="edit(source.id).facts[column.name] ?? source.facts[column.name] ?? ''"
                   placeholder="the same in every record"
                   :disabled="!mayWork"
-                  @change="state(source.id, column.name, value($event))"
+                  @said="state(source.id, column.name, $event)"
                 />
               </template>
               <div v-else class="filled">
@@ -193,12 +193,12 @@ const value = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
         <input id="new-fact" v-model="naming" class="field new" placeholder="e.g. laboratory" />
         <button class="btn" :disabled="!naming.trim()">Add</button>
         <label for="origin-column">Source's name in column</label>
-        <input
+        <TypedInput
           id="origin-column"
           class="field new"
           :value="origin"
           placeholder="none"
-          @change="nameOrigin(value($event))"
+          @said="nameOrigin($event)"
         />
         <span class="gap"></span>
         <template v-if="changed">

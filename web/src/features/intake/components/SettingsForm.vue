@@ -3,6 +3,7 @@
 import type { Schemas } from '@/api/client'
 import { computed, ref } from 'vue'
 import { entered, type Field, fieldsOf, FIELDS, type Request, worded } from '../logic/settings'
+import { TypedInput } from '@/shared'
 
 const request = defineModel<Request>({ required: true })
 const props = defineProps<{ preview?: Schemas['PreviewOut']; disabled?: boolean }>()
@@ -57,7 +58,7 @@ function current(field: Field): string {
           {{ name }} (by hand)
         </option>
       </select>
-      <input
+      <TypedInput
         v-else
         :id="`set-${field.name}`"
         class="field"
@@ -66,7 +67,7 @@ function current(field: Field): string {
         :list="field.options ? `list-${field.name}` : undefined"
         :placeholder="detected(field)"
         :value="current(field)"
-        @change="set(field, entered(field, text($event)))"
+        @said="set(field, entered(field, $event))"
       />
       <datalist v-if="field.kind === 'open choice'" :id="`list-${field.name}`">
         <option v-for="[value, name] in field.options" :key="value" :value="value.replace('\t', '\\t')">

@@ -9,6 +9,7 @@ import type { Rule } from '../logic/rulebook'
 import CodesWidget from '../widgets/CodesWidget.vue'
 import ColumnsBy from '../widgets/ColumnsBy.vue'
 import RowsWidget, { type Cell } from '../widgets/RowsWidget.vue'
+import { TypedInput } from '@/shared'
 
 const FormulaField = defineAsyncComponent(() => import('../widgets/FormulaField.vue'))
 const props = defineProps<{
@@ -87,8 +88,12 @@ onMounted(sayExpanded)
 onUpdated(sayExpanded)
 watch(opened, sayExpanded, { flush: 'post' })
 const text = (event: Event) => (event.target as HTMLInputElement).value
-const numberOf = (typed: string) =>
-  typed.trim() === '' || !Number.isFinite(Number(typed)) ? null : Number(typed)
+/** A number as typed, with a comma or a point; what is none stays a text, so that the answer can say so. */
+function numberOf(typed: string): number | string | null {
+  const text = typed.trim()
+  const number = Number(text.replace(',', '.'))
+  return text === '' ? null : Number.isFinite(number) ? number : text
+}
 </script>
 
 <template>
@@ -190,24 +195,25 @@ const numberOf = (typed: string) =>
       :disabled="disabled"
       @update:model-value="(now) => emit('set', now)"
     />
-    <input
+    <TypedInput
       v-else-if="field.widget === 'numbers'"
       :id="id"
       class="field"
       placeholder="such as 4, 2, 2"
       :value="(value as number[]).join(', ')"
       :disabled="disabled"
-      @change="
+      @said="
         emit(
           'set',
-          text($event)
+          $event
             .split(/[ ,;]+/)
             .filter(Boolean)
             .map(Number),
         )
       "
     />
-    <input
+    <TypedInput
+      live
       v-else-if="field.widget === 'whole' || field.widget === 'number'"
       :id="id"
       class="field number"
@@ -215,9 +221,10 @@ const numberOf = (typed: string) =>
       :value="value ?? ''"
       :placeholder="field.empty || 'none'"
       :disabled="disabled"
-      @input="emit('set', numberOf(text($event)))"
+      @said="emit('set', numberOf($event))"
     />
-    <input
+    <TypedInput
+      live
       v-else
       :id="id"
       class="field"
@@ -231,7 +238,7 @@ const numberOf = (typed: string) =>
             : field.empty
       "
       :disabled="disabled"
-      @input="emit('set', field.widget === 'bound' ? text($event).trim() || null : text($event))"
+      @said="emit('set', field.widget === 'bound' ? $event.trim() || null : $event)"
     />
   </div>
 </template>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { TypedInput } from '@/shared'
 /** Columns chosen by what they are: a type, a role, a pattern of names. */
 type By = { type?: string | null; role?: string | null; like?: string } | null
 const by = defineModel<By>({ required: true })
@@ -41,13 +42,13 @@ const text = (event: Event) => (event.target as HTMLInputElement).value
       <option value="">any role</option>
       <option v-for="one in ROLES" :key="one" :value="one">{{ one }}</option>
     </select>
-    <input
+    <TypedInput
       class="field"
       aria-label="All columns named like"
       placeholder="named like *_code"
       :value="by?.like ?? ''"
       :disabled="disabled"
-      @change="set('like', text($event))"
+      @said="set('like', $event)"
     />
   </div>
 </template>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** A small table that is edited in place: bands, keys to sort by, results of groups. */
 import { computed } from 'vue'
+import { TypedInput } from '@/shared'
 
 export interface Cell {
   name: string
@@ -62,7 +63,7 @@ const text = (event: Event) => (event.target as HTMLInputElement).value
             :aria-label="`${cell.label} ${at + 1}`"
             @change="set(at, cell, ($event.target as HTMLInputElement).checked)"
         /></label>
-        <input
+        <TypedInput
           v-else
           :id="i === 0 && at === 0 ? id : undefined"
           class="field"
@@ -72,7 +73,7 @@ const text = (event: Event) => (event.target as HTMLInputElement).value
           :placeholder="cell.kind === 'number' ? 'open' : ''"
           :disabled="disabled"
           :aria-label="`${cell.label} ${at + 1}`"
-          @change="set(at, cell, text($event))"
+          @said="set(at, cell, $event)"
         />
       </template>
       <button
