@@ -12,6 +12,7 @@ import sys
 import time
 import urllib.request
 from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -38,35 +39,47 @@ def drop_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
 @pytest.fixture(scope="session")
 def address(tmp_path_factory: pytest.TempPathFactory, drop_folder: Path) -> Iterator[str]:
     """The address of a running application with the demo people and no data."""
+    with running(DATABASE, tmp_path_factory.mktemp("cache"), drop_folder, "demo") as (found, _):
+        yield found
+
+
+@pytest.fixture
+def fresh(tmp_path: Path) -> Iterator[tuple[str, str]]:
+    """The address of an application without anybody, and the one-time address that its start prints."""
+    with running(f"{DATABASE}_fresh", tmp_path / "cache", tmp_path / "drop", "first") as (found, said):
+        yield found, said.strip()
+
+
+@contextmanager
+def running(database: str, cache: Path, drop: Path, people: str) -> Iterator[tuple[str, str]]:
+    """A web server and a worker on a new database; with what the command about `people` says."""
     state = json.loads((VAR / "postgres.json").read_text())
     where = {"host": "127.0.0.1", "port": state["port"], "user": state["user"], "password": state["password"]}
     with psycopg.connect(dbname="postgres", autocommit=True, **where) as con:
-        con.execute(f"DROP DATABASE IF EXISTS {DATABASE} WITH (FORCE)")
-        con.execute(f"CREATE DATABASE {DATABASE}")
+        con.execute(f"DROP DATABASE IF EXISTS {database} WITH (FORCE)")
+        con.execute(f"CREATE DATABASE {database}")
     (VAR / "reader.json").unlink(missing_ok=True)
-    cache = tmp_path_factory.mktemp("cache")
-    environment = {
-        **os.environ, "PRAVIN_DATABASE": DATABASE, "PRAVIN_CACHE": str(cache), "PRAVIN_DROP": str(drop_folder),
-    }  # fmt: skip
+    environment = {**os.environ, "PRAVIN_DATABASE": database, "PRAVIN_CACHE": str(cache), "PRAVIN_DROP": str(drop)}
     manage = [sys.executable, str(ROOT / "server" / "manage.py")]
-    subprocess.run([*manage, "prepare"], env=environment, check=True)
-    subprocess.run([*manage, "people", "demo"], env=environment, check=True)
     with socket.socket() as free:
         free.bind(("127.0.0.1", 0))
-        port = free.getsockname()[1]
+        address = f"127.0.0.1:{free.getsockname()[1]}"
+    subprocess.run([*manage, "prepare"], env=environment, check=True)
+    command = [*manage, "people", people, "--address", f"http://{address}"]
+    said = subprocess.run(command, env=environment, check=True, stdout=subprocess.PIPE, text=True).stdout
     gunicorn = [
-        str(Path(sys.executable).parent / "gunicorn"), "pravin_server.config.wsgi:application", "--bind",
-        f"127.0.0.1:{port}", "--worker-class", "gthread", "--workers", "1", "--threads", "6", "--log-level", "warning",
+        str(Path(sys.executable).parent / "gunicorn"), "pravin_server.config.wsgi:application", "--bind", address,
+        "--worker-class", "gthread", "--workers", "1", "--threads", "6", "--log-level", "warning",
     ]  # fmt: skip
     worker = [*manage, "procrastinate", "--verbosity", "0", "worker"]
-    running = [subprocess.Popen(c, env=environment, start_new_session=True, cwd=ROOT) for c in (gunicorn, worker)]
+    processes = [subprocess.Popen(c, env=environment, start_new_session=True, cwd=ROOT) for c in (gunicorn, worker)]
     try:
-        _wait(f"http://127.0.0.1:{port}/")
-        yield f"http://127.0.0.1:{port}"
+        _wait(f"http://{address}/")
+        yield f"http://{address}", said
     finally:
-        for process in running:
+        for process in processes:
             os.killpg(process.pid, signal.SIGTERM)
-        for process in running:
+        for process in processes:
             process.wait(timeout=20)
 
 
@@ -91,12 +104,12 @@ def chromium() -> Iterator[Browser]:
 
 
 @pytest.fixture
-def sign_in(chromium: Browser, address: str) -> Iterator[Callable[[str], Page]]:
-    """Open a page signed in as someone. Errors on the console fail the test."""
+def open_page(chromium: Browser) -> Iterator[Callable[[str], Page]]:
+    """Open a page of an application in a window of its own. Errors on the console fail the test."""
     said: list[str] = []
     contexts = []
 
-    def _sign_in(name: str) -> Page:
+    def _open(address: str) -> Page:
         context = chromium.new_context(viewport={"width": 1280, "height": 800}, base_url=address)
         context.set_default_timeout(20_000)
         contexts.append(context)
@@ -105,6 +118,20 @@ def sign_in(chromium: Browser, address: str) -> Iterator[Callable[[str], Page]]:
         page.on(
             "console", lambda m: said.append(m.text) if m.type == "error" and not re.search("401|409", m.text) else None
         )
+        return page
+
+    yield _open
+    for context in contexts:
+        context.close()
+    assert not said
+
+
+@pytest.fixture
+def sign_in(open_page: Callable[[str], Page], address: str) -> Callable[[str], Page]:
+    """Open a page signed in as someone of the demo."""
+
+    def _sign_in(name: str) -> Page:
+        page = open_page(address)
         page.goto("/")
         page.get_by_label("Name").fill(name)
         page.get_by_label("Password").fill(f"merrow-{name}")
@@ -112,10 +139,7 @@ def sign_in(chromium: Browser, address: str) -> Iterator[Callable[[str], Page]]:
         page.get_by_role("heading", name="Feeds").wait_for()
         return page
 
-    yield _sign_in
-    for context in contexts:
-        context.close()
-    assert not said
+    return _sign_in
 
 
 @pytest.fixture

@@ -6,6 +6,7 @@ import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { ref, watch } from 'vue'
 import RecordCheck from '../components/RecordCheck.vue'
+import { detailsOf } from '../logic/details'
 
 const SIZE = 100
 const search = ref('')
@@ -54,12 +55,7 @@ const { data, error, isLoading } = useQuery({
             }}</RouterLink><template v-else>{{ one.what }}</template>
           </td>
           <td class="mono soft details">
-            {{
-              Object.entries(one.details)
-                .filter(([, v]) => v && JSON.stringify(v) !== '{}')
-                .map(([k, v]) => `${k} ${typeof v === 'string' ? v : JSON.stringify(v)}`)
-                .join('; ')
-            }}
+            {{ detailsOf(one.details) }}
           </td>
         </tr>
       </tbody>

@@ -6,16 +6,12 @@ import { minute, StateNote } from '@/shared'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { Modal } from 'ant-design-vue'
 import { computed, ref } from 'vue'
+import AddPerson from '../components/AddPerson.vue'
 import OwnPassword from '../components/OwnPassword.vue'
+import SignIns from '../components/SignIns.vue'
+import { ROLES, withRole } from '../logic/roles'
 
 type Person = Schemas['PersonLine']
-type Role = Schemas['PersonIn']['roles'][number]
-const ROLES: { role: Role; may: string }[] = [
-  { role: 'viewer', may: 'looks' },
-  { role: 'analyst', may: 'takes in, corrects, decides' },
-  { role: 'approver', may: 'also releases' },
-  { role: 'administrator', may: 'looks after people' },
-]
 const { person, mayAdminister } = usePerson()
 const queries = useQueryClient()
 const { data, error, isLoading } = useQuery({
@@ -33,7 +29,8 @@ const shown = computed(() => {
 })
 
 const adding = ref(false)
-const fresh = ref<Schemas['PersonIn']>({ username: '', name: '', roles: [] })
+/** The person whose sign-ins are shown. */
+const looked = ref<number>()
 /** A one-time address just made: it is shown this once. */
 const invited = ref<{ username: string; address: string }>()
 const copied = ref(false)
@@ -45,15 +42,11 @@ async function copy(): Promise<void> {
   await navigator.clipboard?.writeText(invited.value?.address ?? '')
   copied.value = true
 }
-const add = useMutation({
-  mutationFn: () => must(api.POST('/api/people', { body: fresh.value })),
-  onSuccess: (made) => {
-    tell(made)
-    adding.value = false
-    fresh.value = { username: '', name: '', roles: [] }
-    void refresh()
-  },
-})
+function added(made: Schemas['Invited']): void {
+  tell(made)
+  adding.value = false
+  void refresh()
+}
 const change = useMutation({
   mutationFn: ({ id, body }: { id: number; body: Schemas['PersonChange'] }) =>
     must(api.PATCH('/api/people/{person_id}', { params: { path: { person_id: id } }, body })),
@@ -67,9 +60,6 @@ const reset = useMutation({
     void refresh()
   },
 })
-function withRole(roles: string[], role: Role, on: boolean): Role[] {
-  return ROLES.map((one) => one.role).filter((one) => (one === role ? on : roles.includes(one)))
-}
 function ask(title: string, content: string, okText: string, go: () => void): void {
   Modal.confirm({ title, content, okText, cancelText: 'Cancel', onOk: go })
 }
@@ -101,29 +91,8 @@ function askReset(one: Person): void {
         <button v-if="!adding" type="button" class="btn" @click="adding = true">Add person</button>
       </template>
     </header>
-    <form v-if="adding" class="add" @submit.prevent="add.mutate()">
-      <label for="new-username">Signs in as</label>
-      <input id="new-username" v-model="fresh.username" class="field" required autocomplete="off" />
-      <label for="new-name">Name</label>
-      <input id="new-name" v-model="fresh.name" class="field" autocomplete="off" />
-      <span class="soft">Roles</span>
-      <span class="roles">
-        <label v-for="{ role, may } in ROLES" :key="role">
-          <input
-            type="checkbox"
-            :checked="fresh.roles.includes(role)"
-            @change="fresh.roles = withRole(fresh.roles, role, ($event.target as HTMLInputElement).checked)"
-          />
-          {{ role }} <span class="soft">{{ may }}</span>
-        </label>
-      </span>
-      <span></span>
-      <span class="acts">
-        <button class="btn main" :disabled="add.isPending.value">Add person</button>
-        <button type="button" class="btn" @click="adding = false">Cancel</button>
-      </span>
-    </form>
-    <StateNote :error="add.error.value ?? change.error.value ?? reset.error.value" />
+    <AddPerson v-if="adding" @added="added" @cancel="adding = false" />
+    <StateNote :error="change.error.value ?? reset.error.value" />
     <p v-if="invited" class="invited" role="status">
       Give this address to <b>{{ invited.username }}</b>: it works once, within a day, and is shown only now.
       <code>{{ invited.address }}</code>
@@ -145,59 +114,68 @@ function askReset(one: Person): void {
           </tr>
         </thead>
         <tbody>
-          <tr v-for="one in shown" :key="one.id" :class="{ off: !one.active }">
-            <td class="mono">{{ one.username }}</td>
-            <td>{{ one.name }}</td>
-            <td v-for="{ role } in ROLES" :key="role">
-              <input
-                type="checkbox"
-                :aria-label="`${one.name} is ${role}`"
-                :checked="one.roles.includes(role)"
-                :disabled="!one.active || change.isPending.value"
-                @change="
-                  change.mutate({
-                    id: one.id,
-                    body: {
-                      roles: withRole(one.roles, role, ($event.target as HTMLInputElement).checked),
-                    },
-                  })
-                "
-              />
-            </td>
-            <td class="mono">
-              {{
-                one.last_signed_in
-                  ? minute(one.last_signed_in)
-                  : one.has_password
-                    ? 'never'
-                    : 'not joined yet'
-              }}
-            </td>
-            <td class="num">{{ one.tokens }}</td>
-            <td>
-              <span class="acts">
-                <template v-if="one.active">
-                  <button type="button" class="link" @click="askReset(one)">Reset password</button>
+          <template v-for="one in shown" :key="one.id">
+            <tr :class="{ off: !one.active }">
+              <td class="mono">{{ one.username }}</td>
+              <td>{{ one.name }}</td>
+              <td v-for="{ role } in ROLES" :key="role">
+                <input
+                  type="checkbox"
+                  :aria-label="`${one.name} is ${role}`"
+                  :checked="one.roles.includes(role)"
+                  :disabled="!one.active || change.isPending.value"
+                  @change="
+                    change.mutate({
+                      id: one.id,
+                      body: {
+                        roles: withRole(one.roles, role, ($event.target as HTMLInputElement).checked),
+                      },
+                    })
+                  "
+                />
+              </td>
+              <td class="mono">
+                <button
+                  v-if="one.last_signed_in"
+                  type="button"
+                  class="link mono"
+                  :aria-expanded="looked === one.id"
+                  :aria-label="`Sign-ins of ${one.name}, last ${minute(one.last_signed_in)}`"
+                  @click="looked = looked === one.id ? undefined : one.id"
+                >
+                  {{ minute(one.last_signed_in) }}
+                </button>
+                <template v-else>{{ one.has_password ? 'never' : 'not joined yet' }}</template>
+              </td>
+              <td class="num">{{ one.tokens }}</td>
+              <td>
+                <span class="acts">
+                  <template v-if="one.active">
+                    <button type="button" class="link" @click="askReset(one)">Reset password</button>
+                    <button
+                      v-if="one.username !== person?.username"
+                      type="button"
+                      class="link"
+                      @click="disable(one)"
+                    >
+                      Disable
+                    </button>
+                  </template>
                   <button
-                    v-if="one.username !== person?.username"
+                    v-else
                     type="button"
                     class="link"
-                    @click="disable(one)"
+                    @click="change.mutate({ id: one.id, body: { active: true } })"
                   >
-                    Disable
+                    Let in again
                   </button>
-                </template>
-                <button
-                  v-else
-                  type="button"
-                  class="link"
-                  @click="change.mutate({ id: one.id, body: { active: true } })"
-                >
-                  Let in again
-                </button>
-              </span>
-            </td>
-          </tr>
+                </span>
+              </td>
+            </tr>
+            <tr v-if="looked === one.id">
+              <td :colspan="5 + ROLES.length" class="below"><SignIns :person="one.id" /></td>
+            </tr>
+          </template>
         </tbody>
       </table>
     </template>
@@ -210,19 +188,8 @@ function askReset(one: Person): void {
 .find {
   width: 170px;
 }
-.add {
-  display: grid;
-  grid-template-columns: 110px minmax(0, 420px);
-  gap: 8px 12px;
-  align-items: baseline;
-  margin: 4px 0 14px;
-}
-.add > label {
-  color: var(--soft);
-}
-.roles {
-  display: grid;
-  gap: 4px;
+.below {
+  background: var(--tint, transparent);
 }
 .acts {
   display: flex;

@@ -213,9 +213,9 @@ function numberOf(typed: string): number | string | null {
       "
     />
     <TypedInput
-      live
       v-else-if="field.widget === 'whole' || field.widget === 'number'"
       :id="id"
+      live
       class="field number"
       inputmode="decimal"
       :value="value ?? ''"
@@ -224,9 +224,9 @@ function numberOf(typed: string): number | string | null {
       @said="emit('set', numberOf($event))"
     />
     <TypedInput
-      live
       v-else
       :id="id"
+      live
       class="field"
       :class="{ words: ['note', 'words'].includes(field.widget) }"
       :value="value ?? ''"

@@ -1,0 +1,15 @@
+/** What people may do, as roles that are held beside each other. */
+import type { Schemas } from '@/api/client'
+
+export type Role = Schemas['PersonIn']['roles'][number]
+export const ROLES: { role: Role; may: string }[] = [
+  { role: 'viewer', may: 'looks' },
+  { role: 'analyst', may: 'takes in, corrects, decides' },
+  { role: 'approver', may: 'also releases' },
+  { role: 'administrator', may: 'looks after people' },
+]
+
+/** The roles with one more or one less, in the usual order. */
+export function withRole(roles: string[], role: Role, on: boolean): Role[] {
+  return ROLES.map((one) => one.role).filter((one) => (one === role ? on : roles.includes(one)))
+}
