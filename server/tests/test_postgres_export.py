@@ -9,6 +9,7 @@ from typing import Any
 
 import pytest
 from django.db import connection
+from hypothesis import HealthCheck, given, settings
 from sqlglot import exp
 
 from pravin_core.compiler.plan import Surroundings
@@ -20,6 +21,7 @@ from pravin_core.rules.registry import KINDS
 from pravin_core.rules.reshaping import Reference
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.tables.columns import Column
+from testing.dangerous import tables
 
 EXAMPLES = [(kind, example) for kind, one in KINDS.items() for example in one.examples]
 
@@ -145,3 +147,22 @@ def test_statements_run_twice_and_nothing_of_a_value_or_note_becomes_one() -> No
         assert cursor.fetchone()[0] == 2
         cursor.execute("SELECT count(*) FROM public.result")  # a table of somebody else's stays
         assert cursor.fetchone()[0] == 0
+
+
+@pytest.mark.django_db
+@settings(max_examples=15, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(rows=tables())
+def test_text_that_looks_dangerous_comes_out_of_postgresql_as_it_went_in(rows: list[tuple[str, str, str]]) -> None:
+    text = rows[0][1] or "none"
+    rules = [
+        {"kind": "replace-text", "id": "r", "columns": ["third"], "find": text, "replacement": "=''\\ $$", "note": text}
+    ]
+    names = ("first", "second", "third")
+    made = compiled(Rulebook.model_validate({"rules": rules}), names, Surroundings(delivered_on=dt.date(2024, 4, 2)))
+    with connection.cursor() as cursor:
+        cursor.execute("DROP TABLE IF EXISTS pg_temp.delivered CASCADE")
+        fill(cursor, "delivered", {name: [row[at] for row in rows] for at, name in enumerate(names)})
+        cursor.execute(postgres.whole(made).replace("%", "%%"), [])
+        cursor.execute("SELECT first, second, third FROM result ORDER BY __record")
+        found = [tuple(cell or "" for cell in row) for row in cursor.fetchall()]  # nothing and an empty text are one
+        assert found == [(a, b, c.replace(text, "=''\\ $$")) for a, b, c in rows]
