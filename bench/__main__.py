@@ -14,7 +14,7 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
-from bench import findings
+from bench import faults, findings, load
 
 HERE = Path(__file__).resolve().parent
 
@@ -117,15 +117,24 @@ def rulebook(work: Path, records: int, runs: int) -> None:
 
 def main() -> None:
     parser = argparse.ArgumentParser(prog="pravin bench")
-    parser.add_argument("what", nargs="*", choices=["intake", "commands", "growth", "findings", "rules"])
+    parser.add_argument(
+        "what", nargs="*", choices=["intake", "commands", "growth", "findings", "rules", "faults", "load"]
+    )
     parser.add_argument("--records", type=int, default=1_100_000)
     parser.add_argument("--runs", type=int, default=3)
     parser.add_argument("--large", action="store_true", help="intake also of a file of 2 GB")
     parser.add_argument("--seed", type=int, default=1, help="of the tables whose findings are measured")
+    parser.add_argument("--kills", type=int, default=200, help="of faults")
+    parser.add_argument("--people", type=int, default=50, help="of load")
+    parser.add_argument("--minutes", type=float, default=5, help="of load")
     parser.add_argument("--show", action="store_true", help="what was missed and what was wrong")
     options = parser.parse_args()
     if options.what == ["findings"]:
         findings.main(options.seed, show=options.show)
+    if options.what == ["faults"]:
+        sys.exit(faults.main(options.kills, options.seed))
+    if options.what == ["load"]:
+        sys.exit(load.main(options.people, options.minutes, 200_000))
     with tempfile.TemporaryDirectory(prefix="pravin-bench-") as place:
         if not options.what or "intake" in options.what:
             intake(Path(place), options.records, options.runs, options.large)

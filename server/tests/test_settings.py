@@ -134,3 +134,10 @@ def test_only_so_many_engines_compute_at_once_and_the_next_is_told(settings: Any
     ask()
     assert len(refused) == 1
     assert time.monotonic() - begun < 5
+
+
+def test_a_forged_change_is_refused_as_a_problem_not_as_a_page(db: None) -> None:
+    client = Client(enforce_csrf_checks=True)
+    answer = client.post("/api/session", {"username": "x", "password": "y"}, content_type="application/json")
+    assert (answer.status_code, answer["Content-Type"]) == (403, "application/problem+json")
+    assert answer.json()["title"] == "The change was not made"

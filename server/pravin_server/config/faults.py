@@ -35,6 +35,13 @@ def unforeseen(request: HttpRequest, error: BaseException | None) -> dict[str, o
     return problem(500, "An unforeseen error", said, where={"number": number})
 
 
+def answer_forged(request: HttpRequest, reason: str = "") -> HttpResponse:
+    """Django's handler of changes that do not come from our own pages."""
+    said = "The page is older than the session, or the change was not asked for by a page of Pravin."
+    body = problem(403, "The change was not made", said, advice="Load the page again.")
+    return JsonResponse(body, status=403, content_type="application/problem+json")
+
+
 def answer_500(request: HttpRequest) -> HttpResponse:
     """Django's handler of the last resort."""
     error = sys.exc_info()[1]
