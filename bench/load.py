@@ -57,7 +57,7 @@ def pages(delivery: int, records: int, chance: random.Random) -> tuple[str, str,
         ("feeds", "GET", "/feeds", None), ("delivery", "GET", base, None), ("profile", "GET", f"{base}/profile", None),
         ("findings", "GET", f"{base}/findings", None), ("records", "GET", f"{base}/records?offset={from_}&limit=200", None),
         ("records, sorted", "GET", f"{base}/records?offset=0&limit=200&sort={column}", None),
-        ("values", "GET", f"{base}/values?column={column}", None), ("quarantine", "GET", f"{base}/quarantine", None),
+        ("values", "GET", f"{base}/values?name={column}", None), ("quarantine", "GET", f"{base}/quarantine", None),
         ("quarantined", "GET", f"{base}/quarantine/records?offset=0&limit=100", None), ("release", "GET", f"{base}/release", None),
         ("rules", "GET", "/feeds/load/rulebook", None), ("activity", "GET", "/activity", None),
     )  # fmt: skip

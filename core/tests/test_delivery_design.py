@@ -149,7 +149,9 @@ def test_marks_and_formats_in_schema_files() -> None:
     column = AgreedColumn(name="v", type=DataType.DECIMAL, decimal=",", thousands=".")
     day = AgreedColumn(name="d", type=DataType.DATE, date_format="%d.%m.%Y")
     csvw = schema_file([column, day], CSVW)["tableSchema"]["columns"]
-    assert csvw[0]["datatype"] == {"base": "decimal", "format": {"decimalChar": ",", "groupChar": "."}}
+    assert csvw[0]["datatype"] == {"base": "number", "format": {"decimalChar": ",", "groupChar": "."}}
+    exact = column.model_copy(update={"type": DataType.EXACT})
+    assert schema_file([exact], CSVW)["tableSchema"]["columns"][0]["datatype"]["base"] == "decimal"
     assert csvw[1]["datatype"] == {"base": "date", "format": "dd.MM.yyyy"}
     fields = schema_file([column, day], TABLE_SCHEMA)["fields"]
     assert fields[0] == {"name": "v", "type": "number", "decimalChar": ",", "groupChar": "."}

@@ -153,3 +153,87 @@ def test_a_number_with_more_digits_than_can_be_kept_is_not_altered_silently(tabl
     )
     assert [(row["a"], row["__state"]) for row in rows] == [(123456789012.345, "ready"), (None, "quarantined")]
     assert rows[1]["__reasons"][0]["value"] == "1234567890123456.789"  # type: ignore[index]
+
+
+long_money = st.decimals(min_value=-(10**20), max_value=10**20, places=4, allow_nan=False, allow_infinity=False)
+
+
+@settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(values=st.lists(st.tuples(long_money, long_money, st.integers(-9_999, 9_999)), min_size=1, max_size=30))
+def test_exact_decimals_keep_all_digits_through_every_step(
+    values: list[tuple[Decimal, Decimal, int]], table: Table, tmp_path: Path
+) -> None:
+    columns: dict[str, list[str | None]] = {"g": [str(at % 2) for at in range(len(values))]}
+    for at, name in enumerate("abn"):
+        columns[name] = [str(row[at]) for row in values]
+    reading = (
+        {"kind": "to-number", "columns": ["a", "b"], "exact": True},
+        {"kind": "to-number", "columns": ["n"], "whole": True},
+    )
+    computed = {
+        "s": "a + b",
+        "d": "a - b - 0.0001",
+        "p": "a * n",
+        "r": "round(a, 2)",
+        "m": "-abs(a) + 1",
+        "c": "case when a > b then a else b end",
+    }
+    rules = [{"kind": "compute", "columns": [name], "formula": formula} for name, formula in computed.items()]
+    copies = [{"kind": "add-column", "name": name, "copy_of": "a"} for name in ("near", "low", "high")]
+    ways = [
+        {"kind": "round-numbers", "columns": [name], "how": how, "places": 1}
+        for name, how in (("near", "nearest"), ("low", "down"), ("high", "up"))
+    ]
+    rows = results(table, tmp_path, columns, *reading, *rules, *copies, *ways)
+    assert [row["a"] for row in rows] == [a for a, _, _ in values]
+    assert [row["s"] for row in rows] == [a + b for a, b, _ in values]
+    assert [row["d"] for row in rows] == [a - b - Decimal("0.0001") for a, b, _ in values]
+    assert [row["p"] for row in rows] == [a * n for a, _, n in values]
+    assert [row["r"] for row in rows] == [a.quantize(Decimal("0.01"), rounding=ROUND_HALF_UP) for a, _, _ in values]
+    assert [row["m"] for row in rows] == [1 - abs(a) for a, _, _ in values]
+    assert [row["c"] for row in rows] == [max(a, b) for a, b, _ in values]
+    for name, rounding in (("near", ROUND_HALF_UP), ("low", ROUND_FLOOR), ("high", ROUND_CEILING)):
+        assert [row[name] for row in rows] == [a.quantize(Decimal("0.1"), rounding=rounding) for a, _, _ in values]
+    summed = results(table, tmp_path, columns, *reading, {"kind": "summarise", "groups": ["g"], "measures": [
+        {"what": "sum", "column": "a", "name": "total"}, {"what": "lowest", "column": "a", "name": "least"}]})  # fmt: skip
+    live = [row for row in summed if row["__gone"] is None]
+    assert live
+    for row in live:
+        own = [a for at, (a, _, _) in enumerate(values) if str(at % 2) == row["g"]]
+        assert (row["total"], row["least"]) == (sum(own), min(own))
+
+
+@pytest.mark.parametrize(("rule", "wanted"), [
+    ({"kind": "scale-values", "columns": ["a"], "factor": 0.5}, ["61728394506172839450.62", "0.05"]),
+    ({"kind": "limit-numbers", "columns": ["a"], "low": 1}, ["123456789012345678901.24", "1"]),
+    ({"kind": "fill", "columns": ["a"], "by_what": "value", "value": "3"}, ["123456789012345678901.24", "0.1"]),
+])  # fmt: skip
+def test_other_rules_leave_exact_decimals_exact(
+    rule: dict[str, object], wanted: list[str], table: Table, tmp_path: Path
+) -> None:
+    cells: list[str | None] = ["123456789012345678901.24", "0.1"]
+    rows = results(table, tmp_path, {"a": cells}, {"kind": "to-number", "columns": ["a"], "exact": True}, rule)
+    assert [row["a"] for row in rows] == [Decimal(one) for one in wanted]
+
+
+@pytest.mark.parametrize(("rule", "broken"), [
+    ({"kind": "in-range", "columns": ["a"], "high": "123456789012345678901.23"}, [False, True]),
+    ({"kind": "compare-columns", "columns": ["a"], "sign": "=", "other": "b"}, [False, True]),
+    ({"kind": "holds", "columns": ["a"], "formula": "a <= 123456789012345678901.23"}, [False, True]),
+    ({"kind": "holds", "columns": ["a"], "formula": "a - b <> 0.01"}, [False, True]),
+])  # fmt: skip
+def test_exact_decimals_are_compared_to_the_last_digit(
+    rule: dict[str, object], broken: list[bool], table: Table, tmp_path: Path
+) -> None:
+    cells: list[str | None] = ["123456789012345678901.23", "123456789012345678901.24"]
+    reading = {"kind": "to-number", "columns": ["a", "b"], "exact": True}
+    rows = results(table, tmp_path, {"a": cells, "b": [cells[0], cells[0]]}, reading, rule)
+    assert [row["__state"] == "quarantined" for row in rows] == broken
+
+
+def test_a_control_total_of_exact_decimals_differs_by_the_last_digit(table: Table, tmp_path: Path) -> None:
+    reading = {"kind": "to-number", "columns": ["a"], "exact": True}
+    for total, stopped in ((100000000.03, ()), (100000000.04, ("r2",))):
+        rule = {"kind": "control-total", "column": "a", "total": total, "consequence": "stop"}
+        outcome = run_rulebook(table({"a": ["100000000.01", "0.02"]}), book(reading, rule), tmp_path / f"t{total}")
+        assert outcome.stopped_by == stopped

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 from collections.abc import Callable
+from decimal import Decimal
 from pathlib import Path
 from typing import Any
 
@@ -36,6 +37,8 @@ def book(*rules: dict[str, Any]) -> Rulebook:
 
 
 def plain(value: Any) -> Any:
+    if isinstance(value, Decimal):
+        return f"{value.normalize():f}"
     return value.isoformat() if isinstance(value, dt.date) else value
 
 

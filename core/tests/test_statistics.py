@@ -7,6 +7,7 @@ import unicodedata
 from collections import Counter
 from collections.abc import Callable, Sequence
 from datetime import date, datetime
+from decimal import Decimal
 from fractions import Fraction
 from pathlib import Path
 
@@ -216,3 +217,11 @@ def test_a_constant_and_a_single_value(table: Table, tmp_path: Path) -> None:
     assert (one.numbers.count, one.numbers.mean, one.numbers.standard_deviation) == (1, 7, None)
     assert dated.dates is not None
     assert (dated.dates.first, dated.dates.last) == ("2024-02-29", "2024-02-29")
+
+
+@property_of_tables
+@given(cells=st.lists(st.decimals(-(10**9), 10**9, places=3, allow_nan=False), min_size=1, max_size=60))
+def test_the_sum_of_decimals_is_that_of_their_digits(cells: list[Decimal], table: Table, tmp_path: Path) -> None:
+    found = profiled(table, tmp_path, {"a": [f"{cell:f}" for cell in cells]}).columns[0].numbers
+    assert found is not None
+    assert Decimal(repr(found.total)) == sum(cells)

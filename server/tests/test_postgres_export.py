@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 import json
+from decimal import Decimal
 from pathlib import Path
 from typing import Any
 
@@ -42,6 +43,8 @@ def fill(cursor: Any, name: str, cells: dict[str, list[str | None]]) -> None:
 
 
 def plain(value: Any) -> Any:
+    if isinstance(value, Decimal):
+        return f"{value.normalize():f}"
     return value.isoformat() if isinstance(value, dt.date) else value
 
 

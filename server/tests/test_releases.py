@@ -5,8 +5,11 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Callable
+from decimal import Decimal
 from typing import Any
 
+import pyarrow as pa
+import pyarrow.parquet as pq
 import pytest
 from django.db import connection
 from psycopg.sql import SQL, Identifier
@@ -171,3 +174,27 @@ def test_only_texts_that_a_spreadsheet_would_run_are_touched(browser: Make, form
         cells = [row["cell"] for row in csv.DictReader(io.StringIO(text), delimiter="\t" if form == "tsv" else ",")]
         assert cells == [*KEPT, *(f"'{text}" if defused else text for text in RUN)]
     assert "switched off" in release["manifest"]["spreadsheet_formulas"]
+
+
+def test_exact_decimals_are_released_to_the_last_digit(browser: Make) -> None:
+    approver = browser("app")
+    approver("POST", "/feeds", {"name": "Samples"}, expect=201)
+    delivery = approver.upload(
+        "samples", field=b"id|amount\n1|123456789012345678901.24\n2|-0.05\n3|7.40\n4|0.12345678901\n"
+    )["id"]
+    rules = [{"kind": "to-number", "id": "n", "columns": ["amount"], "exact": True}]
+    approver("PUT", "/feeds/samples/rulebook", {"based_on": 0, "rules": rules}, expect=200)
+    do_work()
+    release = publish(approver, delivery)
+    wanted = [Decimal("123456789012345678901.24"), Decimal("-0.05"), Decimal("7.4")]
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT amount, pg_typeof(amount)::text, sum(amount) OVER () FROM released.samples ORDER BY id")
+        assert cursor.fetchall() == [(one, "numeric", sum(wanted)) for one in wanted]
+    held = b"".join(approver("GET", f"/releases/{release['id']}/data?form=parquet").streaming_content)
+    table = pq.read_table(io.BytesIO(held))
+    assert pa.types.is_decimal(table.schema.field("amount").type)
+    assert table.column("amount").to_pylist() == wanted
+    text = b"".join(approver("GET", f"/releases/{release['id']}/data?form=csv").streaming_content).decode()
+    assert [row["amount"] for row in csv.DictReader(io.StringIO(text))] == ["123456789012345678901.24", "-0.05", "7.4"]
+    cells = approver("GET", f"/deliveries/{delivery}/quarantine/records", expect=200)["rows"]
+    assert [row["current"]["amount"] for row in cells] == ["0.12345678901"]

@@ -81,6 +81,16 @@ OPERATIONS: tuple[Operation, ...] = (
     _made("round_number", "x places", """CASE WHEN abs(x) < 1e15 AND places BETWEEN -15 AND 15
           THEN neat_number(round(neat_number(x * power(10.0, places))) / power(10.0, places)) ELSE round(x, places) END""",
           "A number to so many places, halves away from zero, as its decimal digits read: 1170.495 is 1170.5 to two."),
+    _made("write_exact", "x", r"regexp_replace(CAST(CAST(x AS DECIMAL(38, 10)) AS VARCHAR), '\.?0+$', '')", "An exact decimal as text, without noughts at its end."),
+    _made("read_exact", "t", r"""CASE WHEN regexp_full_match(trim(t), '[+-]?0*(\d{1,28}(\.\d{0,10}0*)?|\.\d{1,10}0*)') THEN TRY_CAST(trim(t) AS DECIMAL(38, 10)) END""",
+          "A text as an exact decimal; missing where it is none, or has more digits than are kept."),
+    _made("exact_plus", "x y", "TRY(CAST(x + y AS DECIMAL(38, 10)))", "The sum of two exact decimals; missing beyond 28 digits before the point."),
+    _made("exact_minus", "x y", "TRY(CAST(x - y AS DECIMAL(38, 10)))", "The difference of two exact decimals."),
+    _made("exact_times", "x y", """coalesce(TRY(CAST(x * y AS DECIMAL(38, 10))),
+          CASE WHEN CAST(x AS DECIMAL(38, 5)) = x AND CAST(y AS DECIMAL(38, 5)) = y THEN TRY(CAST(CAST(x AS DECIMAL(38, 5)) * CAST(y AS DECIMAL(38, 5)) AS DECIMAL(38, 10))) END)""",
+          "The product of two exact decimals, rounded to 10 places; missing where it has more than 28 digits before the point (18 where both have more than 5 places)."),
+    _made("exact_round", "x places", "CAST(round(x, places) AS DECIMAL(38, 10))", "An exact decimal to so many places, halves away from zero."),
+    _made("as_exact", "x", "TRY_CAST(x AS DECIMAL(38, 10))", "A number as an exact decimal; missing beyond 28 digits before the point."),
     _made("fixed_number", "x places decimal_mark thousands_mark", r"""CASE WHEN x < 0 AND round_number(CAST(x AS DOUBLE), places) <> 0 THEN '-' ELSE '' END ||
           array_to_string(list_reverse(list_transform(regexp_extract_all(reverse(split_part(printf('%.*f', places, abs(round_number(CAST(x AS DOUBLE), places))), '.', 1)), '.{1,3}'),
           lambda g: reverse(g))), thousands_mark) || CASE WHEN places > 0 THEN decimal_mark || split_part(printf('%.*f', places, abs(round_number(CAST(x AS DOUBLE), places))), '.', 2)

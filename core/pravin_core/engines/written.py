@@ -21,4 +21,6 @@ def written(cell: exp.Expr, data_type: DataType) -> exp.Expr:
         return cell.copy()
     if data_type is DataType.DECIMAL:
         return template(r"regexp_replace(CAST(:c AS VARCHAR), '\.0$', '')", c=cell)
+    if data_type is DataType.EXACT:
+        return template(r"regexp_replace(CAST(CAST(:c AS DECIMAL(38, 10)) AS VARCHAR), '\.?0+$', '')", c=cell)
     return exp.cast(cell.copy(), "VARCHAR")

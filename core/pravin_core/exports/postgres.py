@@ -86,6 +86,7 @@ _PATTERNED = (
 )
 _TRY = {
     "DOUBLE": "try_double",
+    "DECIMAL": "as_exact",
     "BIGINT": "try_bigint",
     "INT": "try_integer",
     "DATE": "try_date",

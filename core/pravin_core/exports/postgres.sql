@@ -112,6 +112,16 @@ CREATE OR REPLACE FUNCTION read_number(t text) RETURNS double precision LANGUAGE
 CREATE OR REPLACE FUNCTION write_number(x double precision) RETURNS text LANGUAGE sql IMMUTABLE AS $$ SELECT x::text $$;
 CREATE OR REPLACE FUNCTION neat_number(x double precision) RETURNS double precision LANGUAGE sql IMMUTABLE AS $$
   SELECT CASE WHEN x = 0 OR NOT pravin.isfinite(x) THEN x ELSE pg_catalog.round(x::numeric, 14 - floor(log(abs(x)::numeric))::integer)::double precision END $$;
+CREATE OR REPLACE FUNCTION as_exact(t text) RETURNS numeric LANGUAGE plpgsql IMMUTABLE AS $$ BEGIN RETURN t::numeric(38, 10); EXCEPTION WHEN others THEN RETURN NULL; END $$;
+CREATE OR REPLACE FUNCTION as_exact(x numeric) RETURNS numeric LANGUAGE sql IMMUTABLE AS $$ SELECT CASE WHEN abs(x) < 1e28 THEN pg_catalog.round(x, 10) END $$;
+CREATE OR REPLACE FUNCTION as_exact(x double precision) RETURNS numeric LANGUAGE sql IMMUTABLE AS $$ SELECT CASE WHEN abs(x) < 1e28 THEN pg_catalog.round(x::text::numeric, 10) END $$;
+CREATE OR REPLACE FUNCTION read_exact(t text) RETURNS numeric LANGUAGE sql IMMUTABLE AS $$
+  SELECT CASE WHEN btrim(t) ~ '^(?:[+-]?0*(\d{1,28}(\.\d{0,10}0*)?|\.\d{1,10}0*))$' THEN btrim(t)::numeric(38, 10) END $$;
+CREATE OR REPLACE FUNCTION write_exact(x numeric) RETURNS text LANGUAGE sql IMMUTABLE AS $$ SELECT pg_catalog.regexp_replace(x::numeric(38, 10)::text, '\.?0+$', '') $$;
+CREATE OR REPLACE FUNCTION exact_plus(x numeric, y numeric) RETURNS numeric LANGUAGE sql IMMUTABLE AS $$ SELECT pravin.as_exact(x + y) $$;
+CREATE OR REPLACE FUNCTION exact_minus(x numeric, y numeric) RETURNS numeric LANGUAGE sql IMMUTABLE AS $$ SELECT pravin.as_exact(x - y) $$;
+CREATE OR REPLACE FUNCTION exact_times(x numeric, y numeric) RETURNS numeric LANGUAGE sql IMMUTABLE AS $$ SELECT pravin.as_exact(x * y) $$;
+CREATE OR REPLACE FUNCTION exact_round(x numeric, places integer) RETURNS numeric LANGUAGE sql IMMUTABLE AS $$ SELECT pg_catalog.round(x, places) $$;
 CREATE OR REPLACE FUNCTION neat_sum(x double precision, largest double precision) RETURNS double precision LANGUAGE sql IMMUTABLE AS $$
   SELECT CASE WHEN x IS NULL OR largest = 0 OR NOT pravin.isfinite(x) OR NOT pravin.isfinite(largest) THEN x
     ELSE pg_catalog.round(x::text::numeric, 14 - floor(log(largest::text::numeric))::integer)::double precision END $$;

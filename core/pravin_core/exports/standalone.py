@@ -336,9 +336,11 @@ def held(cell: Any, strings: list[str], dated: list[bool], epoch: dt.datetime) -
 def deliver(con: Any, files: list[Path], work: Path) -> int:
     """Fill the table `delivered`; returns how many lines were rejected."""
     columns, record, rejected, file = BOOK["columns"], 0, 0, 0
-    target, aside = work / "delivered.csv", work / "rejected.csv"
-    with open(target, "w", newline="", encoding="utf-8") as out, open(aside, "w", newline="", encoding="utf-8") as bad:
-        write, reject = csv.writer(out, quoting=csv.QUOTE_ALL), csv.writer(bad, quoting=csv.QUOTE_ALL)
+    # by way of JSON Lines, in which no text can be taken for the end of a cell or of a record
+    target, aside = work / "delivered.jsonl", work / "rejected.jsonl"
+    names = {"__record": "BIGINT", "__file": "SMALLINT", "__line": "BIGINT", **dict.fromkeys(columns, "VARCHAR")}
+    told = {"file": "VARCHAR", "line": "BIGINT", "text": "VARCHAR", "reason": "VARCHAR"}
+    with open(target, "w", encoding="utf-8") as out, open(aside, "w", encoding="utf-8") as bad:
         for path in files:
             for said in settings_of(path.name):
                 s = said["settings"]
@@ -351,27 +353,21 @@ def deliver(con: Any, files: list[Path], work: Path) -> int:
                 for line, cells, raw, reason in pieces_of(path, said):
                     if cells is None:
                         rejected += 1
-                        reject.writerow([path.name, line, raw.encode("utf-8", "replace").decode(), reason])
+                        raw = raw.encode("utf-8", "replace").decode().replace("\0", "\ufffd")
+                        bad.write(json.dumps(dict(zip(told, (path.name, line, raw, reason), strict=True))) + "\n")
                         continue
                     record += 1
                     own = [cell for cell, name in zip(cells, s["columns"], strict=False) if name is not None]
                     own += [*s["facts"].values(), *([path.name] if s["source_column"] else [])]
-                    row = [own[place[name]] if name in place else "" for name in columns]
-                    write.writerow([record, file, line, *("" if cell is None else cell for cell in row)])
+                    row = [own[place[name]] if name in place else None for name in columns]
+                    out.write(json.dumps(dict(zip(names, (record, file, line, *row), strict=True))) + "\n")
                 file += 1
-    names = {"__record": "BIGINT", "__file": "SMALLINT", "__line": "BIGINT", **dict.fromkeys(columns, "VARCHAR")}
-    con.execute(
-        "CREATE TABLE delivered AS SELECT * FROM read_csv($1, columns="
-        + literal(names)
-        + ", header=false, delim=',', quote='\"', "
-        "escape='\"', nullstr='\\0none', strict_mode=true, max_line_size=100000000, auto_detect=false)",
-        [str(target)],
-    )
-    con.execute(
-        "CREATE TABLE rejected AS SELECT * FROM read_csv($1, columns={'file': 'VARCHAR', 'line': 'BIGINT', 'text': 'VARCHAR', "
-        "'reason': 'VARCHAR'}, header=false, delim=',', quote='\"', escape='\"', auto_detect=false)",
-        [str(aside)],
-    )
+    for table, path, kinds in (("delivered", target, names), ("rejected", aside, told)):
+        con.execute(
+            f"CREATE TABLE {table} AS SELECT * FROM read_json($1, columns={literal(kinds)}, format='newline_delimited', "
+            "maximum_object_size=200000000)",
+            [str(path)],
+        )
     return rejected
 
 

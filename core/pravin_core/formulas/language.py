@@ -44,14 +44,15 @@ from pravin_core.tables.types import DataType
 
 MOST_MADE = 5000
 MISSING = "missing"
+EXACT = "exact number"  # of a column of exact decimals; a number wherever one is wanted
 OF_COLUMNS = {
-    DataType.TEXT: TEXT, DataType.WHOLE: NUMBER, DataType.DECIMAL: NUMBER, DataType.BOOLEAN: TRUTH,
+    DataType.TEXT: TEXT, DataType.WHOLE: NUMBER, DataType.DECIMAL: NUMBER, DataType.EXACT: EXACT, DataType.BOOLEAN: TRUTH,
     DataType.DATE: DATE, DataType.DATETIME: MOMENT,
 }  # fmt: skip
 MOST_NAMED_TWICE = 400  # parts of a sum that are computed twice, to know its digits; beyond it 15 digits are kept
-AS_COLUMNS = {TEXT: DataType.TEXT, NUMBER: DataType.DECIMAL, TRUTH: DataType.BOOLEAN, DATE: DataType.DATE,
+AS_COLUMNS = {TEXT: DataType.TEXT, NUMBER: DataType.DECIMAL, EXACT: DataType.EXACT, TRUTH: DataType.BOOLEAN, DATE: DataType.DATE,
               MOMENT: DataType.DATETIME, MISSING: DataType.TEXT}  # fmt: skip
-WORDS = {TEXT: "text", NUMBER: "a number", DATE: "a date", MOMENT: "a date with its time", TRUTH: "true or false", LIST: "a list",
+WORDS = {TEXT: "text", NUMBER: "a number", EXACT: "a number", DATE: "a date", MOMENT: "a date with its time", TRUTH: "true or false", LIST: "a list",
          MISSING: "missing"}  # fmt: skip
 HOW = {
     (TEXT, NUMBER): "to_number(…) reads a text as a number.",
@@ -76,8 +77,17 @@ class Formula:
 
 @dataclass(frozen=True)
 class _Typed:
+    """A part: its expression and type; `exact` is the same as an exact decimal, for numbers that are one (written out, or of
+    a column of whole numbers).
+    """
+
     made: exp.Expr
     type: str
+    exact: exp.Expr | None = None
+
+    @property
+    def as_exact(self) -> exp.Expr | None:
+        return self.made if self.type == EXACT else self.exact
 
 
 def parse(text: str, columns: Sequence[Column]) -> Formula:
@@ -125,6 +135,7 @@ class _Checking:
         self.text = text
         self.columns: Mapping[str, Column] = {one.name: one for one in columns}
         self.read: dict[str, None] = {}
+        self._known: dict[int, _Typed] = {}
 
     def wrong(self, node: exp.Expr, message: str, advice: str) -> FormulaError:
         """The error at a part."""
@@ -152,6 +163,9 @@ class _Checking:
         """The typed expression of a part. Raises FormulaError, also for an argument of the part that is not read here:
         what the parser understood and nobody reads would silently give another result.
         """
+        if known := self._known.get(id(node)):  # each part is read once, however often it is asked for
+            exact = None if known.exact is None else known.exact.copy()
+            return _Typed(known.made.copy(), known.type, exact)
         part = _PARTS.get(type(node))
         unread = [name for name, value in node.args.items() if value and (part is None or name not in part.arguments)]
         if part is None or unread:
@@ -161,11 +175,15 @@ class _Checking:
                 f"“{self.text[start:end][:60]}” cannot be used in a formula.",
                 "Use columns, texts, numbers, operators and the listed functions.",
             )
-        return part.make(self, node)
+        made = part.make(self, node)
+        self._known[id(node)] = made
+        return _Typed(made.made.copy(), made.type, None if made.exact is None else made.exact.copy())
 
     def fitting(self, node: exp.Expr, wanted: str, what: str) -> exp.Expr:
         """The expression of a part that must have a type."""
         typed = self.of(node)
+        if typed.type == EXACT and wanted == NUMBER:
+            return exp.cast(typed.made, "DOUBLE")
         if typed.type in (wanted, MISSING) or wanted == ANY or (wanted == MOMENT and typed.type == DATE):
             return typed.made
         advice = HOW.get((typed.type, wanted), f"Put {WORDS[wanted]} here.")
@@ -175,6 +193,11 @@ class _Checking:
         """The expressions of parts that must all have one type, and that type."""
         typed = [self.of(node) for node in nodes]
         types = {one.type for one in typed} - {MISSING}
+        if EXACT in types and types <= {NUMBER, EXACT}:
+            exact = [one.made if one.type == MISSING else one.as_exact for one in typed]
+            if None not in exact:
+                return [one for one in exact if one is not None], EXACT
+            return [exp.cast(one.made, "DOUBLE") for one in typed], NUMBER
         if types == {DATE, MOMENT}:
             return [exp.cast(one.made, "TIMESTAMP") for one in typed], MOMENT
         if len(types) > 1:
@@ -213,7 +236,10 @@ def _column(checking: _Checking, node: exp.Expr) -> _Typed:
     checking.read[found.name] = None
     made: exp.Expr = named(found.name)
     kind = OF_COLUMNS[found.type]
-    return _Typed(exp.cast(made, "DOUBLE") if kind == NUMBER else made, kind)
+    if kind == NUMBER:
+        exact = exp.cast(made, "DECIMAL(19, 0)") if found.type is DataType.WHOLE else None
+        return _Typed(exp.cast(made, "DOUBLE"), kind, exact)
+    return _Typed(made, kind)
 
 
 def _near(name: str, known: Sequence[str]) -> str:
@@ -226,7 +252,12 @@ def _literal(checking: _Checking, node: exp.Expr) -> _Typed:
     assert isinstance(node, exp.Literal)
     if node.is_string:
         return _Typed(exp.Literal.string(node.this), TEXT)
-    return _Typed(exp.cast(exp.Literal.string(node.this), "DOUBLE"), NUMBER)
+    written_out = re.fullmatch(r"(\d{1,28})(?:\.(\d{1,10}))?", node.this)
+    exact = None
+    if written_out:
+        places = len(written_out[2] or "")
+        exact = exp.cast(exp.Literal.string(node.this), f"DECIMAL({len(written_out[1]) + places}, {places})")
+    return _Typed(exp.cast(exp.Literal.string(node.this), "DOUBLE"), NUMBER, exact)
 
 
 def _written_moment(checking: _Checking, node: exp.Expr) -> _Typed:
@@ -255,6 +286,8 @@ def _written_moment(checking: _Checking, node: exp.Expr) -> _Typed:
 
 def _arithmetic(checking: _Checking, node: exp.Expr) -> _Typed:
     assert isinstance(node, exp.Binary)
+    if exact := _exactly(checking, node):
+        return exact
     if isinstance(node, exp.Add | exp.Sub):
         return _Typed(_sum(checking, node), NUMBER)
     mark = {exp.Mul: "*", exp.Div: "/", exp.Mod: "%"}[type(node)]
@@ -265,6 +298,24 @@ def _arithmetic(checking: _Checking, node: exp.Expr) -> _Typed:
     if mark == "*":  # as the decimal digits read: 1.1 * 3 is 3.3
         made = template("neat_number(:x)", x=made)
     return _Typed(made, NUMBER)
+
+
+_EXACTLY: dict[type[exp.Expr], str] = {exp.Add: "exact_plus", exp.Sub: "exact_minus", exp.Mul: "exact_times"}
+
+
+def _exactly(checking: _Checking, node: exp.Binary) -> _Typed | None:
+    """+, - and * of exact decimals with each other, whole numbers and numbers written out, to the last digit."""
+    name = _EXACTLY.get(type(node))
+    if name is None:
+        return None
+    try:
+        sides = [checking.of(side) for side in (node.left, node.right)]
+    except FormulaError:
+        return None  # told where the sides are asked for by name
+    exact = [one.as_exact for one in sides]
+    if None in exact or all(one.type != EXACT for one in sides):
+        return None
+    return _Typed(exp.Anonymous(this=name, expressions=exact), EXACT)
 
 
 def _sum(checking: _Checking, node: exp.Binary) -> exp.Expr:
@@ -298,7 +349,7 @@ def _mark(link: exp.Binary) -> str:
 def _number(checking: _Checking, side: exp.Expr, mark: str, other: exp.Expr | None = None) -> exp.Expr:
     """One side of a calculation; `other` is the side across, to advise on texts that are added."""
     typed = checking.of(side)
-    if typed.type not in (NUMBER, MISSING):
+    if typed.type not in (NUMBER, EXACT, MISSING):
         advice = HOW.get((typed.type, NUMBER), "Put a number here.")
         if typed.type in (DATE, MOMENT):
             advice = "days_between(a, b) gives the days between two dates, add_days(a, 3) a later one."
@@ -365,7 +416,11 @@ def _not(checking: _Checking, node: exp.Expr) -> _Typed:
 
 
 def _negative(checking: _Checking, node: exp.Expr) -> _Typed:
-    return _Typed(exp.paren(exp.Neg(this=checking.fitting(node.this, NUMBER, "“-”"))), NUMBER)
+    typed = checking.of(node.this)
+    exact = None if typed.as_exact is None else exp.paren(exp.Neg(this=typed.as_exact))
+    if typed.type == EXACT and exact is not None:
+        return _Typed(exact, EXACT)
+    return _Typed(exp.paren(exp.Neg(this=checking.fitting(node.this, NUMBER, "“-”"))), NUMBER, exact)
 
 
 def _case(checking: _Checking, node: exp.Expr) -> _Typed:
@@ -389,6 +444,8 @@ def _call(checking: _Checking, node: exp.Expr) -> _Typed:
     if function is None:
         raise checking.wrong(node, f"There is no function “{node.name}”.", _instead(name))
     arguments = _matched(checking, node, function, given)
+    if exact := _called_exactly(checking, name, [part for part, _ in arguments]):
+        return exact
     same = [part for part, argument in arguments if argument.type == SAME]
     made_same, kind = checking.alike(same, name) if same else ([], MISSING)
     made: list[exp.Expr] = []
@@ -406,6 +463,19 @@ def _call(checking: _Checking, node: exp.Expr) -> _Typed:
     if sum(1 for _ in whole.walk()) > MOST_MADE:
         raise checking.wrong(node, "The formula has too many parts.", "Divide it into several rules.")
     return _Typed(whole, result)
+
+
+def _called_exactly(checking: _Checking, name: str, given: Sequence[exp.Expr]) -> _Typed | None:
+    """The functions that leave an exact decimal one."""
+    first = checking.of(given[0]) if given and name in ("abs", "round") else None
+    if first is None or first.type != EXACT:
+        return None
+    if name == "abs":
+        return _Typed(exp.Anonymous(this="abs", expressions=[first.made]), EXACT)
+    places = given[1].sql() if len(given) > 1 else "0"
+    if not re.fullmatch(r"-?\d{1,2}", places):
+        return None
+    return _Typed(template("exact_round(:x, :p)", x=first.made, p=exp.Literal.number(int(places))), EXACT)
 
 
 def _matched(

@@ -13,9 +13,10 @@ from pravin_core.refusals import first_in_words, of_json
 from pravin_core.tables.columns import unique_names
 from pravin_core.tables.types import DataType
 
+_XSD_DECIMAL = "http://www.w3.org/2001/XMLSchema#decimal"
 TABLE_SCHEMA, CSVW = "table-schema", "csvw"
 _TO_TABLE_SCHEMA = {
-    DataType.WHOLE: "integer", DataType.DECIMAL: "number", DataType.DATE: "date", DataType.DATETIME: "datetime",
+    DataType.WHOLE: "integer", DataType.EXACT: "number", DataType.DECIMAL: "number", DataType.DATE: "date", DataType.DATETIME: "datetime",
     DataType.BOOLEAN: "boolean", DataType.TEXT: "string",
 }  # fmt: skip
 _FROM_TABLE_SCHEMA = {said: kind for kind, said in _TO_TABLE_SCHEMA.items()} | {
@@ -23,7 +24,7 @@ _FROM_TABLE_SCHEMA = {said: kind for kind, said in _TO_TABLE_SCHEMA.items()} | {
     "time": DataType.TEXT,
     "year": DataType.WHOLE,
 }
-_TO_CSVW = {**_TO_TABLE_SCHEMA, DataType.DECIMAL: "decimal", DataType.DATETIME: "dateTime"}
+_TO_CSVW = {**_TO_TABLE_SCHEMA, DataType.EXACT: "decimal", DataType.DECIMAL: "number", DataType.DATETIME: "dateTime"}
 _FROM_CSVW = {said: kind for kind, said in _TO_CSVW.items()} | {
     "number": DataType.DECIMAL, "double": DataType.DECIMAL, "float": DataType.DECIMAL, "long": DataType.WHOLE,
     "int": DataType.WHOLE, "short": DataType.WHOLE, "nonNegativeInteger": DataType.WHOLE, "positiveInteger": DataType.WHOLE,
@@ -74,9 +75,11 @@ def _table_schema(columns: Sequence[AgreedColumn]) -> dict[str, Any]:
         field: dict[str, Any] = {"name": column.name}
         if column.type:
             field["type"] = _TO_TABLE_SCHEMA[column.type]
+        if column.type is DataType.EXACT:
+            field["rdfType"] = _XSD_DECIMAL  # a decimal of XML Schema has as many digits as it is written with
         if column.date_format:
             field["format"] = column.date_format
-        if column.decimal and column.type is DataType.DECIMAL:
+        if column.decimal and column.type in (DataType.DECIMAL, DataType.EXACT):
             field["decimalChar"] = column.decimal
         if column.thousands:
             field["groupChar"] = column.thousands
@@ -94,8 +97,11 @@ def _of_field(field: Any, schema: Mapping[str, Any]) -> AgreedColumn:
     kind = field.get("type")
     form = field.get("format")
     missing = field.get("missingValues", schema.get("missingValues", []))
+    known = _FROM_TABLE_SCHEMA.get(str(kind)) if kind else None
+    if known is DataType.DECIMAL and field.get("rdfType") == _XSD_DECIMAL:
+        known = DataType.EXACT
     return _column(
-        name=field["name"], type=_FROM_TABLE_SCHEMA.get(str(kind)) if kind else None,
+        name=field["name"], type=known,
         date_format=form if isinstance(form, str) and "%" in form else "", decimal=field.get("decimalChar", ""),
         thousands=field.get("groupChar", ""), description=field.get("description", ""),
         missing=tuple(one["value"] if isinstance(one, dict) else one for one in missing if one != ""),

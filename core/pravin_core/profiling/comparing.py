@@ -31,10 +31,9 @@ from pravin_core.profiling.study import Study
 from pravin_core.records.pages import Stage
 from pravin_core.tables import names
 from pravin_core.tables.columns import ORIGIN
-from pravin_core.tables.types import DataType
+from pravin_core.tables.types import NUMBERS, DataType
 
 CLASSES = 50
-NUMBERS = (DataType.WHOLE, DataType.DECIMAL)
 DATES = (DataType.DATE, DataType.DATETIME)
 _TOP = "SELECT value, n FROM study WHERE value <> '' AND kind <> 'missing token' ORDER BY n DESC, value LIMIT $most"
 _OF = "SELECT value, n FROM study WHERE list_contains($values, value)"

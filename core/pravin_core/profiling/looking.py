@@ -20,7 +20,7 @@ from pravin_core.errors import RunError
 from pravin_core.profiling.model import ColumnProfile, DateStatistics, NumberStatistics
 from pravin_core.records.filters import Filter, condition, is_moment, is_number, kept
 from pravin_core.records.pages import Stage
-from pravin_core.tables.types import DataType
+from pravin_core.tables.types import NUMBERS, DataType
 
 BARS = 30
 LISTED = 200
@@ -214,7 +214,7 @@ def _text(name: str, types: dict[str, DataType]) -> exp.Expr:
 def _scale(panel: Panel, profile: ColumnProfile | None, types: dict[str, DataType]) -> _Scale:
     text = _text(panel.name, types)
     if panel.show == "bars" and profile:
-        if profile.type in (DataType.WHOLE, DataType.DECIMAL) and profile.numbers:
+        if profile.type in NUMBERS and profile.numbers:
             return _of_numbers(panel, profile.numbers, text, whole=profile.type is DataType.WHOLE)
         if profile.type in (DataType.DATE, DataType.DATETIME) and profile.dates:
             return _of_dates(panel, profile.dates, text, types[panel.name])

@@ -22,12 +22,13 @@ from pravin_core.profiling.model import ColumnProfile, Finding, Profile, ValueCo
 from pravin_core.profiling.proposals import propose_role, propose_type
 from pravin_core.profiling.study import TOP, Study
 from pravin_core.profiling.table import TableStudy
-from pravin_core.tables.types import DataType, Role
+from pravin_core.tables.types import NUMBERS, DataType, Role
 
 logger = logging.getLogger(__name__)
 FITTING = {
     DataType.WHOLE: ("whole number",),
     DataType.DECIMAL: ("whole number", "decimal", "decimal comma"),
+    DataType.EXACT: ("whole number", "decimal", "decimal comma"),
     DataType.DATE: ("date",),
     DataType.DATETIME: ("date", "date-time"),
     DataType.BOOLEAN: ("true/false",),
@@ -206,7 +207,7 @@ def profile_column(study: Study, said: DataType | None = None, said_role: Role |
     number_statistics, bars = numbers.measure(study) if study.numeric else (None, None)
     dated = study.kinds.keys() & {"date", "date-time"}
     date_statistics, date_bars = dates.measure(study) if dated else (None, None)
-    if data_type in (DataType.WHOLE, DataType.DECIMAL):
+    if data_type in NUMBERS:
         distribution = bars
     elif data_type in (DataType.DATE, DataType.DATETIME):
         distribution = date_bars

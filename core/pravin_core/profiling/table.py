@@ -19,7 +19,7 @@ from pravin_core.profiling.study import text_of
 from pravin_core.records.filters import Filter, kept
 from pravin_core.records.filters import condition as fits
 from pravin_core.tables.columns import RECORD
-from pravin_core.tables.types import DataType, Role
+from pravin_core.tables.types import NUMBERS, DataType, Role
 
 SAMPLE = 20_000
 TELLING = 4
@@ -115,7 +115,7 @@ class TableStudy:
         return {
             one.name: np.array([_number(text) for text in coded.texts])[coded.codes]
             for one in self.columns
-            if one.type in (DataType.WHOLE, DataType.DECIMAL) and (coded := self.sample[one.name])
+            if one.type in NUMBERS and (coded := self.sample[one.name])
         }
 
 

@@ -18,7 +18,7 @@ from pravin_core.rules.patterns import checked
 from pravin_core.tables import names
 from pravin_core.tables.columns import RECORD
 from pravin_core.tables.dates import pattern
-from pravin_core.tables.types import DataType
+from pravin_core.tables.types import NUMBERS, SQL_TYPES, DataType
 
 Test = Literal[
     "is", "is not", "contains", "missing", "filled", "above", "below", "shape", "reads as", "does not read as",
@@ -245,9 +245,10 @@ def _of_column(wanted: Filter, data_type: DataType) -> exp.Expr:
             beneath = _of_column(high.model_copy(update={"test": "below"}), data_type)
             return template(":n AND NOT :u AND :b", n=is_number, u=exp.paren(under), b=exp.paren(beneath))
         return template(":n AND NOT :u AND NOT :o", n=is_number, u=exp.paren(under), o=exp.paren(over))
-    if data_type in (DataType.WHOLE, DataType.DECIMAL):
+    if data_type in NUMBERS:
         number: exp.Expr = column(wanted.name)
-        limit: exp.Expr = exp.TryCast(this=value.copy(), to=exp.DataType.build("DOUBLE"))
+        kind = SQL_TYPES[DataType.EXACT] if data_type is DataType.EXACT else "DOUBLE"
+        limit: exp.Expr = exp.TryCast(this=value.copy(), to=exp.DataType.build(kind, dialect="duckdb"))
     else:
         number = exp.TryCast(this=template("replace(trim(:t), ',', '.')", t=text), to=exp.DataType.build("DOUBLE"))
         limit = exp.TryCast(this=value, to=exp.DataType.build("DOUBLE"))

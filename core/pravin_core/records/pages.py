@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field
+from decimal import Decimal, InvalidOperation
 from pathlib import Path
 from typing import Any
 
@@ -26,7 +27,7 @@ from pravin_core.runs.model import Outcome
 from pravin_core.runs.runner import result_parts
 from pravin_core.tables import names
 from pravin_core.tables.columns import FILE, LINE, RECORD
-from pravin_core.tables.types import DataType
+from pravin_core.tables.types import NUMBERS, DataType
 
 Numbers = np.ndarray[Any, Any]
 LONGEST_CELL = 1000
@@ -213,9 +214,9 @@ def _alike(was: str | None, now: str | None, kind: DataType) -> bool:
     """Whether a delivered text says the same as the current value: missing as empty, 8.0 as 8."""
     if (was or None) == now:
         return True
-    if was is None or now is None or kind not in (DataType.WHOLE, DataType.DECIMAL):
+    if was is None or now is None or kind not in NUMBERS:
         return False
     try:
-        return float(was) == float(now)
-    except ValueError:
+        return Decimal(was) == Decimal(now)
+    except InvalidOperation:
         return False

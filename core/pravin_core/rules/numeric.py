@@ -7,12 +7,12 @@ from sqlglot import exp
 from pravin_core.engines.duckdb import template
 from pravin_core.rules.base import Corrected, as_text
 from pravin_core.tables.columns import Column
-from pravin_core.tables.types import DataType
+from pravin_core.tables.types import NUMBERS, DataType
 
 
 def number_in(cell: exp.Expr, column: Column) -> exp.Expr:
     """The number of a cell; missing where there is none."""
-    if column.type in (DataType.WHOLE, DataType.DECIMAL):
+    if column.type in NUMBERS:
         return exp.cast(cell.copy(), "DOUBLE")
     return template("read_number(:c)", c=as_text(cell))
 
@@ -32,6 +32,9 @@ def of_numbers(cell: exp.Expr, column: Column, how: str, where: str = "true", **
     if column.type is DataType.TEXT:
         new = template("write_number(:m)", m=made)
         return Corrected(template("CASE WHEN :w THEN :m ELSE :c END", w=meant, m=new, c=cell.copy()))
+    if column.type is DataType.EXACT:  # its other values stay as they are, to the last digit
+        exact = template("CASE WHEN :w THEN as_exact(:m) ELSE :c END", w=meant, m=made, c=cell.copy())
+        return Corrected(exact, DataType.EXACT)
     kept = exp.cast(cell.copy(), "DOUBLE")
     value = template("CASE WHEN :w THEN :m ELSE :c END", w=meant, m=made, c=kept)
     return Corrected(

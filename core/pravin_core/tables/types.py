@@ -6,10 +6,15 @@ from enum import StrEnum
 
 
 class DataType(StrEnum):
-    """What the values of a column are."""
+    """What the values of a column are.
+
+    A decimal is a 64-bit floating-point number, which keeps 15 digits; an exact decimal keeps 28 digits before the
+    point and 10 after it.
+    """
 
     WHOLE = "whole number"
     DECIMAL = "decimal"
+    EXACT = "exact decimal"
     DATE = "date"
     DATETIME = "date-time"
     BOOLEAN = "true/false"
@@ -30,8 +35,10 @@ class Role(StrEnum):
 SQL_TYPES: dict[DataType, str] = {
     DataType.WHOLE: "BIGINT",
     DataType.DECIMAL: "DOUBLE",
+    DataType.EXACT: "DECIMAL(38, 10)",
     DataType.DATE: "DATE",
     DataType.DATETIME: "TIMESTAMP",
     DataType.BOOLEAN: "BOOLEAN",
     DataType.TEXT: "VARCHAR",
 }
+NUMBERS = (DataType.WHOLE, DataType.DECIMAL, DataType.EXACT)

@@ -13,7 +13,7 @@ from django.utils.text import slugify
 
 from pravin_core.intake.design import AgreedColumn
 from pravin_core.rules.rulebook import Rulebook
-from pravin_core.tables.types import DataType
+from pravin_core.tables.types import NUMBERS, DataType
 from pravin_server.accounts.services import may_work
 from pravin_server.activity.services import note
 from pravin_server.common.errors import Conflict, Invalid
@@ -140,9 +140,16 @@ def _missing(design: Sequence[AgreedColumn]) -> list[dict[str, Any]]:
 
 
 def _numbers(design: Sequence[AgreedColumn]) -> list[dict[str, Any]]:
-    wanted = [column for column in design if column.by_hand and column.type in (DataType.WHOLE, DataType.DECIMAL)]
+    wanted = [column for column in design if column.by_hand and column.type in NUMBERS]
     return [
-        _rule("to-number", names, decimal=decimal or ".", thousands=thousands, whole=kind is DataType.WHOLE)
+        _rule(
+            "to-number",
+            names,
+            decimal=decimal or ".",
+            thousands=thousands,
+            whole=kind is DataType.WHOLE,
+            exact=kind is DataType.EXACT,
+        )
         for (kind, decimal, thousands), names in _grouped(wanted, "type", "decimal", "thousands").items()
     ]
 

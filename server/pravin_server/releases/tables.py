@@ -19,6 +19,7 @@ RECORD_COLUMN = "pravin_record"
 _TYPES = {
     DataType.WHOLE: "bigint",
     DataType.DECIMAL: "numeric",  # with the digits as they are written: sums in the database are exact
+    DataType.EXACT: "numeric",
     DataType.DATE: "date",
     DataType.DATETIME: "timestamp",
     DataType.BOOLEAN: "boolean",

@@ -3163,9 +3163,12 @@ export interface components {
         /**
          * DataType
          * @description What the values of a column are.
+         *
+         *     A decimal is a 64-bit floating-point number, which keeps 15 digits; an exact decimal keeps 28 digits before the
+         *     point and 10 after it.
          * @enum {string}
          */
-        DataType: "whole number" | "decimal" | "date" | "date-time" | "true/false" | "text";
+        DataType: "whole number" | "decimal" | "exact decimal" | "date" | "date-time" | "true/false" | "text";
         /**
          * DateFromParts
          * @description Without a column for the day (or month) the first one is taken. Parts that make no date are treated as chosen.
@@ -8254,7 +8257,8 @@ export interface components {
          * ToNumber
          * @description What does not read as a number becomes missing or sends the record to quarantine, never silently.
          *
-         *     Numbers with more digits than the type keeps exactly (15 for decimals, 18 for whole numbers) do not convert.
+         *     Numbers with more digits than the type keeps exactly (15 for decimals, 18 for whole numbers, with `exact` 28 before the
+         *     point and 10 after it) do not convert.
          */
         ToNumber: {
             /**
@@ -8285,6 +8289,11 @@ export interface components {
              * @default _new
              */
             ending: string;
+            /**
+             * Keep up to 38 digits
+             * @default false
+             */
+            exact: boolean;
             /** Id */
             id: string;
             /**

@@ -1,5 +1,5 @@
 /** Edits that are not saved yet: nobody leaves them by accident. */
-import { Modal } from 'ant-design-vue'
+import { ask } from '@/shared'
 import { onBeforeUnmount, onMounted } from 'vue'
 import type { RouteLocationNormalized, Router } from 'vue-router'
 
@@ -33,17 +33,11 @@ export function lostEdit(to: Place, from: Place): Unsaved | undefined {
 
 /** Ask whether edits may be given up. */
 export function mayDiscard(what: string): Promise<boolean> {
-  return new Promise((resolve) => {
-    Modal.confirm({
-      title: `${what} has changes that are not saved`,
-      content: 'Leaving discards them.',
-      okText: 'Discard changes',
-      cancelText: 'Keep editing',
-      okButtonProps: { danger: true },
-      autoFocusButton: 'cancel',
-      onOk: () => resolve(true),
-      onCancel: () => resolve(false),
-    })
+  return ask({
+    title: `${what} has changes that are not saved`,
+    content: 'Leaving discards them.',
+    yes: 'Discard changes',
+    no: 'Keep editing',
   })
 }
 

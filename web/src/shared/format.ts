@@ -23,6 +23,15 @@ export function measure(value: number | null | undefined): string {
     : shown.toLocaleString('en-US', { maximumFractionDigits: 10 })
 }
 
+/** A number with all its digits, as the shortest text that means it. */
+export function exactly(value: number | null | undefined): string {
+  if (value === null || value === undefined) return '–'
+  const text = String(value)
+  if (!/^-?\d+(\.\d+)?$/.test(text)) return text
+  const [whole = '', fraction] = text.split('.')
+  return whole.replace(/\B(?=(\d{3})+$)/g, ',') + (fraction ? `.${fraction}` : '')
+}
+
 export const plural = (n: number, one: string, many = one + 's'): string =>
   `${count(n)} ${n === 1 ? one : many}`
 

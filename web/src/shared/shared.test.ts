@@ -1,13 +1,18 @@
 import { mount } from '@vue/test-utils'
 import { describe, expect, it } from 'vitest'
 import BalanceBar from './BalanceBar.vue'
-import { bytes, count, measure, share } from './format'
+import { bytes, count, exactly, measure, share } from './format'
 import { piecesOf } from './visible'
 
 describe('numbers', () => {
   it.each([
     [0, 10, '0 %'], [10, 10, '100 %'], [1, 10_000, '< 0.1 %'], [9_999, 10_000, '> 99.9 %'], [1, 3, '33 %'], [1, 40, '2.5 %'],
   ])('share %s of %s', (part, all, said) => expect(share(part, all)).toBe(said)) // prettier-ignore
+  it('writes least, greatest and sum with all their digits', () => {
+    expect([0.1, -1234567.891, 360697.25, 1e21, 12, null].map(exactly)).toEqual([
+      '0.1', '-1,234,567.891', '360,697.25', '1e+21', '12', '–',
+    ]) // prettier-ignore
+  })
   it('keep what matters', () => {
     expect([count(1234567), measure(0.1234567), measure(null), measure(12000), bytes(1_500_000)]).toEqual([
       '1,234,567', '0.123457', '–', '12,000', '1.5 MB',

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+from decimal import Decimal
+from operator import mul
 from typing import Any
 
 import numpy as np
@@ -54,9 +56,27 @@ def measure(study: Study) -> tuple[NumberStatistics | None, Distribution | None]
 
 
 def _total(values: Array, cells: Array) -> float | None:
-    """The sum of values, each so many times, with the 15 digits that decimals keep."""
+    """The sum of values, each so many times: of decimals with up to 9 places as their digits read, of others with 15
+    digits.
+    """
+    if not len(values):
+        return 0.0
+    for places in range(10):
+        unit = 10.0**places
+        with np.errstate(over="ignore"):
+            scaled = np.round(values * unit)
+        if float(np.abs(scaled).max()) >= 2**53:
+            break
+        if (scaled / unit == values).all():
+            return float(Decimal(_whole_sum(scaled.astype(np.int64), cells.astype(np.int64))).scaleb(-places))
     total = _finite(_sum(_times(values, cells)))
     return None if total is None else float(f"{total:.15g}")
+
+
+def _whole_sum(values: Array, cells: Array) -> int:
+    if float(np.abs(values).max()) * float(cells.sum()) < 2**62:
+        return int(values @ cells)
+    return sum(map(mul, values.tolist(), cells.tolist()))  # beyond 64 bits
 
 
 def _times(values: Array, cells: Array) -> Array:

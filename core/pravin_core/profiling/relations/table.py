@@ -17,12 +17,11 @@ from pravin_core.intake.snapshot import Snapshot
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.study import text_of
 from pravin_core.tables.columns import RECORD
-from pravin_core.tables.types import DataType, Role
+from pravin_core.tables.types import NUMBERS, DataType, Role
 
 SAMPLE = 20_000
 LEVELS = 1_000
 MOST_COLUMNS = 300
-NUMBERS = (DataType.WHOLE, DataType.DECIMAL)
 DATES = (DataType.DATE, DataType.DATETIME)
 Array = np.ndarray[Any, Any]
 

@@ -24,6 +24,7 @@ from pravin_core.intake.encoding import CHUNK
 from pravin_core.intake.formats.base import FastRead
 from pravin_core.intake.formats.delimited.lines import LONGEST_LINE, too_long
 from pravin_core.intake.settings import FileSettings
+from pravin_core.stopping import go_on
 from pravin_core.tables.columns import FILE, LINE, RECORD
 
 pa: Any = pyarrow
@@ -88,6 +89,7 @@ def _chunks(path: Path, settings: FileSettings, source: str, end: bytes) -> Iter
             done += 1
         rest = b""
         while data := file.read(CHUNK):
+            go_on()
             whole, found, more = data.rpartition(b"\n")
             if found:
                 lines, rest = rest + whole + found, more

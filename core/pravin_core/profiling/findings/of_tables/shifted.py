@@ -16,7 +16,7 @@ from pravin_core.profiling.study import text_of
 from pravin_core.profiling.table import TableStudy
 from pravin_core.records.filters import Filter
 from pravin_core.tables.columns import RECORD
-from pravin_core.tables.types import DataType
+from pravin_core.tables.types import NUMBERS
 
 KIND = Kind(
     "shifted columns",
@@ -70,7 +70,7 @@ class _Form:
     def __init__(self, one: ColumnProfile) -> None:
         present = sum(n for kind, n in one.kinds.items() if kind not in ("missing", "missing token"))
         self.name = one.name
-        self.numeric = one.type in (DataType.WHOLE, DataType.DECIMAL)
+        self.numeric = one.type in NUMBERS
         self.shapes: set[str] = set()
         self.misfits = one.misfits
         if one.numbers:

@@ -12,7 +12,7 @@ from pravin_core.engines.duckdb import template
 from pravin_core.errors import RulebookError
 from pravin_core.rules.base import Check, Example, Part, as_text, consequence_words, text
 from pravin_core.tables.columns import Column
-from pravin_core.tables.types import DataType
+from pravin_core.tables.types import NUMBERS, DataType
 
 _WORDS = {
     "<": "is less than",
@@ -22,7 +22,7 @@ _WORDS = {
     ">=": "is at least",
     ">": "is more than",
 }
-_NUMBERS, _DATES = (DataType.WHOLE, DataType.DECIMAL), (DataType.DATE, DataType.DATETIME)
+_DATES = (DataType.DATE, DataType.DATETIME)
 
 
 class CompareColumns(Check):
@@ -62,7 +62,7 @@ class CompareColumns(Check):
     def breaks_among(self, cell: exp.Expr, column: Column, table: Sequence[tuple[Column, exp.Expr]]) -> exp.Expr:
         other, right = next((one, made) for one, made in table if one.name == self.other)
         kinds = {
-            ("number" if one.type in _NUMBERS else "date" if one.type in _DATES else one.type.value)
+            ("number" if one.type in NUMBERS else "date" if one.type in _DATES else one.type.value)
             for one in (column, other)
         }
         if len(kinds) > 1:

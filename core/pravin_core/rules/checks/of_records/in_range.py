@@ -13,7 +13,7 @@ from pravin_core.errors import RulebookError
 from pravin_core.rules.base import Check, Example, Part, as_text, consequence_words, never_null, text
 from pravin_core.tables.columns import Column
 from pravin_core.tables.numbers import number_pattern
-from pravin_core.tables.types import DataType
+from pravin_core.tables.types import SQL_TYPES, DataType
 
 
 class InRange(Check):
@@ -71,6 +71,8 @@ class InRange(Check):
                 f"The bounds are {'numbers' if target == 'DOUBLE' else 'dates'}, but {column.name} is {column.type}.",
                 rule=self.id, column=column.name,
             )  # fmt: skip
+        if column.type is DataType.EXACT:
+            target = SQL_TYPES[DataType.EXACT]
         value = exp.cast(cell.copy(), target)
         if column.type is DataType.TEXT:
             read = template(f"try_cast(trim(:c) AS {target})", c=as_text(cell))

@@ -11,7 +11,7 @@ from pravin_core.engines.duckdb import template
 from pravin_core.rules.base import Check, Example, Part, as_text, consequence_words, never_null, text
 from pravin_core.rules.moments import moment_in
 from pravin_core.tables.columns import Column
-from pravin_core.tables.types import DataType
+from pravin_core.tables.types import NUMBERS, DataType
 
 _FITS = {
     "whole number": r"regexp_full_match(trim(:c), '[+-]?\d+')", "decimal": "read_number(:c) IS NOT NULL",
@@ -60,7 +60,7 @@ class OfType(Check):
 
     def breaks(self, cell: exp.Expr, column: Column) -> exp.Expr:
         fine = {
-            "whole number": {DataType.WHOLE}, "decimal": {DataType.WHOLE, DataType.DECIMAL}, "date": {DataType.DATE},
+            "whole number": {DataType.WHOLE}, "decimal": {*NUMBERS}, "date": {DataType.DATE},
             "date-time": {DataType.DATE, DataType.DATETIME}, "true/false": {DataType.BOOLEAN},
         }[self.type]  # fmt: skip
         if column.type in fine:

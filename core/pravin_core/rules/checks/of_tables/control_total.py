@@ -13,6 +13,7 @@ from pravin_core.engines.duckdb import template
 from pravin_core.rules.base import Example, Part, TableCheck, consequence_words, text
 from pravin_core.rules.numeric import number_in
 from pravin_core.tables.columns import Column
+from pravin_core.tables.types import DataType
 
 
 class ControlTotal(TableCheck):
@@ -52,13 +53,25 @@ class ControlTotal(TableCheck):
         ]
 
     def verdict(self, live: exp.Select, columns: Sequence[Column]) -> exp.Select:
-        number = number_in(col(self.column), next(one for one in columns if one.name == self.column))
+        found = next(one for one in columns if one.name == self.column)
+        if found.type is DataType.EXACT:
+            return self._exact(live)
+        number = number_in(col(self.column), found)
         value = template("coalesce(exact_sum(:n), 0)", n=number)
         total, tolerance = (exp.cast(exp.Literal.string(repr(one)), "DOUBLE") for one in (self.total, self.tolerance))
         broken = template("abs(:v - :t) > :d + 1e-9", v=value, t=total, d=tolerance)
         return exp.select(
             exp.alias_(template("write_number(:v)", v=value), "seen"), exp.alias_(broken, "broken")
         ).from_(live.subquery("live"))
+
+    def _exact(self, live: exp.Select) -> exp.Select:
+        value = template("as_exact(coalesce(sum(:c), 0))", c=col(self.column))
+        total, tolerance = (
+            template("as_exact(:t)", t=exp.Literal.string(repr(one))) for one in (self.total, self.tolerance)
+        )
+        broken = template("abs(:v - :t) > :d", v=value, t=total, d=tolerance)
+        seen = exp.alias_(template("write_exact(:v)", v=value), "seen")
+        return exp.select(seen, exp.alias_(broken, "broken")).from_(live.subquery("live"))
 
     def phrase(self) -> str:
         return f"is the sum of {self.column}; it should be {self.total:g}"

@@ -11,7 +11,7 @@ from sqlglot import exp
 from pravin_core.engines.duckdb import column as col
 from pravin_core.rules.base import Corrected, Derivation, Example, Part, text
 from pravin_core.tables.columns import Column
-from pravin_core.tables.types import SQL_TYPES, DataType
+from pravin_core.tables.types import NUMBERS, SQL_TYPES, DataType
 
 
 class AddColumn(Derivation):
@@ -46,7 +46,7 @@ class AddColumn(Derivation):
 
     @model_validator(mode="after")
     def _value_fits(self) -> Self:
-        if self.value and self.type in (DataType.WHOLE, DataType.DECIMAL):
+        if self.value and self.type in NUMBERS:
             try:
                 (int if self.type is DataType.WHOLE else float)(self.value)
             except ValueError:

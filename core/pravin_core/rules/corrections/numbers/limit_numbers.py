@@ -10,7 +10,7 @@ from sqlglot import exp
 from pravin_core.rules.base import ColumnCorrection, Corrected, Example, Part, text
 from pravin_core.rules.numeric import of_numbers
 from pravin_core.tables.columns import Column
-from pravin_core.tables.types import DataType
+from pravin_core.tables.types import NUMBERS
 
 
 class LimitNumbers(ColumnCorrection):
@@ -40,7 +40,7 @@ class LimitNumbers(ColumnCorrection):
         return self
 
     def takes(self, column: Column) -> bool:
-        return column.type in (DataType.WHOLE, DataType.DECIMAL)
+        return column.type in NUMBERS
 
     def sentence(self) -> list[Part]:
         low = f" from below {self.low:g} up to it" if self.low is not None else ""

@@ -7,16 +7,23 @@ from typing import Literal
 from pydantic import Field
 from sqlglot import exp
 
+from pravin_core.engines.duckdb import template
 from pravin_core.rules.base import ColumnCorrection, Corrected, Example, Part, text
 from pravin_core.rules.numeric import of_numbers
 from pravin_core.tables.columns import Column
-from pravin_core.tables.types import DataType
+from pravin_core.tables.types import NUMBERS, DataType
 
 _HOW = {
     "nearest": "round_number(:n, :p)",
     "down": "floor(neat_number(:n * :s)) / :s",
     "up": "ceil(neat_number(:n * :s)) / :s",
     "absolute": "abs(:n)",
+}
+_EXACT = {
+    "nearest": "exact_round(:c, :p)",
+    "down": "CASE WHEN exact_round(:c, :p) > :c THEN exact_minus(exact_round(:c, :p), :u) ELSE exact_round(:c, :p) END",
+    "up": "CASE WHEN exact_round(:c, :p) < :c THEN exact_plus(exact_round(:c, :p), :u) ELSE exact_round(:c, :p) END",
+    "absolute": "abs(:c)",
 }
 
 
@@ -43,7 +50,7 @@ class RoundNumbers(ColumnCorrection):
     places: int = Field(default=0, ge=-9, le=12, title="Places", json_schema_extra={"widget": "whole"})
 
     def takes(self, column: Column) -> bool:
-        return column.type in (DataType.WHOLE, DataType.DECIMAL)
+        return column.type in NUMBERS
 
     def sentence(self) -> list[Part]:
         if self.how == "absolute":
@@ -52,6 +59,10 @@ class RoundNumbers(ColumnCorrection):
         return [text("Round "), *self.meant(), text(f"{way} to {self.places} place{'' if self.places == 1 else 's'}.")]
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
+        if column.type is DataType.EXACT:
+            unit = template("as_exact(:u)", u=exp.Literal.string(f"1e{-self.places}"))
+            value = template(_EXACT[self.how], c=cell, p=exp.Literal.number(self.places), u=unit)
+            return Corrected(value, DataType.EXACT)
         places, scale = exp.Literal.number(self.places), exp.cast(exp.Literal.string(repr(10.0**self.places)), "DOUBLE")
         return of_numbers(cell, column, _HOW[self.how], p=places, s=scale)
 

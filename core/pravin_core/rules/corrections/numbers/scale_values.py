@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from decimal import Decimal
 from typing import Literal, Self
 
 from pydantic import Field, model_validator
@@ -12,7 +13,7 @@ from pravin_core.engines.duckdb import template
 from pravin_core.rules.base import ColumnCorrection, Corrected, Example, Part, as_text, text
 from pravin_core.tables.columns import Column
 from pravin_core.tables.numbers import number_pattern
-from pravin_core.tables.types import DataType
+from pravin_core.tables.types import NUMBERS, DataType
 
 
 class ScaleValues(ColumnCorrection):
@@ -48,7 +49,7 @@ class ScaleValues(ColumnCorrection):
         return [text("Multiply "), *self.meant(), text(f" by {self.factor:g}"), *where, text(".")]
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
-        if column.type in (DataType.WHOLE, DataType.DECIMAL):
+        if column.type in NUMBERS:
             number: exp.Expr = exp.cast(cell.copy(), "DOUBLE")
         else:
             number = template(
@@ -63,6 +64,11 @@ class ScaleValues(ColumnCorrection):
         # rounded to what a number written with 15 digits can tell, so that 74 x 0.1 is 7.4
         factor = exp.cast(exp.Literal.string(repr(self.factor)), "DOUBLE")
         scaled = template("neat_number(:n * :f)", n=number, f=factor)
+        if column.type is DataType.EXACT:
+            exact = template(
+                "exact_times(:c, as_exact(:f))", c=cell, f=exp.Literal.string(f"{Decimal(repr(self.factor)):f}")
+            )
+            return Corrected(template("CASE WHEN :m THEN :s ELSE :c END", m=meant, s=exact, c=cell.copy()), column.type)
         if column.type is DataType.DECIMAL:
             return Corrected(
                 template("CASE WHEN :m THEN :s ELSE :c END", m=meant, s=scaled, c=cell.copy()), column.type

@@ -11,7 +11,7 @@ from pravin_core.engines.duckdb import template
 from pravin_core.rules.base import ColumnCorrection, Corrected, Example, Part, text
 from pravin_core.rules.numeric import number_in
 from pravin_core.tables.columns import Column
-from pravin_core.tables.types import DataType
+from pravin_core.tables.types import NUMBERS, DataType
 
 
 class WriteNumbers(ColumnCorrection):
@@ -43,7 +43,7 @@ class WriteNumbers(ColumnCorrection):
         return self
 
     def takes(self, column: Column) -> bool:
-        return column.type in (DataType.WHOLE, DataType.DECIMAL)
+        return column.type in NUMBERS
 
     def sentence(self) -> list[Part]:
         columns = self.meant() if self.columns or self.by else [Part(text="all number columns", data=True)]

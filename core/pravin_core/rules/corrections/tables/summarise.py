@@ -137,6 +137,8 @@ class Summarise(TableCorrection):
             text_ = _VALUES[measure.what]
             used = {"c": cell, **({"o": order} if ":o" in text_ else {})}
             return Column(measure.name, column.type), template(text_, **used)
+        if measure.what == "sum" and column.type is DataType.EXACT:
+            return Column(measure.name, DataType.EXACT), template("as_exact(sum(:c))", c=cell)
         text_ = _NUMBERS[measure.what]
         used = {"n": number_in(cell, column), **({"o": order} if ":o" in text_ else {})}
         return Column(measure.name, DataType.DECIMAL), template(text_, **used)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 from typing import Literal, Self
 
 from pydantic import Field, model_validator
@@ -12,13 +13,14 @@ from pravin_core.engines.duckdb import template
 from pravin_core.rules.base import Conversion, Corrected, Example, Part, as_text, joined, text
 from pravin_core.tables.columns import Column
 from pravin_core.tables.numbers import SIGNIFICANT_DIGITS, WHOLE_DIGITS, number_pattern, whole_pattern
-from pravin_core.tables.types import DataType
+from pravin_core.tables.types import NUMBERS, DataType
 
 
 class ToNumber(Conversion):
     """What does not read as a number becomes missing or sends the record to quarantine, never silently.
 
-    Numbers with more digits than the type keeps exactly (15 for decimals, 18 for whole numbers) do not convert.
+    Numbers with more digits than the type keeps exactly (15 for decimals, 18 for whole numbers, with `exact` 28 before the
+    point and 10 after it) do not convert.
     """
 
     title = "Read as number"
@@ -34,6 +36,11 @@ class ToNumber(Conversion):
             rule={"columns": ["a"], "whole": True},
             before={"a": ["12", "1.5", "0x1F", "1_000", None]},
             after={"a": [12, None, None, None, None]},
+        ),
+        Example(
+            rule={"columns": ["a"], "exact": True, "brackets": True},
+            before={"a": ["12345678901234567.89", "7.40", "1e3", "0.12345678901", "(0.5)", None]},
+            after={"a": ["12345678901234567.89", "7.4", None, None, "-0.5", None]},
         ),
         Example(
             rule={
@@ -55,6 +62,7 @@ class ToNumber(Conversion):
 
     kind: Literal["to-number"] = "to-number"
     whole: bool = Field(default=False, title="Whole numbers only", json_schema_extra={"widget": "switch"})
+    exact: bool = Field(default=False, title="Keep up to 38 digits", json_schema_extra={"widget": "switch"})
     decimal: Literal[".", ","] = Field(default=".", title="Decimal mark", json_schema_extra={"widget": "choice"})
     thousands: Literal["", ",", ".", " ", "'"] = Field(
         default="", title="Thousands mark", json_schema_extra={"widget": "choice"}
@@ -77,6 +85,8 @@ class ToNumber(Conversion):
     def _marks_differ(self) -> Self:
         if self.decimal == self.thousands:
             raise ValueError("the decimal mark and the thousands mark cannot be the same")
+        if self.whole and self.exact:
+            raise ValueError("whole numbers are exact already; 38 digits are for decimals")
         return self
 
     def sentence(self) -> list[Part]:
@@ -96,14 +106,16 @@ class ToNumber(Conversion):
             )
             if wanted
         ]
-        number = " as whole numbers" if self.whole else " as numbers"
+        number = " as whole numbers" if self.whole else " as exact numbers" if self.exact else " as numbers"
         ways = [text(f" ({', '.join(more)})")] if more else []
         return [text("Read "), *self.meant(), text(number), *marks, *ways, *self.otherwise()]
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
-        target = DataType.WHOLE if self.whole else DataType.DECIMAL
-        if column.type is target or (column.type is DataType.WHOLE and not self.whole):  # read already
-            read: exp.Expr = cell.copy() if column.type is target else exp.cast(cell.copy(), "DOUBLE")
+        target = DataType.WHOLE if self.whole else DataType.EXACT if self.exact else DataType.DECIMAL
+        if column.type is target or (column.type in NUMBERS and not self.whole):  # read already
+            read: exp.Expr = cell.copy()
+            if column.type is not target:
+                read = template("as_exact(:c)", c=as_text(cell)) if self.exact else exp.cast(cell.copy(), "DOUBLE")
             return Corrected(read, target, reading=True, written=as_text(cell))
         pattern = whole_pattern(self.thousands) if self.whole else number_pattern(self.decimal, self.thousands)
         bare, shape = self._bare(as_text(cell)), pattern.strip("^$")
@@ -115,6 +127,8 @@ class ToNumber(Conversion):
             plain = template("replace(:c, :t, '')", c=plain, t=exp.Literal.string(self.thousands))
         if self.decimal != ".":
             plain = template("replace(:c, :d, '.')", c=plain, d=exp.Literal.string(self.decimal))
+        if self.exact:
+            return self._exact(cell, bare, plain, shape)
         digits = WHOLE_DIGITS if self.whole else SIGNIFICANT_DIGITS
         # so few characters cannot be too many digits; counting these is dear
         significant = template(
@@ -142,11 +156,28 @@ class ToNumber(Conversion):
             )
             value = template(f"CAST(:s AS {'BIGINT' if self.whole else 'DOUBLE'})", s=scaled)
             as_read = template("CASE WHEN :m THEN write_number(:v) ELSE :r END", m=met, v=value, r=as_read)
-        if self.limits == "missing":
-            met = template("regexp_full_match(trim(:c), '[<>≤≥].*')", c=as_text(cell))
-            value = template("CASE WHEN NOT :m THEN :v END", m=met, v=value)
-            lost = template(":l AND NOT :m", l=exp.paren(lost), m=met)
-        return Corrected(value, target, lost, reading=True, written=as_read)
+        return self._told(Corrected(value, target, lost, reading=True, written=as_read), cell)
+
+    def _exact(self, cell: exp.Expr, bare: exp.Expr, plain: exp.Expr, shape: str) -> Corrected:
+        value = template(
+            "CASE WHEN regexp_full_match(:c, :p) THEN read_exact(:t) END", c=bare, p=exp.Literal.string(shape), t=plain
+        )
+        as_read: exp.Expr = template("CASE WHEN :v IS NOT NULL THEN trim(:p) END", v=value, p=plain)
+        lost = template(":c IS NOT NULL AND :v IS NULL", c=cell.copy(), v=value)
+        for met, factor in self._scaled(as_text(cell)):
+            by = template("as_exact(:f)", f=exp.Literal.string(factor))
+            value = template("CASE WHEN :m THEN exact_times(:v, :f) ELSE :v END", m=met, v=value, f=by)
+            as_read = template("CASE WHEN :m THEN write_exact(:v) ELSE :r END", m=met, v=value, r=as_read)
+        return self._told(Corrected(value, DataType.EXACT, lost, reading=True, written=as_read), cell)
+
+    def _told(self, read: Corrected, cell: exp.Expr) -> Corrected:
+        """What was read, with limits missing where that is wanted."""
+        if self.limits != "missing":
+            return read
+        met = template("regexp_full_match(trim(:c), '[<>≤≥].*')", c=as_text(cell))
+        assert read.unconverted is not None
+        lost = template(":l AND NOT :m", l=exp.paren(read.unconverted), m=met)
+        return replace(read, value=template("CASE WHEN NOT :m THEN :v END", m=met, v=read.value), unconverted=lost)
 
     def _bare(self, old: exp.Expr) -> exp.Expr:
         """The text without spaces around it and without what is read apart: units, percent, limits, brackets."""

@@ -12,7 +12,7 @@ from sqlglot import exp
 from pravin_core.engines.duckdb import template
 from pravin_core.rules.base import Conversion, Corrected, Example, Part, as_text, text
 from pravin_core.tables.columns import Column
-from pravin_core.tables.types import DataType
+from pravin_core.tables.types import NUMBERS, DataType
 
 
 class Band(BaseModel):
@@ -62,7 +62,7 @@ class Bands(Conversion):
         return self
 
     def takes(self, column: Column) -> bool:
-        return column.type in (DataType.TEXT, DataType.WHOLE, DataType.DECIMAL)
+        return column.type in (DataType.TEXT, *NUMBERS)
 
     def sentence(self) -> list[Part]:
         first = Part(text=self.bands[0].label, data=True)

@@ -9,7 +9,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 
 type Column = Schemas['AgreedColumn']
-const TYPES = ['whole number', 'decimal', 'date', 'date-time', 'true/false', 'text'] as const
+const TYPES = ['whole number', 'decimal', 'exact decimal', 'date', 'date-time', 'true/false', 'text'] as const
 const { id, delivery, refresh } = useDelivery()
 const { mayWork } = usePerson()
 const queries = useQueryClient()
@@ -163,7 +163,7 @@ function read(event: Event): void {
               >{{ mark }} of {{ column.name }}</label
             >
             <select
-              v-if="column.type === 'decimal' || column.type === 'whole number'"
+              v-if="['decimal', 'exact decimal', 'whole number'].includes(column.type ?? '')"
               :id="`${mark}-${column.name}`"
               class="field mark"
               :value="column[mark]"

@@ -2,9 +2,8 @@
 /** Who may come in and what they may do; one's own password. */
 import { api, must, type Schemas } from '@/api/client'
 import { usePerson } from '@/features/session'
-import { minute, StateNote } from '@/shared'
+import { ask, minute, plural, StateNote } from '@/shared'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { Modal } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import AddPerson from '../components/AddPerson.vue'
 import OwnPassword from '../components/OwnPassword.vue'
@@ -60,24 +59,17 @@ const reset = useMutation({
     void refresh()
   },
 })
-function ask(title: string, content: string, okText: string, go: () => void): void {
-  Modal.confirm({ title, content, okText, cancelText: 'Cancel', onOk: go })
+async function disable(one: Person): Promise<void> {
+  const tokens = one.tokens ? ` and ${plural(one.tokens, 'token')} withdrawn` : ''
+  const content = `Sessions are ended at once${tokens}. What was done stays.`
+  if (await ask({ title: `Disable ${one.name}?`, content, yes: 'Disable' }))
+    change.mutate({ id: one.id, body: { active: false } })
 }
-function disable(one: Person): void {
-  ask(
-    `Disable ${one.name}?`,
-    `Sessions end at once${one.tokens ? ` and ${one.tokens} tokens are withdrawn` : ''}. What was done stays.`,
-    'Disable',
-    () => change.mutate({ id: one.id, body: { active: false } }),
-  )
-}
-function askReset(one: Person): void {
-  ask(
-    `Reset the password of ${one.name}?`,
-    'The present password ends at once. You get an address at which a new one is chosen, once, within a day.',
-    'Reset password',
-    () => reset.mutate(one.id),
-  )
+async function askReset(one: Person): Promise<void> {
+  const content =
+    'The present password ends at once. You get an address at which a new one is chosen, once, within a day.'
+  if (await ask({ title: `Reset the password of ${one.name}?`, content, yes: 'Reset password' }))
+    reset.mutate(one.id)
 }
 </script>
 

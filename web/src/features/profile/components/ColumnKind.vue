@@ -8,7 +8,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed } from 'vue'
 
 const props = defineProps<{ column: Schemas['ColumnProfile'] }>()
-const TYPES = ['whole number', 'decimal', 'date', 'date-time', 'true/false', 'text'] as const
+const TYPES = ['whole number', 'decimal', 'exact decimal', 'date', 'date-time', 'true/false', 'text'] as const
 const ROLES = ['identifier', 'category', 'quantity', 'time', 'flag', 'free text'] as const
 const CHOICES = { type: TYPES, role: ROLES }
 const { id, delivery } = useDelivery()

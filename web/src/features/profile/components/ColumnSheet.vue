@@ -3,7 +3,7 @@
 import type { Schemas } from '@/api/client'
 import { doorTo, type Filter } from '@/features/records'
 import { usePerson } from '@/features/session'
-import { count, DataValue, measure, MiniBars, StateNote } from '@/shared'
+import { count, DataValue, exactly, measure, MiniBars, StateNote } from '@/shared'
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import type { Listed } from '../logic/findings'
@@ -69,12 +69,12 @@ const numbers = computed(() => {
   const n = props.column.numbers
   if (!n) return []
   return [
-    stat('minimum', n.minimum), stat('maximum', n.maximum), stat('mean', n.mean), stat('median', n.median),
+    stat('minimum', exactly(n.minimum)), stat('maximum', exactly(n.maximum)), stat('mean', n.mean), stat('median', n.median),
     stat('std. deviation', n.standard_deviation), stat('variance', n.variance),
     stat('skewness', n.skewness), stat('kurtosis', n.kurtosis),
     stat('5 % below', n.quantiles['0.05']), stat('95 % below', n.quantiles['0.95']),
     stat('quarter below', n.quantiles['0.25']), stat('quarter above', n.quantiles['0.75']),
-    stat('sum', n.total), stat('zero', n.zero, on('between').map((one) => ({ ...one, values: ['0', '0'] }))),
+    stat('sum', exactly(n.total)), stat('zero', n.zero, on('between').map((one) => ({ ...one, values: ['0', '0'] }))),
     stat('positive', n.positive, on('above', '0')), stat('negative', n.negative, on('below', '0')),
   ] // prettier-ignore
 })

@@ -2,7 +2,7 @@
 /** Two tables beside each other, most changed column first: another delivery, or before and after the rules. */
 import { api, must, type Schemas } from '@/api/client'
 import { useKeys } from '@/app/keys'
-import { count, DataValue, day, measure, MiniBars, share, StateNote } from '@/shared'
+import { count, DataValue, day, exactly, measure, MiniBars, share, StateNote } from '@/shared'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, nextTick } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
@@ -83,10 +83,10 @@ const gone = (of: Schemas['ColumnProfile'] | null | undefined) =>
 const FACTS: [string, (of: Schemas['ColumnProfile']) => string | number | null | undefined][] = [
   ['reads as', (of) => of.type],
   ['do not fit', (of) => of.misfits],
-  ['minimum', (of) => of.numbers?.minimum],
+  ['minimum', (of) => of.numbers && exactly(of.numbers.minimum)],
   ['median', (of) => of.numbers?.median],
   ['mean', (of) => of.numbers?.mean],
-  ['maximum', (of) => of.numbers?.maximum],
+  ['maximum', (of) => of.numbers && exactly(of.numbers.maximum)],
   ['std. deviation', (of) => of.numbers?.standard_deviation],
   ['first', (of) => of.dates?.first],
   ['last', (of) => of.dates?.last],

@@ -20,7 +20,7 @@ type Column = Schemas['ColumnProfile']
 export const hasBars = (column: Column | undefined): boolean => {
   const { type } = column ?? {}
   if (type === 'date' || type === 'date-time') return Boolean(column?.dates)
-  return (type === 'decimal' || type === 'whole number') && Boolean(column?.numbers)
+  return ['decimal', 'exact decimal', 'whole number'].includes(type ?? '') && Boolean(column?.numbers)
 }
 export const showOf = (panel: Panel, column: Column | undefined): Show =>
   panel.show === 'bars' && !hasBars(column) ? 'values' : (panel.show ?? (hasBars(column) ? 'bars' : 'values'))

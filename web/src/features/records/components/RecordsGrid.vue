@@ -110,7 +110,7 @@ onMounted(() =>
     if (at > 0) move(0, at)
   }),
 )
-const numeric = (type: string) => type === 'decimal' || type === 'whole number'
+const numeric = (type: string) => ['decimal', 'exact decimal', 'whole number'].includes(type)
 const reasonsFor = (data: Schemas['RecordOut'], name: string) =>
   (data.reasons ?? []).filter((reason) => String(reason.name).split(', ').includes(name))
 const said = (data: Schemas['RecordOut']) =>

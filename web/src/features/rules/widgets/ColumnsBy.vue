@@ -4,7 +4,7 @@ import { TypedInput } from '@/shared'
 type By = { type?: string | null; role?: string | null; like?: string } | null
 const by = defineModel<By>({ required: true })
 defineProps<{ id: string; disabled: boolean }>()
-const TYPES = ['text', 'whole number', 'decimal', 'date', 'date-time', 'true/false']
+const TYPES = ['text', 'whole number', 'decimal', 'exact decimal', 'date', 'date-time', 'true/false']
 const ROLES = ['identifier', 'category', 'quantity', 'time', 'flag', 'free text']
 function set(name: 'type' | 'role' | 'like', value: string): void {
   const next = {

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 /** A one-time address: choose a password; the first administrator chooses a name as well. */
 import { api, must } from '@/api/client'
-import { BalanceBar, StateNote } from '@/shared'
+import { StateNote } from '@/shared'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
+import EntryForm from '../components/EntryForm.vue'
 
 const route = useRoute()
 const router = useRouter()
@@ -21,7 +22,6 @@ const password = ref('')
 const again = ref('')
 const isFirst = computed(() => data.value?.purpose === 'first')
 const differ = computed(() => again.value !== '' && again.value !== password.value)
-const logo = { delivered: 100, added: 0, ready: 64, corrected: 18, quarantined: 9, removed: 6, rejected: 3 }
 
 const join = useMutation({
   mutationFn: async () => {
@@ -35,73 +35,43 @@ const join = useMutation({
 </script>
 
 <template>
-  <main class="page">
-    <form @submit.prevent="join.mutate()">
-      <h1>Pravin</h1>
-      <BalanceBar :balance="logo" :height="10" aria-hidden="true" />
-      <StateNote :loading="isLoading" :error="error" />
-      <template v-if="data">
-        <p class="soft">
-          {{
-            isFirst
-              ? 'You become the first administrator: you add the others.'
-              : `Choose a password, ${data.name}. You sign in as ${data.username}.`
-          }}
-        </p>
-        <template v-if="isFirst">
-          <label for="join-username">Name to sign in with</label>
-          <input id="join-username" v-model="username" class="field" autocomplete="username" required />
-          <label for="join-name">Name as colleagues see it</label>
-          <input id="join-name" v-model="name" class="field" autocomplete="name" />
-        </template>
-        <label for="join-password">Password</label>
-        <input
-          id="join-password"
-          v-model="password"
-          class="field"
-          type="password"
-          autocomplete="new-password"
-          required
-        />
-        <label for="join-again">The same again</label>
-        <input
-          id="join-again"
-          v-model="again"
-          class="field"
-          type="password"
-          autocomplete="new-password"
-          required
-        />
-        <p v-if="differ" class="soft" role="status">The two are not the same.</p>
-        <button class="btn main" :disabled="join.isPending.value || !again || differ">Sign in</button>
-        <StateNote :error="join.error.value" />
+  <EntryForm @submit="join.mutate()">
+    <StateNote :loading="isLoading" :error="error" />
+    <template v-if="data">
+      <p class="soft">
+        {{
+          isFirst
+            ? 'You become the first administrator: you add the others.'
+            : `Choose a password, ${data.name}. You sign in as ${data.username}.`
+        }}
+      </p>
+      <template v-if="isFirst">
+        <label for="join-username">Name to sign in with</label>
+        <input id="join-username" v-model="username" class="field" autocomplete="username" required />
+        <label for="join-name">Name as colleagues see it</label>
+        <input id="join-name" v-model="name" class="field" autocomplete="name" />
       </template>
-    </form>
-  </main>
+      <label for="join-password">Password</label>
+      <input
+        id="join-password"
+        v-model="password"
+        class="field"
+        type="password"
+        autocomplete="new-password"
+        required
+      />
+      <label for="join-again">The same again</label>
+      <input
+        id="join-again"
+        v-model="again"
+        class="field"
+        type="password"
+        autocomplete="new-password"
+        required
+      />
+      <p v-if="differ" class="soft" role="status">The two are not the same.</p>
+      <button class="btn main" :disabled="join.isPending.value || !again || differ">Sign in</button>
+      <StateNote :error="join.error.value" />
+    </template>
+  </EntryForm>
 </template>
-
-<style scoped>
-.page {
-  display: grid;
-  place-content: center;
-  height: 100%;
-}
-form {
-  display: flex;
-  flex-direction: column;
-  gap: 8px;
-  width: 320px;
-}
-h1 {
-  font-size: 26px;
-  font-weight: 650;
-}
-label {
-  margin-top: 10px;
-  color: var(--soft);
-}
-.btn {
-  align-self: start;
-  margin-top: 14px;
-}
-</style>
