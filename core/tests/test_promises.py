@@ -106,3 +106,32 @@ def test_a_kind_keeps_its_promises(kind: str, data: st.DataObject, table: Table,
         return
     again = twice.effects[-1]
     assert (again.cells, again.removed) == (0, 0)
+
+
+# what people of the trade say, and a kind that does it; written down before looking at the kinds' own words
+SAID = [
+    ("null", "fill"), ("blank", "missing-tokens"), ("empty", "required"), ("dedupe", "remove-duplicates"), ("concatenate", "merge-columns"),
+    ("join", "look-up"), ("lookup", "look-up"), ("left join", "look-up"), ("pivot", "records-to-columns"), ("unpivot", "columns-to-records"),
+    ("regex", "replace-pattern"), ("recode", "translate"), ("strip", "trim-spaces"), ("whitespace", "trim-spaces"), ("filter", "remove-fitting"),
+    ("contains", "matches-pattern"), ("state", "split-addresses"), ("random", "compute"), ("delete column", "drop-columns"), ("multiply", "scale-values"),
+    ("last name", "split-names"), ("previous", "fill"), ("union", "append-table"), ("group by", "summarise"), ("average", "summarise"),
+    ("uppercase", "letter-case"), ("leading zeros", "pad"), ("substring", "extract"), ("prefix", "insert-text"), ("impute", "fill"),
+    ("boolean", "to-truth"), ("cast", "to-number"), ("round", "round-numbers"), ("clip", "limit-numbers"), ("bin", "bands"), ("not null", "required"),
+    ("primary key", "unique"), ("foreign key", "in-reference"), ("outlier", "outlier-fence"), ("range", "in-range"), ("row count", "record-count"),
+    ("anonymize", "mask"), ("explode", "break-cells"), ("sort", "sort-records"), ("rename", "rename-columns"), ("weekday", "date-part"),
+    ("days between", "difference"), ("if", "compute"), ("checksum", "control-total"), ("enum", "allowed-values"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("said", "kind"), SAID)
+def test_a_kind_is_found_by_the_words_of_the_trade(said: str, kind: str) -> None:
+    one = KINDS[kind]
+    texts = [one.title, one.about, *one.synonyms]
+    assert any(said in text.lower() for text in texts)
+
+
+def test_every_kind_is_called_something_else_too_in_words_that_are_not_its_title() -> None:
+    for name, one in KINDS.items():
+        assert len(one.synonyms) >= 3, name
+        assert len(set(one.synonyms)) == len(one.synonyms), name
+        assert all(text == text.strip() and text.lower() != one.title.lower() for text in one.synonyms), name

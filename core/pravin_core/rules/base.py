@@ -85,6 +85,7 @@ class Rule(BaseModel):
     title: ClassVar[str]
     group: ClassVar[str]
     about: ClassVar[str]
+    synonyms: ClassVar[tuple[str, ...]] = ()  # what people of the trade call it: it is found by these words
     examples: ClassVar[Sequence[Example]] = ()
     is_check: ClassVar[bool] = False
 

@@ -35,13 +35,14 @@ else:
 
 
 def describe() -> list[dict[str, Any]]:
-    """All kinds for forms and help: kind, title, group, what it does, and its fields as JSON Schema."""
+    """All kinds for forms and help: kind, title, group, what it does, what else it is called, and its fields as JSON Schema."""
     return [
         {
             "kind": name,
             "title": kind.title,
             "group": kind.group,
             "about": kind.about,
+            "synonyms": list(kind.synonyms),
             "is_check": kind.is_check,
             "fields": _fields(kind.model_json_schema()),
         }

@@ -28,6 +28,7 @@ class KindOut(Schema):
     title: str
     group: str
     about: str
+    synonyms: list[str]
     is_check: bool
     fields: dict[str, Any]
 

@@ -4888,6 +4888,8 @@ export interface components {
             is_check: boolean;
             /** Kind */
             kind: string;
+            /** Synonyms */
+            synonyms: string[];
             /** Title */
             title: string;
         };

@@ -1,10 +1,11 @@
 <script setup lang="ts">
-/** Go to a feed, a delivery, a place or a column by typing a part of its name. */
+/** Go to a feed, a delivery, a place, a view, a column or a new rule by typing a part of its name, or what it is also called. */
 import { api, must } from '@/api/client'
 import { useQuery } from '@tanstack/vue-query'
 import { Modal } from 'ant-design-vue'
 import { computed, nextTick, ref, watch } from 'vue'
-import { useRoute, useRouter, type RouteLocationRaw } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
+import { fitting, goalsFor, type Goal } from './goals'
 
 const open = defineModel<boolean>('open', { required: true })
 const route = useRoute()
@@ -21,40 +22,20 @@ const delivery = useQuery({
   enabled: () => open.value && id.value > 0,
 })
 
-interface Goal {
-  label: string
-  hint: string
-  to: RouteLocationRaw
-}
-const goals = computed<Goal[]>(() => {
-  const found: Goal[] = []
-  if (id.value) {
-    for (const place of ['intake', 'profile', 'rules', 'quarantine', 'release']) {
-      found.push({ label: place, hint: 'place', to: { name: place, params: { id: id.value } } })
-    }
-    for (const column of delivery.data.value?.columns ?? []) {
-      found.push({
-        label: column,
-        hint: 'column',
-        to: { name: 'profile', params: { id: id.value }, query: { column } },
-      })
-    }
-  }
-  for (const feed of feeds.data.value ?? []) {
-    for (const one of [...feed.deliveries].reverse()) {
-      const label = `${feed.name}, delivery ${one.number}`
-      found.push({
-        label,
-        hint: feed.waiting.includes(String(one.number)) ? feed.waiting : '',
-        to: { name: 'profile', params: { id: one.id } },
-      })
-    }
-  }
-  for (const name of ['feeds', 'quarantined', 'releases', 'activity'])
-    found.push({ label: name, hint: 'page', to: { name } })
-  const words = typed.value.toLowerCase().split(/\s+/)
-  return found.filter((goal) => words.every((word) => goal.label.toLowerCase().includes(word))).slice(0, 12)
+const kinds = useQuery({
+  queryKey: ['rule-kinds'],
+  queryFn: () => must(api.GET('/api/rule-kinds')),
+  enabled: () => open.value && id.value > 0,
 })
+const all = computed(() =>
+  goalsFor({
+    delivery: id.value,
+    columns: delivery.data.value?.columns ?? [],
+    feeds: feeds.data.value ?? [],
+    kinds: kinds.data.value ?? [],
+  }),
+)
+const goals = computed(() => fitting(all.value, typed.value).slice(0, 12))
 watch(open, async (now) => {
   if (!now) return
   typed.value = ''
@@ -72,13 +53,13 @@ function go(goal: Goal | undefined): void {
 
 <template>
   <Modal v-model:open="open" :closable="false" :footer="null" :width="480" title="Go to">
-    <label class="hidden-label" for="go-to">Feed, place or column</label>
+    <label class="hidden-label" for="go-to">Feed, place, column or rule</label>
     <input
       id="go-to"
       ref="box"
       v-model="typed"
       class="field"
-      placeholder="feed, place or column"
+      placeholder="feed, place, column or rule"
       autocomplete="off"
       @keydown.down.prevent="at = Math.min(at + 1, goals.length - 1)"
       @keydown.up.prevent="at = Math.max(at - 1, 0)"

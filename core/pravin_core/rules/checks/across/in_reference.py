@@ -21,6 +21,9 @@ class InReference(RecordsCheck):
     title = "Occurs in a table"
     group = "Per record"
     about = "The value, or several together, must occur in a reference table."
+    synonyms = (
+        "foreign key", "referential integrity", "lookup", "exists", "reference check", "domain", "valid codes",
+    )  # fmt: skip
     examples = (
         Example(
             rule={"columns": ["s"], "reference": "sites", "theirs": ["code"]},

@@ -20,6 +20,7 @@ class NoDuplicates(RecordsCheck):
     title = "No duplicate records"
     group = "Across records"
     about = "No two records may be alike in every column, or in the named ones; letter case and spaces aside if wanted."
+    synonyms = ("duplicate", "dedupe", "repeated rows", "distinct", "unique rows")
     names_columns = False
     examples = (
         Example(

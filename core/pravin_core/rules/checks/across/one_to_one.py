@@ -21,6 +21,9 @@ class OneToOne(RecordsCheck):
     about = (
         "Each value of one column must go with one value of the other, such as code and name; or only in one direction."
     )
+    synonyms = (
+        "one to one", "functional dependency", "consistent", "mapping", "pair", "each code one name",
+    )  # fmt: skip
     examples = (
         Example(
             rule={"columns": ["code", "name"]},

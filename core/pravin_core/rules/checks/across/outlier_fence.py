@@ -26,6 +26,7 @@ class OutlierFence(ColumnInGroups):
     title = "Is no outlier"
     group = "Across records"
     about = "A number must lie within the quartile fence, or so many median deviations from the median, of all records or of its group."
+    synonyms = ("outlier", "anomaly", "iqr", "extreme", "z-score", "unusual values", "spike")
     examples = (
         Example(
             rule={"columns": ["a"], "times": 1.5},

@@ -26,6 +26,7 @@ class WithoutGaps(ColumnInGroups):
     about = (
         "The numbers of a column must follow each other in steps, such as running numbers, without gap or repetition."
     )
+    synonyms = ("gap", "sequence", "consecutive", "missing numbers", "serial", "running number")
     examples = (
         Example(
             rule={"columns": ["a"]},

@@ -17,6 +17,7 @@ class Unique(AcrossCheck):
     title = "Is unique"
     group = "Across records"
     about = "No two records may share the value; of several columns, all values together."
+    synonyms = ("unique", "primary key", "distinct", "duplicates", "key", "identifier")
     examples = (Example(rule={"columns": ["a"]}, before={"a": ["1", "2", "1", None, None]}, after={"a": ["1", "1"]}),)
 
     kind: Literal["unique"] = "unique"

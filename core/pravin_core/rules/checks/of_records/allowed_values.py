@@ -18,6 +18,10 @@ class AllowedValues(Check):
     title = "Is one of"
     group = "Per record"
     about = "Only the listed values may occur."
+    synonyms = (
+        "domain", "enum", "list of values", "valid values", "accepted values", "category", "in list",
+        "whitelist",
+    )  # fmt: skip
     examples = (
         Example(
             rule={"columns": ["a"], "values": ["x", "y"]}, before={"a": ["x", "X", "z", None]}, after={"a": ["X", "z"]}

@@ -33,6 +33,9 @@ class CompareColumns(Check):
     title = "Compares with a column"
     group = "Per record"
     about = "A value must be less, more, alike or different from that of another column of the record."
+    synonyms = (
+        "compare", "greater than", "less than", "equals", "before", "after", "start end", "cross-field",
+    )  # fmt: skip
     examples = (
         Example(
             rule={"columns": ["a"], "sign": "<=", "other": "b"},

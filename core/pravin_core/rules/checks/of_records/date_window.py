@@ -21,6 +21,7 @@ class DateWindow(Check):
     title = "Lies in a window of days"
     group = "Per record"
     about = "A date must not lie further back, or further ahead, than so many days from the day of the delivery; 0 ahead is: not in the future."
+    synonyms = ("date range", "future date", "past date", "recent", "age", "not in the future", "too old")
     examples = (
         Example(
             rule={"columns": ["a"], "back": 60, "ahead": 0},

@@ -21,6 +21,9 @@ class Holds(Check):
     title = "Condition holds"
     group = "Per record"
     about = "A formula over the columns of the record must hold, such as one date not lying before another."
+    synonyms = (
+        "condition", "expression", "formula", "business rule", "custom check", "sql", "assert", "consistency",
+    )  # fmt: skip
     examples = (
         Example(
             rule={"columns": ["a"], "formula": "a <= b"},

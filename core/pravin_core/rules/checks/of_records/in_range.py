@@ -25,6 +25,9 @@ class InRange(Check):
     title = "Lies between"
     group = "Per record"
     about = "Numbers or dates must not be below the lower or above the upper bound."
+    synonyms = (
+        "range", "between", "minimum", "maximum", "min", "max", "greater than", "less than", "limits", "bounds",
+    )  # fmt: skip
     examples = (
         Example(
             rule={"columns": ["a"], "low": "0", "high": "14"},

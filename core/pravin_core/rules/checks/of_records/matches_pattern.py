@@ -19,6 +19,10 @@ class MatchesPattern(Check):
     title = "Matches a pattern"
     group = "Per record"
     about = "The whole value must match a regular expression, e.g. [0-9]{4} for four digits."
+    synonyms = (
+        "regex", "regexp", "format", "pattern", "email", "phone", "postcode", "mask", "contains", "starts with",
+        "ends with", "iban",
+    )  # fmt: skip
     examples = (
         Example(
             rule={"columns": ["a"], "pattern": "[0-9]{4}"}, before={"a": ["0042", "42", None]}, after={"a": ["42"]}

@@ -32,6 +32,7 @@ class OfType(Check):
     title = "Is of a type"
     group = "Per record"
     about = "A value must read as a whole number, a number, a date or true or false."
+    synonyms = ("type", "data type", "numeric", "integer", "date", "is number", "is date", "boolean")
     examples = (
         Example(
             rule={"columns": ["a"], "type": "decimal"},

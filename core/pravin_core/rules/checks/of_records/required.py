@@ -16,6 +16,9 @@ class Required(Check):
     title = "Is filled"
     group = "Per record"
     about = "A value must be present."
+    synonyms = (
+        "not null", "null", "blank", "empty", "missing", "mandatory", "not empty", "required", "nan",
+    )  # fmt: skip
     examples = (Example(rule={"columns": ["a"]}, before={"a": ["x", None, ""]}, after={"a": [None, None]}),)
 
     kind: Literal["required"] = "required"

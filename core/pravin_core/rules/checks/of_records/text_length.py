@@ -18,6 +18,7 @@ class TextLength(Check):
     title = "Has a length"
     group = "Per record"
     about = "A text must have at least or at most so many characters."
+    synonyms = ("length", "max length", "min length", "characters", "varchar", "too long", "too short")
     examples = (
         Example(
             rule={"columns": ["a"], "least": 4, "most": 4},

@@ -18,6 +18,7 @@ class ColumnsPresent(TableCheck):
     title = "Columns are there"
     group = "Table"
     about = "The result must have the agreed columns, and no others if wanted."
+    synonyms = ("schema", "missing column", "required columns", "structure", "layout")
     examples = (
         Example(
             rule={"names": ["a", "key"]}, before={"a": ["1", None]}, after={"seen": ["without key"], "broken": [True]}

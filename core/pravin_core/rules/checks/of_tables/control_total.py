@@ -22,6 +22,7 @@ class ControlTotal(TableCheck):
     title = "Control total"
     group = "Table"
     about = "The sum of a column must be a given number, but for a tolerance."
+    synonyms = ("sum", "total", "checksum", "reconcile", "balance", "expected total")
     examples = (
         Example(
             rule={"column": "a", "total": 10, "tolerance": 0.5},

@@ -20,6 +20,7 @@ class DistinctCount(TableCheck):
     title = "Number of different values"
     group = "Table"
     about = "A column must hold at least or at most so many different values."
+    synonyms = ("distinct", "cardinality", "number of categories", "unique count")
     examples = (
         Example(
             rule={"column": "a", "least": 3},

@@ -30,6 +30,9 @@ class Drift(TableCheck):
     title = "Drift"
     group = "Table"
     about = "The mean, median, spread, number of different values, percent missing or number of records must not move away from an earlier figure."
+    synonyms = (
+        "change", "shift", "mean", "average", "distribution", "monitor", "compare with last month",
+    )  # fmt: skip
     examples = (
         Example(
             rule={"of": "mean", "column": "a", "expected": 7, "tolerance": 10},

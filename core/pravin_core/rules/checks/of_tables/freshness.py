@@ -21,6 +21,7 @@ class Freshness(TableCheck):
     title = "Freshness"
     group = "Table"
     about = "The newest date of a column must not lie further back than so many days from the day of the delivery."
+    synonyms = ("fresh", "up to date", "latest date", "stale", "old data", "timeliness", "recency")
     examples = (
         Example(
             rule={"column": "a", "days": 31},

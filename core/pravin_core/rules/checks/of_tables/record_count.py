@@ -19,6 +19,7 @@ class RecordCount(TableCheck):
     title = "Number of records"
     group = "Table"
     about = "There must be at least or at most so many records."
+    synonyms = ("row count", "number of rows", "volume", "completeness", "too few", "too many")
     examples = (
         Example(rule={"least": 3}, before={"a": ["1", None]}, after={"seen": ["2"], "broken": [True]}),
         Example(rule={"most": 3}, before={"a": ["1", None]}, after={"seen": ["2"], "broken": [False]}),

@@ -20,6 +20,7 @@ class ShareMissing(TableCheck):
     title = "Share missing"
     group = "Table"
     about = "Of a column not more than a share, or not more than so many values, may be missing."
+    synonyms = ("null rate", "percent missing", "completeness", "missing share", "blank", "empty", "nan")
     examples = (
         Example(
             rule={"column": "a", "most": 25},

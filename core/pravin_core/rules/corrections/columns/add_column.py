@@ -20,6 +20,9 @@ class AddColumn(Derivation):
     title = "Add or duplicate a column"
     group = "Columns"
     about = "Adds a column that holds one value in every record, or the values of another column."
+    synonyms = (
+        "new column", "insert column", "duplicate column", "clone", "constant", "literal", "default value",
+    )  # fmt: skip
     examples = (
         Example(
             rule={"name": "n", "type": "whole number", "value": "7"},

@@ -16,6 +16,7 @@ class DropColumns(TableCorrection):
     title = "Drop columns"
     group = "Columns"
     about = "Leaves columns out of the result, such as those that are of no use for modelling, or all others."
+    synonyms = ("delete column", "remove column", "select columns", "keep columns", "exclude", "hide")
     examples = (
         Example(
             rule={"columns": ["b"]},

@@ -16,6 +16,7 @@ class OrderColumns(TableCorrection):
     title = "Order columns"
     group = "Columns"
     about = "Puts the listed columns first, last or behind another one, in the order given."
+    synonyms = ("move column", "reorder", "rearrange", "column order")
     examples = (
         Example(
             rule={"columns": ["b"]},

@@ -33,6 +33,7 @@ class RenameColumns(TableCorrection):
     title = "Rename columns"
     group = "Columns"
     about = "Gives columns new names: by a list, by letter case, with a beginning or an ending, or by a pattern."
+    synonyms = ("rename", "header", "alias", "column name")
     examples = (
         Example(
             rule={"names": [{"code": "Proben-Nr", "meaning": "sample"}]},

@@ -21,6 +21,7 @@ class DateFromParts(Derivation):
     title = "Date from parts"
     group = "Dates"
     about = "Makes a date from columns of year, month and day; without a day the first of the month."
+    synonyms = ("make date", "combine year month day", "build date", "make_date")
     examples = (
         Example(
             rule={"year": "y", "month": "m", "day": "d", "into": "on", "drop": True, "unconverted": "missing"},

@@ -26,6 +26,9 @@ class DatePart(Derivation):
     title = "Part of a date"
     group = "Dates"
     about = "Writes the year, quarter, month, week, day, weekday, hour or minute of a date into a column of its own."
+    synonyms = (
+        "year", "month", "day", "weekday", "week", "quarter", "hour", "extract from date", "calendar",
+    )  # fmt: skip
     examples = (
         Example(
             rule={"column": "a", "part": "weekday", "into": "w"},

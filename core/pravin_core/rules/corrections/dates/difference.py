@@ -24,6 +24,7 @@ class ColumnDifference(Derivation):
     title = "Difference of two columns"
     group = "Dates"
     about = "Writes how far the second column lies from the first: of numbers, or of dates in days, hours, minutes or whole months."
+    synonyms = ("subtract", "minus", "days between", "age", "duration", "elapsed", "datediff", "delta")
     examples = (
         Example(
             rule={"first": "a", "second": "b", "unit": "days", "into": "d"},

@@ -23,6 +23,7 @@ class WriteDates(ColumnCorrection):
     title = "Write dates in a form"
     group = "Dates"
     about = "Writes dates as text in a form such as %d.%m.%Y, for all date columns at once if no column is named."
+    synonyms = ("format date", "date format", "strftime", "date to text")
     examples = (
         Example(
             first=({"kind": "to-date", "id": "first", "columns": ["a"], "formats": ["%Y-%m-%d"]},),

@@ -29,6 +29,10 @@ class Fill(ColumnCorrection):
     title = "Fill missing values"
     group = "Missing"
     about = "Puts in a value, that of the record before or after, of another column, the mean, median or most frequent one, also by group."
+    synonyms = (
+        "impute", "imputation", "previous", "next", "fill null", "fill blank", "empty", "coalesce", "forward fill", "backward fill",
+        "mean", "median", "mode", "default", "nan",
+    )  # fmt: skip
     examples = (
         Example(
             rule={"columns": ["a"], "by_what": "previous"},

@@ -18,6 +18,9 @@ class MissingTokens(ColumnCorrection):
     title = "Read tokens as missing"
     group = "Missing"
     about = "Values that stand for no value, such as n/a or -999, become missing."
+    synonyms = (
+        "null", "blank", "empty", "n/a", "nan", "none", "placeholder", "sentinel", "-999", "unknown",
+    )  # fmt: skip
     examples = (
         Example(
             rule={"columns": ["a"], "tokens": ["n/a", "-999"]},

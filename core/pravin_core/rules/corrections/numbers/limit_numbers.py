@@ -19,6 +19,7 @@ class LimitNumbers(ColumnCorrection):
     title = "Limit numbers"
     group = "Numbers"
     about = "Numbers below the lower bound become the lower bound, those above the upper one the upper bound."
+    synonyms = ("clip", "clamp", "cap", "winsorize", "minimum", "maximum", "floor", "ceiling")
     examples = (
         Example(
             rule={"columns": ["a"], "low": 0, "high": 14},

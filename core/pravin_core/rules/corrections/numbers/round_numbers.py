@@ -33,6 +33,10 @@ class RoundNumbers(ColumnCorrection):
     title = "Round numbers"
     group = "Numbers"
     about = "Rounds numbers to so many places, down, up, or to the nearest; or takes their sign away."
+    synonyms = (
+        "round", "decimals", "precision", "floor", "ceil", "ceiling", "truncate", "abs", "absolute", "integer",
+        "sign",
+    )  # fmt: skip
     examples = (
         Example(
             rule={"columns": ["a"], "places": 1},

@@ -22,6 +22,9 @@ class ScaleValues(ColumnCorrection):
     title = "Scale numbers"
     group = "Numbers"
     about = "Multiplies the numbers that lie between two bounds, for example 74 by 0.1 where 7.4 was meant."
+    synonyms = (
+        "multiply", "divide", "times", "factor", "convert units", "unit conversion", "rescale", "percent",
+    )  # fmt: skip
     examples = (
         Example(
             rule={"columns": ["a"], "factor": 0.1, "low": "14", "high": "140"},

@@ -20,6 +20,7 @@ class WriteNumbers(ColumnCorrection):
     title = "Write numbers in a form"
     group = "Numbers"
     about = "Writes numbers as text with so many places and the marks that are wanted, for all number columns at once if no column is named."
+    synonyms = ("format number", "thousands separator", "decimal places", "number to text")
     examples = (
         Example(
             rule={"columns": ["a"], "places": 2, "decimal": ",", "thousands": "."},

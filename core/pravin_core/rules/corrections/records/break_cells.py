@@ -23,6 +23,7 @@ class BreakCells(TableCorrection):
     title = "Break cells into records"
     group = "Records"
     about = "Divides each value of a column at a mark and makes a record for each item; the other columns are repeated."
+    synonyms = ("explode", "unnest", "split rows", "multiple values", "list to rows")
     examples = (
         Example(
             rule={"column": "a", "mark": "|"},

@@ -23,6 +23,7 @@ class RemoveDuplicates(RecordCorrection):
     title = "Remove duplicates"
     group = "Records"
     about = "Of records with the same key keeps the first, the last or the most complete; without a key, records alike in every column."
+    synonyms = ("dedupe", "deduplicate", "distinct", "unique", "repeated", "delete duplicates")
     examples = (
         Example(
             rule={"columns": ["a"]},

@@ -18,6 +18,7 @@ class RemoveEmpty(RecordCorrection):
     title = "Remove empty records"
     group = "Records"
     about = "Removes records in which every cell is missing."
+    synonyms = ("delete empty rows", "blank rows", "null rows")
     examples = (
         Example(
             rule={},

@@ -21,6 +21,7 @@ class RemoveFitting(RecordCorrection):
     title = "Remove records by a condition"
     group = "Records"
     about = "Removes the records for which a formula holds, or keeps only these."
+    synonyms = ("filter", "delete rows", "where", "condition", "expression", "exclude", "keep rows")
     examples = (
         Example(
             rule={"formula": "starts_with(a, 'test')"},

@@ -21,6 +21,7 @@ class RemoveHeaders(RecordCorrection):
     title = "Remove repeated headers"
     group = "Records"
     about = "Removes records whose cells repeat the names of the columns."
+    synonyms = ("repeated header", "header row", "concatenated files")
     examples = (
         Example(
             rule={},

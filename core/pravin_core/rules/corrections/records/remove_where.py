@@ -20,6 +20,7 @@ class RemoveWhere(RecordCorrection):
     title = "Remove records by value"
     group = "Records"
     about = "Removes the records in which a column holds one of the given values, such as a repeated header."
+    synonyms = ("filter", "delete rows", "where", "equals", "contains", "exclude", "keep rows")
     examples = (
         Example(
             rule={"columns": ["a"], "values": ["a", "total"]},

@@ -30,6 +30,7 @@ class SortRecords(TableCorrection):
     title = "Sort records"
     group = "Records"
     about = "Puts the records in order of one or several columns."
+    synonyms = ("sort", "order by", "arrange", "rank", "ascending", "descending")
     examples = (
         Example(
             rule={"keys": [{"column": "a", "descending": True}, {"column": "b"}]},

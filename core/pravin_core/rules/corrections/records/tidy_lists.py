@@ -18,6 +18,7 @@ class TidyLists(ColumnCorrection):
     title = "Tidy lists in cells"
     group = "Records"
     about = "Divides each value at a mark, trims the items, keeps each once, sorts them, and joins them again."
+    synonyms = ("list", "array", "multi-value", "separator", "sort items", "dedupe items")
     examples = (
         Example(
             rule={"columns": ["a"], "mark": "|", "ignore_case": True},

@@ -21,6 +21,7 @@ class ExchangeDayMonth(ColumnCorrection):
     title = "Exchange day and month"
     group = "Repair"
     about = "Exchanges day and month of the dates that lie outside a window when that brings them inside."
+    synonyms = ("swap day and month", "american dates", "us date", "mm/dd", "dd/mm", "ambiguous date")
     examples = (
         Example(
             rule={"columns": ["a"], "format": "%d/%m/%Y", "low": "2024-03-01", "high": "2024-03-31"},

@@ -25,6 +25,9 @@ class UndoDate(Conversion):
     title = "Give back what was turned into a date"
     group = "Repair"
     about = "Turns 05-Oct, 2024-10-05 or the serial number 45570 back into the text that a spreadsheet read as a date, such as 5-10."
+    synonyms = (
+        "spreadsheet date", "serial number", "auto format", "range turned into date", "05-Oct",
+    )  # fmt: skip
     examples = (
         Example(
             rule={"columns": ["a"]},

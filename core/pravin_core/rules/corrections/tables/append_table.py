@@ -25,6 +25,7 @@ class AppendTable(TableCorrection):
     title = "Append a table"
     group = "Table"
     about = "Adds the records of a reference table below those of the delivery."
+    synonyms = ("union", "union all", "concat", "concatenate tables", "stack", "add rows")
     examples = (
         Example(
             rule={"reference": "other", "more_columns": True},

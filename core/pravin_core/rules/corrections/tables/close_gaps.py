@@ -23,6 +23,9 @@ class CloseGaps(TableCorrection):
     title = "Close gaps"
     group = "Table"
     about = "Moves the values of columns up over missing cells, each column by itself. Values of one record lose each other."
+    synonyms = (
+        "missing dates", "fill gaps", "time series", "resample", "complete", "interpolate", "every day",
+    )  # fmt: skip
     examples = (
         Example(
             rule={"columns": ["a", "b"], "understood": True},

@@ -26,6 +26,7 @@ class ColumnsToRecords(TableCorrection):
     title = "Columns to records"
     group = "Table"
     about = "Makes a record of each filled cell of some columns, with the name of the column beside the value."
+    synonyms = ("unpivot", "wide to long", "reshape", "transpose")
     examples = (
         Example(
             rule={"columns": ["no3", "po4"], "names": "analyte", "values": "result"},

@@ -38,6 +38,10 @@ class LookUp(TableCorrection):
     title = "Look up columns"
     group = "Table"
     about = "Finds for each record the matching one of a reference table and adds columns of it; or keeps or removes what matches."
+    synonyms = (
+        "join", "left join", "inner join", "lookup", "merge tables", "enrich", "match",
+        "reference table",
+    )  # fmt: skip
     examples = (
         Example(
             rule={"reference": "sites", "keys": [{"code": "s", "meaning": "code"}], "take": ["river"]},

@@ -25,6 +25,7 @@ class RecordsToColumns(TableCorrection):
     title = "Records to columns"
     group = "Table"
     about = "Makes one record of all with the same key: the values of a column go into columns named by another one."
+    synonyms = ("pivot", "long to wide", "reshape", "crosstab", "transpose")
     examples = (
         Example(
             rule={"keys": ["s"], "names": "analyte", "values": "result", "into": ["no3", "po4"]},

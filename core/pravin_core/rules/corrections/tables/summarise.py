@@ -48,6 +48,10 @@ class Summarise(TableCorrection):
     title = "Group and summarise"
     group = "Table"
     about = "Makes one record of all that are alike in some columns, with counts, sums, means and the like of others."
+    synonyms = (
+        "group by", "aggregate", "sum", "count", "average", "mean", "min", "max", "total", "pivot", "rollup",
+        "summarize",
+    )  # fmt: skip
     examples = (
         Example(
             rule={

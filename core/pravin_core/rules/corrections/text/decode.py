@@ -26,6 +26,10 @@ class Decode(ColumnCorrection):
     title = "Decode characters"
     group = "Text"
     about = "Decodes written-out escapes and names of characters, or writes characters in one form."
+    synonyms = (
+        "html entities", "escape", "unescape", "url encoding", "percent encoding", "unicode", "mojibake",
+        "normalize", "quotes",
+    )  # fmt: skip
     examples = (
         Example(
             rule={"columns": ["a"], "what": "escapes"},

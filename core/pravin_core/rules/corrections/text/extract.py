@@ -24,6 +24,10 @@ class Extract(Conversion):
     title = "Extract a part"
     group = "Text"
     about = "Keeps what stands before, after or between marks, at a position, fits a pattern, or its digits, letters or first number."
+    synonyms = (
+        "substring", "left", "right", "mid", "part", "between", "before", "after", "regex", "digits",
+        "first word", "last word",
+    )  # fmt: skip
     examples = (
         Example(
             rule={"columns": ["a"], "which": "between", "mark": "(", "end_mark": ")", "unconverted": "missing"},

@@ -18,6 +18,7 @@ class InsertText(ColumnCorrection):
     title = "Insert text"
     group = "Text"
     about = "Puts a text at the beginning, at the end, or behind so many characters of each value."
+    synonyms = ("prefix", "suffix", "prepend", "append text", "add text", "insert character")
     examples = (
         Example(
             rule={"columns": ["a"], "insert": "WQ-", "place": "start"},

@@ -25,6 +25,10 @@ class LetterCase(ColumnCorrection):
     title = "Letter case"
     group = "Text"
     about = "Writes letters small, as capitals, or with a capital at the beginning of the text or of each word."
+    synonyms = (
+        "uppercase", "lowercase", "upper", "lower", "title case", "capitalize",
+        "lower case", "upper case",
+    )  # fmt: skip
     examples = (
         Example(
             rule={"columns": ["a"], "letters": "words"},

@@ -24,6 +24,10 @@ class Mask(ColumnCorrection):
     title = "Mask or hash"
     group = "Text"
     about = "Hides values: by their shape, but for the last characters, altogether, or as a keyed hash that still joins tables."
+    synonyms = (
+        "anonymize", "anonymise", "pseudonymize", "redact", "hide", "hash", "sha256", "personal data", "gdpr",
+        "privacy", "encrypt", "obfuscate",
+    )  # fmt: skip
     examples = (
         Example(
             rule={"columns": ["a"], "how": "shape"},

@@ -21,6 +21,7 @@ class MergeColumns(Derivation):
     title = "Merge columns"
     group = "Text"
     about = "Writes the values of several columns one after the other into one column, with a mark between them."
+    synonyms = ("concatenate", "concat", "combine", "join texts", "paste")
     examples = (
         Example(
             rule={"columns": ["a", "b"], "mark": "-", "into": "c", "drop": True},

@@ -19,6 +19,7 @@ class Pad(ColumnCorrection):
     title = "Fill up at the left"
     group = "Text"
     about = "Puts a character, usually 0, before each value until it has the wanted length."
+    synonyms = ("leading zeros", "zero pad", "pad left", "fixed length")
     examples = (
         Example(
             rule={"columns": ["a"], "length": 4, "only": "^[0-9]+$"},

@@ -30,6 +30,10 @@ class RemoveCharacters(ColumnCorrection):
     about = (
         "Takes away all digits, letters, punctuation, spaces or characters that cannot be seen, or keeps only these."
     )
+    synonyms = (
+        "strip", "clean", "punctuation", "digits only", "letters only", "non printable", "special characters",
+        "control characters", "whitespace",
+    )  # fmt: skip
     examples = (
         Example(
             rule={"columns": ["a"], "characters": ["letters", "spaces"]},

@@ -20,6 +20,7 @@ class ReplacePattern(ColumnCorrection):
     title = "Replace by pattern"
     group = "Text"
     about = "Replaces every part of a value that matches a pattern; \\1 stands for the first group in brackets."
+    synonyms = ("regex", "regexp", "regular expression", "substitute", "regex replace", "sub")
     examples = (
         Example(
             rule={"columns": ["a"], "find": r"^([0-9.]+) mg/L$", "replacement": r"\1"},

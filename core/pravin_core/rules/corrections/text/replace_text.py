@@ -28,6 +28,7 @@ class ReplaceText(ColumnCorrection):
     title = "Replace text"
     group = "Text"
     about = "Replaces characters, words or whole values by a text or by the value of another column."
+    synonyms = ("find and replace", "substitute", "swap", "search and replace", "change value")
     examples = (
         Example(
             rule={"columns": ["a"], "find": "lab.", "replacement": "Lab", "ignore_case": True, "place": "start"},

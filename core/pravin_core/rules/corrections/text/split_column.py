@@ -25,6 +25,9 @@ class SplitColumn(Derivation):
     about = (
         "Divides each value at a mark, at positions or by a pattern, and writes the parts into columns of their own."
     )
+    synonyms = (
+        "split", "delimiter", "separate", "divide", "tokenize", "parse", "comma separated",
+    )  # fmt: skip
     examples = (
         Example(
             rule={"column": "a", "mark": "-", "into": ["team", "no"]},

@@ -33,6 +33,10 @@ class SplitNames(PartsOfColumn):
     title = "Split names of persons"
     group = "Text"
     about = "Divides names of persons into title, given name, middle names, family name and suffix."
+    synonyms = (
+        "first name", "last name", "surname", "given name", "family name", "title", "parse name", "person",
+        "full name",
+    )  # fmt: skip
     examples = (
         Example(
             rule={"column": "a"},

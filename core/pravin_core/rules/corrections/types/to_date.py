@@ -20,6 +20,10 @@ class ToDate(Conversion):
     title = "Read as date"
     group = "Types"
     about = "Reads text as dates, trying the formats in order. What fits none is treated as chosen."
+    synonyms = (
+        "convert to date", "parse date", "cast date", "date format", "datetime", "timestamp", "strptime",
+        "type",
+    )  # fmt: skip
     examples = (
         Example(
             rule={"columns": ["a"], "formats": ["%Y-%m-%d", "%d.%m.%Y"]},

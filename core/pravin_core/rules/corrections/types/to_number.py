@@ -26,6 +26,10 @@ class ToNumber(Conversion):
     title = "Read as number"
     group = "Types"
     about = "Reads text as whole or decimal numbers. What does not read as a number is treated as chosen."
+    synonyms = (
+        "convert to number", "cast", "numeric", "integer", "float", "decimal", "parse number", "currency",
+        "percent", "unit", "money", "type",
+    )  # fmt: skip
     examples = (
         Example(
             rule={"columns": ["a"], "decimal": ",", "thousands": "."},

@@ -18,6 +18,7 @@ class ToText(ColumnCorrection):
     title = "Read as text"
     group = "Types"
     about = "Makes numbers, dates and true or false texts again, for example to join an identifier made of digits."
+    synonyms = ("convert to text", "cast text", "string", "varchar", "type")
     examples = (Example(rule={"columns": ["a"]}, before={"a": ["0042", None]}, after={"a": ["0042", None]}),)
 
     kind: Literal["to-text"] = "to-text"

@@ -19,6 +19,7 @@ class ToTruth(Conversion):
     title = "Read as true or false"
     group = "Types"
     about = "Reads texts such as yes and no as true and false. What is neither is treated as chosen."
+    synonyms = ("boolean", "bool", "yes no", "true false", "flag", "binary", "type")
     examples = (
         Example(
             rule={"columns": ["a"]},

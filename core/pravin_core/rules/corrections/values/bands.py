@@ -31,6 +31,10 @@ class Bands(Conversion):
     title = "Bands"
     group = "Values"
     about = "Replaces numbers by the name of the range they lie in; a lower bound belongs to its range, an upper one does not."
+    synonyms = (
+        "bin", "bins", "bucket", "binning", "range", "group into ranges", "discretize", "categorize",
+        "histogram", "age group",
+    )  # fmt: skip
     examples = (
         Example(
             rule={

@@ -19,6 +19,10 @@ class Compute(Derivation):
     title = "Compute by a formula"
     group = "Values"
     about = "Writes the result of a formula into a column, a new one or one that is there."
+    synonyms = (
+        "formula", "expression", "calculate", "calculated column", "if", "case when", "sql", "multiply",
+        "divide", "add", "random", "derive",
+    )  # fmt: skip
     examples = (
         Example(
             rule={"columns": ["c"], "formula": "upper(a) || '-' || lpad(b, 3)"},

@@ -27,6 +27,10 @@ class Translate(Conversion):
     title = "Translate by a code list"
     group = "Values"
     about = "Replaces each code by its meaning. Values that are not in the list are treated as chosen."
+    synonyms = (
+        "map", "mapping", "recode", "codes", "replace values", "dictionary", "standardize", "spelling variants",
+        "synonyms", "lookup table", "categories",
+    )  # fmt: skip
     examples = (
         Example(
             rule={"columns": ["a"], "codes": [{"code": "N", "meaning": "North"}], "others": "missing"},

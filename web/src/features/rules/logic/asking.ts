@@ -20,7 +20,8 @@ export function asked(
   const found: { asked: Asked; weight: number }[] = []
   for (const kind of kinds) {
     const title = plain(kind.title)
-    const all = `${title} ${plain(kind.group)} ${plain(kind.about)} ${kind.kind}`
+    const also = kind.synonyms.map((one) => plain(one).trim())
+    const all = `${title} ${plain(kind.group)} ${plain(kind.about)} ${kind.kind} ${also.join(' ')}`
     // a word that is a column's whole name means the column, unless the kind is called so
     const named = (word: string) =>
       !title.includes(word) && columns.some((name) => plain(name).trim() === word)
@@ -31,7 +32,9 @@ export function asked(
     if (rest.length && !column) continue
     if (!said.length) continue
     const weight =
-      said.filter((word) => title.includes(word)).length * 2 + (title.startsWith(said[0] ?? '') ? 1 : 0)
+      said.filter((word) => title.includes(word)).length * 2 +
+      (title.startsWith(said[0] ?? '') ? 1 : 0) +
+      (also.includes(said.join(' ')) ? 2.5 : 0)
     found.push({ asked: { kind, column }, weight })
   }
   return found.sort((a, b) => b.weight - a.weight).map(({ asked: one }) => one)

@@ -11,6 +11,7 @@ const kind = {
   group: 'Per record',
   about: '',
   is_check: true,
+  synonyms: [] as string[],
   fields: {
     kind: { const: 'in-range' },
     id: { widget: 'none' },
@@ -88,7 +89,14 @@ describe('what was typed to add a rule', () => {
       group: 'Dates',
       about: 'Writes the year or month.',
     },
-    { ...kind, kind: 'fill', title: 'Fill missing values', group: 'Missing', about: 'Puts in a value.' },
+    {
+      ...kind,
+      kind: 'fill',
+      title: 'Fill missing values',
+      group: 'Missing',
+      about: 'Puts in a value.',
+      synonyms: ['impute'],
+    },
   ]
   const said = (typed: string) => {
     const [first] = asked(typed, kinds, ['laboratory', 'year', 'value_2'])
@@ -99,6 +107,7 @@ describe('what was typed to add a rule', () => {
     expect(said('part year')).toEqual(['date-part', 'year'])
     expect(said('fill')).toEqual(['fill', undefined])
     expect(asked('trim nowhere', kinds, ['a'])).toEqual([])
+    expect(said('impute lab')).toEqual(['fill', 'laboratory'])
     expect(asked('', kinds, ['a'], 'a').map(({ column }) => column)).toEqual(['a', 'a', 'a'])
   })
 })

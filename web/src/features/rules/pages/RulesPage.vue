@@ -136,6 +136,16 @@ watch(
   { immediate: true },
 )
 
+/** A kind that was asked for elsewhere, such as in the box that goes anywhere. */
+watch(
+  [() => route.query.kind, () => kinds.data.value],
+  ([wanted]) => {
+    const one = kinds.data.value?.find(({ kind: name }) => name === wanted)
+    if (one && mayWork.value) void freely(() => pick(one))
+  },
+  { immediate: true },
+)
+
 useUnsaved({
   what: () => `The rule “${kind.value?.title ?? draft.value?.kind ?? ''}”`,
   dirty: () => draft.value !== undefined && dirty.value && !saving.value && touched.value,
