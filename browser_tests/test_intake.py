@@ -26,7 +26,7 @@ def new_feed(page: Page, name: str, files: list[Path]) -> None:
     page.get_by_label("Name", exact=True).fill(name)
     page.get_by_role("button", name="Make the feed").click()
     page.get_by_label("Drop files here").set_input_files(files)
-    page.get_by_role("button", name=f"Take {len(files)} file").click()
+    page.get_by_role("button", name=f"Add {len(files)} file").click()
 
 
 def workbook(path: Path) -> Path:
@@ -91,13 +91,13 @@ def test_two_layouts_become_one_table_that_is_released_when_its_totals_agree(sig
     assert faults(page) == []
 
     sources.get_by_role("link", name="Rejected lines 1").click()
-    page.get_by_role("button", name="Mend").click()
+    page.get_by_role("button", name="Repair").click()
     text = page.get_by_label("What was meant, as one record")
     expect(page.get_by_text("Still no record: the line has 5 fields, the table has 4")).to_be_visible()
     text.fill("WQ-041;Nitrat;1,5;Nord-Süd")
     assert faults(page) == []
-    page.get_by_role("button", name="Keep the mended line").click()
-    expect(page.get_by_role("heading", name="Mended by hand")).to_be_visible()
+    page.get_by_role("button", name="Save repaired line").click()
+    expect(page.get_by_role("heading", name="Repaired by hand")).to_be_visible()
     expect(page.locator(".sum")).to_contain_text(re.compile("71 delivered =\\s*71"))
     read_again(page)
 
@@ -142,7 +142,7 @@ def test_borders_of_fixed_width_columns_are_moved_and_the_feed_remembers(sign_in
     page.get_by_label("Type of site").select_option("text")
     page.get_by_label("Texts for missing in note").fill("n/a, -")
     page.get_by_label("Texts for missing in note").press("Tab")
-    page.get_by_role("button", name="Keep with the feed").click()
+    page.get_by_role("button", name="Save for the feed").click()
     page.get_by_role("button", name="Make rules that read them so").click()
     expect(page.get_by_text("1 rules from the columns as described")).to_be_visible()
     assert faults(page) == []
@@ -152,9 +152,9 @@ def test_borders_of_fixed_width_columns_are_moved_and_the_feed_remembers(sign_in
     page.get_by_role("button", name="Make a token").click()
     expect(page.get_by_text("The token, shown this once: pravin-")).to_be_visible()
     assert faults(page) == []
-    page.get_by_role("button", name="Take a delivery in").click()
+    page.get_by_role("button", name="Add delivery").click()
     page.get_by_label("Drop files here").set_input_files(path)
-    page.get_by_role("button", name="Take 1 file in").click()
+    page.get_by_role("button", name="Add 1 file").click()
     expect(page.get_by_role("alert")).to_contain_text("The same bytes were delivered before: delivery 1")
 
 
@@ -163,7 +163,7 @@ def test_what_a_supplier_drops_arrives_by_itself(sign_in: SignIn, drop_folder: P
     page.get_by_role("button", name="New feed").click()
     page.get_by_label("Name", exact=True).fill("Dropped")
     page.get_by_role("button", name="Make the feed").click()
-    page.get_by_text("Take a delivery of Dropped in").wait_for()
+    page.get_by_text("Add a delivery to Dropped").wait_for()
     page.goto("/feeds/dropped")
     page.get_by_text("/dropped is looked into").wait_for()
     part = drop_folder / "dropped" / "march.csv.part"

@@ -34,7 +34,7 @@ def take_in(page: Page, feed: str, data: Path) -> None:
     page.get_by_label("Name", exact=True).fill(feed)
     page.get_by_role("button", name="Make the feed").click()
     page.get_by_label("Drop files here").set_input_files(data)
-    page.get_by_role("button", name="Take 1 file in").click()
+    page.get_by_role("button", name="Add 1 file").click()
     page.get_by_role("heading", name=re.compile(r"What it becomes [\d,]+ records")).wait_for()
 
 
@@ -55,7 +55,7 @@ def add_rule(page: Page, words: str, column: str, fill: dict[str, str]) -> None:
         if label == "Tokens":
             page.keyboard.press("Enter")
     before = page.locator(".rule").count()
-    page.get_by_role("button", name="Keep").click()
+    page.get_by_role("button", name="Save rule").click()
     expect(page.locator(".rule")).to_have_count(before + 1)
 
 
@@ -68,7 +68,7 @@ def test_from_upload_to_released_table(
         "broken line" if page.locator(".raw li").count() > 300 else "id|site|ph"
     )
     page.get_by_role("link", name="Profile").click()
-    register = page.get_by_role("region", name="Register of columns")
+    register = page.get_by_role("region", name="Columns", exact=True)
     expect(register.get_by_role("row", name=re.compile("ph decimal, quantity"))).to_be_visible()
     page.get_by_role("button", name="ph", exact=True).click()
     page.get_by_role("complementary").locator("dt:has-text('do not fit') + dd a").click()
@@ -135,7 +135,7 @@ def test_the_same_by_keyboard_alone(sign_in: SignIn, data: Path) -> None:
     page.keyboard.type("By keyboard")
     press(page, "Enter")
     page.get_by_label("Drop files here").set_input_files(data)  # the file dialog is the system's
-    tab_to(page, "Take 1 file in")
+    tab_to(page, "Add 1 file")
     press(page, "Enter")
     page.get_by_role("heading", name="What it becomes 304 records").wait_for()
     press(page, "2")
@@ -162,7 +162,7 @@ def test_the_same_by_keyboard_alone(sign_in: SignIn, data: Path) -> None:
         for label, value in zip(rest[::2], rest[1::2], strict=True):
             tab_to(page, label)
             page.keyboard.type(value)
-        tab_to(page, "Keep")
+        tab_to(page, "Save rule")
         press(page, "Enter")
         expect(page.locator(".rule")).to_have_count(before + 1)
     press(page, "Control+z")
@@ -198,7 +198,7 @@ def test_twelve_findings_become_rules_by_keyboard_alone(sign_in: SignIn, tmp_pat
     press(page, "2")
     page.get_by_role("heading", name="sample_id", exact=True).wait_for()
     press(page, "w")
-    listed = page.get_by_role("region", name="Worklist of findings").locator("tbody tr")
+    listed = page.get_by_role("region", name="Findings", exact=True).locator("tbody tr")
     listed.first.wait_for()
     rules = page.get_by_role("link", name=re.compile(r"^Rules \d+$"))
     for accepted in range(1, 13):
@@ -271,7 +271,7 @@ def test_the_grid_reaches_the_last_record(sign_in: SignIn, tmp_path: Path) -> No
     page.get_by_label("Name", exact=True).fill("Long")
     page.get_by_role("button", name="Make the feed").click()
     page.get_by_label("Drop files here").set_input_files(path)
-    page.get_by_role("button", name="Take 1 file in").click()
+    page.get_by_role("button", name="Add 1 file").click()
     page.get_by_role("heading", name="What it becomes 60,000 records").wait_for()
     page.keyboard.press("r")
     grid = page.get_by_role("grid", name="Records")
@@ -294,7 +294,7 @@ def test_what_cannot_be_read_says_why_and_loses_nothing(sign_in: SignIn, tmp_pat
     page.get_by_label("Name", exact=True).fill("Empty")
     page.get_by_role("button", name="Make the feed").click()
     page.get_by_label("Drop files here").set_input_files(path)
-    page.get_by_role("button", name="Take 1 file in").click()
+    page.get_by_role("button", name="Add 1 file").click()
     expect(page.get_by_role("alert").first).to_contain_text("holds no line with text")
     page.get_by_role("link", name="Profile").click()
     expect(page.get_by_text("could not be read, so there is nothing to profile")).to_be_visible()
@@ -306,5 +306,5 @@ def test_a_viewer_sees_and_changes_nothing(sign_in: SignIn) -> None:
     page.get_by_role("link", name=re.compile("delivery 1")).first.click()
     page.get_by_role("link", name="Rules").click()
     expect(page.get_by_text("revision").first).to_be_visible()
-    for name in ("Add a rule", "Run", "Keep", "Publish"):
+    for name in ("Add a rule", "Run", "Save rule", "Publish"):
         expect(page.get_by_role("button", name=name, exact=True)).to_have_count(0)

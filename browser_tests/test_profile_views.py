@@ -25,7 +25,7 @@ def test_unsuitable_columns_fall_out_and_panels_narrow_each_other(sign_in: SignI
     page.get_by_role("heading", name="row_key", exact=True).wait_for()
 
     page.get_by_role("link", name="Relations").click()
-    page.get_by_label("What foretells").select_option("bloom_next_week")
+    page.get_by_label("Predictors of").select_option("bloom_next_week")
     page.get_by_role("cell", name="closure_days").first.wait_for()
     assert faults(page) == []
 
@@ -45,7 +45,7 @@ def test_unsuitable_columns_fall_out_and_panels_narrow_each_other(sign_in: SignI
     page.get_by_role("button", name="Make the rule that drops").click()
     expect(page.get_by_role("link", name=re.compile(r"^Rules \d+$"))).to_have_text(re.compile("1$"))
 
-    page.get_by_role("link", name="Narrowing").click()
+    page.get_by_role("link", name="Cross-filter").click()
     for name in ("water_temp", "crew"):
         page.get_by_label("Add a column").select_option(name)
         page.get_by_role("article", name=f"Panel of {name}").wait_for()
@@ -80,10 +80,10 @@ def test_unsuitable_columns_fall_out_and_panels_narrow_each_other(sign_in: SignI
     assert frame is not None
     assert pinned is not None
     assert abs(pinned["x"] - frame["x"]) < 2  # record and line stay in view
-    page.get_by_role("button", name="Keep under a name").click()
+    page.get_by_role("button", name="Save filter").click()
     page.get_by_label("Name of the filters").fill("warm in the south")
-    page.get_by_role("button", name="Keep", exact=True).click()
-    expect(page.get_by_label("Kept filters")).to_have_value(re.compile(r"\d+"))
+    page.get_by_role("button", name="Save", exact=True).click()
+    expect(page.get_by_label("Saved filters")).to_have_value(re.compile(r"\d+"))
     assert faults(page) == []
 
 
@@ -97,7 +97,7 @@ def test_variants_become_one_list_and_the_change_by_the_rules_a_document(sign_in
     page.get_by_role("button", name=re.compile("^Make a code list of")).click()
     page.get_by_text("The code list is a rule now").wait_for()
 
-    page.get_by_role("link", name="Bounds").click()
+    page.get_by_role("link", name="Propose checks").click()
     page.get_by_role("checkbox", name="sample_id is filled.").check()
     page.get_by_role("button", name="Put 1 check into the rulebook").click()
     expect(page.get_by_role("row", name=re.compile("sample_id is filled"))).to_contain_text("in the rulebook")
@@ -105,7 +105,7 @@ def test_variants_become_one_list_and_the_change_by_the_rules_a_document(sign_in
 
     page.get_by_role("button", name="Run", exact=True).click()
     expect(page.locator(".title")).to_contain_text("run of revision")
-    page.get_by_role("link", name="Side by side").click()
+    page.get_by_role("link", name="Compare").click()
     expect(page.get_by_role("complementary")).to_contain_text("after the rules")
     first = page.get_by_role("table").first.locator("tbody tr").first
     expect(first).to_contain_text("sampler")
@@ -117,7 +117,7 @@ def test_variants_become_one_list_and_the_change_by_the_rules_a_document(sign_in
     expect(document.get_by_role("heading", name="sampler", exact=True)).to_be_visible()
     assert faults(document) == []
 
-    page.get_by_role("link", name="Register").click()
+    page.get_by_role("link", name="Columns").click()
     page.get_by_role("button", name="depth_band", exact=True).click()
     page.get_by_label("Role of depth_band").select_option("identifier")
     expect(page.get_by_role("complementary")).to_contain_text("by hand")

@@ -164,7 +164,7 @@ def test_the_rulebook_as_text_and_back(browser: Make, delivered: int, tmp_path: 
     page = analyst("GET", f"{BOOK}.html?delivery={delivered}").content.decode()
     assert "Trim spaces in" in page
     steps = analyst("GET", f"/deliveries/{delivered}/sql", expect=200)
-    assert next(step["says"] for step in steps if step["rule"] == 3).startswith("3. Read ph as numbers")
+    assert next(step["says"] for step in steps if step["rule"] == 3).startswith("3. Convert ph to numbers")
     script = tmp_path / "clean.py"
     script.write_bytes(analyst("GET", f"/deliveries/{delivered}/rulebook.py").content)
     (tmp_path / "samples.txt").write_bytes(b"id|site|ph\n1|A| 7.4\n2|B|74\n3|n/a|x\nbroken\n4|C|6.9\n4|C|6.9\n")

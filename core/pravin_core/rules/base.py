@@ -254,9 +254,9 @@ class Conversion(ColumnCorrection):
     def otherwise(self) -> list[Part]:
         """The end of the sentence: what becomes of cells that it cannot treat."""
         if self.unconverted == "value":
-            return [text("; what is none becomes "), Part(text=self.instead, data=True), text(".")]
-        become = {"missing": "becomes missing", "quarantine": "is quarantined", "keep": "stays as it is"}
-        return [text(f"; what is none {become[self.unconverted]}.")]
+            return [text("; values that do not convert become "), Part(text=self.instead, data=True), text(".")]
+        become = {"missing": "become missing", "quarantine": "are quarantined", "keep": "stay as they are"}
+        return [text(f"; values that do not convert {become[self.unconverted]}.")]
 
 
 class Derivation(Rule):

@@ -121,7 +121,7 @@ def drop_unsuitable(user: Any, delivery: Delivery, columns: list[str], why: str)
     elif columns:
         put_rule(rules, {"kind": "drop-columns", "columns": columns, "note": note})
     else:
-        raise Invalid("No column falls out, so there is nothing to make a rule of.")
+        raise Invalid("No column is excluded, so there is nothing to make a rule of.")
     unknown = [name for name in columns if name not in delivery.columns]
     if unknown:
         raise Invalid(f"The delivery has no column {unknown[0]!r}.")

@@ -28,7 +28,7 @@ KEPT = timedelta(days=2)
 
 def begin(user: Any, feed: Feed, name: str, size: int) -> Upload:
     """Begin to send a file; one of the same name and size that was begun before goes on where it ended."""
-    person = may_work(user, "take a delivery in")
+    person = may_work(user, "add a delivery")
     if size > settings.UPLOAD_LIMIT:
         raise Invalid(f"{name} is larger than {settings.UPLOAD_LIMIT:,} bytes.", field="size")
     drop_old()
@@ -38,7 +38,7 @@ def begin(user: Any, feed: Feed, name: str, size: int) -> Upload:
 
 def of(user: Any, key: UUID) -> Upload:
     """An upload of the person."""
-    found = Upload.objects.select_related("feed").filter(key=key, by=may_work(user, "take a delivery in")).first()
+    found = Upload.objects.select_related("feed").filter(key=key, by=may_work(user, "add a delivery")).first()
     if found is None:
         raise NotFound("There is no such upload. It may be too old; begin it again.")
     return found

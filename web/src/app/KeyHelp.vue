@@ -7,7 +7,7 @@ const KEYS = [
   ['j  k', 'next and previous column, rule or record'],
   ['Enter', 'open, or keep what is being edited'],
   ['Ctrl+Enter', 'keep the rule from any of its fields'],
-  ['w', 'worklist of findings, and back to the register of columns'],
+  ['w', 'findings, and back to the columns'],
   ['a  x', 'accept the finding, dismiss it'],
   ['n', 'new rule'],
   ['e  h  t', 'rule by example, history, rulebook as text'],

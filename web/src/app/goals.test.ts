@@ -17,7 +17,7 @@ const labels = (typed: string) => fitting(goals, typed).map(({ label, hint }) =>
 describe('the box that goes anywhere', () => {
   it('finds by name before by what people call it', () => {
     expect(labels('chart')).toEqual([
-      'chart_no/column', 'profile/place', 'narrowing/view of the profile', 'relations/view of the profile',
+      'chart_no/column', 'profile/place', 'cross-filter/view of the profile', 'relations/view of the profile',
     ]) // prettier-ignore
     expect(labels('state')[0]).toBe('state/column')
   })

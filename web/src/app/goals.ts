@@ -17,16 +17,18 @@ const PLACES = [
   ['release', ['publish', 'export', 'download', 'output', 'approve']],
 ] as const // prettier-ignore
 const VIEWS = [
-  ['worklist', ['findings', 'issues', 'problems', 'anomalies']],
+  ['worklist', ['worklist', 'issues', 'problems', 'anomalies']],
   ['variants', ['cluster', 'spelling', 'fuzzy', 'merge values', 'similar values', 'typos']],
-  ['narrowing', ['filter', 'cross-filter', 'chart', 'plot', 'histogram', 'drill down']],
+  ['narrowing', ['filter', 'narrow', 'chart', 'plot', 'histogram', 'drill down']],
   ['relations', ['correlation', 'association', 'scatter', 'chart', 'dependency']],
   ['suitability', ['modelling', 'feature', 'leakage', 'predictors', 'target', 'random']],
-  ['beside', ['compare', 'difference', 'before and after', 'drift']],
-  ['bounds', ['propose checks', 'constraints', 'ranges', 'limits']],
-  ['document', ['report', 'print', 'hand over', 'pdf']],
+  ['beside', ['side by side', 'difference', 'before and after', 'drift']],
+  ['bounds', ['constraints', 'ranges', 'limits']],
+  ['document', ['document', 'print', 'hand over', 'pdf']],
 ] as const
-const VIEW_LABELS: Record<string, string> = { beside: 'side by side' }
+const VIEW_LABELS: Record<string, string> = {
+  worklist: 'findings', narrowing: 'cross-filter', beside: 'compare', bounds: 'propose checks', document: 'report',
+} // prettier-ignore
 const PAGES = [
   ['feeds', ['home', 'sources', 'deliveries', 'board']],
   ['quarantined', ['invalid', 'errors', 'exceptions', 'waiting records']],

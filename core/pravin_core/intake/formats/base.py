@@ -107,7 +107,7 @@ class Reader:
 
     def read_one(self, text: str, settings: FileSettings) -> tuple[str | None, ...] | str:
         """A text that a person wrote in place of a rejected line: its cells, or the reason why it is no record."""
-        return f"a rejected {self.unit} of this format cannot be mended by hand; mend the file and deliver it again"
+        return f"a rejected {self.unit} of this format cannot be repaired by hand; repair the file and deliver it again"
 
     def read_fast(
         self,

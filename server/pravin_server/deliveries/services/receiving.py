@@ -33,7 +33,7 @@ def receive(
 
     Raises DeliveredBefore when the same bytes were delivered before, unless they are wanted `again`.
     """
-    person = may_work(user, "take a delivery in")
+    person = may_work(user, "add a delivery")
     if not uploads:
         raise Invalid("A delivery needs at least one file.", field="files")
     if len(uploads) > MOST_FILES:

@@ -157,14 +157,14 @@ def repair(user: Any, source: Source, line: int, lines: int, text: str) -> Job:
     delivery = _locked(source.delivery_id)
     _, reason = try_repair(source, text)
     if reason:
-        raise Invalid(f"The mended line is still no record: {reason}.", field="text")
+        raise Invalid(f"The repaired line is still no record: {reason}.", field="text")
     original = rejected.texts(delivery, source, line, lines)
     if len(original) != lines:
         raise Invalid(f"Line {line:,} of {source.name} is not rejected.", field="line")
     Repair.objects.update_or_create(
         source=source, line=line, defaults={"lines": lines, "text": text, "original": "\n".join(original), "by": person}
     )
-    said = f"mended line {line:,} of {source.name}"
+    said = f"repaired line {line:,} of {source.name}"
     note(person, said, delivery.feed.slug, delivery.pk, before="\n".join(original)[:2000], after=text[:2000])
     return ask_reading(person, delivery)
 
@@ -175,8 +175,8 @@ def take_repair_back(user: Any, source: Source, line: int) -> Job:
     person = may_work(user, "mend rejected lines")
     delivery = _locked(source.delivery_id)
     if not source.repairs.filter(line=line).delete()[0]:
-        raise NotFound(f"Line {line:,} of {source.name} was not mended.")
-    note(person, f"took back the mended line {line:,} of {source.name}", delivery.feed.slug, delivery.pk)
+        raise NotFound(f"Line {line:,} of {source.name} was not repaired.")
+    note(person, f"undid the repair of line {line:,} of {source.name}", delivery.feed.slug, delivery.pk)
     return ask_reading(person, delivery)
 
 

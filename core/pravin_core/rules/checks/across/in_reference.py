@@ -18,11 +18,11 @@ from pravin_core.tables.names import reference
 class InReference(RecordsCheck):
     """Compared as text, several columns together; where one is missing the record passes."""
 
-    title = "Occurs in a table"
+    title = "Reference check"
     group = "Per record"
     about = "The value, or several together, must occur in a reference table."
     synonyms = (
-        "foreign key", "referential integrity", "lookup", "exists", "reference check", "domain", "valid codes",
+        "occurs in a table", "foreign key", "referential integrity", "lookup", "exists", "domain", "valid codes",
     )  # fmt: skip
     examples = (
         Example(

@@ -23,10 +23,10 @@ class OutlierFence(ColumnInGroups):
     deviations, times 1.4826, from the median (Hampel, 1974). Within groups if wanted; missing values pass.
     """
 
-    title = "Is no outlier"
+    title = "Outlier check"
     group = "Across records"
     about = "A number must lie within the quartile fence, or so many median deviations from the median, of all records or of its group."
-    synonyms = ("outlier", "anomaly", "iqr", "extreme", "z-score", "unusual values", "spike")
+    synonyms = ("is no outlier", "outlier", "anomaly", "iqr", "extreme", "z-score", "unusual values", "spike")
     examples = (
         Example(
             rule={"columns": ["a"], "times": 1.5},

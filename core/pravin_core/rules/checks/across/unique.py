@@ -14,10 +14,10 @@ from pravin_core.rules.base import AcrossCheck, Example, Part, consequence_words
 class Unique(AcrossCheck):
     """Every record of a repeated key breaks it, the first too. Keys with a missing part pass."""
 
-    title = "Is unique"
+    title = "Unique"
     group = "Across records"
     about = "No two records may share the value; of several columns, all values together."
-    synonyms = ("unique", "primary key", "distinct", "duplicates", "key", "identifier")
+    synonyms = ("is unique", "primary key", "distinct", "duplicates", "key", "identifier")
     examples = (Example(rule={"columns": ["a"]}, before={"a": ["1", "2", "1", None, None]}, after={"a": ["1", "1"]}),)
 
     kind: Literal["unique"] = "unique"

@@ -15,11 +15,11 @@ from pravin_core.tables.columns import Column
 class AllowedValues(Check):
     """Compared as text, letter case as written. Missing values pass."""
 
-    title = "Is one of"
+    title = "Allowed values"
     group = "Per record"
     about = "Only the listed values may occur."
     synonyms = (
-        "domain", "enum", "list of values", "valid values", "accepted values", "category", "in list",
+        "is one of", "domain", "enum", "list of values", "valid values", "accepted values", "category", "in list",
         "whitelist",
     )  # fmt: skip
     examples = (

@@ -30,11 +30,11 @@ class CompareColumns(Check):
     missing the record passes.
     """
 
-    title = "Compares with a column"
+    title = "Compare columns"
     group = "Per record"
     about = "A value must be less, more, alike or different from that of another column of the record."
     synonyms = (
-        "compare", "greater than", "less than", "equals", "before", "after", "start end", "cross-field",
+        "compares with a column", "compare", "greater than", "less than", "equals", "before", "after", "start end", "cross-field",
     )  # fmt: skip
     examples = (
         Example(

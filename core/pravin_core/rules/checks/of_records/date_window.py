@@ -18,10 +18,19 @@ class DateWindow(Check):
     texts that are no date such as 2024-03-17 break it, missing values pass.
     """
 
-    title = "Lies in a window of days"
+    title = "Date window"
     group = "Per record"
     about = "A date must not lie further back, or further ahead, than so many days from the day of the delivery; 0 ahead is: not in the future."
-    synonyms = ("date range", "future date", "past date", "recent", "age", "not in the future", "too old")
+    synonyms = (
+        "lies in a window of days",
+        "date range",
+        "future date",
+        "past date",
+        "recent",
+        "age",
+        "not in the future",
+        "too old",
+    )
     examples = (
         Example(
             rule={"columns": ["a"], "back": 60, "ahead": 0},

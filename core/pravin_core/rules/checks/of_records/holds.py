@@ -18,11 +18,11 @@ from pravin_core.tables.columns import Column
 class Holds(Check):
     """A record breaks it where the condition is false; where it is missing, because a value is, the record does not."""
 
-    title = "Condition holds"
+    title = "Condition"
     group = "Per record"
     about = "A formula over the columns of the record must hold, such as one date not lying before another."
     synonyms = (
-        "condition", "expression", "formula", "business rule", "custom check", "sql", "assert", "consistency",
+        "condition holds", "expression", "formula", "business rule", "custom check", "sql", "assert", "consistency",
     )  # fmt: skip
     examples = (
         Example(

@@ -22,11 +22,11 @@ class InRange(Check):
     Bounds are written as numbers or as ISO dates; a text column is compared as what the bounds are.
     """
 
-    title = "Lies between"
+    title = "Range"
     group = "Per record"
     about = "Numbers or dates must not be below the lower or above the upper bound."
     synonyms = (
-        "range", "between", "minimum", "maximum", "min", "max", "greater than", "less than", "limits", "bounds",
+        "lies between", "between", "minimum", "maximum", "min", "max", "greater than", "less than", "limits", "bounds",
     )  # fmt: skip
     examples = (
         Example(

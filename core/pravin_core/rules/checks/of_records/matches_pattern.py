@@ -16,11 +16,11 @@ from pravin_core.tables.columns import Column
 class MatchesPattern(Check):
     """RE2 syntax, which takes time in proportion to the text whatever the pattern. Missing values pass."""
 
-    title = "Matches a pattern"
+    title = "Pattern"
     group = "Per record"
     about = "The whole value must match a regular expression, e.g. [0-9]{4} for four digits."
     synonyms = (
-        "regex", "regexp", "format", "pattern", "email", "phone", "postcode", "mask", "contains", "starts with",
+        "matches a pattern", "regex", "regexp", "format", "email", "phone", "postcode", "mask", "contains", "starts with",
         "ends with", "iban",
     )  # fmt: skip
     examples = (

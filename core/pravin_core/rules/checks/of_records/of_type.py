@@ -29,10 +29,10 @@ _WORDS = {
 class OfType(Check):
     """Missing values pass. Dates are those written as 2024-03-17; other forms are first read as dates by a correction."""
 
-    title = "Is of a type"
+    title = "Type check"
     group = "Per record"
     about = "A value must read as a whole number, a number, a date or true or false."
-    synonyms = ("type", "data type", "numeric", "integer", "date", "is number", "is date", "boolean")
+    synonyms = ("is of a type", "type", "data type", "numeric", "integer", "date", "is number", "is date", "boolean")
     examples = (
         Example(
             rule={"columns": ["a"], "type": "decimal"},

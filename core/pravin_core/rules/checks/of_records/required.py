@@ -13,11 +13,11 @@ from pravin_core.tables.columns import Column
 class Required(Check):
     """Breaks where the cell is missing after all corrections."""
 
-    title = "Is filled"
+    title = "Required"
     group = "Per record"
     about = "A value must be present."
     synonyms = (
-        "not null", "null", "blank", "empty", "missing", "mandatory", "not empty", "required", "nan",
+        "is filled", "not null", "null", "blank", "empty", "missing", "mandatory", "not empty", "nan",
     )  # fmt: skip
     examples = (Example(rule={"columns": ["a"]}, before={"a": ["x", None, ""]}, after={"a": [None, None]}),)
 

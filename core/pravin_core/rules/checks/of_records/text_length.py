@@ -15,10 +15,10 @@ from pravin_core.tables.columns import Column
 class TextLength(Check):
     """In characters, spaces too. Missing values pass."""
 
-    title = "Has a length"
+    title = "Text length"
     group = "Per record"
     about = "A text must have at least or at most so many characters."
-    synonyms = ("length", "max length", "min length", "characters", "varchar", "too long", "too short")
+    synonyms = ("has a length", "length", "max length", "min length", "characters", "varchar", "too long", "too short")
     examples = (
         Example(
             rule={"columns": ["a"], "least": 4, "most": 4},

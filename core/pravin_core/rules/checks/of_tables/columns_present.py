@@ -15,10 +15,10 @@ from pravin_core.tables.columns import Column
 class ColumnsPresent(TableCheck):
     """As the columns are called after the corrections."""
 
-    title = "Columns are there"
+    title = "Columns present"
     group = "Table"
     about = "The result must have the agreed columns, and no others if wanted."
-    synonyms = ("schema", "missing column", "required columns", "structure", "layout")
+    synonyms = ("columns are there", "schema", "missing column", "required columns", "structure", "layout")
     examples = (
         Example(
             rule={"names": ["a", "key"]}, before={"a": ["1", None]}, after={"seen": ["without key"], "broken": [True]}

@@ -68,7 +68,7 @@ class DateFromParts(Derivation):
             Part(text=self.into, data=True),
             text(" from "),
             *parts,
-            text(f"; what is none is {rest}."),
+            text(f"; values that do not convert are {rest}."),
         ]
 
     def derive(self, table: Sequence[Column]) -> list[Corrected]:

@@ -20,10 +20,10 @@ _MOMENTS = (DataType.DATE, DataType.DATETIME)
 class WriteDates(ColumnCorrection):
     """The column becomes text, so this belongs at the end of the corrections."""
 
-    title = "Write dates in a form"
+    title = "Format dates"
     group = "Dates"
     about = "Writes dates as text in a form such as %d.%m.%Y, for all date columns at once if no column is named."
-    synonyms = ("format date", "date format", "strftime", "date to text")
+    synonyms = ("write dates in a form", "format date", "date format", "strftime", "date to text")
     examples = (
         Example(
             first=({"kind": "to-date", "id": "first", "columns": ["a"], "formats": ["%Y-%m-%d"]},),

@@ -15,11 +15,11 @@ from pravin_core.tables.columns import Column
 class MissingTokens(ColumnCorrection):
     """A cell that is one of the tokens, spaces around it and letter case aside, becomes missing."""
 
-    title = "Read tokens as missing"
+    title = "Treat values as missing"
     group = "Missing"
     about = "Values that stand for no value, such as n/a or -999, become missing."
     synonyms = (
-        "null", "blank", "empty", "n/a", "nan", "none", "placeholder", "sentinel", "-999", "unknown",
+        "read tokens as missing", "null", "blank", "empty", "n/a", "nan", "none", "placeholder", "sentinel", "-999", "unknown",
     )  # fmt: skip
     examples = (
         Example(
@@ -36,7 +36,7 @@ class MissingTokens(ColumnCorrection):
     )
 
     def sentence(self) -> list[Part]:
-        return [text("Read "), *joined(self.tokens), text(" as missing in "), *self.meant(), text(".")]
+        return [text("Treat "), *joined(self.tokens), text(" as missing in "), *self.meant(), text(".")]
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
         tokens = [token.strip().lower() for token in self.tokens]

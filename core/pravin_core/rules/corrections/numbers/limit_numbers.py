@@ -16,10 +16,10 @@ from pravin_core.tables.types import NUMBERS
 class LimitNumbers(ColumnCorrection):
     """Texts that are no number with a decimal point stay as they are."""
 
-    title = "Limit numbers"
+    title = "Clip numbers"
     group = "Numbers"
     about = "Numbers below the lower bound become the lower bound, those above the upper one the upper bound."
-    synonyms = ("clip", "clamp", "cap", "winsorize", "minimum", "maximum", "floor", "ceiling")
+    synonyms = ("limit numbers", "clip", "clamp", "cap", "winsorize", "minimum", "maximum", "floor", "ceiling")
     examples = (
         Example(
             rule={"columns": ["a"], "low": 0, "high": 14},

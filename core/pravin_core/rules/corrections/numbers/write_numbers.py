@@ -17,10 +17,10 @@ from pravin_core.tables.types import NUMBERS, DataType
 class WriteNumbers(ColumnCorrection):
     """The column becomes text, so this belongs at the end of the corrections. Texts that are no number stay."""
 
-    title = "Write numbers in a form"
+    title = "Format numbers"
     group = "Numbers"
     about = "Writes numbers as text with so many places and the marks that are wanted, for all number columns at once if no column is named."
-    synonyms = ("format number", "thousands separator", "decimal places", "number to text")
+    synonyms = ("write numbers in a form", "format number", "thousands separator", "decimal places", "number to text")
     examples = (
         Example(
             rule={"columns": ["a"], "places": 2, "decimal": ",", "thousands": "."},

@@ -20,10 +20,10 @@ class BreakCells(TableCorrection):
     Removed records are left as they are.
     """
 
-    title = "Break cells into records"
+    title = "Split cells into records"
     group = "Records"
     about = "Divides each value of a column at a mark and makes a record for each item; the other columns are repeated."
-    synonyms = ("explode", "unnest", "split rows", "multiple values", "list to rows")
+    synonyms = ("break cells into records", "explode", "unnest", "split rows", "multiple values", "list to rows")
     examples = (
         Example(
             rule={"column": "a", "mark": "|"},

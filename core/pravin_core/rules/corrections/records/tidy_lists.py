@@ -15,10 +15,10 @@ from pravin_core.tables.columns import Column
 class TidyLists(ColumnCorrection):
     """Spaces around the items and empty items go; the items are joined again with the same or another mark."""
 
-    title = "Tidy lists in cells"
+    title = "Clean lists in cells"
     group = "Records"
     about = "Divides each value at a mark, trims the items, keeps each once, sorts them, and joins them again."
-    synonyms = ("list", "array", "multi-value", "separator", "sort items", "dedupe items")
+    synonyms = ("tidy lists in cells", "list", "array", "multi-value", "separator", "sort items", "dedupe items")
     examples = (
         Example(
             rule={"columns": ["a"], "mark": "|", "ignore_case": True},

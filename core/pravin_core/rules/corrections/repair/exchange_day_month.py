@@ -18,10 +18,10 @@ from pravin_core.tables.types import DataType
 class ExchangeDayMonth(ColumnCorrection):
     """Only where the date as written lies outside of the window and the exchanged one inside."""
 
-    title = "Exchange day and month"
+    title = "Swap day and month"
     group = "Repair"
     about = "Exchanges day and month of the dates that lie outside a window when that brings them inside."
-    synonyms = ("swap day and month", "american dates", "us date", "mm/dd", "dd/mm", "ambiguous date")
+    synonyms = ("exchange day and month", "american dates", "us date", "mm/dd", "dd/mm", "ambiguous date")
     examples = (
         Example(
             rule={"columns": ["a"], "format": "%d/%m/%Y", "low": "2024-03-01", "high": "2024-03-31"},

@@ -22,11 +22,11 @@ class UndoDate(Conversion):
     looks like a date but cannot be given back so is treated as chosen.
     """
 
-    title = "Give back what was turned into a date"
+    title = "Restore text turned into dates"
     group = "Repair"
     about = "Turns 05-Oct, 2024-10-05 or the serial number 45570 back into the text that a spreadsheet read as a date, such as 5-10."
     synonyms = (
-        "spreadsheet date", "serial number", "auto format", "range turned into date", "05-Oct",
+        "give back what was turned into a date", "spreadsheet date", "serial number", "auto format", "range turned into date", "05-Oct",
     )  # fmt: skip
     examples = (
         Example(

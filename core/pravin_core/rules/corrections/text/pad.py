@@ -16,10 +16,10 @@ from pravin_core.tables.columns import Column
 class Pad(ColumnCorrection):
     """Texts as long or longer stay as they are; spaces around a text that is filled up go."""
 
-    title = "Fill up at the left"
+    title = "Pad"
     group = "Text"
     about = "Puts a character, usually 0, before each value until it has the wanted length."
-    synonyms = ("leading zeros", "zero pad", "pad left", "fixed length")
+    synonyms = ("fill up at the left", "leading zeros", "zero pad", "pad left", "fixed length")
     examples = (
         Example(
             rule={"columns": ["a"], "length": 4, "only": "^[0-9]+$"},

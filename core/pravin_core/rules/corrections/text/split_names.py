@@ -30,11 +30,11 @@ class SplitNames(PartsOfColumn):
     parts stay missing, or the record is quarantined.
     """
 
-    title = "Split names of persons"
+    title = "Split person names"
     group = "Text"
     about = "Divides names of persons into title, given name, middle names, family name and suffix."
     synonyms = (
-        "first name", "last name", "surname", "given name", "family name", "title", "parse name", "person",
+        "split names of persons", "first name", "last name", "surname", "given name", "family name", "title", "parse name", "person",
         "full name",
     )  # fmt: skip
     examples = (

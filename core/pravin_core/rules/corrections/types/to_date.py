@@ -17,11 +17,11 @@ from pravin_core.tables.types import DataType
 class ToDate(Conversion):
     """The first format whose pattern and calendar a text fits is taken. A year must have the digits written."""
 
-    title = "Read as date"
+    title = "Convert to date"
     group = "Types"
     about = "Reads text as dates, trying the formats in order. What fits none is treated as chosen."
     synonyms = (
-        "convert to date", "parse date", "cast date", "date format", "datetime", "timestamp", "strptime",
+        "read as date", "parse date", "cast date", "date format", "datetime", "timestamp", "strptime",
         "type",
     )  # fmt: skip
     examples = (
@@ -47,7 +47,7 @@ class ToDate(Conversion):
         return formats
 
     def sentence(self) -> list[Part]:
-        return [text("Read "), *self.meant(), text(" as dates written "), *joined(self.formats), *self.otherwise()]
+        return [text("Convert "), *self.meant(), text(" to dates from "), *joined(self.formats), *self.otherwise()]
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
         timed = any("%H" in one for one in self.formats)

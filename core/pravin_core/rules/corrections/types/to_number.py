@@ -23,11 +23,11 @@ class ToNumber(Conversion):
     point and 10 after it) do not convert.
     """
 
-    title = "Read as number"
+    title = "Convert to number"
     group = "Types"
     about = "Reads text as whole or decimal numbers. What does not read as a number is treated as chosen."
     synonyms = (
-        "convert to number", "cast", "numeric", "integer", "float", "decimal", "parse number", "currency",
+        "read as number", "cast", "numeric", "integer", "float", "decimal", "parse number", "currency",
         "percent", "unit", "money", "type",
     )  # fmt: skip
     examples = (
@@ -110,9 +110,9 @@ class ToNumber(Conversion):
             )
             if wanted
         ]
-        number = " as whole numbers" if self.whole else " as exact numbers" if self.exact else " as numbers"
+        number = " to whole numbers" if self.whole else " to exact decimals" if self.exact else " to numbers"
         ways = [text(f" ({', '.join(more)})")] if more else []
-        return [text("Read "), *self.meant(), text(number), *marks, *ways, *self.otherwise()]
+        return [text("Convert "), *self.meant(), text(number), *marks, *ways, *self.otherwise()]
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
         target = DataType.WHOLE if self.whole else DataType.EXACT if self.exact else DataType.DECIMAL

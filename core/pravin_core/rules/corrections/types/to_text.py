@@ -15,10 +15,10 @@ from pravin_core.tables.types import DataType
 class ToText(ColumnCorrection):
     """Numbers without an empty fraction, dates as year-month-day: as they stand in outputs."""
 
-    title = "Read as text"
+    title = "Convert to text"
     group = "Types"
     about = "Makes numbers, dates and true or false texts again, for example to join an identifier made of digits."
-    synonyms = ("convert to text", "cast text", "string", "varchar", "type")
+    synonyms = ("read as text", "cast text", "string", "varchar", "type")
     examples = (Example(rule={"columns": ["a"]}, before={"a": ["0042", None]}, after={"a": ["0042", None]}),)
 
     kind: Literal["to-text"] = "to-text"
@@ -27,7 +27,7 @@ class ToText(ColumnCorrection):
         return column.type is not DataType.TEXT
 
     def sentence(self) -> list[Part]:
-        return [text("Read "), *self.meant(), text(" as text.")]
+        return [text("Convert "), *self.meant(), text(" to text.")]
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
         return Corrected(written(cell, column.type), reading=True)

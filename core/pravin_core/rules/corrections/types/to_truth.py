@@ -16,10 +16,10 @@ from pravin_core.tables.types import DataType
 class ToTruth(Conversion):
     """Spaces around a text and letter case are left aside."""
 
-    title = "Read as true or false"
+    title = "Convert to true or false"
     group = "Types"
     about = "Reads texts such as yes and no as true and false. What is neither is treated as chosen."
-    synonyms = ("boolean", "bool", "yes no", "true false", "flag", "binary", "type")
+    synonyms = ("read as true or false", "boolean", "bool", "yes no", "true false", "flag", "binary", "type")
     examples = (
         Example(
             rule={"columns": ["a"]},
@@ -57,9 +57,9 @@ class ToTruth(Conversion):
 
     def sentence(self) -> list[Part]:
         return [
-            text("Read "),
+            text("Convert "),
             *self.meant(),
-            text(" as true where it is "),
+            text(" to true where it is "),
             *joined(self.true),
             text(", false where it is "),
             *joined(self.false),

@@ -28,11 +28,11 @@ class Band(BaseModel):
 class Bands(Conversion):
     """Texts that are no number, and numbers in no band, are treated as chosen."""
 
-    title = "Bands"
+    title = "Group into ranges"
     group = "Values"
     about = "Replaces numbers by the name of the range they lie in; a lower bound belongs to its range, an upper one does not."
     synonyms = (
-        "bin", "bins", "bucket", "binning", "range", "group into ranges", "discretize", "categorize",
+        "bands", "bin", "bins", "bucket", "binning", "range", "discretize", "categorize",
         "histogram", "age group",
     )  # fmt: skip
     examples = (

@@ -24,11 +24,11 @@ class Code(BaseModel):
 class Translate(Conversion):
     """Codes are met with letter case as written; values not in the list stay, become missing or are quarantined."""
 
-    title = "Translate by a code list"
+    title = "Map codes"
     group = "Values"
     about = "Replaces each code by its meaning. Values that are not in the list are treated as chosen."
     synonyms = (
-        "map", "mapping", "recode", "codes", "replace values", "dictionary", "standardize", "spelling variants",
+        "translate by a code list", "map", "mapping", "recode", "codes", "replace values", "dictionary", "standardize", "spelling variants",
         "synonyms", "lookup table", "categories",
     )  # fmt: skip
     examples = (

@@ -22,7 +22,7 @@ const places = computed(() => {
       name: 'profile',
       label: 'Profile',
       note: it?.findings
-        ? `${count(it.findings)} to look at`
+        ? `${plural(it.findings, 'finding')} open`
         : it?.columns.length
           ? plural(it.columns.length, 'column')
           : '',
@@ -37,7 +37,7 @@ function releaseNote(): string {
   if (!it) return ''
   if (it.release) return it.release
   if (it.gates_open === null) return ''
-  return it.gates_open ? `${plural(it.gates_open, 'gate')} open` : 'gates met'
+  return it.gates_open ? `${plural(it.gates_open, 'gate')} not met` : 'gates met'
 }
 const said = computed(() => {
   const it = delivery.value

@@ -65,7 +65,7 @@ const OFTEN: [number, string][] = [
       >
         Fetch now
       </button>
-      <button v-if="mayWork" type="button" class="link" @click="drop.mutate()">Do not fetch any more</button>
+      <button v-if="mayWork" type="button" class="link" @click="drop.mutate()">Stop fetching</button>
     </p>
     <form v-if="mayWork" @submit.prevent="keep.mutate()">
       <label for="plan-kind">From</label>
@@ -106,7 +106,7 @@ const OFTEN: [number, string][] = [
       </select>
       <span></span>
       <button class="btn keep" :disabled="keep.isPending.value || !body.address">
-        {{ plan ? 'Keep the plan' : 'Plan it' }}
+        {{ plan ? 'Save changes' : 'Save' }}
       </button>
     </form>
     <StateNote :error="keep.error.value ?? drop.error.value ?? fetchNow.error.value" />

@@ -67,7 +67,7 @@ function close(): void {
 </script>
 
 <template>
-  <Modal open :title="`Take a delivery of ${feed.name} in`" :footer="null" :width="480" @cancel="close">
+  <Modal open :title="`Add a delivery to ${feed.name}`" :footer="null" :width="480" @cancel="close">
     <form @submit.prevent="send()">
       <div
         class="drop"
@@ -95,20 +95,20 @@ function close(): void {
             <td class="mono">{{ file.name }}</td>
             <td class="num">{{ bytes(file.size) }}</td>
             <td class="num">
-              <button type="button" class="link" @click="files.splice(i, 1)">Leave out</button>
+              <button type="button" class="link" @click="files.splice(i, 1)">Remove</button>
             </td>
           </tr>
         </tbody>
       </table>
       <StateNote :error="error" />
-      <button v-if="before" type="button" class="btn" @click="send(true)">Take them in again</button>
+      <button v-if="before" type="button" class="btn" @click="send(true)">Add them again</button>
       <p v-if="sent !== undefined" role="status" class="sending">
         <span class="track"><u :style="{ width: `${(100 * sent) / Math.max(1, size)}%` }"></u></span>
         {{ sent < size ? `${bytes(sent)} of ${bytes(size)}` : 'keeping the bytes' }}
         <button type="button" class="link" @click="stop.abort()">Stop</button>
       </p>
       <button v-else-if="!before" class="btn main" :disabled="!files.length">
-        Take {{ files.length ? plural(files.length, 'file') : 'files' }} in
+        Add {{ files.length ? plural(files.length, 'file') : 'files' }}
       </button>
     </form>
   </Modal>

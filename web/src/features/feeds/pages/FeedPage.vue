@@ -35,9 +35,7 @@ const deliveries = computed(() => [...(data.value?.deliveries ?? [])].reverse())
       <header>
         <h1>{{ data.name }}</h1>
         <span class="soft">{{ [data.supplier, data.about].filter(Boolean).join(' · ') }}</span>
-        <button v-if="mayWork" type="button" class="btn main add" @click="taking = true">
-          Take a delivery in
-        </button>
+        <button v-if="mayWork" type="button" class="btn main add" @click="taking = true">Add delivery</button>
       </header>
       <section>
         <h2>
@@ -48,7 +46,7 @@ const deliveries = computed(() => [...(data.value?.deliveries ?? [])].reverse())
         </h2>
         <StateNote
           v-if="!deliveries.length"
-          empty="None has arrived. Take files in, or plan below how they come."
+          empty="No delivery yet. Add files, or plan below how they arrive."
         />
         <table v-else class="lines">
           <thead>
@@ -57,7 +55,7 @@ const deliveries = computed(() => [...(data.value?.deliveries ?? [])].reverse())
               <th>Arrived</th>
               <th class="bar">Balance</th>
               <th class="num">Delivered</th>
-              <th class="num">Held back</th>
+              <th class="num">Quarantined</th>
               <th>State</th>
             </tr>
           </thead>

@@ -53,9 +53,9 @@ const place = (delivery: Schemas['DeliverySummary']) =>
         <tr>
           <th>Feed</th>
           <th>Deliveries, oldest first</th>
-          <th class="num">Held back</th>
+          <th class="num">Quarantined</th>
           <th>Waits for you</th>
-          <th><span class="hidden-label">Take in</span></th>
+          <th><span class="hidden-label">Add delivery</span></th>
         </tr>
       </thead>
       <tbody>
@@ -92,7 +92,7 @@ const place = (delivery: Schemas['DeliverySummary']) =>
           <td :class="{ waits: feed.waiting }">{{ feed.waiting || 'nothing' }}</td>
           <td class="num">
             <button v-if="mayWork" type="button" class="link take" @click="target = feed">
-              Take a delivery in
+              Add delivery
             </button>
           </td>
         </tr>

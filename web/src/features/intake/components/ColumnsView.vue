@@ -225,7 +225,7 @@ function read(event: Event): void {
         :disabled="(!touched.length && Boolean(data?.length)) || !rows.length || keep.isPending.value"
         @click="keep.mutate()"
       >
-        Keep with the feed
+        Save for the feed
       </button>
       <button
         type="button"

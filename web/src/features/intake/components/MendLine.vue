@@ -51,9 +51,9 @@ const result = computed(() => tried.data.value)
     </div>
     <p class="acts">
       <button class="btn main" :disabled="!result || Boolean(result.reason) || keep.isPending.value">
-        Keep the mended line
+        Save repaired line
       </button>
-      <button type="button" class="btn" @click="emit('done')">Leave it</button>
+      <button type="button" class="btn" @click="emit('done')">Cancel</button>
       <label
         >It stands for <input v-model.number="lines" type="number" min="1" max="1000" class="field few" />
         {{ plural(lines, 'line').replace(/^\S+ /, '') }}</label

@@ -19,7 +19,7 @@ const first = computed(() => {
     <thead>
       <tr>
         <th class="no"><span class="hidden-label">Row</span></th>
-        <th class="fate"><span class="hidden-label">Fate</span></th>
+        <th class="fate"><span class="hidden-label">Outcome</span></th>
         <th v-for="n in width" :key="n">{{ cells ? letters(first + n - 1) : n }}</th>
       </tr>
     </thead>

@@ -55,7 +55,7 @@ const may = computed(() => mayWork.value && work.value?.release !== 'published')
           <th class="num">Line</th>
           <th>Why it is rejected</th>
           <th>Raw text</th>
-          <th><span class="hidden-label">Mend</span></th>
+          <th><span class="hidden-label">Repair</span></th>
         </tr>
       </thead>
       <tbody v-for="line in data.lines" :key="key(line)">
@@ -72,7 +72,7 @@ const may = computed(() => mayWork.value && work.value?.release !== 'published')
               :aria-expanded="open === key(line)"
               @click="open = open === key(line) ? '' : key(line)"
             >
-              Mend
+              Repair
             </button>
           </td>
         </tr>
@@ -91,15 +91,15 @@ const may = computed(() => mayWork.value && work.value?.release !== 'published')
       </button>
     </p>
     <template v-if="data?.repairs.length">
-      <h2>Mended by hand</h2>
+      <h2>Repaired by hand</h2>
       <table class="lines">
         <thead>
           <tr>
             <th>Source</th>
             <th class="num">Line</th>
-            <th>As delivered, and as mended</th>
+            <th>As delivered, and as repaired</th>
             <th>By</th>
-            <th><span class="hidden-label">Take back</span></th>
+            <th><span class="hidden-label">Undo repair</span></th>
           </tr>
         </thead>
         <tbody>
@@ -111,9 +111,7 @@ const may = computed(() => mayWork.value && work.value?.release !== 'published')
             </td>
             <td>{{ one.who }}, {{ day(one.at) }}</td>
             <td class="num">
-              <button v-if="may" type="button" class="link act" @click="back.mutate(one)">
-                Take it back
-              </button>
+              <button v-if="may" type="button" class="link act" @click="back.mutate(one)">Undo repair</button>
             </td>
           </tr>
         </tbody>

@@ -68,7 +68,7 @@ const counts = computed(() => {
     [it.comments, 'comment or outside'],
     [it.totals, 'totals line'],
     [it.rejected, `rejected ${it.unit}`],
-    [it.repaired, 'mended line'],
+    [it.repaired, 'repaired line'],
   ] as const
   return [
     plural(it.records, 'record'),
@@ -140,7 +140,7 @@ function follow(from: HTMLElement | undefined, to: HTMLElement | undefined): voi
           :disabled="keep.isPending.value"
           @click="keep.mutate(!source.left_out)"
         >
-          {{ source.left_out ? 'Read it after all' : 'Leave this source out' }}
+          {{ source.left_out ? 'Include this source' : 'Exclude this source' }}
         </button>
       </h2>
       <p v-if="source.left_out" class="note">This source is left out: none of it is read.</p>

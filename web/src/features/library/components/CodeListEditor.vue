@@ -60,7 +60,7 @@ const keeping = useKeeping(
     <template #below>
       <p v-if="csv !== null">
         {{ file }} replaces the codes when it is kept.
-        <button type="button" class="link" @click="csv = null">Do not</button>
+        <button type="button" class="link" @click="csv = null">Cancel</button>
       </p>
       <table v-else class="lines" aria-label="Codes">
         <thead>
@@ -82,7 +82,7 @@ const keeping = useKeeping(
               <button
                 type="button"
                 class="link"
-                :aria-label="`Take row ${i + 1} away`"
+                :aria-label="`Remove row ${i + 1}`"
                 @click="rows.splice(i, 1)"
               >
                 ×

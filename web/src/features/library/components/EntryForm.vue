@@ -20,7 +20,7 @@ defineEmits<{ keep: [] }>()
     </div>
     <slot name="below"></slot>
     <StateNote :error="error as Error" />
-    <button v-if="mayWork" class="btn main" :disabled="saving">Keep</button>
+    <button v-if="mayWork" class="btn main" :disabled="saving">Save</button>
   </form>
 </template>
 

@@ -78,7 +78,7 @@ const keeping = useKeeping(
             v-if="mayWork"
             type="button"
             class="link"
-            :aria-label="`Take rule ${i + 1} away`"
+            :aria-label="`Remove rule ${i + 1}`"
             @click="rules.splice(i, 1)"
           >
             ×
@@ -87,7 +87,7 @@ const keeping = useKeeping(
       </ol>
       <p v-if="!rules.length" class="soft">No rules yet: take some from a feed.</p>
       <div v-if="mayWork" class="take">
-        <label for="shared-from" class="soft">Take rules from</label>
+        <label for="shared-from" class="soft">Copy rules from</label>
         <select id="shared-from" v-model="from" class="field">
           <option value="">choose a feed</option>
           <option v-for="one in feeds.data.value ?? []" :key="one.slug" :value="one.slug">

@@ -55,7 +55,7 @@ const checked = (event: Event) => (event.target as HTMLInputElement).checked
 </script>
 
 <template>
-  <section class="register" tabindex="0" aria-label="Bounds as checks">
+  <section class="register" tabindex="0" aria-label="Proposed checks">
     <div class="tools">
       <label class="hidden-label" for="find-bound">Find a column</label>
       <input id="find-bound" v-model="find" class="field find" placeholder="Find a column" />

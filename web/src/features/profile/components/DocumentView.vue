@@ -9,7 +9,7 @@ defineProps<{ delivery: Schemas['WorkspaceOut']; profile: Schemas['Profile'] }>(
 <template>
   <section class="register" tabindex="0" aria-label="The profile as a document">
     <div class="text">
-      <h2>To hand over</h2>
+      <h2>Report</h2>
       <p class="soft">
         The whole profile of {{ count(profile.records) }} records and
         {{ count(profile.columns.length) }} columns, with the findings and what was decided about them. One
@@ -43,7 +43,7 @@ defineProps<{ delivery: Schemas['WorkspaceOut']; profile: Schemas['Profile'] }>(
             >Before and after</RouterLink
           >
           <span class="soft"
-            >Side by side makes the same document with what changed, before and after the rules</span
+            >Compare makes the same report with what changed, before and after the rules</span
           >
         </li>
       </ul>

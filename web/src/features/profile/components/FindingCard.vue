@@ -73,7 +73,7 @@ defineExpose({ ask })
         @keydown.esc="asking = false"
       />
       <button class="btn">Dismiss</button>
-      <button type="button" class="btn" @click="asking = false">Leave</button>
+      <button type="button" class="btn" @click="asking = false">Cancel</button>
     </form>
     <div v-else-if="mayWork" class="acts">
       <template v-if="one.state === 'open'">
@@ -91,7 +91,7 @@ defineExpose({ ask })
         <kbd v-if="keys">x</kbd>
       </template>
       <button v-else type="button" class="btn" :disabled="busy" @click="emit('reopen')">
-        {{ one.state === 'accepted' ? 'Take the rule back' : 'Open it again' }}
+        {{ one.state === 'accepted' ? 'Remove the rule' : 'Reopen' }}
       </button>
     </div>
     <p v-if="one.finding.filters.length">

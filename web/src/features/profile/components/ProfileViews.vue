@@ -7,15 +7,15 @@ import { useRoute } from 'vue-router'
 const props = defineProps<{ view: string; columns: number; findings: number }>()
 const route = useRoute()
 const views = computed(() => [
-  { view: 'register', label: 'Register', note: count(props.columns) },
-  { view: 'worklist', label: 'Worklist', note: props.findings ? count(props.findings) : '' },
+  { view: 'register', label: 'Columns', note: count(props.columns) },
+  { view: 'worklist', label: 'Findings', note: props.findings ? count(props.findings) : '' },
   { view: 'variants', label: 'Variants', note: '' },
-  { view: 'narrowing', label: 'Narrowing', note: '' },
+  { view: 'narrowing', label: 'Cross-filter', note: '' },
   { view: 'relations', label: 'Relations', note: '' },
   { view: 'suitability', label: 'Suitability', note: '' },
-  { view: 'beside', label: 'Side by side', note: '' },
-  { view: 'bounds', label: 'Bounds', note: '' },
-  { view: 'document', label: 'Document', note: '' },
+  { view: 'beside', label: 'Compare', note: '' },
+  { view: 'bounds', label: 'Propose checks', note: '' },
+  { view: 'document', label: 'Report', note: '' },
 ])
 const to = (view: string) => ({
   query: {

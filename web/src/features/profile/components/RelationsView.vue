@@ -231,7 +231,7 @@ const left = computed(() => found.data.value?.columns.filter((one) => one.why_no
         being missing.
       </p>
     </template>
-    <h3><label for="target">What foretells</label></h3>
+    <h3><label for="target">Predictors of</label></h3>
     <select id="target" class="field mono" :value="target" @change="say('target', typed($event))">
       <option value="">choose a target column</option>
       <option v-for="one in profile.columns" :key="one.name">{{ one.name }}</option>
@@ -258,9 +258,9 @@ const left = computed(() => found.data.value?.columns.filter((one) => one.why_no
         </tbody>
       </table>
       <p class="soft note">
-        Skill: the part of the squared error of a naive forecast that a small decision tree on this column
-        alone takes away, on records it was not fitted to (Murphy 1988; for categories Brier 1950). 1 may be a
-        leak.
+        Predictive strength: the part of the squared error of a naive forecast that a small decision tree on
+        this column alone takes away, on records it was not fitted to (Murphy 1988; for categories Brier
+        1950). 1 may be a leak.
       </p>
     </template>
   </aside>

@@ -117,7 +117,7 @@ const typed = (event: Event) => (event.target as HTMLSelectElement).value
 </script>
 
 <template>
-  <section class="register" tabindex="0" aria-label="Side by side">
+  <section class="register" tabindex="0" aria-label="Compare">
     <div class="tools">
       <label for="beside">This delivery beside</label>
       <select
@@ -163,7 +163,7 @@ const typed = (event: Event) => (event.target as HTMLSelectElement).value
           <th>{{ sides[1] }}</th>
           <th class="num">Missing</th>
           <th class="num"></th>
-          <th class="num">Different</th>
+          <th class="num">Distinct</th>
           <th class="num"></th>
         </tr>
       </thead>

@@ -106,7 +106,7 @@ const typed = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
       <input id="suit-find" v-model="find" class="field find" placeholder="Find a column" />
       <label class="hidden-label" for="suit-order">Order</label>
       <select id="suit-order" v-model="order" class="field pick">
-        <option value="out">what falls out first</option>
+        <option value="out">excluded first</option>
         <option value="table">in table order</option>
         <option value="skill">by skill</option>
       </select>
@@ -124,7 +124,7 @@ const typed = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
           :disabled="make.isPending.value || found.busy.value"
           @click="make.mutate()"
         >
-          {{ out.length ? `Make the rule that drops ${plural(out.length, 'column')}` : 'Take the rule away' }}
+          {{ out.length ? `Make the rule that drops ${plural(out.length, 'column')}` : 'Remove the rule' }}
         </button>
       </span>
     </div>
@@ -151,13 +151,13 @@ const typed = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
       <thead>
         <tr>
           <th>Column</th>
-          <th>Reads as</th>
+          <th>Type and role</th>
           <th class="num">Missing</th>
-          <th class="num">Different</th>
+          <th class="num">Distinct</th>
           <th>Most like</th>
           <th class="num"></th>
           <th class="num" title="association with the target">With target</th>
-          <th class="num" title="how well this column alone foretells the target">Skill</th>
+          <th class="num" title="how well this column alone predicts the target">Strength</th>
           <th>Verdict</th>
           <th>By hand</th>
         </tr>
@@ -186,7 +186,7 @@ const typed = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
           <td class="verdict" :title="one.reasons.join('; ')">
             <template v-if="one.column.name === target">the target</template>
             <template v-else-if="falls(one)"
-              ><b>falls out</b>: {{ one.reasons.join('; ') || 'by hand' }}</template
+              ><b>excluded</b>: {{ one.reasons.join('; ') || 'by hand' }}</template
             >
             <template v-else-if="one.reasons.length"
               >stays by hand, though {{ one.reasons.join('; ') }}</template

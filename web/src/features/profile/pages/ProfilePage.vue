@@ -181,7 +181,7 @@ const present = (missing: number, tokens: number) => (data.value?.records ?? 0) 
       <BoundsView v-else-if="view === 'bounds'" :id="id" />
       <DocumentView v-else-if="view === 'document' && delivery" :delivery="delivery" :profile="data" />
       <template v-else-if="view === 'worklist'">
-        <section class="register" tabindex="0" aria-label="Worklist of findings">
+        <section class="register" tabindex="0" aria-label="Findings">
           <WorkList
             v-model:find="findFinding"
             v-model:state="state"
@@ -208,7 +208,7 @@ const present = (missing: number, tokens: number) => (data.value?.records ?? 0) 
           />
           <p v-if="lastDecided" class="soft last" role="status">
             {{ lastDecided.finding.says.slice(0, 60) }}… is settled.
-            <button type="button" class="link" @click="settle('reopen', lastDecided)">Take it back</button>
+            <button type="button" class="link" @click="settle('reopen', lastDecided)">Undo</button>
           </p>
         </aside>
       </template>
@@ -222,7 +222,7 @@ const present = (missing: number, tokens: number) => (data.value?.records ?? 0) 
         />
       </section>
       <template v-else>
-        <section class="register" tabindex="0" aria-label="Register of columns">
+        <section class="register" tabindex="0" aria-label="Columns">
           <div class="tools">
             <label class="hidden-label" for="find-column">Find a column</label>
             <input id="find-column" v-model="find" class="field find" placeholder="Find a column" />
@@ -248,12 +248,12 @@ const present = (missing: number, tokens: number) => (data.value?.records ?? 0) 
               <tr>
                 <th class="num">#</th>
                 <th>Column</th>
-                <th>Reads as</th>
+                <th>Type and role</th>
                 <th>Filled</th>
-                <th class="num">Different</th>
+                <th class="num">Distinct</th>
                 <th>Distribution</th>
                 <th>Typical</th>
-                <th>Looks wrong</th>
+                <th>Findings</th>
               </tr>
             </thead>
             <tbody>

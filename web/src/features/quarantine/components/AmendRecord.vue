@@ -109,7 +109,7 @@ function keep(): void {
     </table>
     <div v-if="mayDecide" class="acts">
       <button class="btn main" :disabled="!any || busy">Amend</button>
-      <button v-if="any" type="button" class="btn" @click="typed = {}">Leave as it is</button>
+      <button v-if="any" type="button" class="btn" @click="typed = {}">Discard changes</button>
     </div>
   </form>
 </template>

@@ -229,7 +229,7 @@ const settled = computed(() =>
               <td class="soft">{{ one.who }}, {{ minute(one.at) }}</td>
               <td class="num">
                 <button v-if="mayDecide" type="button" class="link" @click="takeBack.mutate(one.record)">
-                  Take back
+                  Undo decision
                 </button>
               </td>
             </tr>

@@ -59,22 +59,22 @@ function apply(event: Event): void {
 <template>
   <span v-if="kept.data.value?.length || filters.length" class="kept">
     <template v-if="kept.data.value?.length">
-      <label class="hidden-label" for="kept-filters">Kept filters</label>
+      <label class="hidden-label" for="kept-filters">Saved filters</label>
       <select id="kept-filters" class="field" :value="same?.id ?? ''" @change="apply">
         <option value="">kept filters</option>
         <option v-for="one in kept.data.value" :key="one.id" :value="one.id">{{ one.name }}</option>
       </select>
     </template>
     <template v-if="mayWork">
-      <button v-if="same" type="button" class="link" @click="forget.mutate(same.id)">Forget it</button>
+      <button v-if="same" type="button" class="link" @click="forget.mutate(same.id)">Delete it</button>
       <form v-else-if="naming" @submit.prevent="keep.mutate()">
         <label class="hidden-label" for="filter-name">Name of the filters</label>
         <input id="filter-name" v-model="name" class="field" placeholder="name" required maxlength="100" />
-        <button class="link">Keep</button>
-        <button type="button" class="link" @click="naming = false">Leave</button>
+        <button class="link">Save</button>
+        <button type="button" class="link" @click="naming = false">Cancel</button>
       </form>
       <button v-else-if="filters.length" type="button" class="link" @click="naming = true">
-        Keep under a name
+        Save filter
       </button>
     </template>
     <span v-if="keep.error.value" role="alert">{{ keep.error.value.message }}</span>

@@ -92,7 +92,7 @@ function change(event: Event): void {
           ×
         </button>
       </span>
-      <button v-if="!adding" type="button" class="link" @click="adding = true">Narrow</button>
+      <button v-if="!adding" type="button" class="link" @click="adding = true">Add filter</button>
       <form v-else class="narrow" @submit.prevent="add">
         <label class="hidden-label" for="narrow-how">How it joins the others</label>
         <select id="narrow-how" v-model="how" class="field how">
@@ -118,7 +118,7 @@ function change(event: Event): void {
           placeholder="value"
         />
         <button class="link">Add</button>
-        <button type="button" class="link" @click="adding = false">Leave</button>
+        <button type="button" class="link" @click="adding = false">Cancel</button>
       </form>
       <KeptFilters :slug="delivery.feed.slug" :filters="filters" @apply="show" />
       <span class="end">

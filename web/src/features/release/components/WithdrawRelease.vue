@@ -33,7 +33,7 @@ const withdraw = useMutation({
     <label :for="`why-${release.id}`">Why</label>
     <input :id="`why-${release.id}`" v-model="why" class="field" required maxlength="2000" />
     <button class="btn">Withdraw release {{ release.number }}</button>
-    <button type="button" class="link" @click="asking = false">Leave it</button>
+    <button type="button" class="link" @click="asking = false">Cancel</button>
     <StateNote :error="withdraw.error.value" />
   </form>
 </template>

@@ -179,7 +179,7 @@ function make(): void {
       </template>
       <div class="acts">
         <button class="btn main" :disabled="!ready">Make the rule</button>
-        <button type="button" class="btn" @click="emit('leave')">Leave</button>
+        <button type="button" class="btn" @click="emit('leave')">Cancel</button>
       </div>
       <template v-if="candidate">
         <h3>
@@ -202,7 +202,7 @@ function make(): void {
         </table>
       </template>
     </template>
-    <div v-else class="acts"><button type="button" class="btn" @click="emit('leave')">Leave</button></div>
+    <div v-else class="acts"><button type="button" class="btn" @click="emit('leave')">Cancel</button></div>
   </form>
 </template>
 

@@ -17,7 +17,7 @@ const files = computed(() => {
   const book = `/api/feeds/${props.slug}/rulebook`
   const here = `/api/deliveries/${props.delivery}/rulebook`
   return [
-    { href: `${book}.html?delivery=${props.delivery}`, title: 'Document', says: 'the sentences with their effects, to print', tab: true },
+    { href: `${book}.html?delivery=${props.delivery}`, title: 'Report', says: 'the sentences with their effects, to print', tab: true },
     { href: `${book}.json`, title: 'JSON', says: 'to keep, or to take over elsewhere' },
     { href: `${book}.yaml`, title: 'YAML', says: 'the same, easier on the eye' },
     { href: `${here}.py`, title: 'Script that cleans', says: 'Python, needs the package duckdb only: reads such files, writes the same tables' },
@@ -76,7 +76,7 @@ async function copy(at: number, sql: string): Promise<void> {
       </li>
     </ul>
     <template v-if="mayWork">
-      <h3><label for="rulebook-text">Take a rulebook over</label></h3>
+      <h3><label for="rulebook-text">Import rulebook</label></h3>
       <textarea
         id="rulebook-text"
         v-model="typed"

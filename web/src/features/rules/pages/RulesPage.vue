@@ -433,7 +433,7 @@ const doorOfRule = computed(() => {
         />
         <StateNote :error="problem" />
         <div v-if="mayWork" class="acts">
-          <button class="btn main" :disabled="!dirty || saving">Keep</button>
+          <button class="btn main" :disabled="!dirty || saving">Save rule</button>
           <template v-if="!isNew">
             <button type="button" class="btn" :disabled="saving" @click="switchRule">
               {{ chosen?.rule.enabled ? 'Switch off' : 'Switch on' }}
@@ -443,7 +443,7 @@ const doorOfRule = computed(() => {
             <button type="button" class="btn" :disabled="saving" @click="copyRule">Copy</button>
             <button type="button" class="btn" :disabled="saving" @click="remove">Remove</button>
           </template>
-          <button v-else type="button" class="btn" @click="leave">Leave</button>
+          <button v-else type="button" class="btn" @click="leave">Cancel</button>
         </div>
       </form>
       <EffectNow

@@ -80,7 +80,7 @@ const text = (event: Event) => (event.target as HTMLInputElement).value
         type="button"
         class="link"
         :disabled="disabled"
-        :aria-label="`Take row ${at + 1} away`"
+        :aria-label="`Remove row ${at + 1}`"
         @click="rows = rows.filter((_, n) => n !== at)"
       >
         ×
