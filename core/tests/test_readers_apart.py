@@ -9,7 +9,7 @@ import time
 import zipfile
 from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
-from threading import Event, Thread, Timer
+from threading import Timer
 from typing import Any
 
 import pytest
@@ -23,7 +23,7 @@ from pravin_core.intake.formats.base import Detected, Piece, Place, Reader
 from pravin_core.intake.settings import FileSettings, SettingsRequest
 from pravin_core.intake.snapshot import SourceFile, make_snapshot, settle
 from pravin_core.intake.sources import find_sources
-from pravin_core.stopping import Stop, go_on, stoppable
+from pravin_core.stopping import Stop, stoppable
 
 
 def workbook(sheets: int = 1, rows: Sequence[Sequence[Any]] = (("a", "b"), (1, 2))) -> bytes:
@@ -203,34 +203,3 @@ def test_cancelling_ends_a_reader_in_the_middle_of_its_work(odd: apart.Apart, tm
     with pytest.raises(Cancelled), stoppable(stop):  # not the end of its patience, which is refused in other words
         odd.settle(Place("sleep", tmp_path), SettingsRequest(), ())
     assert not apart._idle
-
-
-def test_cancelling_ends_the_reading_of_a_large_file(tmp_path: Path) -> None:
-    path = tmp_path / "large.csv"
-    with path.open("w") as file:
-        file.write("a,b,c\n")
-        file.writelines(f'{n},"text, ""{n}""",  x \n' for n in range(3_000_000))
-    source = SourceFile(path.name, path, settle(path, path.name, SettingsRequest()).settings)
-    stop, over = Stop(), Event()
-
-    def ask() -> None:  # again and again, as the server does: an engine may be between two statements
-        while not over.wait(0.2):
-            stop.now()
-
-    asking = Thread(target=ask)
-    began = time.monotonic()
-    asking.start()
-    with pytest.raises(Cancelled), stoppable(stop):
-        make_snapshot([source], tmp_path / "snapshot")
-    cancelled = time.monotonic() - began
-    over.set()
-    asking.join()
-    assert not (tmp_path / "snapshot").exists()
-    assert make_snapshot([source], tmp_path / "snapshot").records == 3_000_000
-    assert cancelled < 0.5 * (time.monotonic() - began - cancelled)
-
-
-def test_work_without_a_stop_goes_on() -> None:
-    go_on()
-    with stoppable(Stop()):
-        go_on()

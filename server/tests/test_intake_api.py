@@ -138,7 +138,7 @@ def test_a_rejected_line_is_mended_and_can_be_taken_back(analyst: Browser) -> No
     found = analyst("GET", f"/deliveries/{delivery}/rejected")
     assert (found["total"], found["repairs"][0]["original"]) == (0, "WQ-3;Nitrat für Öl;2")
     assert analyst("GET", f"/deliveries/{delivery}/records")["rows"][-1]["record"] == 3
-    assert Event.objects.filter(what__contains="mended line 4").exists()
+    assert Event.objects.filter(what__contains="repaired line 4").exists()
     analyst("DELETE", f"{path}/4", expect=200)
     do_work()
     assert analyst("GET", f"/deliveries/{delivery}")["balance"]["rejected"] == 1

@@ -107,6 +107,16 @@ def _setting(name: str, value: exp.Expr) -> exp.Expr:
     return exp.Set(expressions=[exp.SetItem(this=exp.EQ(this=exp.var(name), expression=value))])
 
 
+@contextmanager
+def beside(con: duckdb.DuckDBPyConnection) -> Iterator[duckdb.DuckDBPyConnection]:
+    """A connection to the same engine for another thread, stopped with the work at hand."""
+    go_on()
+    with con.cursor() as own:
+        if stop := current():
+            stop.watch(own)
+        yield own
+
+
 def know_operations(con: duckdb.DuckDBPyConnection) -> None:
     """Make our own operations known to a connection that computes with rules (30 ms)."""
     con.execute(";".join(operation.quick_statement for operation in OPERATIONS))

@@ -22,7 +22,7 @@ from pydantic import BaseModel, ConfigDict
 from scipy import stats
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import Limits, column, connect, read_parquet, sql, template
+from pravin_core.engines.duckdb import Limits, beside, column, connect, read_parquet, sql, template
 from pravin_core.engines.written import written
 from pravin_core.errors import Cancelled
 from pravin_core.profiling.model import ColumnProfile
@@ -121,10 +121,10 @@ def _compare(name: str, sides: Sequence[_Side]) -> ColumnChange:
     profiles: list[ColumnProfile | None] = [None, None]
     if len(there) == 1:
         side = there[0]
-        with side.con.cursor() as con:
+        with beside(side.con) as con:
             profiles[sides.index(side)] = profile_column(side.study(con, name))
         return ColumnChange(name=name, first=profiles[0], second=profiles[1])
-    with sides[0].con.cursor() as left, sides[1].con.cursor() as right:
+    with beside(sides[0].con) as left, beside(sides[1].con) as right:
         one, other = sides[0].study(left, name), sides[1].study(right, name)
         before, after = profile_column(one), profile_column(other)
         missing = [sum(study.kinds.get(kind, 0) for kind in _GONE) for study in (one, other)]

@@ -5,6 +5,7 @@ from __future__ import annotations
 import logging
 from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor, as_completed
+from contextvars import copy_context
 from datetime import datetime
 from pathlib import Path
 from types import MappingProxyType, ModuleType
@@ -13,7 +14,17 @@ from typing import Any
 import duckdb
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import Limits, column, connect, joined, know_operations, read_parquet, sql, template
+from pravin_core.engines.duckdb import (
+    Limits,
+    beside,
+    column,
+    connect,
+    joined,
+    know_operations,
+    read_parquet,
+    sql,
+    template,
+)
 from pravin_core.errors import Cancelled
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.profiling.findings.registry import OF_COLUMNS, OF_TABLES
@@ -65,7 +76,7 @@ def profile_snapshot(
 
         def study(position: int) -> Columns:
             name = snapshot.columns[position]
-            with con.cursor() as own:
+            with beside(con) as own:
                 one = Study(own, source, name, position + 1, snapshot.records, now)
                 return _study(one, unjudged, *said.get(name, (None, None)))
 
@@ -119,7 +130,7 @@ def _in_turn(
     """Every column, several at a time: much of the work on one column is too small to occupy the machine."""
     done: list[Columns] = []
     with ThreadPoolExecutor(max_workers=threads) as pool:
-        waiting = [pool.submit(study, position) for position in order]
+        waiting = [pool.submit(copy_context().run, study, position) for position in order]
         try:
             for result in as_completed(waiting):
                 done.append(result.result())
@@ -149,7 +160,7 @@ def _judged(module: ModuleType, unjudged: list[str], *of: Any) -> list[Finding]:
     """What a module finds. A fault in one kind of finding must not cost the whole profile: it is logged and told."""
     try:
         return list(module.find(*of))
-    except (duckdb.InterruptException, duckdb.OutOfMemoryException):
+    except (Cancelled, duckdb.InterruptException, duckdb.OutOfMemoryException):
         raise
     except Exception:
         name = module.__name__.rsplit(".", 1)[-1].replace("_", " ")
@@ -169,12 +180,13 @@ def _of_table(table: TableStudy, unjudged: list[str], threads: int) -> list[Find
     _ = table.sample, table.sampled_numbers, table.repeated  # once, before the modules share them
 
     def judge(module: ModuleType) -> list[Finding]:
-        with table.con.cursor() as own:
+        with beside(table.con) as own:
             own_table = table.with_own(own)
             return [_opening(finding, own_table) for finding in _judged(module, unjudged, own_table)]
 
     with ThreadPoolExecutor(max_workers=threads) as pool:
-        return [finding for found in pool.map(judge, OF_TABLES) for finding in found]
+        found = [pool.submit(copy_context().run, judge, module) for module in OF_TABLES]
+        return [finding for one in found for finding in one.result()]
 
 
 def _opening(finding: Finding, table: TableStudy) -> Finding:

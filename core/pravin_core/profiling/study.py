@@ -18,7 +18,7 @@ import pyarrow
 import pyarrow.compute
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column, sql, template
+from pravin_core.engines.duckdb import beside, column, sql, template
 from pravin_core.engines.functions import Mark, marks_of, plain, shape_of
 from pravin_core.engines.kinds import NUMERIC, kind_of, kind_of_words, kinds_of_shapes
 from pravin_core.profiling.model import ValueCount
@@ -104,7 +104,7 @@ class Study:
         cell = column(name)
         grouped = exp.select(exp.alias_(cell, "value"), exp.alias_(exp.Count(this=exp.Star()), "n"))
         grouped = grouped.from_(source).where(template(":c <> ''", c=cell)).group_by(cell.copy())
-        with con.cursor() as other:
+        with beside(con) as other:
             judging = _Judging(other.sql(sql(grouped)).to_arrow_reader(BATCH))
             con.register("sure", judging.sure())
             con.execute(_OF_SURE)

@@ -13,7 +13,7 @@ import duckdb
 import numpy as np
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column, sql, template
+from pravin_core.engines.duckdb import beside, column, sql, template
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.study import text_of
 from pravin_core.records.filters import Filter, kept
@@ -105,7 +105,7 @@ class TableStudy:
     def sample(self) -> dict[str, Coded]:
         """The texts of at most 20,000 records at even distances, by column."""
         cells = [exp.alias_(text_of(one.name), one.name, quoted=True) for one in self.columns]
-        with self.con.cursor() as own:
+        with beside(self.con) as own:
             read = own.sql(sql(exp.select(*cells).from_(self.source).where(self.sampled))).to_arrow_reader().read_all()
         return {one.name: Coded.of(read.column(at)) for at, one in enumerate(self.columns)}
 

@@ -21,6 +21,7 @@ from pravin_core.compiler.plan import Surroundings, compile_corrections, must_fi
 from pravin_core.compiler.treating import same_record
 from pravin_core.engines.duckdb import (
     Limits,
+    beside,
     column,
     connect,
     know_operations,
@@ -184,7 +185,7 @@ def _of_cells_alone(
 
     def one(at: int) -> RuleEffect:
         only, needed, wanted = parts[at]
-        with con.cursor() if side_by_side else nullcontext(con) as mine:
+        with beside(con) if side_by_side else nullcontext(con) as mine:
             rules = [*needed, (number, only)]
             alike = _for_any_column(rules, wanted)
             table = _group(mine, snapshot, source, wanted, repeating[at], [ANY] if alike else wanted)

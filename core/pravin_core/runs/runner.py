@@ -24,6 +24,7 @@ from pravin_core.compiler.plan import AMENDMENTS, DECISIONS, Plan, Surroundings,
 from pravin_core.engines.duckdb import (
     Limits,
     Watch,
+    beside,
     column,
     connect,
     copy_to,
@@ -223,7 +224,7 @@ def _write(
         for share in range(shares):
             cursor = con
             if shares > 1:
-                cursor = opened.enter_context(con.cursor())
+                cursor = opened.enter_context(beside(con))
                 records = records_of(snapshot, share * size + 1, (share + 1) * size)
                 cursor.execute(sql(temporary_view(DELIVERED, records)))
                 for lookup in plan.lookups:

@@ -11,6 +11,7 @@ from pathlib import Path
 from django.db import connection
 from psycopg import sql
 
+from pravin_core.stopping import go_on
 from pravin_core.tables.types import DataType
 
 SCHEMA = "released"
@@ -56,6 +57,7 @@ def make_table(table: str, columns: Sequence[tuple[str, DataType]], rows: Path) 
         into = sql.SQL("COPY {} ({}) FROM STDIN (FORMAT CSV)").format(name, sql.SQL(", ").join(named))
         with cursor.copy(into) as copy, rows.open("rb") as file:
             while piece := file.read(2**20):
+                go_on()
                 copy.write(piece)
         cursor.execute(sql.SQL("SELECT count(*) FROM {}").format(name))
         return int(cursor.fetchone()[0])
