@@ -154,3 +154,13 @@ def reader() -> Callable[[str], list[tuple[Any, ...]]]:
             return con.execute(query).fetchall()
 
     return _ask
+
+
+def choose_column(page: Page, name: str) -> None:
+    """In a list of columns that has the focus, choose one by keys, looking before Enter as a person does."""
+    page.keyboard.press("ArrowDown")
+    page.keyboard.type(name)
+    expect(page.locator(".ant-select-item-option-active").last).to_contain_text(name)
+    page.keyboard.press("Enter")
+    expect(page.locator(".ant-select-selection-item").filter(has_text=name).last).to_be_visible()
+    page.keyboard.press("Escape")

@@ -10,6 +10,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, expect
 
+from conftest import choose_column
 from demo.faults import write
 
 ROOT = Path(__file__).resolve().parent.parent
@@ -45,10 +46,7 @@ def add_rule(page: Page, words: str, column: str, fill: dict[str, str]) -> None:
     page.get_by_label("What should it do?").press("Enter")
     pick = page.get_by_label("Columns", exact=True)
     pick.focus()
-    page.keyboard.press("ArrowDown")
-    page.keyboard.type(column)
-    page.keyboard.press("Enter")
-    page.keyboard.press("Escape")
+    choose_column(page, column)
     for label, value in fill.items():
         page.get_by_label(label, exact=True).focus()
         page.keyboard.type(value)
@@ -156,9 +154,7 @@ def test_the_same_by_keyboard_alone(sign_in: SignIn, data: Path) -> None:
         press(page, "Enter")
         page.get_by_label("Columns", exact=True).wait_for()
         tab_to(page, "Columns")
-        press(page, "ArrowDown")
-        page.keyboard.type(column)
-        press(page, "Enter", "Escape")
+        choose_column(page, column)
         for label, value in zip(rest[::2], rest[1::2], strict=True):
             tab_to(page, label)
             page.keyboard.type(value)

@@ -14,6 +14,7 @@ from typing import Any
 from playwright.sync_api import Page, expect
 from test_journeys import faults, press, tab_to
 
+from conftest import choose_column
 from demo.lab_results import write_harbour, write_north
 
 SignIn = Callable[[str], Page]
@@ -132,9 +133,7 @@ def test_fifteen_rules_by_keyboard_alone_then_exported_and_run(sign_in: SignIn, 
     before = page.locator(".rule").count()
     press(page, "e")
     tab_to(page, "example-columns")
-    press(page, "ArrowDown")
-    page.keyboard.type("analyst")
-    press(page, "Enter", "Escape")
+    choose_column(page, "analyst")
     page.get_by_role("table", name="Examples").wait_for()
     rows = page.get_by_role("table", name="Examples").locator("tbody tr")
     for at in range(2):
