@@ -110,7 +110,7 @@ def test_a_target_is_foretold_by_what_leaks_it_and_not_by_noise(table: Table, tm
     assert strengths["level", "level_mm"] == 1
     assert strengths["noise", "level"] < 0.15
     assert {one.name: one.why_not for one in found.columns if one.why_not} == {
-        "sample_id": "nearly every record has another value", "constant": "it does not vary",
+        "sample_id": "nearly all values are distinct", "constant": "it does not vary",
     }  # fmt: skip
 
 

@@ -78,7 +78,7 @@ def _measure(con: duckdb.DuckDBPyConnection, snapshot: Snapshot, one: ColumnProf
     if len(names) < 2:
         return Measured(one.name, missing, why_not="it does not vary")
     if len(names) > min(LEVELS, 0.5 * max(1, (~missing).sum())):
-        return Measured(one.name, missing, why_not="nearly every record has another value")
+        return Measured(one.name, missing, why_not="nearly all values are distinct")
     every = np.full(len(texts), -1, dtype=np.int64)
     every[~missing] = codes
     return Measured(one.name, missing, codes=every, levels=len(names))

@@ -29,7 +29,7 @@ def find(study: Study, column: ColumnProfile) -> Iterator[Finding]:
         return
     count = rows[0][2]
     yield of_column(
-        study, KIND, "middle", count, f"{cells(count)} hold an identifier that is not their own: {listed([v for v, *_ in rows])}",
+        study, KIND, "middle", count, f"{cells(count)} repeat an identifier: {listed([v for v, *_ in rows])}",
         evidence=[Evidence(value=v, count=n) for v, n, _ in rows],
         filters=[Filter(on="column", name=study.name, test="repeated")],
         rule={"kind": "unique", "columns": [study.name]}, effect=count,

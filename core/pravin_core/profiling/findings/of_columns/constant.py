@@ -28,4 +28,4 @@ def find(study: Study, column: ColumnProfile) -> Iterator[Finding]:
         if column.role is Role.QUANTITY and column.type == "decimal":
             return  # measurements differ by chance
         rule = {"kind": "unique", "columns": [study.name]}
-        yield of_column(study, DIFFERENT, "low", study.records, "every record has another value", rule=rule, effect=0)
+        yield of_column(study, DIFFERENT, "low", study.records, "all values are distinct", rule=rule, effect=0)

@@ -44,9 +44,9 @@ class LimitNumbers(ColumnCorrection):
         return column.type in NUMBERS
 
     def sentence(self) -> list[Part]:
-        low = f" from below {self.low:g} up to it" if self.low is not None else ""
-        high = f" from above {self.high:g} down to it" if self.high is not None else ""
-        return [text("Bring "), *self.meant(), text(f"{low}{' and' if low and high else ''}{high}.")]
+        low = f"at least {self.low:g}" if self.low is not None else ""
+        high = f"at most {self.high:g}" if self.high is not None else ""
+        return [text("Clip "), *self.meant(), text(f" to {low}{' and ' if low and high else ''}{high}.")]
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
         bounds = {

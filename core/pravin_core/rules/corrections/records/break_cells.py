@@ -43,7 +43,7 @@ class BreakCells(TableCorrection):
 
     def sentence(self) -> list[Part]:
         return [
-            text("Break "),
+            text("Split "),
             Part(text=self.column, data=True),
             text(" at "),
             Part(text=self.mark, data=True),

@@ -52,7 +52,7 @@ class TidyLists(ColumnCorrection):
             if wanted
         ]
         return [
-            text("Tidy the lists in "),
+            text("Clean the lists in "),
             *self.meant(),
             text(" divided by "),
             Part(text=self.mark, data=True),

@@ -54,7 +54,7 @@ class ExchangeDayMonth(ColumnCorrection):
 
     def sentence(self) -> list[Part]:
         return [
-            text("Exchange day and month in "), *self.meant(),
+            text("Swap day and month in "), *self.meant(),
             text(f" where only that brings the date into {self.low} to {self.high}."),
         ]  # fmt: skip
 

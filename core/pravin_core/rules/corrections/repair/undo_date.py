@@ -56,7 +56,7 @@ class UndoDate(Conversion):
     )
 
     def sentence(self) -> list[Part]:
-        return [text("Give back "), *self.meant(), text(" values that were turned into dates.")]
+        return [text("Restore "), *self.meant(), text(" values that were turned into dates.")]
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
         old = template("trim(:c)", c=as_text(cell))

@@ -46,7 +46,7 @@ class Pad(ColumnCorrection):
             Part(text=self.character, data=True),
             text(f" to {self.length} characters"),
         ]
-        return [text("Fill up "), *self.meant(), *filled, *where, text(".")]
+        return [text("Pad "), *self.meant(), *filled, *where, text(".")]
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
         old = as_text(cell)

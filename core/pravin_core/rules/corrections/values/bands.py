@@ -70,8 +70,8 @@ class Bands(Conversion):
 
     def sentence(self) -> list[Part]:
         first = Part(text=self.bands[0].label, data=True)
-        more = f" and {len(self.bands) - 1:,} more bands" if len(self.bands) > 1 else " only"
-        return [text("Put "), *self.meant(), text(" into the bands "), first, text(more), *self.otherwise()]
+        more = f" and {len(self.bands) - 1:,} more ranges" if len(self.bands) > 1 else " only"
+        return [text("Group "), *self.meant(), text(" into "), first, text(more), *self.otherwise()]
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
         number = (

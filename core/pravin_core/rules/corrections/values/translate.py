@@ -96,11 +96,11 @@ class Translate(Conversion):
         }[self.others]  # fmt: skip
         if self.code_list:
             by = [text(" by the code list "), Part(text=self.code_list, data=True)]
-            return [text("Translate "), *self.meant(), *by, *rest]
+            return [text("Map "), *self.meant(), *by, *rest]
         one = self.codes[0]
         shown = [Part(text=one.code, data=True), text(" to "), Part(text=one.meaning or "missing", data=True)]
         more = [text(f" and {len(self.codes) - 1:,} more")] if len(self.codes) > 1 else []
-        return [text("Translate "), *self.meant(), text(": "), *shown, *more, *rest]
+        return [text("Map "), *self.meant(), text(": "), *shown, *more, *rest]
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
         old = as_text(cell)

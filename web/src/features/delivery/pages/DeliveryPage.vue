@@ -22,7 +22,7 @@ const places = computed(() => {
       name: 'profile',
       label: 'Profile',
       note: it?.findings
-        ? `${plural(it.findings, 'finding')} open`
+        ? `${plural(it.findings, 'finding')}, high or middle`
         : it?.columns.length
           ? plural(it.columns.length, 'column')
           : '',

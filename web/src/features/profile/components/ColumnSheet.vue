@@ -132,7 +132,7 @@ const texts = computed(() => {
     <StatList
       :rows="[
         ...counts.map(([label, n, filters]) => ({ label, value: count(n), to: door(filters) })),
-        { label: 'different', value: count(column.distinct) },
+        { label: 'distinct', value: count(column.distinct) },
       ]"
     />
     <p v-if="column.misfit_examples.length" class="misfits">

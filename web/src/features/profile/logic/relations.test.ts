@@ -24,7 +24,7 @@ const profile = {
 const relations = {
   columns: [
     related('target'), related('a'), related('a_in_feet'), related('sparse'),
-    related('key', 'none', 'nearly every record has another value'), related('fixed', 'none', 'it does not vary'),
+    related('key', 'none', 'nearly all values are distinct'), related('fixed', 'none', 'it does not vary'),
     related('empty', 'none', 'it does not vary'), related('leak'),
   ],
   pairs: [
