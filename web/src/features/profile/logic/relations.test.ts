@@ -42,7 +42,7 @@ describe('suitability', () => {
     expect(out({ missing: 0.6, repeats: 0.98, leaks: 0.9 })).toEqual([
       'a_in_feet: repeats a',
       'sparse: 70 % missing',
-      'key: another value in nearly every record',
+      'key: nearly all values are distinct',
       'fixed: has one value only',
       'empty: holds nothing',
       'leak: leaks the target: foretells it alone',

@@ -103,7 +103,7 @@ export function suitability(
       column,
       missing,
       constant: present > 0 && column.distinct - (column.kinds['missing token'] ? 1 : 0) <= 1,
-      different: related?.why_not.startsWith('nearly every') ?? false,
+      different: related?.why_not.startsWith('nearly all') ?? false,
       association: said?.association ?? null,
       skill: said?.skill ?? null,
       gap: said?.missing ?? null,
@@ -127,7 +127,7 @@ export function suitability(
     if (!present) reasons.push('holds nothing')
     else if (missing > limits.missing) reasons.push(`${Math.floor(missing * 1000) / 10} % missing`)
     if (fitness.constant) reasons.push('has one value only')
-    if (fitness.different) reasons.push('another value in nearly every record')
+    if (fitness.different) reasons.push('nearly all values are distinct')
     if ((fitness.repeats?.strength ?? 0) >= limits.repeats) reasons.push(`repeats ${fitness.repeats!.name}`)
     if ((fitness.skill ?? 0) >= limits.leaks) reasons.push(`leaks the target: foretells it alone`)
     else if ((fitness.association ?? 0) >= limits.leaks)
