@@ -81,7 +81,6 @@ OPERATIONS: tuple[Operation, ...] = (
     _made("round_number", "x places", """CASE WHEN abs(x) < 1e15 AND places BETWEEN -15 AND 15
           THEN neat_number(round(neat_number(x * power(10.0, places))) / power(10.0, places)) ELSE round(x, places) END""",
           "A number to so many places, halves away from zero, as its decimal digits read: 1170.495 is 1170.5 to two."),
-    _made("write_exact", "x", r"regexp_replace(CAST(CAST(x AS DECIMAL(38, 10)) AS VARCHAR), '\.?0+$', '')", "An exact decimal as text, without noughts at its end."),
     _made("read_exact", "t", r"""CASE WHEN regexp_full_match(trim(t), '[+-]?0*(\d{1,28}(\.\d{0,10}0*)?|\.\d{1,10}0*)') THEN TRY_CAST(trim(t) AS DECIMAL(38, 10)) END""",
           "A text as an exact decimal; missing where it is none, or has more digits than are kept."),
     _made("exact_plus", "x y", "TRY(CAST(x + y AS DECIMAL(38, 10)))", "The sum of two exact decimals; missing beyond 28 digits before the point."),

@@ -117,7 +117,6 @@ CREATE OR REPLACE FUNCTION as_exact(x numeric) RETURNS numeric LANGUAGE sql IMMU
 CREATE OR REPLACE FUNCTION as_exact(x double precision) RETURNS numeric LANGUAGE sql IMMUTABLE AS $$ SELECT CASE WHEN abs(x) < 1e28 THEN pg_catalog.round(x::text::numeric, 10) END $$;
 CREATE OR REPLACE FUNCTION read_exact(t text) RETURNS numeric LANGUAGE sql IMMUTABLE AS $$
   SELECT CASE WHEN btrim(t) ~ '^(?:[+-]?0*(\d{1,28}(\.\d{0,10}0*)?|\.\d{1,10}0*))$' THEN btrim(t)::numeric(38, 10) END $$;
-CREATE OR REPLACE FUNCTION write_exact(x numeric) RETURNS text LANGUAGE sql IMMUTABLE AS $$ SELECT pg_catalog.regexp_replace(x::numeric(38, 10)::text, '\.?0+$', '') $$;
 CREATE OR REPLACE FUNCTION exact_plus(x numeric, y numeric) RETURNS numeric LANGUAGE sql IMMUTABLE AS $$ SELECT pravin.as_exact(x + y) $$;
 CREATE OR REPLACE FUNCTION exact_minus(x numeric, y numeric) RETURNS numeric LANGUAGE sql IMMUTABLE AS $$ SELECT pravin.as_exact(x - y) $$;
 CREATE OR REPLACE FUNCTION exact_times(x numeric, y numeric) RETURNS numeric LANGUAGE sql IMMUTABLE AS $$ SELECT pravin.as_exact(x * y) $$;

@@ -10,6 +10,7 @@ from sqlglot import exp
 
 from pravin_core.engines.duckdb import column as col
 from pravin_core.engines.duckdb import template
+from pravin_core.engines.written import written
 from pravin_core.rules.base import Example, Part, TableCheck, consequence_words, text
 from pravin_core.rules.numeric import number_in
 from pravin_core.tables.columns import Column
@@ -71,7 +72,7 @@ class ControlTotal(TableCheck):
             template("as_exact(:t)", t=exp.Literal.string(repr(one))) for one in (self.total, self.tolerance)
         )
         broken = template("abs(:v - :t) > :d", v=value, t=total, d=tolerance)
-        seen = exp.alias_(template("write_exact(:v)", v=value), "seen")
+        seen = exp.alias_(written(value, DataType.EXACT), "seen")
         return exp.select(seen, exp.alias_(broken, "broken")).from_(live.subquery("live"))
 
     def phrase(self) -> str:

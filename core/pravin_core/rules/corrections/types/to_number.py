@@ -10,6 +10,7 @@ from pydantic import Field, model_validator
 from sqlglot import exp
 
 from pravin_core.engines.duckdb import template
+from pravin_core.engines.written import written
 from pravin_core.rules.base import Conversion, Corrected, Example, Part, as_text, joined, text
 from pravin_core.tables.columns import Column
 from pravin_core.tables.numbers import SIGNIFICANT_DIGITS, WHOLE_DIGITS, number_pattern, whole_pattern
@@ -171,7 +172,7 @@ class ToNumber(Conversion):
         for met, factor in self._scaled(as_text(cell)):
             by = template("as_exact(:f)", f=exp.Literal.string(factor))
             value = template("CASE WHEN :m THEN exact_times(:v, :f) ELSE :v END", m=met, v=value, f=by)
-            as_read = template("CASE WHEN :m THEN write_exact(:v) ELSE :r END", m=met, v=value, r=as_read)
+            as_read = template("CASE WHEN :m THEN :w ELSE :r END", m=met, w=written(value, DataType.EXACT), r=as_read)
         return self._told(Corrected(value, DataType.EXACT, lost, reading=True, written=as_read), cell)
 
     def _told(self, read: Corrected, cell: exp.Expr) -> Corrected:
