@@ -37,8 +37,12 @@ class Stop:
             engine.interrupt()
 
     def watch(self, engine: _Engine) -> None:
-        """Let an engine be interrupted with the work, until it is gone."""
+        """Let an engine be interrupted with the work, until it is gone or leaves."""
         self._engines.add(engine)
+
+    def leave(self, engine: _Engine) -> None:
+        """The engine has done its part and may do other work."""
+        self._engines.discard(engine)
 
 
 _CURRENT: ContextVar[Stop | None] = ContextVar("stop", default=None)

@@ -35,6 +35,11 @@ Gate = Callable[[], AbstractContextManager[None]]
 _gate: Gate = nullcontext
 
 
+def in_turn() -> AbstractContextManager[None]:
+    """What every engine waits for before it computes."""
+    return _gate()
+
+
 def set_gate(gate: Gate) -> None:
     """Let every connection of this process wait for its turn: `gate` is entered before, and left after it."""
     global _gate
@@ -52,13 +57,25 @@ def connect(
     """
     go_on()
     scratch.mkdir(parents=True, exist_ok=True)
-    with _gate():
+    with in_turn():
         yield from _connected(folders, scratch, limits, in_order, is_wide)
 
 
 def _connected(
     folders: Sequence[Path], scratch: Path, limits: Limits, in_order: bool, is_wide: bool
 ) -> Iterator[duckdb.DuckDBPyConnection]:
+    con = opened(folders, scratch, limits, ["build_side_probe_side"] * in_order + ["common_subexpressions"] * is_wide)
+    try:
+        with bounded(con, limits):
+            yield con
+    finally:
+        con.close()
+
+
+def opened(
+    folders: Sequence[Path], scratch: Path, limits: Limits, without: Sequence[str] = (), caches_files: bool = True
+) -> duckdb.DuckDBPyConnection:
+    """A new engine, locked to its folders, that does without some optimizers; whoever opens it closes it."""
     con = duckdb.connect(
         config={
             "memory_limit": limits.memory,
@@ -67,27 +84,41 @@ def _connected(
             "autoinstall_known_extensions": "false",
             "autoload_known_extensions": "false",
             "preserve_insertion_order": "true",
+            "enable_external_file_cache": str(caches_files).lower(),
         }
     )
     allowed = exp.Array(expressions=[exp.Literal.string(str(folder)) for folder in (*folders, scratch)])
-    alarm = Timer(limits.seconds, con.interrupt) if limits.seconds else None
     try:
-        if alarm:
-            alarm.daemon = True
-            alarm.start()
-        if stop := current():
-            stop.watch(con)
         functions.register(con)
         con.execute("SET enable_progress_bar = true")
         con.execute("SET enable_progress_bar_print = false")
         con.execute("SET parquet_metadata_cache = true")
         con.execute("SET TimeZone = 'UTC'")
-        without = ["build_side_probe_side"] * in_order + ["common_subexpressions"] * is_wide
         con.execute(sql(_setting("disabled_optimizers", exp.Literal.string(",".join(without)))))
         con.execute(sql(_setting("allowed_directories", allowed)))
         con.execute("SET enable_external_access = false")
         con.execute("SET lock_configuration = true")
-        yield con
+    except BaseException:
+        con.close()
+        raise
+    return con
+
+
+@contextmanager
+def bounded(con: duckdb.DuckDBPyConnection, limits: Limits) -> Iterator[None]:
+    """What is computed inside ends with the work at hand, and after the seconds of its limits.
+
+    Raises FilesGone when a file is gone, RunError when it took too long.
+    """
+    alarm = Timer(limits.seconds, con.interrupt) if limits.seconds else None
+    stop = current()
+    try:
+        if alarm:
+            alarm.daemon = True
+            alarm.start()
+        if stop:
+            stop.watch(con)
+        yield
     except duckdb.IOException as error:
         raise FilesGone("A file that was being read is gone.", advice="Try again.", engine=str(error)) from error
     except duckdb.InterruptException as error:
@@ -100,7 +131,8 @@ def _connected(
     finally:
         if alarm:
             alarm.cancel()
-        con.close()
+        if stop:
+            stop.leave(con)
 
 
 def _setting(name: str, value: exp.Expr) -> exp.Expr:

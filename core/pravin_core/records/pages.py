@@ -16,7 +16,8 @@ import duckdb
 import numpy as np
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import Limits, column, connect, read_parquet, sql, template
+from pravin_core.engines.duckdb import Limits, column, read_parquet, sql, template
+from pravin_core.engines.kept import kept_engine
 from pravin_core.engines.written import written
 from pravin_core.errors import RunError
 from pravin_core.intake.snapshot import Snapshot
@@ -89,12 +90,12 @@ def read_page(
     descending: bool,
     offset: int,
     limit: int,
-    scratch: Path,
+    spills: Path,
     limits: Limits = Limits(),
 ) -> Page:
     """Read one page. Raises RunError when a filter or the order names a column that is not there."""
-    numbers = find_records(stage, filters, sort, descending, scratch, limits)
-    return page_of(stage, numbers[offset : offset + limit], len(numbers), scratch, limits)
+    numbers = find_records(stage, filters, sort, descending, spills, limits)
+    return page_of(stage, numbers[offset : offset + limit], len(numbers), spills, limits)
 
 
 def find_records(
@@ -102,7 +103,7 @@ def find_records(
     filters: Sequence[Filter],
     sort: str | None,
     descending: bool,
-    scratch: Path,
+    spills: Path,
     limits: Limits = Limits(),
 ) -> Numbers:
     """The numbers (int64) of all records that fit, in order. Only the columns that are asked about are read.
@@ -127,7 +128,7 @@ def find_records(
             query = query.order_by(exp.Ordered(this=number, desc=descending, nulls_first=False))
             key = template("nullif(:c, '')", c=column(sort))
         query = query.order_by(exp.Ordered(this=key, desc=descending, nulls_first=False))
-    with connect(stage.folders, scratch, limits) as con, _answered():
+    with kept_engine(stage.folders, spills, limits) as con, _answered():
         order = names.PLACE if stage.outcome is not None and stage.outcome.ordered else RECORD
         found = con.execute(sql(query.order_by(column(order)))).fetchnumpy()["record"]
     return np.asarray(found, dtype=np.int64)
@@ -149,10 +150,10 @@ def _answered() -> Iterator[None]:
         ) from error
 
 
-def page_of(stage: Stage, numbers: Numbers, total: int, scratch: Path, limits: Limits = Limits()) -> Page:
+def page_of(stage: Stage, numbers: Numbers, total: int, spills: Path, limits: Limits = Limits()) -> Page:
     """The records with these numbers, in this order, as a page of `total` records."""
     types = stage.types
-    with connect(stage.folders, scratch, limits) as con:
+    with kept_engine(stage.folders, spills, limits) as con:
         rows = _rows(con, _select(stage, types), numbers) if len(numbers) else []
         if stage.outcome is not None and rows:
             _put_unread(rows, stage.outcome)

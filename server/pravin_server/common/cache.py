@@ -35,11 +35,15 @@ def folder(kind: str, key: str) -> Path:
     return place
 
 
+def spills() -> Path:
+    """Where engines and work put aside what memory does not hold, each in a folder of its own."""
+    return folder("scratch", "x").parent
+
+
 @contextmanager
 def scratch() -> Iterator[Path]:
     """A folder for spilling that is gone afterwards."""
-    place = folder("scratch", "x").parent
-    work = Path(tempfile.mkdtemp(dir=place))
+    work = Path(tempfile.mkdtemp(dir=spills()))
     try:
         yield work
     finally:

@@ -17,6 +17,8 @@ from django.conf import settings
 from pravin_server.common.errors import ServerError
 
 _of_thread = threading.local()
+_queue = threading.Lock()  # one thread of a process looks for a place, the others stand behind it
+LOOKS = 0.005  # seconds between two looks
 
 
 class Busy(ServerError):
@@ -50,17 +52,27 @@ def turn() -> Iterator[None]:
 
 
 def _wait() -> IO[str]:
-    until = time.monotonic() + settings.ENGINE_WAIT
-    while True:
-        for number in range(settings.ENGINES):
-            if place := _taken(number):
-                return place
-        if time.monotonic() > until and not is_worker():
-            raise Busy(
-                f"{settings.ENGINES} other computations are going on, and none ended within {settings.ENGINE_WAIT:.0f} seconds. "
-                "Try again in a moment."
-            )
-        time.sleep(0.05)
+    """A place, in the order of asking within the process. Raises Busy."""
+    until = None if is_worker() else time.monotonic() + settings.ENGINE_WAIT
+    if not _queue.acquire(timeout=-1 if until is None else settings.ENGINE_WAIT):
+        raise _busy()
+    try:
+        while True:
+            for number in range(settings.ENGINES):
+                if place := _taken(number):
+                    return place
+            if until is not None and time.monotonic() > until:
+                raise _busy()
+            time.sleep(LOOKS)
+    finally:
+        _queue.release()
+
+
+def _busy() -> Busy:
+    return Busy(
+        f"{settings.ENGINES} other computations are going on, and none ended within {settings.ENGINE_WAIT:.0f} seconds. "
+        "Try again in a moment."
+    )
 
 
 def _taken(number: int) -> IO[str] | None:

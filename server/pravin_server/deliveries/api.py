@@ -8,6 +8,7 @@ from typing import Any, Literal
 
 from django.http import FileResponse, HttpRequest
 from ninja import Field, Path, Query, Router, Schema
+from pydantic import BaseModel
 
 from pravin_core.intake.settings import FileSettings, SettingsRequest
 from pravin_core.intake.snapshot import FileCounts
@@ -237,7 +238,7 @@ class ColumnOut(Schema):
     type: str
 
 
-class RecordOut(Schema):
+class RecordOut(BaseModel):  # a row of hundreds: the plain model reads dictionaries several times faster
     record: int
     file: int
     line: int
@@ -413,9 +414,8 @@ def records(
 
     def read() -> tuple[Stage, Page]:
         stage = stage_of(found) if found else Stage(snapshots.snapshot_of(delivery))
-        with cache.scratch() as scratch:
-            numbers = orders.numbers_of(stage, filters, sort, direction == "down", scratch)
-            return stage, page_of(stage, numbers[offset : offset + limit], len(numbers), scratch, cache.limits())
+        numbers = orders.numbers_of(stage, filters, sort, direction == "down")
+        return stage, page_of(stage, numbers[offset : offset + limit], len(numbers), cache.spills(), cache.limits())
 
     stage, page = cache.even_if_deleted(read)
     names = [file.name for file in stage.snapshot.files]

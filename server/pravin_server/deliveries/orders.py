@@ -5,9 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 import os
-import tempfile
 from collections.abc import Sequence
-from pathlib import Path
 
 import numpy as np
 
@@ -18,7 +16,7 @@ from pravin_server.common import cache
 KEPT = 40  # so many orders; the one not looked at for longest gives way
 
 
-def numbers_of(stage: Stage, filters: Sequence[Filter], sort: str | None, descending: bool, scratch: Path) -> Numbers:
+def numbers_of(stage: Stage, filters: Sequence[Filter], sort: str | None, descending: bool) -> Numbers:
     """The numbers of the records that fit, in order; found if the cache does not hold them."""
     said = [str(path) for path in stage.files], [one.model_dump() for one in filters], sort, descending
     place = cache.folder("orders", hashlib.sha256(json.dumps(said).encode()).hexdigest() + ".npy")
@@ -26,11 +24,10 @@ def numbers_of(stage: Stage, filters: Sequence[Filter], sort: str | None, descen
         numbers: Numbers = np.load(place, mmap_mode="r")
         os.utime(place)
     except FileNotFoundError:
-        numbers = find_records(stage, filters, sort, descending, scratch, cache.limits())
-        handle, name = tempfile.mkstemp(dir=scratch)
-        with os.fdopen(handle, "wb") as out:
-            np.save(out, numbers)
-        os.rename(name, place)
+        numbers = find_records(stage, filters, sort, descending, cache.spills(), cache.limits())
+        with cache.scratch() as scratch:  # whole files only: it is moved to its place when it is written
+            np.save(scratch / "order.npy", numbers)
+            os.rename(scratch / "order.npy", place)
         _give_way(place.parent)
     return numbers
 

@@ -8,6 +8,7 @@ from typing import Any
 from sqlglot import exp
 
 from pravin_core.engines.duckdb import connect, read_parquet, sql
+from pravin_core.engines.kept import kept_engine
 from pravin_core.releases.writers import rejected, write
 from pravin_server.common import cache
 from pravin_server.deliveries.models import Delivery, Source
@@ -20,7 +21,7 @@ def rejected_page(delivery: Delivery, offset: int, limit: int) -> dict[str, Any]
     sources = sources_of(delivery)
     query = exp.select("file", "line", "text", "reason").from_(read_parquet([snapshot.rejected_path]))
     query = query.order_by("file", "line").limit(limit).offset(offset)
-    with cache.scratch() as scratch, connect([snapshot.folder], scratch, cache.limits()) as con:
+    with kept_engine([snapshot.folder], cache.spills(), cache.limits()) as con:
         rows = con.execute(sql(query)).fetchall()
     lines = [
         {"source": sources[file].pk, "file": sources[file].name, "line": line, "text": text, "reason": reason}
@@ -46,7 +47,7 @@ def texts(delivery: Delivery, source: Source, line: int, lines: int) -> list[str
         return mended.original.split("\n")[:lines]
     snapshot = snapshot_of(delivery)
     place = [one.pk for one in sources_of(delivery)].index(source.pk)
-    with cache.scratch() as scratch, connect([snapshot.folder], scratch, cache.limits()) as con:
+    with kept_engine([snapshot.folder], cache.spills(), cache.limits()) as con:
         found = con.execute(
             "SELECT text FROM read_parquet($1) WHERE file = $2 AND line >= $3 AND line < $4 ORDER BY line",
             [str(snapshot.rejected_path), place, line, line + lines],

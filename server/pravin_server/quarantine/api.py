@@ -7,6 +7,7 @@ from typing import Any, Literal
 
 from django.http import HttpRequest
 from ninja import Field, Query, Router, Schema
+from pydantic import BaseModel
 
 from pravin_core.rules.base import Part
 from pravin_server.common.access import reader
@@ -31,14 +32,14 @@ class ReasonCount(Schema):
     sentence: list[Part]
 
 
-class Reason(Schema):
+class Reason(BaseModel):
     rule: int
     name: str
     value: str | None
     phrase: str
 
 
-class HeldOut(Schema):
+class HeldOut(BaseModel):
     """A quarantined record; values by column, as text."""
 
     record: int
@@ -126,9 +127,8 @@ def quarantine(request: HttpRequest, delivery_id: int = Id) -> Any:
     ]  # fmt: skip
     if run is None:
         return {"run": None, "since": None, "total": 0, "reasons": [], "decisions": taken}
-    found = queries.reasons(run)
     return {
-        "run": run.pk, "since": run.ended, "total": run.quarantined.count(), "reasons": found, "decisions": taken,
+        "run": run.pk, "since": run.ended, "total": queries.total(run), "reasons": queries.reasons(run), "decisions": taken,
     }  # fmt: skip
 
 

@@ -26,6 +26,19 @@ class QuarantinedRecord(models.Model):
         indexes = [GinIndex(fields=["reasons"], name="reasons_gin", opclasses=["jsonb_path_ops"])]
 
 
+class ReasonCount(models.Model):
+    """How many records of a run are set apart for a reason: counted once, as the records are set apart."""
+
+    run = models.ForeignKey("runs.Run", on_delete=models.CASCADE, related_name="reasons")
+    rule = models.IntegerField()
+    name = models.TextField()
+    phrase = models.TextField()
+    records = models.BigIntegerField()
+
+    class Meta:
+        ordering = ["-records", "rule", "name", "phrase"]
+
+
 class Decision(models.Model):
     """What was decided on one record. `values` are amended values by column (null is missing)."""
 

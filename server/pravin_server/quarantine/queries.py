@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.db.models import Count, F, Func, QuerySet
-from django.db.models.fields.json import KeyTextTransform
+from django.db.models import QuerySet
 
 from pravin_server.deliveries.models import Delivery
 from pravin_server.quarantine.models import Decision, QuarantinedRecord
@@ -14,11 +13,9 @@ from pravin_server.runs.queries import counting_run
 from pravin_server.runs.results import rulebook_of_run
 
 
-class _Each(Func):
-    """One row for each item of a JSON list."""
-
-    function = "jsonb_array_elements"
-    set_returning = True
+def total(run: Run) -> int:
+    """How many records a run set apart."""
+    return _of(run).count()
 
 
 def _of(run: Run) -> QuerySet[QuarantinedRecord]:
@@ -27,21 +24,20 @@ def _of(run: Run) -> QuerySet[QuarantinedRecord]:
 
 def reasons(run: Run) -> list[dict[str, Any]]:
     """Every rule and column for which records are held, most records first."""
-    items = _of(run).annotate(item=_Each(F("reasons"))).annotate(
-        rule=KeyTextTransform("rule", "item"),
-        name=KeyTextTransform("name", "item"),
-        phrase=KeyTextTransform("phrase", "item"),
-    )  # fmt: skip
-    grouped = items.values("rule", "name", "phrase").annotate(records=Count("record", distinct=True))
     sentences = {
         number: [part.model_dump() for part in rule.said()]
         for number, rule in enumerate(rulebook_of_run(run).rules, start=1)
     }
-    found = [{**row, "rule": int(row["rule"]), "sentence": sentences.get(int(row["rule"]), [])} for row in grouped]
-    return sorted(found, key=lambda row: (-row["records"], row["rule"], row["name"]))
+    return [
+        {
+            "rule": one.rule, "name": one.name, "phrase": one.phrase, "records": one.records,
+            "sentence": sentences.get(one.rule, []),
+        }
+        for one in run.reasons.all()
+    ]  # fmt: skip
 
 
-def page(run: Run, rule: int | None, name: str, offset: int, limit: int) -> tuple[int, list[QuarantinedRecord]]:
+def page(run: Run, rule: int | None, name: str, offset: int, limit: int) -> tuple[int, list[dict[str, Any]]]:
     """Records held, all or for one reason, by record number."""
     held = _of(run)
     if rule is not None:
@@ -49,7 +45,8 @@ def page(run: Run, rule: int | None, name: str, offset: int, limit: int) -> tupl
         if name:
             wanted["name"] = name
         held = held.filter(reasons__contains=[wanted])
-    return held.count(), list(held[offset : offset + limit])
+    shown = held.values("record", "file", "line", "reasons", "current", "original")
+    return held.count(), list(shown[offset : offset + limit])
 
 
 def everywhere() -> list[dict[str, Any]]:

@@ -6,6 +6,9 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from django.db import connection
+from django.db.models import Count, F, Func, IntegerField
+from django.db.models.fields.json import KeyTextTransform
+from django.db.models.functions import Cast
 from sqlglot import exp
 
 from pravin_core.engines.duckdb import column, connect, copy_to, know_operations, read_parquet, sql, template
@@ -16,7 +19,7 @@ from pravin_core.tables import names
 from pravin_core.tables.columns import FILE, LINE, RECORD
 from pravin_server.common import cache
 from pravin_server.deliveries import snapshots
-from pravin_server.quarantine.models import QuarantinedRecord
+from pravin_server.quarantine.models import QuarantinedRecord, ReasonCount
 
 if TYPE_CHECKING:
     from pravin_server.runs.models import Run
@@ -27,6 +30,7 @@ _COPY = "COPY quarantine_quarantinedrecord (run_id, record, file, line, reasons,
 def set_apart(run: Run, folder: Path) -> None:
     """Keep the quarantined records of a run; those of earlier runs of the delivery give way."""
     QuarantinedRecord.objects.filter(run__delivery=run.delivery).delete()
+    ReasonCount.objects.filter(run__delivery=run.delivery).delete()
     outcome = load_outcome(folder)
     assert outcome is not None
     snapshot = snapshots.make(run.delivery, run.snapshot_key)
@@ -38,6 +42,25 @@ def set_apart(run: Run, folder: Path) -> None:
         with connection.cursor() as cursor, cursor.copy(_COPY) as copy, target.open("rb") as file:
             while piece := file.read(2**20):
                 copy.write(piece)
+    count_reasons(run.pk)
+
+
+class _Each(Func):
+    """One row for each item of a JSON list."""
+
+    function = "jsonb_array_elements"
+    set_returning = True
+
+
+def count_reasons(run_id: int) -> None:
+    """Keep how many records each reason of a run holds."""
+    items = QuarantinedRecord.objects.filter(run_id=run_id).annotate(item=_Each(F("reasons"))).annotate(
+        rule=Cast(KeyTextTransform("rule", "item"), IntegerField()),
+        name=KeyTextTransform("name", "item"),
+        phrase=KeyTextTransform("phrase", "item"),
+    )  # fmt: skip
+    grouped = items.values("rule", "name", "phrase").annotate(records=Count("record", distinct=True))
+    ReasonCount.objects.bulk_create(ReasonCount(run_id=run_id, **row) for row in grouped)
 
 
 def _query(run_id: int, stage: Stage, folder: Path) -> exp.Select:

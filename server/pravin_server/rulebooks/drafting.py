@@ -10,7 +10,8 @@ from typing import Any, TypeVar
 from sqlglot import exp
 
 from pravin_core.compiler.plan import Surroundings
-from pravin_core.engines.duckdb import column, connect, read_parquet, sql, template
+from pravin_core.engines.duckdb import column, read_parquet, sql, template
+from pravin_core.engines.kept import kept_engine
 from pravin_core.errors import RulebookError
 from pravin_core.formulas.by_example.learning import Learned, Wanted
 from pravin_core.intake.snapshot import Snapshot
@@ -117,5 +118,5 @@ def values_of(delivery: Delivery, name: str, part: str, most: int) -> list[str]:
         exp.select(column(name)).from_(read_parquet(snapshot.parts)).where(met, template(":c <> ''", c=column(name)))
     )
     query = query.group_by(column(name)).order_by("count(*) DESC", column(name)).limit(most)
-    with cache.scratch() as scratch, connect([snapshot.folder], scratch, cache.limits()) as con:
+    with kept_engine([snapshot.folder], cache.spills(), cache.limits()) as con:
         return [row[0] for row in con.execute(sql(query)).fetchall()]

@@ -1,0 +1,112 @@
+"""Engines that stay open between short readings: opening one takes longer than reading a page."""
+
+from __future__ import annotations
+
+import atexit
+import shutil
+import tempfile
+import time
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+from threading import Lock
+
+import duckdb
+
+from pravin_core.engines.duckdb import Limits, bounded, in_turn, opened
+from pravin_core.stopping import go_on
+
+MOST = 2  # so many idle engines a process; the one that rested longest gives way
+RESTS = 300.0  # seconds that an idle engine stays open
+
+
+@dataclass(frozen=True)
+class _For:
+    """What an engine was opened for: it serves nothing else."""
+
+    folders: tuple[Path, ...]
+    spills: Path
+    memory: str
+    threads: int
+
+
+@dataclass(eq=False)
+class _Engine:
+    con: duckdb.DuckDBPyConnection
+    spill: Path
+    purpose: _For
+    since: float = 0.0
+
+    def close(self) -> None:
+        self.con.close()
+        shutil.rmtree(self.spill, ignore_errors=True)
+
+
+_idle: list[_Engine] = []
+_lock = Lock()
+
+
+@contextmanager
+def kept_engine(
+    folders: Sequence[Path], spills: Path, limits: Limits = Limits()
+) -> Iterator[duckdb.DuckDBPyConnection]:
+    """A connection that reads only inside `folders`, opened before if there is one at rest.
+
+    It keeps a folder of its own in `spills`. For statements that leave nothing behind: no tables, views or variables.
+    After an error the engine is closed. Raises like `connect`.
+    """
+    go_on()
+    with in_turn():
+        purpose = _For(tuple(folders), spills, limits.memory, limits.threads)
+        engine = _rested(purpose) or _new(purpose, limits)
+        try:
+            with bounded(engine.con, limits):
+                yield engine.con
+        except BaseException:
+            engine.close()
+            raise
+        _rest(engine)
+
+
+def close_all() -> None:
+    """Close the engines at rest."""
+    with _lock:
+        leaving, _idle[:] = list(_idle), []
+    for engine in leaving:
+        engine.close()
+
+
+atexit.register(close_all)
+
+
+def _new(purpose: _For, limits: Limits) -> _Engine:
+    purpose.spills.mkdir(parents=True, exist_ok=True)
+    spill = Path(tempfile.mkdtemp(prefix="engine-", dir=purpose.spills))
+    try:
+        return _Engine(opened(purpose.folders, spill, limits, caches_files=False), spill, purpose)
+    except BaseException:
+        shutil.rmtree(spill, ignore_errors=True)
+        raise
+
+
+def _rested(purpose: _For) -> _Engine | None:
+    now = time.monotonic()
+    with _lock:
+        leaving = [one for one in _idle if now - one.since > RESTS]
+        _idle[:] = [one for one in _idle if one not in leaving]
+        found = next((one for one in reversed(_idle) if one.purpose == purpose and one.spill.exists()), None)
+        if found is not None:
+            _idle.remove(found)
+    for engine in leaving:
+        engine.close()
+    return found
+
+
+def _rest(engine: _Engine) -> None:
+    engine.since = time.monotonic()
+    with _lock:
+        _idle.append(engine)
+        leaving, _idle[:] = _idle[:-MOST], _idle[-MOST:]
+    for one in leaving:
+        one.close()
