@@ -117,7 +117,7 @@ def test_deleting_the_cache_changes_no_answer(browser: Make, delivered: int) -> 
         assert analyst("GET", path, expect=200) == answer
 
 
-@pytest.mark.parametrize(("module", "step"), [("orders", find_records), ("api", page_of)])
+@pytest.mark.parametrize(("module", "step"), [("orders", find_records), ("records_api", page_of)])
 def test_deleting_the_cache_in_the_middle_changes_no_answer(
     module: str, step: Callable[..., Any], browser: Make, delivered: int, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -133,7 +133,7 @@ def test_deleting_the_cache_in_the_middle_changes_no_answer(
         seen.append(1)
         return step(*given)
 
-    monkeypatch.setattr(f"pravin_server.deliveries.{module}.{step.__name__}", deleted_just_before)
+    monkeypatch.setattr(f"pravin_server.runs.{module}.{step.__name__}", deleted_just_before)
     assert analyst("GET", path, expect=200) == before
     assert len(seen) == 2
 

@@ -141,3 +141,22 @@ def test_a_forged_change_is_refused_as_a_problem_not_as_a_page(db: None) -> None
     answer = client.post("/api/session", {"username": "x", "password": "y"}, content_type="application/json")
     assert (answer.status_code, answer["Content-Type"]) == (403, "application/problem+json")
     assert answer.json()["title"] == "The change was not made"
+
+
+def test_who_asks_first_computes_first(settings: Any, tmp_path: Path) -> None:
+    settings.ENGINES, settings.ENGINE_WAIT, settings.VAR = 1, 30, tmp_path
+    order: list[int] = []
+
+    def ask(number: int) -> None:
+        with turn():
+            order.append(number)
+
+    with turn():
+        waiting = [threading.Thread(target=ask, args=(number,)) for number in range(8)]
+        for one in waiting:
+            one.start()
+            time.sleep(0.05)
+        assert order == []
+    for one in waiting:
+        one.join(10)
+    assert order == list(range(8))

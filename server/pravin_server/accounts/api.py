@@ -11,8 +11,8 @@ from ninja import Field, Path, Router, Schema
 from ninja.decorators import decorate_view
 
 from pravin_server.accounts import services
+from pravin_server.accounts.access import reader
 from pravin_server.accounts.models import ApiToken
-from pravin_server.common.access import reader
 from pravin_server.common.schemas import PROBLEMS
 
 router = Router(tags=["session"])

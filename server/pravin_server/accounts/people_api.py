@@ -11,9 +11,9 @@ from ninja import Field, Path, Router, Schema
 from ninja.decorators import decorate_view
 
 from pravin_server.accounts import people, services
+from pravin_server.accounts.access import reader
 from pravin_server.accounts.models import User
 from pravin_server.activity.models import Event
-from pravin_server.common.access import reader
 from pravin_server.common.schemas import PROBLEMS
 
 router = Router(tags=["people"])

@@ -58,7 +58,7 @@ def sign_in(request: HttpRequest, username: str, password: str) -> User:
     user = authenticate(request, username=username, password=password)
     if not isinstance(user, User):
         raise NotSignedIn("Name or password is wrong. After eight failed tries, wait a quarter of an hour.")
-    login(request, user, backend="django.contrib.auth.backends.ModelBackend")
+    login(request, user, backend="pravin_server.accounts.backends.WithRoles")
     note(user, "signed in")
     return user
 

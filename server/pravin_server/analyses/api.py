@@ -13,14 +13,14 @@ from pravin_core.profiling.relations.relations import Relations
 from pravin_core.records.filters import Filter
 from pravin_core.records.pages import Stage
 from pravin_core.rules.base import Part
+from pravin_server.accounts.access import reader
 from pravin_server.analyses import bounds, document, services
 from pravin_server.analyses.models import Analysis
 from pravin_server.common import cache
-from pravin_server.common.access import reader
 from pravin_server.common.errors import NotFound
-from pravin_server.common.schemas import PROBLEMS, JobOut
+from pravin_server.common.schemas import PROBLEMS, Id, JobOut
 from pravin_server.deliveries import snapshots
-from pravin_server.deliveries.api import Id, delivery_or_404
+from pravin_server.deliveries.lookups import delivery_or_404
 
 router = Router(tags=["analyses"], auth=reader)
 

@@ -9,11 +9,11 @@ from uuid import UUID
 from django.http import HttpRequest
 from ninja import Field, Query, Router, Schema
 
+from pravin_server.accounts.access import reader
 from pravin_server.arrivals import drop_folder, fetching, uploads
 from pravin_server.arrivals.models import FetchPlan, Upload
-from pravin_server.common.access import reader
-from pravin_server.common.schemas import PROBLEMS, JobOut, Started
-from pravin_server.feeds.api import Slug, feed_or_404
+from pravin_server.common.schemas import PROBLEMS, JobOut, Slug, Started
+from pravin_server.feeds.lookups import feed_or_404
 
 router = Router(tags=["arrivals"], auth=reader)
 

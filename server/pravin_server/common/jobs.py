@@ -25,7 +25,6 @@ from pravin_server.common.errors import ServerError, of_core, problem
 
 if TYPE_CHECKING:
     from pravin_server.common.models import Job
-    from pravin_server.deliveries.models import Delivery
 
 logger = logging.getLogger(__name__)
 BEAT = 5  # seconds
@@ -63,8 +62,8 @@ def work(kind: str) -> Callable[[Callable[[int, Progress], None]], Callable[[int
     return register
 
 
-def ask(kind: str, target: int, delivery: Delivery | None, user: Any, lock: str | None = None) -> Job:
-    """Ask for work, in the caller's transaction. Work with the same `lock` is never done at the same time."""
+def ask(kind: str, target: int, delivery: Any, user: Any, lock: str | None = None) -> Job:
+    """Ask for work (of a delivery, or of none), in the caller's transaction. Work with the same `lock` is never done at the same time."""
     job: Job = apps.get_model("common", "Job").objects.create(
         kind=kind,
         target=target,

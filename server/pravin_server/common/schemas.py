@@ -5,7 +5,10 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any
 
-from ninja import Schema
+from ninja import Path, Schema
+
+Id = Path(..., ge=1, le=2**62)
+Slug = Path(..., max_length=80)
 
 
 class Problem(Schema):
@@ -42,6 +45,13 @@ class Balance(Schema):
     quarantined: int
     removed: int
     rejected: int
+
+
+class FeedRef(Schema):
+    """A feed by its name."""
+
+    slug: str
+    name: str
 
 
 class EffectOut(Schema):

@@ -15,10 +15,8 @@ from pravin_core.errors import PravinError
 from pravin_core.refusals import OWN, in_words
 from pravin_server.accounts.api import router as session
 from pravin_server.accounts.people_api import router as people
-from pravin_server.activity.api import router as activity
 from pravin_server.analyses.api import router as analyses
 from pravin_server.arrivals.api import router as arrivals
-from pravin_server.common.api import router as jobs
 from pravin_server.common.errors import ServerError, of_core, problem
 from pravin_server.common.texts import BodyParser
 from pravin_server.config.faults import database_gone, unforeseen
@@ -33,6 +31,10 @@ from pravin_server.rulebooks.api import router as rulebooks
 from pravin_server.rulebooks.drafting_api import router as drafting
 from pravin_server.rulebooks.texts_api import router as texts
 from pravin_server.runs.api import router as runs
+from pravin_server.runs.records_api import router as records
+from pravin_server.workspace.activity_api import router as activity
+from pravin_server.workspace.api import router as workspace
+from pravin_server.workspace.jobs_api import router as jobs
 
 
 class _NoDocs(DocsBase):
@@ -46,6 +48,7 @@ api = NinjaAPI(
 for router in (
     session,
     people,
+    workspace,
     feeds,
     arrivals,
     deliveries,
@@ -57,6 +60,7 @@ for router in (
     texts,
     library,
     runs,
+    records,
     quarantine,
     releases,
     activity,

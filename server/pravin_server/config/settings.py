@@ -82,6 +82,8 @@ INSTALLED_APPS = [
     "pravin_server.runs",
     "pravin_server.quarantine",
     "pravin_server.releases",
+    "pravin_server.workspace",
+    "pravin_server.config",
 ]
 
 MIDDLEWARE = [
@@ -116,7 +118,7 @@ DATABASES = {
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 AUTH_USER_MODEL = "accounts.User"
-AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "pravin_server.accounts.backends.WithRoles"]
 AUTH_PASSWORD_VALIDATORS = [{"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"}]
 AXES_FAILURE_LIMIT = 8
 AXES_COOLOFF_TIME = 0.25  # hours

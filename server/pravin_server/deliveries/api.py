@@ -2,280 +2,42 @@
 
 from __future__ import annotations
 
-import json
-from datetime import datetime
-from typing import Any, Literal
+from typing import Any
 
 from django.http import FileResponse, HttpRequest
-from ninja import Field, Path, Query, Router, Schema
-from pydantic import BaseModel
+from ninja import File, Query, Router
+from ninja.files import UploadedFile
 
-from pravin_core.intake.settings import FileSettings, SettingsRequest
-from pravin_core.intake.snapshot import FileCounts
-from pravin_core.intake.totals import Compared, ControlTotals
+from pravin_core.intake.settings import SettingsRequest
 from pravin_core.profiling.model import ColumnProfile, Profile
-from pravin_core.records.filters import Filter
-from pravin_core.records.pages import Page, Stage, page_of
-from pravin_core.tables.types import DataType, Role
+from pravin_server.accounts.access import reader
 from pravin_server.common import cache
-from pravin_server.common.access import reader
-from pravin_server.common.errors import Invalid, NotFound
+from pravin_server.common.errors import NotFound
 from pravin_server.common.models import Job
-from pravin_server.common.schemas import PROBLEMS, JobOut, RunOut, Started
-from pravin_server.deliveries import orders, queries, snapshots
-from pravin_server.deliveries.models import Delivery, Source
+from pravin_server.common.schemas import PROBLEMS, Id, JobOut, Slug, Started
+from pravin_server.deliveries import queries
+from pravin_server.deliveries.lookups import delivery_or_404
+from pravin_server.deliveries.models import Source
 from pravin_server.deliveries.rejected import rejected_page, write_rejected
-from pravin_server.deliveries.services import choosing, reading, settling
-from pravin_server.feeds.api import DeliverySummary
-from pravin_server.runs.models import Run
-from pravin_server.runs.results import stage_of
+from pravin_server.deliveries.schemas import (
+    ChoiceOfColumn,
+    ChoicesIn,
+    DesignOut,
+    FileOut,
+    MaybeJob,
+    PreviewOut,
+    RejectedPage,
+    RepairIn,
+    SettingsIn,
+    SourceOut,
+    TotalsIn,
+    TotalsOut,
+    TriedOut,
+)
+from pravin_server.deliveries.services import choosing, reading, receiving, settling
+from pravin_server.feeds.lookups import feed_or_404
 
 router = Router(tags=["deliveries"], auth=reader)
-MOST_FILTERS = 50
-Id = Path(..., ge=1, le=2**62)
-
-
-class WorkspaceOut(DeliverySummary):
-    """The frame of a delivery."""
-
-    error: dict[str, Any] | None
-    arrived: str
-    changes_open: int
-    totals_wrong: int
-    columns: list[str]
-    records: int
-    balance_of: str
-    run: RunOut | None
-    trial: RunOut | None
-    speaking: int | None
-    revision: int
-    rules: int
-    findings: int
-    quarantined: int
-    decided: int
-    gates_open: int | None
-    job: JobOut | None
-    last_job: JobOut | None
-
-
-class FileOut(Schema):
-    """A file of the delivery as it was sent. `companion`: it holds control totals."""
-
-    id: int
-    name: str
-    size: int
-    sha256: str
-    companion: bool
-
-
-class DoubtOut(Schema):
-    """A line that reads differently under the values of a setting (`about`) that come into question."""
-
-    line: int
-    about: str = "encoding"
-    readings: dict[str, str]
-
-
-class SourceOut(Schema):
-    """A table of the delivery with its settings and where its lines went."""
-
-    id: int
-    name: str
-    table: str
-    file: FileOut
-    left_out: bool
-    request: SettingsRequest
-    settings: FileSettings | None
-    evidence: dict[str, str]
-    notes: list[str]
-    rivals: dict[str, list[str]]
-    doubts: list[DoubtOut]
-    counts: FileCounts | None
-
-    @staticmethod
-    def resolve_settings(source: Source) -> dict[str, Any] | None:
-        """None before the source was looked at."""
-        return source.settings or None
-
-
-class LineOut(Schema):
-    line: int
-    text: str
-    fate: str
-    reason: str
-    cells: list[str | None]
-
-
-class FirstRecord(Schema):
-    line: int
-    cells: list[str | None]
-
-
-class PreviewOut(Schema):
-    """The beginning of a source and what it becomes. `error` instead, when it cannot be read so."""
-
-    settings: FileSettings | None
-    evidence: dict[str, str]
-    notes: list[str]
-    rivals: dict[str, list[str]]
-    doubts: list[DoubtOut]
-    view: str
-    unit: str
-    lines: list[LineOut]
-    records: list[FirstRecord]
-    whole: bool
-    error: str
-
-
-class SettingsIn(Schema):
-    """Import settings of a source, or that it is left out."""
-
-    request: SettingsRequest
-    left_out: bool = False
-
-
-class ChangeOut(Schema):
-    """A design change. `choice` is empty while it is not settled."""
-
-    id: int
-    source: int | None
-    source_name: str
-    kind: str
-    name: str
-    column: str
-    evidence: str
-    choices: list[str]
-    choice: str
-    target: str
-
-
-class SourceColumns(Schema):
-    """Which delivered column of a source fills which of the table; None is left out."""
-
-    id: int
-    name: str
-    records: int
-    left_out: bool
-    names: list[str]
-    columns: list[str | None]
-    facts: dict[str, str]
-    source_column: str
-    examples: list[str]
-
-
-class DesignOut(Schema):
-    """How the sources become one table."""
-
-    agreed: list[str]
-    columns: list[str]
-    sources: list[SourceColumns]
-    changes: list[ChangeOut]
-    open: int
-
-
-class ChoiceIn(Schema):
-    change: int
-    choice: str = Field(max_length=40)
-    target: str = Field("", max_length=1000)
-
-
-class ChoicesIn(Schema):
-    choices: list[ChoiceIn] = Field(min_length=1, max_length=5000)
-
-
-class MaybeJob(Schema):
-    job: JobOut | None
-
-
-class TotalsOut(Schema):
-    """The control totals and what the comparison found; none when none came."""
-
-    totals: list[ControlTotals]
-    compared: list[Compared]
-
-
-class TotalsIn(Schema):
-    """Typed in; None goes back to those that came with the delivery."""
-
-    totals: ControlTotals | None
-
-
-class RepairIn(Schema):
-    line: int = Field(ge=1, le=2**62)
-    lines: int = Field(1, ge=1, le=1000)
-    text: str = Field(max_length=2**20)
-
-
-class TriedOut(Schema):
-    """What a mended text reads as; `reason` says why it is still no record."""
-
-    columns: list[str]
-    cells: list[str | None]
-    reason: str
-
-
-class RepairOut(Schema):
-    source: int
-    file: str
-    line: int
-    lines: int
-    text: str
-    original: str
-    who: str
-    at: datetime
-
-
-class ChoiceOfColumn(Schema):
-    """A column with the type and role that a person chose; None as proposed."""
-
-    name: str = Field(max_length=2000)
-    type: DataType | None = None
-    role: Role | None = None
-
-
-class ColumnOut(Schema):
-    name: str
-    type: str
-
-
-class RecordOut(BaseModel):  # a row of hundreds: the plain model reads dictionaries several times faster
-    record: int
-    file: int
-    line: int
-    state: str
-    reasons: list[dict[str, Any]] | None
-    cells: list[str | None]
-    originals: list[str | None] | None = None
-
-
-class RecordsOut(Schema):
-    """A page of records. Originals only where they differ."""
-
-    total: int
-    columns: list[ColumnOut]
-    files: list[str]
-    rows: list[RecordOut]
-
-
-class RejectedOut(Schema):
-    source: int
-    file: str
-    line: int
-    text: str
-    reason: str
-
-
-class RejectedPage(Schema):
-    total: int
-    lines: list[RejectedOut]
-    repairs: list[RepairOut]
-
-
-def delivery_or_404(delivery_id: int) -> Delivery:
-    found = Delivery.objects.select_related("feed").filter(pk=delivery_id).first()
-    if found is None:
-        raise NotFound(f"There is no delivery {delivery_id}.")
-    return found
 
 
 def _source(delivery_id: int, source_id: int) -> Source:
@@ -286,10 +48,14 @@ def _source(delivery_id: int, source_id: int) -> Source:
     return source
 
 
-@router.get("/deliveries/{delivery_id}", response={200: WorkspaceOut, **PROBLEMS})
-def workspace(request: HttpRequest, delivery_id: int = Id) -> Any:
-    """A delivery as its frame shows it."""
-    return queries.workspace(delivery_or_404(delivery_id))
+@router.post("/feeds/{slug}/deliveries", response={201: Started, **PROBLEMS})
+def receive(request: HttpRequest, slug: str = Slug, again: bool = False, files: list[UploadedFile] = File(...)) -> Any:
+    """Take a delivery in: one or several files. The answer's id is the delivery's.
+
+    Bytes that were delivered before are refused (409) unless they are wanted `again`.
+    """
+    delivery, job = receiving.receive(request.user, feed_or_404(slug), files, again)
+    return 201, {"id": delivery.pk, "job": job}
 
 
 @router.get("/deliveries/{delivery_id}/files", response={200: list[FileOut], **PROBLEMS})
@@ -389,48 +155,6 @@ def profile(request: HttpRequest, delivery_id: int = Id) -> Any:
 def choose_column(request: HttpRequest, body: ChoiceOfColumn, delivery_id: int = Id) -> Any:
     """Say what a column is; the feed remembers it, and its profile is measured anew."""
     return choosing.choose(request.user, delivery_or_404(delivery_id), body.name, body.type, body.role)
-
-
-@router.get("/deliveries/{delivery_id}/records", response={200: RecordsOut, **PROBLEMS})
-def records(
-    request: HttpRequest,
-    delivery_id: int = Id,
-    run: int | None = Query(None, ge=1, le=2**62, description="as this run left them; without it as delivered"),
-    where: str = Query("[]", max_length=20_000, description="a JSON list of filters, all of which must hold"),
-    sort: str | None = Query(None, max_length=2000),
-    direction: Literal["up", "down"] = "up",
-    offset: int = Query(0, ge=0, le=10**10),
-    limit: int = Query(200, ge=1, le=500),
-) -> Any:
-    """A page of records."""
-    delivery = delivery_or_404(delivery_id)
-    filters = _filters(where)
-    found = None
-    if run is not None:
-        done = Run.objects.select_related("revision", "delivery").filter(pk=run, delivery=delivery, state="done")
-        found = done.first()
-        if found is None:
-            raise NotFound(f"The delivery has no finished run {run}.")
-
-    def read() -> tuple[Stage, Page]:
-        stage = stage_of(found) if found else Stage(snapshots.snapshot_of(delivery))
-        numbers = orders.numbers_of(stage, filters, sort, direction == "down")
-        return stage, page_of(stage, numbers[offset : offset + limit], len(numbers), cache.spills(), cache.limits())
-
-    stage, page = cache.even_if_deleted(read)
-    names = [file.name for file in stage.snapshot.files]
-    columns = [{"name": name, "type": kind} for name, kind in page.columns]
-    return {"total": page.total, "columns": columns, "files": names, "rows": page.rows}
-
-
-def _filters(said: str) -> list[Filter]:
-    try:
-        wanted = json.loads(said)
-    except (ValueError, RecursionError):
-        raise Invalid("The filters are no JSON.") from None
-    if not isinstance(wanted, list) or len(wanted) > MOST_FILTERS:
-        raise Invalid(f"Filters are a list of at most {MOST_FILTERS}.")
-    return [Filter.model_validate(one) for one in wanted]
 
 
 @router.get("/deliveries/{delivery_id}/rejected", response={200: RejectedPage, **PROBLEMS})

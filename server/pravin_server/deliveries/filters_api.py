@@ -9,12 +9,11 @@ from ninja import Field, Router, Schema
 from pydantic import ValidationError
 
 from pravin_core.records.filters import Filter
-from pravin_server.common.access import reader
-from pravin_server.common.schemas import PROBLEMS
-from pravin_server.deliveries.api import Id
+from pravin_server.accounts.access import reader
+from pravin_server.common.schemas import PROBLEMS, Id
 from pravin_server.deliveries.models import NamedFilter
 from pravin_server.deliveries.services import filtering
-from pravin_server.feeds.api import feed_or_404
+from pravin_server.feeds.lookups import feed_or_404
 
 router = Router(tags=["deliveries"], auth=reader)
 

@@ -11,27 +11,8 @@ from pravin_core.intake.settings import SettingsRequest
 from pravin_core.intake.snapshot import settle
 from pravin_core.profiling.model import Profile
 from pravin_server.common.errors import NotFound
-from pravin_server.common.models import Job
 from pravin_server.deliveries import snapshots
 from pravin_server.deliveries.models import Delivery, Source
-from pravin_server.findings.queries import open_findings
-from pravin_server.quarantine.models import Decision
-from pravin_server.releases.gates import judge
-from pravin_server.releases.services import case_of
-from pravin_server.rulebooks.services import newest
-from pravin_server.runs.models import Run
-from pravin_server.runs.queries import counting_run, newest_trial, speaking_run
-
-
-def balance(delivery: Delivery, run: Run | None) -> dict[str, int]:
-    """The parts of the balance bar; before any run all records are as delivered."""
-    if run and run.outcome:
-        found: dict[str, int] = run.outcome["reconciliation"]
-        return found
-    return {
-        "delivered": delivery.records + delivery.rejected, "added": 0, "ready": delivery.records, "corrected": 0,
-        "quarantined": 0, "removed": 0, "rejected": delivery.rejected,
-    }  # fmt: skip
 
 
 def profile(delivery: Delivery) -> dict[str, Any]:
@@ -48,32 +29,6 @@ def profile(delivery: Delivery) -> dict[str, Any]:
         duplicate_records=0, columns=(), awaited=awaited,
     )  # fmt: skip
     return nothing.model_dump(mode="json")
-
-
-def release_state(delivery: Delivery) -> str:
-    """published, publishing, withdrawn or nothing."""
-    found = delivery.releases.exclude(state="failed").first()
-    return found.state if found else ""
-
-
-def run_summary(run: Run | None) -> dict[str, Any] | None:
-    """A run in a few words."""
-    if run is None:
-        return None
-    return {
-        "id": run.pk, "purpose": run.purpose, "revision": run.revision.number, "state": run.state,
-        "seconds": run.seconds, "ended": run.ended, "error": run.error, "outcome": run.outcome,
-    }  # fmt: skip
-
-
-def job_summary(job: Job | None) -> dict[str, Any] | None:
-    """A job in a few words."""
-    if job is None:
-        return None
-    return {
-        "id": job.pk, "kind": job.kind, "target": job.target, "state": job.state, "step": job.step,
-        "share": job.share, "error": job.error,
-    }  # fmt: skip
 
 
 def preview_of(source: Source, request: SettingsRequest) -> dict[str, Any]:
@@ -138,51 +93,3 @@ def _source_columns(source: Source) -> dict[str, Any]:
         "facts": settings.get("facts", {}), "source_column": settings.get("source_column", ""),
         "examples": [examples[at] if at < len(examples) else "" for at in range(len(settings["names"]))],
     }  # fmt: skip
-
-
-def workspace(delivery: Delivery) -> dict[str, Any]:
-    """All that the frame of a delivery shows: names, balance, the counts of the five places, running work."""
-    # The work is looked at first: when it has ended, all it wrote is seen below, and nobody need ask again.
-    working = job_summary(delivery.jobs.filter(state__in=["waiting", "working"]).order_by("id").first())
-    last = job_summary(delivery.jobs.first())
-    delivery.refresh_from_db()
-    run, trial, speaking = counting_run(delivery), newest_trial(delivery), speaking_run(delivery)
-    case = case_of(delivery)
-    revision = newest(delivery.feed)
-    return {
-        **summary(delivery, speaking),
-        "error": delivery.error,
-        "arrived": delivery.arrived,
-        "changes_open": delivery.changes.filter(choice="").count(),
-        "totals_wrong": sum(not one["agrees"] for one in delivery.compared),
-        "columns": delivery.columns,
-        "records": delivery.records,
-        "balance_of": "run" if speaking and speaking.purpose == "run" else "trial" if speaking else "delivery",
-        "run": run_summary(run),
-        "trial": run_summary(trial),
-        "speaking": speaking.pk if speaking else None,
-        "revision": revision.number,
-        "rules": len(revision.rules),
-        "findings": open_findings(delivery),
-        "quarantined": run.quarantined.count() if run else 0,
-        "decided": Decision.objects.filter(delivery=delivery).count(),
-        "gates_open": sum(not gate.met for gate in judge(case)) if case else None,
-        "job": working,
-        "last_job": last,
-    }
-
-
-def summary(delivery: Delivery, run: Run | None = None) -> dict[str, Any]:
-    """A delivery in a list."""
-    run = run or speaking_run(delivery)
-    return {
-        "id": delivery.pk,
-        "feed": {"slug": delivery.feed.slug, "name": delivery.feed.name},
-        "number": delivery.number,
-        "state": delivery.state,
-        "received": delivery.received,
-        "files": delivery.files.count(),
-        "balance": balance(delivery, run),
-        "release": release_state(delivery),
-        "has_run": counting_run(delivery) is not None,
-    }

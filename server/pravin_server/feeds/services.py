@@ -4,25 +4,17 @@ from __future__ import annotations
 
 import re
 import unicodedata
-import uuid
 from collections.abc import Collection, Sequence
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from django.db import transaction
 from django.utils.text import slugify
 
 from pravin_core.intake.design import AgreedColumn
-from pravin_core.rules.rulebook import Rulebook
-from pravin_core.tables.types import NUMBERS, DataType
 from pravin_server.accounts.services import may_work
 from pravin_server.activity.services import note
 from pravin_server.common.errors import Conflict, Invalid
 from pravin_server.feeds.models import Feed
-from pravin_server.rulebooks.services import change_rules, newest, rules_of
-
-if TYPE_CHECKING:
-    from pravin_server.deliveries.models import Delivery
-    from pravin_server.rulebooks.models import Revision
 
 
 @transaction.atomic
@@ -54,25 +46,6 @@ def _free(wanted: str, mark: str, longest: int, taken: Collection[str]) -> str:
     return next(one for end in ("", *endings) if (one := f"{base[: longest - len(end)]}{end}") not in taken)
 
 
-def agree(feed: Feed, delivery: Delivery) -> None:
-    """Agree the columns of a feed as a delivery has them: names, types, roles, and what to recognise them by."""
-    profiled = {column["name"]: column for column in delivery.profile.content["columns"]}
-    sketches: dict[str, Any] = {}
-    for source in delivery.sources.filter(left_out=False):
-        for target, sketch in zip(source.settings["columns"], source.sketch, strict=True):
-            if target and target not in sketches and sketch["cells"]:
-                sketches[target] = {**sketch, "name": target}
-    said = {column["name"]: column for column in feed.design}
-    feed.design = [
-        {
-            "type": profiled[name]["type"], "role": profiled[name]["role"], "sketch": sketches.get(name),
-            **{key: value for key, value in said.get(name, {}).items() if value}, "name": name,
-        }
-        for name in delivery.columns
-    ]  # fmt: skip
-    feed.save(update_fields=["design"])
-
-
 @transaction.atomic
 def describe_columns(user: Any, feed: Feed, columns: Sequence[AgreedColumn]) -> Feed:
     """Say what the agreed columns are: type, role, missing tokens, marks, date formats.
@@ -99,61 +72,3 @@ def describe_columns(user: Any, feed: Feed, columns: Sequence[AgreedColumn]) -> 
     feed.save(update_fields=["design"])
     note(person, f"described {len(given)} columns of {feed.name}", feed.slug)
     return feed
-
-
-@transaction.atomic
-def make_reading_rules(user: Any, feed: Feed) -> Revision:
-    """Put rules at the head of the rulebook that read the columns as they are described.
-
-    Missing tokens become no value, texts become numbers and dates. Rules made so before give way.
-    """
-    design = [AgreedColumn.model_validate(column) for column in feed.design]
-    rules = [*_missing(design), *_numbers(design), *_dates(design)]
-    last = newest(feed)
-    others = [rule for rule in rules_of(last) if not str(rule["id"]).startswith("reading-")]
-    if not rules:
-        raise Invalid("No column is described with missing tokens, as a number or as a date with its format.")
-    rulebook = Rulebook.model_validate({"rules": [*rules, *others]})
-    return change_rules(user, feed, rulebook, last.number, f"{len(rules)} rules from the columns as described")
-
-
-def _rule(kind: str, columns: Sequence[str], **fields: Any) -> dict[str, Any]:
-    return {
-        "kind": kind,
-        "id": f"reading-{uuid.uuid4().hex[:8]}",
-        "columns": list(columns),
-        "note": "from Intake",
-        **fields,
-    }
-
-
-def _grouped(columns: Sequence[AgreedColumn], *fields: str) -> dict[tuple[Any, ...], list[str]]:
-    found: dict[tuple[Any, ...], list[str]] = {}
-    for column in columns:
-        found.setdefault(tuple(getattr(column, field) for field in fields), []).append(column.name)
-    return found
-
-
-def _missing(design: Sequence[AgreedColumn]) -> list[dict[str, Any]]:
-    wanted = [column for column in design if column.missing]
-    return [_rule("missing-tokens", names, tokens=list(key[0])) for key, names in _grouped(wanted, "missing").items()]
-
-
-def _numbers(design: Sequence[AgreedColumn]) -> list[dict[str, Any]]:
-    wanted = [column for column in design if column.by_hand and column.type in NUMBERS]
-    return [
-        _rule(
-            "to-number",
-            names,
-            decimal=decimal or ".",
-            thousands=thousands,
-            whole=kind is DataType.WHOLE,
-            exact=kind is DataType.EXACT,
-        )
-        for (kind, decimal, thousands), names in _grouped(wanted, "type", "decimal", "thousands").items()
-    ]
-
-
-def _dates(design: Sequence[AgreedColumn]) -> list[dict[str, Any]]:
-    wanted = [column for column in design if column.by_hand and column.date_format]
-    return [_rule("to-date", names, formats=[key[0]]) for key, names in _grouped(wanted, "date_format").items()]

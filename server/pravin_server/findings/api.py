@@ -15,11 +15,11 @@ from pravin_core.profiling.variants.groups import METHODS
 from pravin_core.profiling.variants.values import variants_of
 from pravin_core.rules.base import Part
 from pravin_core.rules.corrections.values.translate import Code
+from pravin_server.accounts.access import reader
 from pravin_server.common import cache
-from pravin_server.common.access import reader
-from pravin_server.common.schemas import PROBLEMS
+from pravin_server.common.schemas import PROBLEMS, Id
 from pravin_server.deliveries import snapshots
-from pravin_server.deliveries.api import Id, delivery_or_404
+from pravin_server.deliveries.lookups import delivery_or_404
 from pravin_server.findings import queries, services
 
 router = Router(tags=["findings"], auth=reader)

@@ -9,7 +9,9 @@ from pravin_core.rules.base import Part
 from pravin_core.rules.registry import KINDS
 from pravin_server.common.errors import NotFound
 from pravin_server.deliveries.models import Delivery
+from pravin_server.feeds.models import Feed
 from pravin_server.findings.models import FindingDecision
+from pravin_server.rulebooks.models import Revision
 from pravin_server.rulebooks.services import newest, rules_of
 
 
@@ -37,20 +39,17 @@ def _sentence(finding: Finding) -> list[Part]:
 
 
 def decisions_on(delivery: Delivery) -> dict[str, FindingDecision]:
-    """The decisions of the feed that still hold, by finding: an accepted one whose rule was taken away is open again."""
-    rules = {rule["id"] for rule in rules_of(newest(delivery.feed))}
-    made = FindingDecision.objects.filter(feed=delivery.feed).select_related("by")
+    """The decisions of the delivery's feed that hold, by finding."""
+    return decisions_that_hold(delivery.feed, newest(delivery.feed))
+
+
+def decisions_that_hold(feed: Feed, revision: Revision) -> dict[str, FindingDecision]:
+    """The decisions of a feed that still hold, by finding: an accepted one whose rule is not in the newest revision any
+    more is open again.
+    """
+    rules = {rule["id"] for rule in rules_of(revision)}
+    made = FindingDecision.objects.filter(feed=feed).select_related("by")
     return {one.finding: one for one in made if one.state == "dismissed" or one.rule in rules}
-
-
-def open_findings(delivery: Delivery) -> int:
-    """How many findings of high or middle severity wait for a person."""
-    profile = getattr(delivery, "profile", None)
-    if profile is None:
-        return 0
-    decided = decisions_on(delivery)
-    grave = (one["id"] for one in profile.content.get("findings", []) if one["severity"] != "low")
-    return sum(id_ not in decided for id_ in grave)
 
 
 def _decision(decision: FindingDecision | None) -> dict[str, Any]:

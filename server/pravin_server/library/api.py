@@ -11,12 +11,12 @@ from ninja import Field, File, Form, Router, Schema, UploadedFile
 from pravin_core.rules.base import Part
 from pravin_core.rules.resolving import SharedRules
 from pravin_core.rules.rulebook import opened
-from pravin_server.common.access import reader
+from pravin_server.accounts.access import reader
 from pravin_server.common.errors import NotFound
-from pravin_server.common.schemas import PROBLEMS
-from pravin_server.feeds.api import Slug, feed_or_404
+from pravin_server.common.schemas import PROBLEMS, Slug
+from pravin_server.feeds.lookups import feed_or_404
 from pravin_server.feeds.models import Feed
-from pravin_server.library import services
+from pravin_server.library import ports, services
 from pravin_server.library.models import CodeList, Parameter, ReferenceTable, SharedGroup
 
 router = Router(tags=["library"], auth=reader)
@@ -142,11 +142,10 @@ def _shared(group: SharedGroup) -> dict[str, Any]:
 def _reference(table: ReferenceTable) -> dict[str, Any]:
     version = table.versions.first()
     if table.feed:
-        release = table.feed.releases.filter(state="published").first()
-        columns = [column["name"] for column in table.feed.design]
+        release = ports.released_table(table.feed)
         return {
             "name": table.name, "about": table.about, "feed": table.feed.slug, "version": release.number if release else 0, "file": "",
-            "columns": columns, "records": release.records if release else 0, "at": release.published if release else None,
+            "columns": release.columns if release else table.feed.columns, "records": release.records if release else 0, "at": release.published if release else None,
         }  # fmt: skip
     return {
         "name": table.name, "about": table.about, "feed": "", "version": version.number if version else 0, "file": version.file_name if version else "",

@@ -2,115 +2,20 @@
 
 from __future__ import annotations
 
-from datetime import datetime
-from typing import Any, Literal
+from typing import Any
 
 from django.http import HttpRequest
-from ninja import Field, Query, Router, Schema
-from pydantic import BaseModel
+from ninja import Query, Router
 
-from pravin_core.rules.base import Part
-from pravin_server.common.access import reader
-from pravin_server.common.schemas import PROBLEMS, Started
-from pravin_server.deliveries.api import Id, delivery_or_404
-from pravin_server.deliveries.queries import summary
+from pravin_server.accounts.access import reader
+from pravin_server.common.schemas import PROBLEMS, Id, Started
+from pravin_server.deliveries.lookups import delivery_or_404
 from pravin_server.deliveries.snapshots import sources_of
-from pravin_server.feeds.api import DeliverySummary
 from pravin_server.quarantine import queries, services
+from pravin_server.quarantine.schemas import AmendIn, DecisionIn, HeldPage, QuarantineOut, RetryOut, TakeBackIn
 from pravin_server.runs.queries import counting_run
 
 router = Router(tags=["quarantine"], auth=reader)
-
-
-class ReasonCount(Schema):
-    """A reason and how many records it holds. Rule 0 is a value typed by hand that does not fit."""
-
-    rule: int
-    name: str
-    phrase: str
-    records: int
-    sentence: list[Part]
-
-
-class Reason(BaseModel):
-    rule: int
-    name: str
-    value: str | None
-    phrase: str
-
-
-class HeldOut(BaseModel):
-    """A quarantined record; values by column, as text."""
-
-    record: int
-    file: int
-    line: int
-    reasons: list[Reason]
-    current: dict[str, str | None]
-    original: dict[str, str | None]
-
-
-class HeldPage(Schema):
-    run: int | None
-    total: int
-    columns: list[str]
-    files: list[str]
-    rows: list[HeldOut]
-
-
-class DecisionOut(Schema):
-    record: int
-    kind: str
-    values: dict[str, str | None]
-    justification: str
-    who: str
-    at: datetime
-
-
-class QuarantineOut(Schema):
-    """The quarantine of a delivery; `run` is None before the first run."""
-
-    run: int | None
-    since: datetime | None
-    total: int
-    reasons: list[ReasonCount]
-    decisions: list[DecisionOut]
-
-
-class QuarantineLine(Schema):
-    delivery: DeliverySummary
-    records: int
-    reasons: list[ReasonCount]
-    since: datetime | None
-
-
-class AmendIn(Schema):
-    values: dict[str, str | None] = Field(min_length=1, max_length=2000)
-
-
-class RetryOut(Schema):
-    """How a record would stand."""
-
-    state: str
-    reasons: list[Reason]
-    values: dict[str, str | None]
-
-
-class DecisionIn(Schema):
-    records: list[int] = Field(min_length=1, max_length=100_000)
-    kind: Literal["amend", "accept", "discard"]
-    values: dict[str, str | None] = {}
-    justification: str = Field("", max_length=2000)
-
-
-class TakeBackIn(Schema):
-    records: list[int] = Field(min_length=1, max_length=100_000)
-
-
-@router.get("/quarantine", response={200: list[QuarantineLine], **PROBLEMS})
-def everywhere(request: HttpRequest) -> Any:
-    """All deliveries with records in quarantine."""
-    return [{**line, "delivery": summary(line["delivery"])} for line in queries.everywhere()]
 
 
 @router.get("/deliveries/{delivery_id}/quarantine", response={200: QuarantineOut, **PROBLEMS})

@@ -9,7 +9,6 @@ from django.db.models import QuerySet
 from pravin_server.deliveries.models import Delivery
 from pravin_server.quarantine.models import Decision, QuarantinedRecord
 from pravin_server.runs.models import Run
-from pravin_server.runs.queries import counting_run
 from pravin_server.runs.results import rulebook_of_run
 
 
@@ -46,19 +45,15 @@ def page(run: Run, rule: int | None, name: str, offset: int, limit: int) -> tupl
             wanted["name"] = name
         held = held.filter(reasons__contains=[wanted])
     shown = held.values("record", "file", "line", "reasons", "current", "original")
-    return held.count(), list(shown[offset : offset + limit])
-
-
-def everywhere() -> list[dict[str, Any]]:
-    """Deliveries with records in quarantine, over all feeds, newest first."""
-    lines = []
-    for delivery in Delivery.objects.select_related("feed").filter(runs__quarantined__isnull=False).distinct():
-        run = counting_run(delivery)
-        if run is not None and (count := _of(run).count()):
-            lines.append({"delivery": delivery, "records": count, "reasons": reasons(run)[:5], "since": run.ended})
-    return lines
+    return held.count(), [dict(one) for one in shown[offset : offset + limit]]
 
 
 def decisions(delivery: Delivery) -> QuerySet[Decision]:
     """All decisions on a delivery's records, by record number."""
     return Decision.objects.filter(delivery=delivery).select_related("by")
+
+
+def current_decisions(delivery: Delivery) -> list[dict[str, Any]]:
+    """The decisions on a delivery's records, as the core takes them, in order of record."""
+    found = Decision.objects.filter(delivery=delivery).order_by("record")
+    return [dict(one) for one in found.values("record", "kind", "values")]

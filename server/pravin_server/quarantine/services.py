@@ -15,20 +15,22 @@ from pravin_server.common import cache
 from pravin_server.common.errors import Conflict, Invalid
 from pravin_server.common.models import Job
 from pravin_server.deliveries.models import Delivery
+from pravin_server.deliveries.ports import is_released
 from pravin_server.deliveries.snapshots import snapshot_of
 from pravin_server.quarantine.models import Decision
+from pravin_server.quarantine.queries import current_decisions
+from pravin_server.rulebooks.surroundings import as_core
 from pravin_server.runs.models import Run
 from pravin_server.runs.queries import counting_run
 from pravin_server.runs.results import rulebook_of_run
-from pravin_server.runs.services import ask_run, current_decisions
-from pravin_server.runs.surroundings import as_core
+from pravin_server.runs.services import ask_run
 
 
 def _run_of(delivery: Delivery) -> Run:
     run = counting_run(delivery)
     if run is None:
         raise Invalid("Nothing is quarantined yet: run the rulebook first.")
-    if delivery.releases.filter(state__in=["publishing", "published"]).exists():
+    if is_released(delivery):
         raise Conflict("This delivery is released. Withdraw the release before deciding on its records again.")
     return run
 

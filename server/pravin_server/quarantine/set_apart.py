@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from django.db import connection
 from django.db.models import Count, F, Func, IntegerField
@@ -20,9 +19,7 @@ from pravin_core.tables.columns import FILE, LINE, RECORD
 from pravin_server.common import cache
 from pravin_server.deliveries import snapshots
 from pravin_server.quarantine.models import QuarantinedRecord, ReasonCount
-
-if TYPE_CHECKING:
-    from pravin_server.runs.models import Run
+from pravin_server.runs.models import Run
 
 _COPY = "COPY quarantine_quarantinedrecord (run_id, record, file, line, reasons, current, original) FROM STDIN CSV"
 

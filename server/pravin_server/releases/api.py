@@ -8,11 +8,10 @@ from typing import Any, Literal
 from django.http import FileResponse, HttpRequest
 from ninja import Field, Query, Router, Schema
 
-from pravin_server.common.access import reader
+from pravin_server.accounts.access import reader
 from pravin_server.common.errors import NotFound
-from pravin_server.common.schemas import PROBLEMS, Balance, Started
-from pravin_server.deliveries.api import Id, delivery_or_404
-from pravin_server.feeds.api import FeedRef
+from pravin_server.common.schemas import PROBLEMS, Balance, FeedRef, Id, Started
+from pravin_server.deliveries.lookups import delivery_or_404
 from pravin_server.releases import services
 from pravin_server.releases.downloads import open_download
 from pravin_server.releases.gates import judge

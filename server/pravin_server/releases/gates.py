@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
 from pravin_core.rules.unusable import UnusableRule
 from pravin_core.runs.model import Outcome
 from pravin_server.deliveries.models import Delivery
-from pravin_server.rulebooks.services import newest
+from pravin_server.rulebooks.models import Revision
 from pravin_server.runs.models import Run
 from pravin_server.runs.results import rulebook_of_run
-from pravin_server.runs.services import current_decisions
 
 MOST_COLUMNS = 1500  # PostgreSQL takes 1,600, less what its row header and ours need
 
@@ -32,6 +32,8 @@ class Case:
     delivery: Delivery
     run: Run
     outcome: Outcome
+    newest: Revision
+    decisions: list[dict[str, Any]]  # those of now, as the core takes them
 
 
 def balanced(case: Case) -> Gate:
@@ -45,11 +47,11 @@ def balanced(case: Case) -> Gate:
 
 def current(case: Case) -> Gate:
     """The run used the newest rules and every decision."""
-    revision = newest(case.delivery.feed)
+    revision = case.newest
     if case.run.revision_id != revision.pk:
         said = f"the rulebook is at revision {revision.number}, the run used {case.run.revision.number}: run again"
         return Gate("The run is up to date", False, said)
-    if case.run.decisions != current_decisions(case.delivery):
+    if case.run.decisions != case.decisions:
         return Gate("The run is up to date", False, "decisions were taken since: the run is being repeated")
     return Gate("The run is up to date", True, f"revision {revision.number}, {len(case.run.decisions):,} decisions")
 

@@ -27,9 +27,12 @@ from pravin_server.common.jobs import Progress, ask
 from pravin_server.common.models import Job
 from pravin_server.deliveries.models import Delivery
 from pravin_server.feeds.models import Feed
+from pravin_server.quarantine.queries import current_decisions
 from pravin_server.releases import tables
 from pravin_server.releases.gates import Case, judge
 from pravin_server.releases.models import Release
+from pravin_server.releases.queries import is_released
+from pravin_server.rulebooks.services import newest
 from pravin_server.runs.queries import counting_run
 from pravin_server.runs.results import result_of, rulebook_of_run
 from pravin_server.storage.models import StoredFile
@@ -38,7 +41,10 @@ from pravin_server.storage.models import StoredFile
 def case_of(delivery: Delivery) -> Case | None:
     """What would be released; None when the rulebook has not been run."""
     run = counting_run(delivery)
-    return Case(delivery, run, Outcome.model_validate(run.outcome)) if run else None
+    if run is None:
+        return None
+    outcome = Outcome.model_validate(run.outcome)
+    return Case(delivery, run, outcome, newest(delivery.feed), current_decisions(delivery))
 
 
 @transaction.atomic
@@ -51,7 +57,7 @@ def ask_release(user: Any, delivery: Delivery, run_id: int) -> tuple[Release, Jo
         raise Invalid("There is nothing to release: run the rulebook first.")
     if case.run.pk != run_id:
         raise Conflict("The delivery was run again since you looked. Look at the newest reconciliation and decide.")
-    if delivery.releases.filter(state__in=["publishing", "published"]).exists():
+    if is_released(delivery):
         raise Conflict("This delivery is released already.")
     if open_gates := [gate for gate in judge(case) if not gate.met]:
         raise Invalid(f"{open_gates[0].name}: {open_gates[0].evidence}.", gates=[gate.name for gate in open_gates])

@@ -11,12 +11,13 @@ from ninja import Field, Router, Schema
 from pravin_core.rules.base import Part
 from pravin_core.rules.registry import AnyRule, describe
 from pravin_core.rules.rulebook import Rulebook
-from pravin_server.common.access import reader
+from pravin_server.accounts.access import reader
 from pravin_server.common.errors import NotFound
-from pravin_server.common.schemas import PROBLEMS
-from pravin_server.feeds.api import Slug, feed_or_404
+from pravin_server.common.schemas import PROBLEMS, Slug
+from pravin_server.feeds.lookups import feed_or_404
 from pravin_server.rulebooks import services
 from pravin_server.rulebooks.models import Revision
+from pravin_server.rulebooks.reading_rules import make_reading_rules
 
 router = Router(tags=["rulebooks"], auth=reader)
 
@@ -178,3 +179,17 @@ def compare(request: HttpRequest, one: int, other: int, slug: str = Slug) -> Any
         {**difference, "before": services.said(difference["before"]), "after": services.said(difference["after"])}
         for difference in services.differences(services.rules_of(found[one]), services.rules_of(found[other]))
     ]
+
+
+class RulesMade(Schema):
+    """The revision that was made."""
+
+    revision: int
+    change: str
+
+
+@router.post("/feeds/{slug}/columns/rules", response={200: RulesMade, **PROBLEMS})
+def make_rules(request: HttpRequest, slug: str = Slug) -> Any:
+    """Put rules at the head of the rulebook that read the columns as they are described."""
+    revision = make_reading_rules(request.user, feed_or_404(slug))
+    return {"revision": revision.number, "change": revision.change}

@@ -24,7 +24,8 @@ from pravin_server.common import cache
 from pravin_server.deliveries.models import Delivery
 from pravin_server.deliveries.snapshots import snapshot_of
 from pravin_server.library.services import shelf_for
-from pravin_server.runs.surroundings import around, as_core, completed
+from pravin_server.rulebooks import ports
+from pravin_server.rulebooks.surroundings import around, as_core, completed
 
 T = TypeVar("T")
 
@@ -53,12 +54,8 @@ def effect_on(delivery: Delivery, rules: Rulebook, rule: str) -> RuleEffect:
 def remarks_on(delivery: Delivery, rules: Rulebook) -> list[Advice]:
     """What a colleague would say of a draft; what rules did is taken from the newest trial or run of just these rules."""
     said = rules.model_dump(mode="json")["rules"]
-    told = delivery.runs.filter(state="done", snapshot_key=delivery.snapshot_key).select_related("revision")[:6]
-    touched: dict[str, int] | None = None
-    for run in told:
-        if run.revision.rules == said and run.outcome:
-            touched = {one["rule"]: _did(one) for one in run.outcome["effects"]}
-            break
+    told = ports.newest_run_of_rules(delivery, said)
+    touched = {one["rule"]: _did(one) for one in told.effects} if told else None
     try:
         whole = completed(delivery, rules)  # numbered as they run, shared rules among them
     except RulebookError:

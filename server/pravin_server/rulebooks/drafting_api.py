@@ -15,9 +15,9 @@ from pravin_core.formulas.functions import FUNCTIONS
 from pravin_core.rules.review import Advice
 from pravin_core.rules.rulebook import Rulebook, parse_rulebook
 from pravin_core.runs.effects import RuleEffect
-from pravin_server.common.access import reader
-from pravin_server.common.schemas import PROBLEMS
-from pravin_server.deliveries.api import Id, delivery_or_404
+from pravin_server.accounts.access import reader
+from pravin_server.common.schemas import PROBLEMS, Id
+from pravin_server.deliveries.lookups import delivery_or_404
 from pravin_server.rulebooks import drafting
 
 router = Router(tags=["rulebooks"], auth=reader)

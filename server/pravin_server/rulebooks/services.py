@@ -38,6 +38,11 @@ def rules_of(revision: Revision) -> list[dict[str, Any]]:
     return rules
 
 
+def columns_of_interest(feed: Feed) -> list[str]:
+    """The columns that a feed's rules name: they are of most interest."""
+    return [name for rule in rules_of(newest(feed)) for name in rule.get("columns", ())]
+
+
 def must_be_newest(feed: Feed, based_on: int) -> Revision:
     """The newest revision. Raises Conflict when it is not the one that a person has seen."""
     last = newest(feed)

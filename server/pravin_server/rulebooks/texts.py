@@ -18,9 +18,9 @@ from pravin_core.rules.rulebook import Rulebook
 from pravin_server.deliveries.models import Delivery
 from pravin_server.deliveries.snapshots import sources_of
 from pravin_server.rulebooks.models import Revision
+from pravin_server.rulebooks.ports import Told
 from pravin_server.rulebooks.services import rulebook_of, rules_of
-from pravin_server.runs.models import Run
-from pravin_server.runs.surroundings import around, as_core, completed
+from pravin_server.rulebooks.surroundings import around, as_core, completed
 
 VERSION = 1
 
@@ -55,9 +55,9 @@ def schema() -> dict[str, Any]:
     }  # fmt: skip
 
 
-def document(revision: Revision, run: Run | None) -> str:
+def document(revision: Revision, told: Told | None) -> str:
     """A page to print: the sentences with notes and, from a run of this revision, their effects."""
-    effects = {one["rule"]: one for one in run.outcome["effects"]} if run and run.outcome else {}
+    effects = {one["rule"]: one for one in told.effects} if told else {}
     rules = rulebook_of(revision).rules
     lines = [
         {
@@ -77,11 +77,11 @@ def document(revision: Revision, run: Run | None) -> str:
         )
         if some
     ]
-    told = f"{run.purpose} over delivery {run.delivery.number}" if run else ""
+    over = f"{told.purpose} over delivery {told.delivery}" if told else ""
     author = revision.author.shown if revision.author else ""
     return render_to_string(
         "rulebooks/document.html",
-        {"feed": revision.feed.name, "revision": revision, "author": author, "groups": groups, "told": told},
+        {"feed": revision.feed.name, "revision": revision, "author": author, "groups": groups, "told": over},
     )
 
 

@@ -10,12 +10,12 @@ from ninja import Field, Router, Schema
 
 from pravin_core.rules.from_text import rulebook_from_text
 from pravin_core.rules.rulebook import Rulebook
-from pravin_server.common.access import reader
+from pravin_server.accounts.access import reader
 from pravin_server.common.errors import NotFound
-from pravin_server.common.schemas import PROBLEMS
-from pravin_server.deliveries.api import Id, delivery_or_404
-from pravin_server.feeds.api import Slug, feed_or_404
-from pravin_server.rulebooks import services, texts
+from pravin_server.common.schemas import PROBLEMS, Id, Slug
+from pravin_server.deliveries.lookups import delivery_or_404
+from pravin_server.feeds.lookups import feed_or_404
+from pravin_server.rulebooks import ports, services, texts
 from pravin_server.rulebooks.models import Revision
 
 router = Router(tags=["rulebooks"], auth=reader)
@@ -76,13 +76,8 @@ def text(
     """A revision (the newest) as JSON, as YAML, or as a page to print with the effects of its newest run on a delivery."""
     found = _revision(slug, revision)
     if form == "html":
-        runs = found.runs.filter(state="done", delivery=delivery).select_related("delivery") if delivery else None
-        return _file(
-            texts.document(found, runs.first() if runs is not None else None),
-            "text/html",
-            f"{slug}-rulebook.html",
-            True,
-        )
+        told = ports.newest_run_of(found, delivery) if delivery else None
+        return _file(texts.document(found, told), "text/html", f"{slug}-rulebook.html", inline=True)
     made = texts.as_json(found) if form == "json" else texts.as_yaml(found)
     return _file(
         made, "application/json" if form == "json" else "application/yaml", f"{slug}-rulebook-{found.number}.{form}"

@@ -7,13 +7,13 @@ from typing import Any
 from django.http import HttpRequest
 from ninja import Router
 
-from pravin_server.common.access import reader
+from pravin_server.accounts.access import reader
 from pravin_server.common.errors import NotFound
-from pravin_server.common.schemas import PROBLEMS, RunOut, Started
-from pravin_server.deliveries.api import Id, delivery_or_404
-from pravin_server.deliveries.queries import run_summary
+from pravin_server.common.schemas import PROBLEMS, Id, RunOut, Started
+from pravin_server.deliveries.lookups import delivery_or_404
 from pravin_server.runs import services
 from pravin_server.runs.models import Run
+from pravin_server.runs.queries import run_summary
 
 router = Router(tags=["runs"], auth=reader)
 

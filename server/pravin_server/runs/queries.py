@@ -1,8 +1,12 @@
-"""Which run speaks for a delivery."""
+"""Which run speaks for a delivery, and what runs tell."""
 
 from __future__ import annotations
 
+from typing import Any
+
 from pravin_server.deliveries.models import Delivery
+from pravin_server.rulebooks.models import Revision
+from pravin_server.rulebooks.ports import Told
 from pravin_server.runs.models import Run
 
 
@@ -27,3 +31,31 @@ def speaking_run(delivery: Delivery) -> Run | None:
     if run and trial and trial.revision.number > run.revision.number:
         return trial
     return run or trial
+
+
+def run_summary(run: Run | None) -> dict[str, Any] | None:
+    """A run in a few words."""
+    if run is None:
+        return None
+    return {
+        "id": run.pk, "purpose": run.purpose, "revision": run.revision.number, "state": run.state,
+        "seconds": run.seconds, "ended": run.ended, "error": run.error, "outcome": run.outcome,
+    }  # fmt: skip
+
+
+def newest_run_of(revision: Revision, delivery_id: int) -> Told | None:
+    """What the newest trial or run of a revision over a delivery tells."""
+    found = Run.objects.filter(revision=revision, delivery=delivery_id, state="done").select_related("delivery")
+    return _told(found.first())
+
+
+def newest_run_of_rules(delivery: Delivery, rules: list[dict[str, Any]]) -> Told | None:
+    """What one of the last six trials or runs of just these rules over a delivery tells."""
+    done = delivery.runs.filter(state="done", snapshot_key=delivery.snapshot_key)
+    return _told(
+        next((run for run in done.select_related("revision", "delivery")[:6] if run.revision.rules == rules), None)
+    )
+
+
+def _told(run: Run | None) -> Told | None:
+    return Told(run.purpose, run.delivery.number, run.outcome["effects"]) if run and run.outcome else None

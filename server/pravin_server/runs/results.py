@@ -12,8 +12,8 @@ from pravin_core.runs.runner import load_outcome, result_key, run_rulebook
 from pravin_server.common import cache
 from pravin_server.deliveries import snapshots
 from pravin_server.rulebooks.services import rulebook_of
+from pravin_server.rulebooks.surroundings import as_core
 from pravin_server.runs.models import Run
-from pravin_server.runs.surroundings import as_core
 
 
 def decisions_of(run: Run) -> list[Decision]:

@@ -13,22 +13,15 @@ from pravin_server.common.errors import Conflict, Invalid, NotYet
 from pravin_server.common.jobs import Progress, ask
 from pravin_server.common.models import Job
 from pravin_server.deliveries.models import Delivery
-from pravin_server.deliveries.services.settling import remember_layouts
+from pravin_server.deliveries.ports import is_released
+from pravin_server.deliveries.services.settling import agree, remember_layouts
 from pravin_server.feeds.models import Feed
-from pravin_server.feeds.services import agree
-from pravin_server.quarantine.models import Decision
-from pravin_server.quarantine.set_apart import set_apart
 from pravin_server.rulebooks.models import Revision
 from pravin_server.rulebooks.services import newest, rulebook_of
+from pravin_server.rulebooks.surroundings import around, completed
+from pravin_server.runs import ports
 from pravin_server.runs.models import Run
 from pravin_server.runs.results import result_of
-from pravin_server.runs.surroundings import around, completed
-
-
-def current_decisions(delivery: Delivery) -> list[dict[str, Any]]:
-    """The decisions on a delivery's records, as the core takes them, in order of record."""
-    found = Decision.objects.filter(delivery=delivery).order_by("record")
-    return [dict(one) for one in found.values("record", "kind", "values")]
 
 
 @transaction.atomic
@@ -52,13 +45,13 @@ def ask_run(user: Any, delivery: Delivery, purpose: str, revision: Revision | No
         revision=revision,
         purpose=purpose,
         snapshot_key=delivery.snapshot_key,
-        decisions=current_decisions(delivery),
+        decisions=ports.current_decisions(delivery),
         rules=None if rulebook is own else rulebook.model_dump(mode="json")["rules"],
         surroundings=around(delivery, rulebook),
         asked_by=person,
     )
     if purpose == Run.Purpose.RUN:
-        if delivery.releases.filter(state__in=["publishing", "published"]).exists():
+        if is_released(delivery):
             raise Conflict("This delivery is released. Withdraw the release before running it again.")
         note(person, f"ran revision {revision.number} over delivery {delivery.number}", delivery.feed.slug, delivery.pk)
     return run, ask("run", run.pk, delivery, person, lock=f"delivery-{delivery.pk}")
@@ -81,7 +74,7 @@ def perform_run(run_id: int, progress: Progress) -> None:
         locked.seconds = (locked.ended - begun).total_seconds()
         locked.save()
         if run.purpose == Run.Purpose.RUN:
-            set_apart(run, folder)
+            ports.set_apart(run, folder)
             _publish_revision(run)
 
 

@@ -35,11 +35,10 @@ from pravin_server.accounts.services import may_work
 from pravin_server.common import cache
 from pravin_server.common.jobs import Progress
 from pravin_server.common.models import Job
-from pravin_server.deliveries import snapshots
+from pravin_server.deliveries import ports, snapshots
 from pravin_server.deliveries.models import Delivery, DeliveryProfile, DesignChange, Source
 from pravin_server.deliveries.services.receiving import ask_reading
 from pravin_server.feeds.models import Feed
-from pravin_server.rulebooks.services import newest, rules_of
 
 TYPED = "typed in"
 
@@ -75,7 +74,7 @@ def read_delivery(delivery_id: int, progress: Progress) -> None:
             cache.limits(),
             _as_measured(delivery, key, progress),
             chosen_by_hand(delivery.feed),
-            _of_rules(delivery.feed),
+            ports.columns_of_interest(delivery.feed),
         )
     with transaction.atomic():
         locked = Delivery.objects.select_for_update().get(pk=delivery_id)
@@ -99,11 +98,6 @@ def received(delivery: Delivery) -> datetime:
 def chosen_by_hand(feed: Feed) -> dict[str, tuple[DataType | None, Role | None]]:
     """Types and roles that a person chose for the feed's columns."""
     return {one.name: (one.type, one.role) for one in agreed_of(feed) if one.by_hand and (one.type or one.role)}
-
-
-def _of_rules(feed: Feed) -> list[str]:
-    """The columns that the feed's rules name: they are of most interest."""
-    return [name for rule in rules_of(newest(feed)) for name in rule.get("columns", ())]
 
 
 def _as_measured(delivery: Delivery, key: str, progress: Progress) -> Callable[[Profile], bool]:

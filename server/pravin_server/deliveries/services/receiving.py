@@ -18,6 +18,7 @@ from pravin_server.activity.services import note
 from pravin_server.common.errors import DeliveredBefore, Invalid
 from pravin_server.common.jobs import ask
 from pravin_server.common.models import Job
+from pravin_server.deliveries import ports
 from pravin_server.deliveries.models import Delivery, SourceFile
 from pravin_server.feeds.models import Feed
 from pravin_server.storage.models import StoredFile
@@ -65,7 +66,7 @@ def ask_reading(person: Any, delivery: Delivery) -> Job:
 
 def refuse_if_released(delivery: Delivery) -> None:
     """What was released cannot be read in another way."""
-    if delivery.releases.filter(state__in=["publishing", "published"]).exists():
+    if ports.is_released(delivery):
         raise Invalid("This delivery is released; how it is read cannot change any more. Withdraw the release first.")
 
 

@@ -118,6 +118,25 @@ def _retype(delivery: Delivery, change: DesignChange) -> None:
     feed.save(update_fields=["design"])
 
 
+def agree(feed: Feed, delivery: Delivery) -> None:
+    """Agree the columns of a feed as a delivery has them: names, types, roles, and what to recognise them by."""
+    profiled = {column["name"]: column for column in delivery.profile.content["columns"]}
+    sketches: dict[str, Any] = {}
+    for source in delivery.sources.filter(left_out=False):
+        for target, sketch in zip(source.settings["columns"], source.sketch, strict=True):
+            if target and target not in sketches and sketch["cells"]:
+                sketches[target] = {**sketch, "name": target}
+    said = {column["name"]: column for column in feed.design}
+    feed.design = [
+        {
+            "type": profiled[name]["type"], "role": profiled[name]["role"], "sketch": sketches.get(name),
+            **{key: value for key, value in said.get(name, {}).items() if value}, "name": name,
+        }
+        for name in delivery.columns
+    ]  # fmt: skip
+    feed.save(update_fields=["design"])
+
+
 def remember_layouts(delivery: Delivery) -> None:
     """The feed knows the layouts of a delivery from now on, and agrees to its new columns."""
     feed = Feed.objects.select_for_update().get(pk=delivery.feed_id)

@@ -8,9 +8,9 @@ from typing import Any
 from django.http import HttpRequest
 from ninja import Query, Router, Schema
 
+from pravin_server.accounts.access import reader
 from pravin_server.activity import services
 from pravin_server.activity.models import Event
-from pravin_server.common.access import reader
 from pravin_server.common.schemas import PROBLEMS
 
 router = Router(tags=["activity"], auth=reader)

@@ -6,6 +6,7 @@ import hashlib
 import json
 import os
 from collections.abc import Sequence
+from pathlib import Path
 
 import numpy as np
 

@@ -7,8 +7,8 @@ from typing import Any
 from django.http import HttpRequest
 from ninja import Path, Router
 
+from pravin_server.accounts.access import reader
 from pravin_server.accounts.services import may_work
-from pravin_server.common.access import reader
 from pravin_server.common.errors import NotFound
 from pravin_server.common.models import Job
 from pravin_server.common.schemas import PROBLEMS, JobOut

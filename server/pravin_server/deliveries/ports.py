@@ -1,0 +1,8 @@
+"""What deliveries ask of the layers above."""
+
+from pravin_server.common.ports import Port
+from pravin_server.deliveries.models import Delivery
+from pravin_server.feeds.models import Feed
+
+columns_of_interest: Port[[Feed], list[str]] = Port("the columns that the feed's rules name")
+is_released: Port[[Delivery], bool] = Port("whether a delivery is released or on its way to be")

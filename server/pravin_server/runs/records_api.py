@@ -1,0 +1,91 @@
+"""Records: as delivered, or as a trial or run left them."""
+
+from __future__ import annotations
+
+import json
+from typing import Any, Literal
+
+from django.http import HttpRequest
+from ninja import Query, Router, Schema
+from pydantic import BaseModel
+
+from pravin_core.records.filters import Filter
+from pravin_core.records.pages import Page, Stage, page_of
+from pravin_server.accounts.access import reader
+from pravin_server.common import cache
+from pravin_server.common.errors import Invalid, NotFound
+from pravin_server.common.schemas import PROBLEMS, Id
+from pravin_server.deliveries import snapshots
+from pravin_server.deliveries.lookups import delivery_or_404
+from pravin_server.runs import orders
+from pravin_server.runs.models import Run
+from pravin_server.runs.results import stage_of
+
+router = Router(tags=["runs"], auth=reader)
+MOST_FILTERS = 50
+
+
+class ColumnOut(Schema):
+    name: str
+    type: str
+
+
+class RecordOut(BaseModel):  # a row of hundreds: the plain model reads dictionaries several times faster
+    record: int
+    file: int
+    line: int
+    state: str
+    reasons: list[dict[str, Any]] | None
+    cells: list[str | None]
+    originals: list[str | None] | None = None
+
+
+class RecordsOut(Schema):
+    """A page of records. Originals only where they differ."""
+
+    total: int
+    columns: list[ColumnOut]
+    files: list[str]
+    rows: list[RecordOut]
+
+
+@router.get("/deliveries/{delivery_id}/records", response={200: RecordsOut, **PROBLEMS})
+def records(
+    request: HttpRequest,
+    delivery_id: int = Id,
+    run: int | None = Query(None, ge=1, le=2**62, description="as this run left them; without it as delivered"),
+    where: str = Query("[]", max_length=20_000, description="a JSON list of filters, all of which must hold"),
+    sort: str | None = Query(None, max_length=2000),
+    direction: Literal["up", "down"] = "up",
+    offset: int = Query(0, ge=0, le=10**10),
+    limit: int = Query(200, ge=1, le=500),
+) -> Any:
+    """A page of records."""
+    delivery = delivery_or_404(delivery_id)
+    filters = _filters(where)
+    found = None
+    if run is not None:
+        done = Run.objects.select_related("revision", "delivery").filter(pk=run, delivery=delivery, state="done")
+        found = done.first()
+        if found is None:
+            raise NotFound(f"The delivery has no finished run {run}.")
+
+    def read() -> tuple[Stage, Page]:
+        stage = stage_of(found) if found else Stage(snapshots.snapshot_of(delivery))
+        numbers = orders.numbers_of(stage, filters, sort, direction == "down")
+        return stage, page_of(stage, numbers[offset : offset + limit], len(numbers), cache.spills(), cache.limits())
+
+    stage, page = cache.even_if_deleted(read)
+    names = [file.name for file in stage.snapshot.files]
+    columns = [{"name": name, "type": kind} for name, kind in page.columns]
+    return {"total": page.total, "columns": columns, "files": names, "rows": page.rows}
+
+
+def _filters(said: str) -> list[Filter]:
+    try:
+        wanted = json.loads(said)
+    except (ValueError, RecursionError):
+        raise Invalid("The filters are no JSON.") from None
+    if not isinstance(wanted, list) or len(wanted) > MOST_FILTERS:
+        raise Invalid(f"Filters are a list of at most {MOST_FILTERS}.")
+    return [Filter.model_validate(one) for one in wanted]

@@ -1,0 +1,116 @@
+"""The board, the head of a delivery, and the quarantine over all feeds."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+
+from django.http import HttpRequest
+from ninja import Field, Router, Schema
+
+from pravin_server.accounts.access import reader
+from pravin_server.common.schemas import PROBLEMS, Balance, FeedRef, Id, JobOut, RunOut, Slug
+from pravin_server.feeds import services as feed_services
+from pravin_server.feeds.lookups import feed_or_404
+from pravin_server.quarantine.schemas import ReasonCountOut
+from pravin_server.workspace import board
+from pravin_server.workspace.head import head
+
+router = Router(tags=["workspace"], auth=reader)
+
+
+class DeliverySummary(Schema):
+    """A delivery in a list."""
+
+    id: int
+    feed: FeedRef
+    number: int
+    state: str
+    received: datetime
+    files: int
+    balance: Balance
+    release: str
+    has_run: bool
+
+
+class FeedOut(Schema):
+    """One line of the board. `waiting` says what a person is needed for; empty when nothing."""
+
+    slug: str
+    name: str
+    supplier: str
+    about: str
+    owner: str
+    columns: list[str]
+    deliveries: list[DeliverySummary]
+    waiting: str
+
+
+class FeedIn(Schema):
+    """A feed to create."""
+
+    name: str = Field(min_length=1, max_length=120)
+    supplier: str = Field("", max_length=120)
+    about: str = Field("", max_length=2000)
+
+
+class WorkspaceOut(DeliverySummary):
+    """The frame of a delivery."""
+
+    error: dict[str, Any] | None
+    arrived: str
+    changes_open: int
+    totals_wrong: int
+    columns: list[str]
+    records: int
+    balance_of: str
+    run: RunOut | None
+    trial: RunOut | None
+    speaking: int | None
+    revision: int
+    rules: int
+    findings: int
+    quarantined: int
+    decided: int
+    gates_open: int | None
+    job: JobOut | None
+    last_job: JobOut | None
+
+
+class QuarantineLine(Schema):
+    """A delivery with records in quarantine, and the first reasons."""
+
+    delivery: DeliverySummary
+    records: int
+    reasons: list[ReasonCountOut]
+    since: datetime | None
+
+
+@router.get("/feeds", response={200: list[FeedOut], **PROBLEMS})
+def feeds(request: HttpRequest) -> Any:
+    """The board: all feeds, those that wait for a person first."""
+    return board.board()
+
+
+@router.post("/feeds", response={201: FeedOut, **PROBLEMS})
+def make_feed(request: HttpRequest, body: FeedIn) -> Any:
+    """Create a feed."""
+    return 201, board.feed_line(feed_services.make_feed(request.user, **body.model_dump()))
+
+
+@router.get("/feeds/{slug}", response={200: FeedOut, **PROBLEMS})
+def feed(request: HttpRequest, slug: str = Slug) -> Any:
+    """One feed."""
+    return board.feed_line(feed_or_404(slug))
+
+
+@router.get("/deliveries/{delivery_id}", response={200: WorkspaceOut, **PROBLEMS})
+def workspace(request: HttpRequest, delivery_id: int = Id) -> Any:
+    """A delivery as its frame shows it."""
+    return head(delivery_id)
+
+
+@router.get("/quarantine", response={200: list[QuarantineLine], **PROBLEMS})
+def quarantine_everywhere(request: HttpRequest) -> Any:
+    """All deliveries with records in quarantine."""
+    return board.quarantine_everywhere()

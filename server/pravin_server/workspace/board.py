@@ -1,0 +1,90 @@
+"""The board of feeds, and the quarantine over all of them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from django.db.models import F, QuerySet, Subquery, Window
+from django.db.models.functions import RowNumber
+
+from pravin_server.deliveries.models import Delivery
+from pravin_server.feeds.models import Feed
+from pravin_server.quarantine.queries import reasons
+from pravin_server.runs.models import Run
+from pravin_server.workspace.summaries import summaries
+
+SHOWN = 12  # deliveries of a feed
+MOST_REASONS = 5
+
+
+def board() -> list[dict[str, Any]]:
+    """One line for each feed, those that wait for a person first."""
+    return sorted(_lines(Feed.objects.all()), key=lambda line: (not line["waiting"], line["name"].casefold()))
+
+
+def feed_line(feed: Feed) -> dict[str, Any]:
+    """A feed with its last dozen deliveries in time order, and what waits for a person."""
+    return _lines(Feed.objects.filter(pk=feed.pk))[0]
+
+
+def _lines(feeds: QuerySet[Feed]) -> list[dict[str, Any]]:
+    place = Window(RowNumber(), partition_by="feed_id", order_by=[F("received").desc(), F("id").desc()])
+    newest = Delivery.objects.filter(feed__in=feeds.values("pk")).annotate(place=place).filter(place__lte=SHOWN)
+    ids = dict[int, list[int]]()
+    for id_, feed_id in newest.order_by("received", "id").values_list("id", "feed_id"):
+        ids.setdefault(feed_id, []).append(id_)
+    known = summaries([one for some in ids.values() for one in some])
+    return [_line(feed, [known[one] for one in ids.get(feed.pk, [])]) for feed in feeds.select_related("owner")]
+
+
+def _line(feed: Feed, deliveries: list[dict[str, Any]]) -> dict[str, Any]:
+    return {
+        "slug": feed.slug,
+        "name": feed.name,
+        "supplier": feed.supplier,
+        "about": feed.about,
+        "owner": feed.owner.shown if feed.owner else "",
+        "columns": feed.columns,
+        "deliveries": deliveries,
+        "waiting": _waiting(deliveries),
+    }
+
+
+def _waiting(deliveries: Sequence[dict[str, Any]]) -> str:
+    """What a person is needed for, of the newest delivery for which one is."""
+    for delivery in reversed(deliveries):
+        number, unsettled = delivery["number"], delivery["unsettled"]
+        if delivery["state"] == Delivery.State.FAILED:
+            return f"delivery {number} could not be read"
+        if delivery["published"]:
+            continue
+        if unsettled:
+            return f"{unsettled} design change{'s' * (unsettled > 1)} to settle in delivery {number}"
+        if not delivery["has_run"]:
+            return f"delivery {number} is new"
+        if delivery["held"]:
+            return f"{delivery['held']:,} quarantined in delivery {number}"
+        return f"delivery {number} can be released"
+    return ""
+
+
+def quarantine_everywhere() -> list[dict[str, Any]]:
+    """Deliveries with records in quarantine, over all feeds, newest first."""
+    counting = Run.objects.filter(purpose=Run.Purpose.RUN, state="done", snapshot_key=F("delivery__snapshot_key"))
+    newest = counting.order_by("delivery_id", "-id").distinct("delivery_id").values("pk")
+    runs = (
+        Run.objects.filter(pk__in=Subquery(newest), outcome__reconciliation__quarantined__gt=0)
+        .select_related("revision")
+        .defer("outcome", "decisions", "surroundings")
+        .prefetch_related("reasons")
+        .order_by("-delivery__received", "-delivery_id")
+    )
+    known = summaries([run.delivery_id for run in runs])
+    return [
+        {
+            "delivery": known[run.delivery_id], "records": known[run.delivery_id]["held"],
+            "reasons": reasons(run)[:MOST_REASONS], "since": run.ended,
+        }
+        for run in runs
+    ]  # fmt: skip

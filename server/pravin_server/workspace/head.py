@@ -1,0 +1,95 @@
+"""The head of a delivery: names, balance, the counts of the five places, running work; in few queries, as it is asked
+for again and again while work goes on."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.db.models import F, Func, JSONField, OuterRef, Q, Subquery, TextField, Value
+
+from pravin_core.runs.model import Outcome
+from pravin_server.common.errors import NotFound
+from pravin_server.common.models import Job
+from pravin_server.deliveries.models import Delivery, DeliveryProfile
+from pravin_server.findings.queries import decisions_that_hold
+from pravin_server.quarantine.models import Decision
+from pravin_server.quarantine.queries import current_decisions
+from pravin_server.releases.gates import Case, judge
+from pravin_server.rulebooks.services import newest
+from pravin_server.runs.models import Run
+from pravin_server.runs.queries import run_summary
+from pravin_server.workspace.summaries import count_of, speaking, summary, with_counts
+
+GRAVE = '$.findings[*] ? (@.severity != "low").id'
+
+
+def head(delivery_id: int) -> dict[str, Any]:
+    """All that the frame of a delivery shows. Raises NotFound."""
+    # The work is looked at first: when it has ended, all it wrote is seen below, and nobody need ask again.
+    working, last = _jobs(delivery_id)
+    delivery = _delivery(delivery_id)
+    runs = _runs(delivery)
+    run, trial = runs.get(Run.Purpose.RUN), runs.get(Run.Purpose.TRIAL)
+    shown: Run | None = speaking(runs, lambda one: one.revision.number)
+    revision = newest(delivery.feed)
+    told = {
+        purpose: {"revision_number": one.revision.number, "balance": (one.outcome or {}).get("reconciliation")}
+        for purpose, one in runs.items()
+    }
+    counts: Any = delivery  # its annotations
+    held = decisions_that_hold(delivery.feed, revision)
+    return {
+        **(short := summary(delivery, told)),
+        "error": delivery.error,
+        "arrived": delivery.arrived,
+        "changes_open": short["unsettled"],
+        "totals_wrong": sum(not one["agrees"] for one in delivery.compared),
+        "columns": delivery.columns,
+        "records": delivery.records,
+        "balance_of": "run" if shown and shown.purpose == "run" else "trial" if shown else "delivery",
+        "run": run_summary(run),
+        "trial": run_summary(trial),
+        "speaking": shown.pk if shown else None,
+        "revision": revision.number,
+        "rules": len(revision.rules),
+        "findings": sum(finding not in held for finding in counts.grave or ()),
+        "quarantined": short["held"],
+        "decided": counts.decided,
+        "gates_open": _gates_open(delivery, run, revision) if run else None,
+        "job": working,
+        "last_job": last,
+    }
+
+
+def _jobs(delivery_id: int) -> tuple[Job | None, Job | None]:
+    """The first job that goes on or waits, and the newest one."""
+    jobs = Job.objects.filter(delivery=delivery_id)
+    newest_job = Subquery(jobs.order_by("-id").values("pk")[:1])
+    found = list(jobs.filter(Q(state__in=["waiting", "working"]) | Q(pk=newest_job)).order_by("id"))
+    going = (job for job in found if job.state in ("waiting", "working"))
+    return next(going, None), found[-1] if found else None
+
+
+def _delivery(delivery_id: int) -> Delivery:
+    """A delivery with its counts, and the findings of high or middle severity (`grave`, their ids)."""
+    path = Func(Value(GRAVE), template="%(expressions)s::jsonpath", output_field=TextField())
+    listed = Func(F("content"), path, function="jsonb_path_query_array", output_field=JSONField())
+    grave = DeliveryProfile.objects.filter(delivery=OuterRef("pk")).values(ids=listed)
+    found = with_counts(Delivery.objects.filter(pk=delivery_id)).select_related("feed").annotate(
+        decided=count_of(Decision, "delivery"), grave=Subquery(grave, output_field=JSONField())
+    ).first()  # fmt: skip
+    if found is None:
+        raise NotFound(f"There is no delivery {delivery_id}.")
+    return found
+
+
+def _runs(delivery: Delivery) -> dict[str, Run]:
+    """The newest finished trial and run over the delivery as it is read now, by purpose."""
+    done = Run.objects.filter(delivery=delivery, state="done", snapshot_key=delivery.snapshot_key)
+    newest_two = done.order_by("purpose", "-id").distinct("purpose").select_related("revision").defer("surroundings")
+    return {run.purpose: run for run in newest_two}
+
+
+def _gates_open(delivery: Delivery, run: Run, revision: Any) -> int:
+    case = Case(delivery, run, Outcome.model_validate(run.outcome), revision, current_decisions(delivery))
+    return sum(not gate.met for gate in judge(case))

@@ -1,0 +1,97 @@
+"""Deliveries in a few words, many at once: a fixed number of queries, whatever their number."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from typing import Any
+
+from django.db.models import Count, Exists, F, IntegerField, Model, OuterRef, QuerySet, Subquery
+from django.db.models.functions import Coalesce
+
+from pravin_server.deliveries.models import Delivery, DesignChange, SourceFile
+from pravin_server.releases.models import Release
+from pravin_server.runs.models import Run
+
+
+def summaries(ids: Collection[int]) -> dict[int, dict[str, Any]]:
+    """Deliveries by id, as lists show them (two queries).
+
+    Beside what the API answers: `unsettled` design changes, whether the delivery is `published`, and of its counting
+    run the number of `held` records.
+    """
+    found = with_counts(Delivery.objects.filter(pk__in=ids)).select_related("feed").defer(
+        "columns", "totals", "compared", "feed__design", "feed__layouts", "feed__requests"
+    )  # fmt: skip
+    runs = _runs(ids)
+    return {delivery.pk: summary(delivery, runs.get(delivery.pk, {})) for delivery in found}
+
+
+def with_counts(deliveries: QuerySet[Delivery]) -> QuerySet[Delivery]:
+    """Deliveries with `file_count`, `unsettled`, `release_state` and `is_published`."""
+    releases = Release.objects.filter(delivery=OuterRef("pk")).exclude(state=Release.State.FAILED)
+    return deliveries.annotate(
+        file_count=count_of(SourceFile, "delivery"),
+        unsettled=count_of(DesignChange, "delivery", choice=""),
+        release_state=Subquery(releases.order_by("-id").values("state")[:1]),
+        is_published=Exists(releases.filter(state=Release.State.PUBLISHED)),
+    )
+
+
+def count_of(model: type[Model], field: str, **only: Any) -> Coalesce:
+    """How many rows of a model belong to each row of the outer query."""
+    rows = model._default_manager.filter(**{field: OuterRef("pk")}, **only).order_by()
+    counted = rows.values(field).annotate(n=Count("pk")).values("n")
+    return Coalesce(Subquery(counted, output_field=IntegerField()), 0)
+
+
+def _runs(ids: Collection[int]) -> dict[int, dict[str, dict[str, Any]]]:
+    """Of each delivery the newest finished trial and run over it as it is read now: revision and reconciliation."""
+    newest = Run.objects.filter(delivery__in=ids, state="done", snapshot_key=F("delivery__snapshot_key"))
+    rows = (
+        newest.order_by("delivery_id", "purpose", "-id")
+        .distinct("delivery_id", "purpose")
+        .values("delivery_id", "purpose", revision_number=F("revision__number"), balance=F("outcome__reconciliation"))
+    )
+    found: dict[int, dict[str, dict[str, Any]]] = {}
+    for row in rows:
+        found.setdefault(row["delivery_id"], {})[row["purpose"]] = dict(row)
+    return found
+
+
+def speaking(runs: dict[str, Any], revision_of: Any) -> Any:
+    """Of the newest trial and run by purpose, the one that the balance bar shows: the counting run, unless a trial of a
+    newer revision says more.
+    """
+    run, trial = runs.get(Run.Purpose.RUN), runs.get(Run.Purpose.TRIAL)
+    if run and trial and revision_of(trial) > revision_of(run):
+        return trial
+    return run or trial
+
+
+def summary(delivery: Delivery, runs: dict[str, dict[str, Any]]) -> dict[str, Any]:
+    """A delivery (with its counts) in a few words, with the newest trial and run by purpose."""
+    shown = speaking(runs, lambda run: run["revision_number"])
+    counting = runs.get(Run.Purpose.RUN)
+    counts: Any = delivery  # its annotations
+    return {
+        "id": delivery.pk,
+        "feed": {"slug": delivery.feed.slug, "name": delivery.feed.name},
+        "number": delivery.number,
+        "state": delivery.state,
+        "received": delivery.received,
+        "files": counts.file_count,
+        "balance": (shown and shown["balance"]) or as_delivered(delivery),
+        "release": counts.release_state or "",
+        "has_run": counting is not None,
+        "unsettled": counts.unsettled,
+        "published": counts.is_published,
+        "held": counting["balance"]["quarantined"] if counting and counting["balance"] else 0,
+    }
+
+
+def as_delivered(delivery: Delivery) -> dict[str, int]:
+    """The balance before any run: all records are as delivered."""
+    return {
+        "delivered": delivery.records + delivery.rejected, "added": 0, "ready": delivery.records, "corrected": 0,
+        "quarantined": 0, "removed": 0, "rejected": delivery.rejected,
+    }  # fmt: skip

@@ -1,0 +1,23 @@
+"""Who answers what lower layers ask of higher ones: the one place where they meet."""
+
+from pravin_server.deliveries import ports as deliveries
+from pravin_server.library import ports as library
+from pravin_server.quarantine import queries as quarantine
+from pravin_server.quarantine.set_apart import set_apart
+from pravin_server.releases import queries as releases
+from pravin_server.rulebooks import ports as rulebooks
+from pravin_server.rulebooks.services import columns_of_interest
+from pravin_server.runs import ports as runs
+from pravin_server.runs import queries as told_by_runs
+
+
+def connect() -> None:
+    """Answer every port."""
+    deliveries.columns_of_interest.give(columns_of_interest)
+    deliveries.is_released.give(releases.is_released)
+    library.released_table.give(releases.released_table)
+    library.reference_of_release.give(releases.reference_of_release)
+    rulebooks.newest_run_of.give(told_by_runs.newest_run_of)
+    rulebooks.newest_run_of_rules.give(told_by_runs.newest_run_of_rules)
+    runs.current_decisions.give(quarantine.current_decisions)
+    runs.set_apart.give(set_apart)
