@@ -15,7 +15,7 @@ export interface paths {
          * Activity
          * @description What was done, newest first.
          */
-        get: operations["pravin_server_activity_api_activity"];
+        get: operations["pravin_server_workspace_activity_api_activity"];
         put?: never;
         post?: never;
         delete?: never;
@@ -35,7 +35,7 @@ export interface paths {
          * Check
          * @description Look at the whole record: whether anything in it was changed, taken away or put in.
          */
-        get: operations["pravin_server_activity_api_check"];
+        get: operations["pravin_server_workspace_activity_api_check"];
         put?: never;
         post?: never;
         delete?: never;
@@ -55,7 +55,7 @@ export interface paths {
          * Workspace
          * @description A delivery as its frame shows it.
          */
-        get: operations["pravin_server_deliveries_api_workspace"];
+        get: operations["pravin_server_workspace_api_workspace"];
         put?: never;
         post?: never;
         delete?: never;
@@ -544,7 +544,7 @@ export interface paths {
          * Records
          * @description A page of records.
          */
-        get: operations["pravin_server_deliveries_api_records"];
+        get: operations["pravin_server_runs_records_api_records"];
         put?: never;
         post?: never;
         delete?: never;
@@ -996,13 +996,13 @@ export interface paths {
          * Feeds
          * @description The board: all feeds, those that wait for a person first.
          */
-        get: operations["pravin_server_feeds_api_feeds"];
+        get: operations["pravin_server_workspace_api_feeds"];
         put?: never;
         /**
          * Make Feed
          * @description Create a feed.
          */
-        post: operations["pravin_server_feeds_api_make_feed"];
+        post: operations["pravin_server_workspace_api_make_feed"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1020,7 +1020,7 @@ export interface paths {
          * Feed
          * @description One feed.
          */
-        get: operations["pravin_server_feeds_api_feed"];
+        get: operations["pravin_server_workspace_api_feed"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1066,7 +1066,7 @@ export interface paths {
          * Make Rules
          * @description Put rules at the head of the rulebook that read the columns as they are described.
          */
-        post: operations["pravin_server_feeds_api_make_rules"];
+        post: operations["pravin_server_rulebooks_api_make_rules"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1088,7 +1088,7 @@ export interface paths {
          *
          *     Bytes that were delivered before are refused (409) unless they are wanted `again`.
          */
-        post: operations["pravin_server_feeds_api_receive"];
+        post: operations["pravin_server_deliveries_api_receive"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1526,7 +1526,7 @@ export interface paths {
          * Job
          * @description How far a job is.
          */
-        get: operations["pravin_server_common_api_job"];
+        get: operations["pravin_server_workspace_jobs_api_job"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1548,7 +1548,7 @@ export interface paths {
          * Cancel
          * @description Ask a job to stop; it changes nothing when it does.
          */
-        post: operations["pravin_server_common_api_cancel"];
+        post: operations["pravin_server_workspace_jobs_api_cancel"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1787,10 +1787,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Everywhere
+         * Quarantine Everywhere
          * @description All deliveries with records in quarantine.
          */
-        get: operations["pravin_server_quarantine_api_everywhere"];
+        get: operations["pravin_server_workspace_api_quarantine_everywhere"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3438,7 +3438,10 @@ export interface components {
              */
             when: string;
         };
-        /** DeliverySummary */
+        /**
+         * DeliverySummary
+         * @description A delivery in a list.
+         */
         DeliverySummary: {
             balance: components["schemas"]["Balance"];
             feed: components["schemas"]["FeedRef"];
@@ -3953,7 +3956,10 @@ export interface components {
              */
             which: "before" | "after" | "before last" | "after last" | "between" | "position" | "pattern" | "digits" | "letters" | "number";
         };
-        /** FeedIn */
+        /**
+         * FeedIn
+         * @description A feed to create.
+         */
         FeedIn: {
             /**
              * About
@@ -3990,7 +3996,10 @@ export interface components {
             /** Waiting */
             waiting: string;
         };
-        /** FeedRef */
+        /**
+         * FeedRef
+         * @description A feed by its name.
+         */
         FeedRef: {
             /** Name */
             name: string;
@@ -6161,11 +6170,14 @@ export interface components {
             /** Run */
             run: number | null;
         };
-        /** QuarantineLine */
+        /**
+         * QuarantineLine
+         * @description A delivery with records in quarantine, and the first reasons.
+         */
         QuarantineLine: {
             delivery: components["schemas"]["DeliverySummary"];
             /** Reasons */
-            reasons: components["schemas"]["ReasonCount"][];
+            reasons: components["schemas"]["ReasonCountOut"][];
             /** Records */
             records: number;
             /** Since */
@@ -6179,7 +6191,7 @@ export interface components {
             /** Decisions */
             decisions: components["schemas"]["DecisionOut"][];
             /** Reasons */
-            reasons: components["schemas"]["ReasonCount"][];
+            reasons: components["schemas"]["ReasonCountOut"][];
             /** Run */
             run: number | null;
             /** Since */
@@ -6213,10 +6225,10 @@ export interface components {
             value: string | null;
         };
         /**
-         * ReasonCount
+         * ReasonCountOut
          * @description A reason and how many records it holds. Rule 0 is a value typed by hand that does not fit.
          */
-        ReasonCount: {
+        ReasonCountOut: {
             /** Name */
             name: string;
             /** Phrase */
@@ -7279,7 +7291,10 @@ export interface components {
             /** Undo */
             undo: string | null;
         };
-        /** RulesMade */
+        /**
+         * RulesMade
+         * @description The revision that was made.
+         */
         RulesMade: {
             /** Change */
             change: string;
@@ -9201,7 +9216,7 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    pravin_server_activity_api_activity: {
+    pravin_server_workspace_activity_api_activity: {
         parameters: {
             query?: {
                 feed?: string;
@@ -9280,7 +9295,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_activity_api_check: {
+    pravin_server_workspace_activity_api_check: {
         parameters: {
             query?: never;
             header?: never;
@@ -9354,7 +9369,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_deliveries_api_workspace: {
+    pravin_server_workspace_api_workspace: {
         parameters: {
             query?: never;
             header?: never;
@@ -11386,7 +11401,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_deliveries_api_records: {
+    pravin_server_runs_records_api_records: {
         parameters: {
             query?: {
                 /** @description as this run left them; without it as delivered */
@@ -13356,7 +13371,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_feeds_api_feeds: {
+    pravin_server_workspace_api_feeds: {
         parameters: {
             query?: never;
             header?: never;
@@ -13430,7 +13445,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_feeds_api_make_feed: {
+    pravin_server_workspace_api_make_feed: {
         parameters: {
             query?: never;
             header?: never;
@@ -13508,7 +13523,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_feeds_api_feed: {
+    pravin_server_workspace_api_feed: {
         parameters: {
             query?: never;
             header?: never;
@@ -13740,7 +13755,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_feeds_api_make_rules: {
+    pravin_server_rulebooks_api_make_rules: {
         parameters: {
             query?: never;
             header?: never;
@@ -13816,7 +13831,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_feeds_api_receive: {
+    pravin_server_deliveries_api_receive: {
         parameters: {
             query?: {
                 again?: boolean;
@@ -15853,7 +15868,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_common_api_job: {
+    pravin_server_workspace_jobs_api_job: {
         parameters: {
             query?: never;
             header?: never;
@@ -15929,7 +15944,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_common_api_cancel: {
+    pravin_server_workspace_jobs_api_cancel: {
         parameters: {
             query?: never;
             header?: never;
@@ -16940,7 +16955,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_quarantine_api_everywhere: {
+    pravin_server_workspace_api_quarantine_everywhere: {
         parameters: {
             query?: never;
             header?: never;

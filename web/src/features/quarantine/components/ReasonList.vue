@@ -3,7 +3,7 @@
 import type { Schemas } from '@/api/client'
 import { count } from '@/shared'
 
-defineProps<{ overview: Schemas['QuarantineOut']; chosen?: Schemas['ReasonCount'] }>()
+defineProps<{ overview: Schemas['QuarantineOut']; chosen?: Schemas['ReasonCountOut'] }>()
 </script>
 
 <template>
