@@ -1,5 +1,6 @@
 /** The one client of the API: generated types, the CSRF token, and errors as `Problem`. */
 import createClient from 'openapi-fetch'
+import { ref } from 'vue'
 import type { components, paths } from './schema'
 
 export type Schemas = components['schemas']
@@ -15,6 +16,9 @@ export class Problem extends Error {
     super(detail)
   }
 }
+
+/** Whether an answer said that nobody is signed in any more; whoever signs in again takes it back. */
+export const signedOut = ref(false)
 
 export function csrfToken(): string {
   return /(?:^|; )csrftoken=([^;]+)/.exec(document.cookie)?.[1] ?? ''
@@ -49,6 +53,7 @@ export async function must<T>(asked: Promise<Answer<T>>): Promise<T> {
 
 /** A Problem from the body of an error answer. */
 export function problemOf(status: number, body: unknown): Problem {
+  if (status === 401) signedOut.value = true
   const said = (typeof body === 'object' && body ? body : {}) as Record<string, string | undefined>
   return new Problem(
     status,

@@ -1515,6 +1515,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Work
+         * @description All work that waits or goes on; pages ask for it again and again, and for the rest only when it changed.
+         */
+        get: operations["pravin_server_workspace_jobs_api_work"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}": {
         parameters: {
             query?: never;
@@ -4567,6 +4587,24 @@ export interface components {
             based_on: number;
             /** Number */
             number: number;
+        };
+        /**
+         * GoingOn
+         * @description A job that waits or is worked on, and the delivery that it is about.
+         */
+        GoingOn: {
+            /** Delivery Id */
+            delivery_id: number | null;
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Share */
+            share: number;
+            /** State */
+            state: string;
+            /** Step */
+            step: string;
         };
         /**
          * HeldOut
@@ -9033,6 +9071,16 @@ export interface components {
              * @default
              */
             when: string;
+        };
+        /**
+         * WorkOut
+         * @description What goes on. Nothing began or ended as long as `newest` and the ids of `jobs` stay the same.
+         */
+        WorkOut: {
+            /** Jobs */
+            jobs: components["schemas"]["GoingOn"][];
+            /** Newest */
+            newest: number;
         };
         /**
          * WorkspaceOut
@@ -15810,6 +15858,80 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["InvitationOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_workspace_jobs_api_work: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkOut"];
                 };
             };
             /** @description Unauthorized */

@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import { ConfigProvider } from 'ant-design-vue'
-import { useTheme } from './theme'
+import { usePreferredDark } from '@vueuse/core'
+import { watchEffect } from 'vue'
 
-const look = useTheme()
+const dark = usePreferredDark()
+watchEffect(() => document.documentElement.classList.toggle('dark', dark.value))
 </script>
 
 <template>
-  <ConfigProvider :theme="look" :auto-insert-space-in-button="false"><RouterView /></ConfigProvider>
+  <RouterView />
 </template>

@@ -1,15 +1,16 @@
 <script setup lang="ts">
 /** The frame: the rail with the places of the product, search, help, and who is signed in. */
-import { api, must, Problem } from '@/api/client'
-import { usePerson } from '@/features/session'
+import { api, must, Problem, signedOut } from '@/api/client'
+import { SignInAgain, usePerson } from '@/features/session'
 import { BalanceBar } from '@/shared'
 import { useQueryClient } from '@tanstack/vue-query'
-import { ref, watch } from 'vue'
+import { defineAsyncComponent, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import GoTo from './GoTo.vue'
-import KeyHelp from './KeyHelp.vue'
 import { useKeys } from './keys'
 import { useOutage } from './outage'
+
+const GoTo = defineAsyncComponent(() => import('./GoTo.vue'))
+const KeyHelp = defineAsyncComponent(() => import('./KeyHelp.vue'))
 
 const router = useRouter()
 const { person, error } = usePerson()
@@ -19,7 +20,7 @@ const outage = useOutage(useQueryClient())
 const logo = { delivered: 93, added: 0, ready: 60, corrected: 18, quarantined: 9, removed: 6, rejected: 0 }
 
 watch(error, (problem) => {
-  if (problem instanceof Problem && problem.status === 401) {
+  if (problem instanceof Problem && problem.status === 401 && !person.value) {
     router.replace({ name: 'sign-in', query: { next: router.currentRoute.value.fullPath } })
   }
 })
@@ -64,8 +65,9 @@ async function signOut(): Promise<void> {
       <p v-if="outage" class="outage" role="status">{{ outage }}</p>
       <RouterView v-if="person" />
     </div>
-    <GoTo v-model:open="goTo" />
-    <KeyHelp v-model:open="help" />
+    <SignInAgain v-if="person && signedOut" :person="person" />
+    <GoTo v-if="goTo" @close="goTo = false" />
+    <KeyHelp v-if="help" @close="help = false" />
   </div>
 </template>
 

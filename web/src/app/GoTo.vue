@@ -1,31 +1,31 @@
 <script setup lang="ts">
 /** Go to a feed, a delivery, a place, a view, a column or a new rule by typing a part of its name, or what it is also called. */
 import { api, must } from '@/api/client'
+import { DialogBox } from '@/shared'
 import { useQuery } from '@tanstack/vue-query'
-import { Modal } from 'ant-design-vue'
-import { computed, nextTick, ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { fitting, goalsFor, type Goal } from './goals'
 
-const open = defineModel<boolean>('open', { required: true })
+const emit = defineEmits<{ close: [] }>()
 const route = useRoute()
 const router = useRouter()
 const typed = ref('')
 const at = ref(0)
 const box = ref<HTMLInputElement>()
-const feeds = useQuery({ queryKey: ['feeds'], queryFn: () => must(api.GET('/api/feeds')), enabled: open })
+const feeds = useQuery({ queryKey: ['feeds'], queryFn: () => must(api.GET('/api/feeds')) })
 const id = computed(() => Number(route.params.id ?? 0))
 const delivery = useQuery({
   queryKey: ['delivery', id],
   queryFn: () =>
     must(api.GET('/api/deliveries/{delivery_id}', { params: { path: { delivery_id: id.value } } })),
-  enabled: () => open.value && id.value > 0,
+  enabled: () => id.value > 0,
 })
 
 const kinds = useQuery({
   queryKey: ['rule-kinds'],
   queryFn: () => must(api.GET('/api/rule-kinds')),
-  enabled: () => open.value && id.value > 0,
+  enabled: () => id.value > 0,
 })
 const all = computed(() =>
   goalsFor({
@@ -36,23 +36,18 @@ const all = computed(() =>
   }),
 )
 const goals = computed(() => fitting(all.value, typed.value).slice(0, 12))
-watch(open, async (now) => {
-  if (!now) return
-  typed.value = ''
-  await nextTick()
-  setTimeout(() => box.value?.focus(), 60)
-})
+watch(box, (field) => field?.focus())
 watch(typed, () => (at.value = 0))
 
 function go(goal: Goal | undefined): void {
   if (!goal) return
-  open.value = false
+  emit('close')
   router.push(goal.to)
 }
 </script>
 
 <template>
-  <Modal v-model:open="open" :closable="false" :footer="null" :width="480" title="Go to">
+  <DialogBox title="Go to" :width="480" :closable="false" @close="emit('close')">
     <label class="hidden-label" for="go-to">Feed, place, column or rule</label>
     <input
       id="go-to"
@@ -73,7 +68,7 @@ function go(goal: Goal | undefined): void {
       </li>
     </ul>
     <p v-if="!goals.length" class="soft">Nothing is called that.</p>
-  </Modal>
+  </DialogBox>
 </template>
 
 <style scoped>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
-import { Modal } from 'ant-design-vue'
+import { DialogBox } from '@/shared'
 
-const open = defineModel<boolean>('open', { required: true })
+const emit = defineEmits<{ close: [] }>()
 const KEYS = [
   ['1 … 5', 'Intake, Profile, Rules, Quarantine, Release of a delivery'],
   ['j  k', 'next and previous column, rule or record'],
@@ -22,7 +22,7 @@ const KEYS = [
 </script>
 
 <template>
-  <Modal v-model:open="open" title="Keys" :footer="null" :width="520">
+  <DialogBox title="Keys" :width="520" @close="emit('close')">
     <p class="soft">None of them fires while you type in a field.</p>
     <table class="lines">
       <tbody>
@@ -32,7 +32,7 @@ const KEYS = [
         </tr>
       </tbody>
     </table>
-  </Modal>
+  </DialogBox>
 </template>
 
 <style scoped>

@@ -60,6 +60,10 @@ export const router = createRouter({
 })
 
 guardUnsaved(router)
+router.onError((error, to) => {
+  // after an upgrade the parts of the former version are gone: the page is loaded anew
+  if (/dynamically imported module|module script/i.test(String(error))) location.assign(to.fullPath)
+})
 router.afterEach((to) => {
   document.title = `${String(to.meta.title ?? '')} · Pravin`
 })

@@ -1,4 +1,5 @@
 export { default as BalanceBar } from './BalanceBar.vue'
+export { default as DialogBox } from './DialogBox'
 export { default as BusyLine } from './BusyLine.vue'
 export { default as DataValue } from './DataValue.vue'
 export { default as MiniBars } from './MiniBars.vue'

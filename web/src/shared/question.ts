@@ -1,6 +1,4 @@
 /** A question that must be answered before something goes on. */
-import { Modal } from 'ant-design-vue'
-
 export interface Question {
   title: string
   content: string
@@ -9,18 +7,7 @@ export interface Question {
 }
 
 /** Ask; true when the answer is yes. The safe answer has the focus. */
-export function ask({ title, content, yes, no = 'Cancel' }: Question): Promise<boolean> {
-  return new Promise((resolve) => {
-    Modal.confirm({
-      title,
-      content,
-      icon: null,
-      class: 'question',
-      okText: yes,
-      cancelText: no,
-      autoFocusButton: 'cancel',
-      onOk: () => resolve(true),
-      onCancel: () => resolve(false),
-    })
-  })
+export async function ask(question: Question): Promise<boolean> {
+  const { confirm } = await import('./antd/question')
+  return confirm(question)
 }

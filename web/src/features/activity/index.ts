@@ -1,1 +1,1 @@
-export { default as ActivityPage } from './pages/ActivityPage.vue'
+export const ActivityPage = () => import('./pages/ActivityPage.vue')

@@ -1,2 +1,2 @@
 export { useDelivery } from './logic/delivery'
-export { default as DeliveryPage } from './pages/DeliveryPage.vue'
+export const DeliveryPage = () => import('./pages/DeliveryPage.vue')

@@ -1,2 +1,2 @@
-export { default as FeedPage } from './pages/FeedPage.vue'
-export { default as FeedsPage } from './pages/FeedsPage.vue'
+export const FeedPage = () => import('./pages/FeedPage.vue')
+export const FeedsPage = () => import('./pages/FeedsPage.vue')

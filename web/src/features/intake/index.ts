@@ -1,1 +1,1 @@
-export { default as IntakePage } from './pages/IntakePage.vue'
+export const IntakePage = () => import('./pages/IntakePage.vue')

@@ -1,1 +1,1 @@
-export { default as LibraryPage } from './pages/LibraryPage.vue'
+export const LibraryPage = () => import('./pages/LibraryPage.vue')

@@ -1,1 +1,1 @@
-export { default as PeoplePage } from './pages/PeoplePage.vue'
+export const PeoplePage = () => import('./pages/PeoplePage.vue')

@@ -1,1 +1,1 @@
-export { default as ProfilePage } from './pages/ProfilePage.vue'
+export const ProfilePage = () => import('./pages/ProfilePage.vue')

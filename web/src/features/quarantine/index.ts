@@ -1,2 +1,2 @@
-export { default as QuarantineEverywherePage } from './pages/QuarantineEverywherePage.vue'
-export { default as QuarantinePage } from './pages/QuarantinePage.vue'
+export const QuarantineEverywherePage = () => import('./pages/QuarantineEverywherePage.vue')
+export const QuarantinePage = () => import('./pages/QuarantinePage.vue')

@@ -1,2 +1,2 @@
-export { default as ReleasePage } from './pages/ReleasePage.vue'
-export { default as ReleasesPage } from './pages/ReleasesPage.vue'
+export const ReleasePage = () => import('./pages/ReleasePage.vue')
+export const ReleasesPage = () => import('./pages/ReleasesPage.vue')

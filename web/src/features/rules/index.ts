@@ -1,1 +1,1 @@
-export { default as RulesPage } from './pages/RulesPage.vue'
+export const RulesPage = () => import('./pages/RulesPage.vue')

@@ -1,3 +1,6 @@
+import { defineAsyncComponent } from 'vue'
+
 export { usePerson } from './logic/person'
-export { default as JoinPage } from './pages/JoinPage.vue'
-export { default as SignInPage } from './pages/SignInPage.vue'
+export const JoinPage = () => import('./pages/JoinPage.vue')
+export const SignInPage = () => import('./pages/SignInPage.vue')
+export const SignInAgain = defineAsyncComponent(() => import('./components/SignInAgain.vue'))

@@ -1,7 +1,8 @@
 /** The delivery that is open: its workspace, kept fresh while work is going on. */
-import { api, must } from '@/api/client'
+import { api, must, type Schemas } from '@/api/client'
+import { markOf, useWork } from '@/features/work'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, watch } from 'vue'
+import { computed, watch, type Ref } from 'vue'
 import { useRoute } from 'vue-router'
 
 export function useDelivery() {
@@ -12,7 +13,6 @@ export function useDelivery() {
   const { data, error, isLoading } = useQuery({
     queryKey: ['delivery', id],
     queryFn: () => must(api.GET('/api/deliveries/{delivery_id}', { params: path.value })),
-    refetchInterval: (query) => (query.state.data?.job ? 400 : false),
     enabled: () => id.value > 0,
   })
   const refresh = () => queries.invalidateQueries({ queryKey: ['delivery', id.value] })
@@ -33,6 +33,42 @@ export function useDelivery() {
   return { id, delivery: data, error, isLoading, refresh, ask }
 }
 
+type Work = Schemas['WorkOut'] | undefined
+type Workspace = Schemas['WorkspaceOut']
+
+/** The workspace with what is known of its job since: how far it is. */
+export function withProgress(workspace: Workspace, work: Work): Workspace {
+  const now = work?.jobs.find((job) => job.id === workspace.job?.id)
+  if (!now || !workspace.job) return workspace
+  return { ...workspace, job: { ...workspace.job, state: now.state, step: now.step, share: now.share } }
+}
+
+/** What of the work on a delivery matters to all that is shown of it: what began or ended, and the steps; how often a
+ * step counts does not.
+ */
+export function stageOf(work: Work, delivery: number): string {
+  const own = work?.jobs.filter((job) => job.delivery_id === delivery) ?? []
+  const steps = own.map((job) => `${job.id} ${job.state} ${job.step.replace(/[\d.,]+/g, '')}`)
+  return work ? [markOf({ newest: work.newest, jobs: own }), ...steps].join(' | ') : ''
+}
+
+/** Keep the open delivery in step with the work on it; to be used once on a page. */
+export function useLiveWork(id: Ref<number>, delivery: Ref<Workspace | undefined>): void {
+  const queries = useQueryClient()
+  const work = useWork()
+  watch(work, (now) =>
+    queries.setQueryData<Workspace>(['delivery', id.value], (was) => was && withProgress(was, now)),
+  )
+  watch(
+    () => stageOf(work.value, id.value),
+    (_, before) => before && queries.invalidateQueries({ queryKey: ['delivery', id.value] }),
+  )
+  watch(
+    () => delivery.value?.job?.id,
+    () => queries.invalidateQueries({ queryKey: ['work'] }),
+  )
+}
+
 /** When work on the delivery ends, also work too short to be seen running, everything computed from it is asked
  * for again. */
 export function useFreshAfterWork(delivery: ReturnType<typeof useDelivery>['delivery']): void {
@@ -45,7 +81,8 @@ export function useFreshAfterWork(delivery: ReturnType<typeof useDelivery>['deli
     (_, before) => {
       if (before.startsWith('undefined undefined')) return // the first look
       void queries.invalidateQueries({
-        predicate: (query) => !['session', 'delivery', 'analysis'].includes(String(query.queryKey[0])),
+        predicate: (query) =>
+          !['session', 'delivery', 'analysis', 'work'].includes(String(query.queryKey[0])),
       })
     },
   )

@@ -6,13 +6,14 @@ import { usePerson } from '@/features/session'
 import { BalanceBar, BusyLine, count, day, PARTS, plural, StateNote } from '@/shared'
 import { computed } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { useDelivery, useFreshAfterWork } from '../logic/delivery'
+import { useDelivery, useFreshAfterWork, useLiveWork } from '../logic/delivery'
 
 const route = useRoute()
 const router = useRouter()
 const { mayWork } = usePerson()
 const { id, delivery, error, isLoading, ask } = useDelivery()
 useFreshAfterWork(delivery)
+useLiveWork(id, delivery)
 
 const places = computed(() => {
   const it = delivery.value

@@ -1,12 +1,10 @@
 <script setup lang="ts">
 import { api, must, type Schemas } from '@/api/client'
-import { StateNote } from '@/shared'
+import { DialogBox, StateNote } from '@/shared'
 import { useQueryClient } from '@tanstack/vue-query'
-import { Modal } from 'ant-design-vue'
 import { ref } from 'vue'
 
-const open = defineModel<boolean>('open', { required: true })
-const emit = defineEmits<{ made: [feed: Schemas['FeedOut']] }>()
+const emit = defineEmits<{ made: [feed: Schemas['FeedOut']]; close: [] }>()
 const queries = useQueryClient()
 const body = ref({ name: '', supplier: '', about: '' })
 const error = ref<unknown>()
@@ -16,8 +14,7 @@ async function make(): Promise<void> {
   try {
     const feed = await must(api.POST('/api/feeds', { body: body.value }))
     await queries.invalidateQueries({ queryKey: ['feeds'] })
-    body.value = { name: '', supplier: '', about: '' }
-    open.value = false
+    emit('close')
     emit('made', feed)
   } catch (problem) {
     error.value = problem
@@ -26,7 +23,7 @@ async function make(): Promise<void> {
 </script>
 
 <template>
-  <Modal v-model:open="open" title="New feed" :footer="null" :width="420">
+  <DialogBox title="New feed" :width="420" @close="emit('close')">
     <form @submit.prevent="make">
       <label for="feed-name">Name</label>
       <input
@@ -44,7 +41,7 @@ async function make(): Promise<void> {
       <StateNote :error="error" />
       <button class="btn main">Make the feed</button>
     </form>
-  </Modal>
+  </DialogBox>
 </template>
 
 <style scoped>

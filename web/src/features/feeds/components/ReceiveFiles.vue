@@ -1,9 +1,8 @@
 <script setup lang="ts">
 /** Take a delivery in: choose or drop files, watch them arrive, then go to its intake. */
 import { api, must, Problem, sendFile, type Schemas } from '@/api/client'
-import { bytes, plural, StateNote } from '@/shared'
+import { bytes, DialogBox, plural, StateNote } from '@/shared'
 import { useQueryClient } from '@tanstack/vue-query'
-import { Modal } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
@@ -67,7 +66,7 @@ function close(): void {
 </script>
 
 <template>
-  <Modal open :title="`Add a delivery to ${feed.name}`" :footer="null" :width="480" @cancel="close">
+  <DialogBox :title="`Add a delivery to ${feed.name}`" :width="480" @close="close">
     <form @submit.prevent="send()">
       <div
         class="drop"
@@ -111,7 +110,7 @@ function close(): void {
         Add {{ files.length ? plural(files.length, 'file') : 'files' }}
       </button>
     </form>
-  </Modal>
+  </DialogBox>
 </template>
 
 <style scoped>

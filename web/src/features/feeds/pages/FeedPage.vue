@@ -2,6 +2,7 @@
 /** One feed: its deliveries, and the ways in which they arrive. */
 import { api, must } from '@/api/client'
 import { usePerson } from '@/features/session'
+import { useFreshWithWork } from '@/features/work'
 import { BalanceBar, count, minute, plural, share, StateNote } from '@/shared'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
@@ -17,12 +18,12 @@ const params = computed(() => ({ path: { slug: slug.value } }))
 const { data, error, isLoading } = useQuery({
   queryKey: ['feeds', slug],
   queryFn: () => must(api.GET('/api/feeds/{slug}', { params: params.value })),
-  refetchInterval: 3_000,
 })
+useFreshWithWork('feeds')
 const ways = useQuery({
   queryKey: ['ways', slug],
   queryFn: () => must(api.GET('/api/feeds/{slug}/ways-in', { params: params.value })),
-  refetchInterval: 3_000,
+  refetchInterval: 5_000, // of a drop folder nothing tells but looking into it
 })
 const taking = ref(false)
 const deliveries = computed(() => [...(data.value?.deliveries ?? [])].reverse())

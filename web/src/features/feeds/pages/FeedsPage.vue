@@ -2,6 +2,7 @@
 /** The board: a line for each feed, its last deliveries as small balance bars in time order. */
 import { api, must, type Schemas } from '@/api/client'
 import { usePerson } from '@/features/session'
+import { useFreshWithWork } from '@/features/work'
 import { BalanceBar, count, day, share, StateNote } from '@/shared'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
@@ -13,8 +14,8 @@ const { mayWork } = usePerson()
 const { data, error, isLoading } = useQuery({
   queryKey: ['feeds'],
   queryFn: () => must(api.GET('/api/feeds')),
-  refetchInterval: 5_000,
 })
+useFreshWithWork('feeds')
 const find = ref('')
 const adding = ref(false)
 const target = ref<Schemas['FeedOut']>()
@@ -98,7 +99,7 @@ const place = (delivery: Schemas['DeliverySummary']) =>
         </tr>
       </tbody>
     </table>
-    <NewFeed v-model:open="adding" @made="(feed) => (target = feed)" />
+    <NewFeed v-if="adding" @close="adding = false" @made="(feed) => (target = feed)" />
     <ReceiveFiles v-if="target" :feed="target" @close="target = undefined" />
   </main>
 </template>

@@ -1,7 +1,5 @@
 <script setup lang="ts">
 /** The data of a release in each format; whether delimited text is made safe for spreadsheets is chosen here, for all. */
-import { Checkbox } from 'ant-design-vue'
-
 import { useSafeTexts } from '../composables/safeTexts'
 
 defineProps<{ release: number }>()
@@ -23,10 +21,10 @@ const safe = useSafeTexts()
       download
       >{{ label }}</a
     >
-    <Checkbox
-      v-model:checked="safe"
+    <label
+      class="check"
       title="In CSV and TSV an apostrophe is put before texts that a spreadsheet would run as a formula (=A1+1, @SUM). Numbers, dates and telephone numbers stay as they are."
-      >safe for spreadsheets</Checkbox
+      ><input v-model="safe" type="checkbox" />safe for spreadsheets</label
     >
   </span>
 </template>

@@ -4,6 +4,7 @@ import { api, must } from '@/api/client'
 import { count, DataValue, plural, StateNote } from '@/shared'
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
+import Themed from '@/shared/antd/Themed.vue'
 import { Select } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 import type { Rule } from '../logic/rulebook'
@@ -85,17 +86,18 @@ function make(): void {
     </p>
     <div class="form">
       <label for="example-columns">Made from</label>
-      <Select
-        id="example-columns"
-        v-model:value="looked"
-        mode="multiple"
-        :options="columns.map((name) => ({ value: name, label: name }))"
-        placeholder="choose one or several columns"
-        :bordered="false"
-        :open="opened"
-        class="pick"
-        @dropdown-visible-change="(open) => (opened = open)"
-      />
+      <Themed
+        ><Select
+          id="example-columns"
+          v-model:value="looked"
+          mode="multiple"
+          :options="columns.map((name) => ({ value: name, label: name }))"
+          placeholder="choose one or several columns"
+          :bordered="false"
+          :open="opened"
+          class="pick"
+          @dropdown-visible-change="(open) => (opened = open)"
+      /></Themed>
       <label for="example-into">Into the column</label>
       <input id="example-into" v-model="into" class="field" />
     </div>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** The form of a rule, made from its kind. What is seldom needed waits behind "More". */
 import type { Schemas } from '@/api/client'
+import Themed from '@/shared/antd/Themed.vue'
 import { computed, ref, watch } from 'vue'
 import { fieldsOf, isSet, isShown } from '../logic/fields'
 import type { Rule } from '../logic/rulebook'
@@ -33,30 +34,32 @@ function set(name: string, value: unknown): void {
 </script>
 
 <template>
-  <div class="form">
-    <template v-for="field in fields" :key="field.name">
-      <label :for="`rule-${field.name}`">{{ field.title }}</label>
-      <RuleField
-        :field="field"
-        :value="rule[field.name]"
-        :rule="rule"
-        :columns="columns"
-        :disabled="disabled"
-        :delivery="delivery"
-        :rules="rules"
-        @set="(value) => set(field.name, value)"
-      />
-    </template>
-    <button
-      v-if="seldom.length && !more"
-      type="button"
-      class="link more"
-      :title="seldom.map((field) => field.title).join(', ')"
-      @click="more = true"
-    >
-      More: {{ seldom.map((field) => field.title.toLowerCase()).join(', ') }}
-    </button>
-  </div>
+  <Themed
+    ><div class="form">
+      <template v-for="field in fields" :key="field.name">
+        <label :for="`rule-${field.name}`">{{ field.title }}</label>
+        <RuleField
+          :field="field"
+          :value="rule[field.name]"
+          :rule="rule"
+          :columns="columns"
+          :disabled="disabled"
+          :delivery="delivery"
+          :rules="rules"
+          @set="(value) => set(field.name, value)"
+        />
+      </template>
+      <button
+        v-if="seldom.length && !more"
+        type="button"
+        class="link more"
+        :title="seldom.map((field) => field.title).join(', ')"
+        @click="more = true"
+      >
+        More: {{ seldom.map((field) => field.title.toLowerCase()).join(', ') }}
+      </button>
+    </div></Themed
+  >
 </template>
 
 <style scoped>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { api, must } from '@/api/client'
+import { api, must, signedOut } from '@/api/client'
 import { StateNote } from '@/shared'
 import { useQueryClient } from '@tanstack/vue-query'
 import { ref } from 'vue'
@@ -20,6 +20,7 @@ async function signIn(): Promise<void> {
   try {
     const body = { username: username.value, password: password.value }
     queries.setQueryData(['session'], await must(api.POST('/api/session', { body })))
+    signedOut.value = false
     const next = String(route.query.next ?? '/')
     await router.replace(next.startsWith('/') && !next.startsWith('//') ? next : '/')
   } catch (problem) {

@@ -1,11 +1,10 @@
 /** The component library's theme, mirrored from tokens.css, light and dark. */
 import { usePreferredDark } from '@vueuse/core'
 import { theme } from 'ant-design-vue'
-import { computed, watchEffect } from 'vue'
+import { computed } from 'vue'
 
 export function useTheme() {
   const dark = usePreferredDark()
-  watchEffect(() => document.documentElement.classList.toggle('dark', dark.value))
   return computed(() => ({
     algorithm: dark.value ? theme.darkAlgorithm : theme.defaultAlgorithm,
     token: {

@@ -1,0 +1,1 @@
+export { markOf, useFreshWithWork, useWork } from './logic/work'
