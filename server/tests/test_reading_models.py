@@ -7,10 +7,10 @@ from contextlib import contextmanager
 from typing import Any
 
 import pytest
-from conftest import Browser, do_work
 from django.db import connection
 from django.test.utils import CaptureQueriesContext
 
+from conftest import Browser, do_work
 from pravin_server.deliveries.models import DeliveryProfile
 from pravin_server.quarantine.models import QuarantinedRecord, ReasonCount
 from pravin_server.quarantine.set_apart import count_reasons
@@ -33,7 +33,9 @@ def at_most(queries: int) -> Iterator[None]:
     assert len(made) <= queries, "\n".join(one["sql"][:200] for one in made)
 
 
-DIRTY = LINES + b"".join(b"%d|%s|%s\n" % (n, b"n/a" if n % 9 == 0 else b" D", b"7" if n % 5 else b"7,5") for n in range(5, 90))
+DIRTY = LINES + b"".join(
+    b"%d|%s|%s\n" % (n, b"n/a" if n % 9 == 0 else b" D", b"7" if n % 5 else b"7,5") for n in range(5, 90)
+)
 
 
 def months(person: Browser, feed: str, count: int, runs: bool = True, lines: bytes = LINES) -> list[int]:
@@ -59,7 +61,12 @@ def test_the_board_takes_a_fixed_number_of_queries(browser: Make, db: None) -> N
         months(approver, feed, 2, runs=feed != "fourth")
     with at_most(MOST):
         board = approver("GET", "/feeds", expect=200)
-    assert {line["slug"]: len(line["deliveries"]) for line in board} == {"first": 3, "second": 2, "third": 2, "fourth": 2}
+    assert {line["slug"]: len(line["deliveries"]) for line in board} == {
+        "first": 3,
+        "second": 2,
+        "third": 2,
+        "fourth": 2,
+    }
     assert {line["slug"]: line["waiting"] for line in board} == {
         "first": "3 quarantined in delivery 3", "second": "3 quarantined in delivery 2",
         "third": "3 quarantined in delivery 2", "fourth": "delivery 2 is new",
@@ -78,7 +85,12 @@ def test_the_head_takes_a_fixed_number_of_queries(browser: Make, db: None) -> No
     *_, last = months(approver, "first", 3)
     approver("POST", f"/deliveries/{last}/trials", expect=201)
     do_work()
-    approver("POST", f"/deliveries/{last}/decisions", {"records": [2], "kind": "discard", "justification": "twice"}, expect=201)
+    approver(
+        "POST",
+        f"/deliveries/{last}/decisions",
+        {"records": [2], "kind": "discard", "justification": "twice"},
+        expect=201,
+    )
     do_work()
     with at_most(MOST):
         head = approver("GET", f"/deliveries/{last}", expect=200)
@@ -99,7 +111,12 @@ def test_the_head_counts_what_its_pages_list(browser: Make, db: None) -> None:
         quarantine["total"], sum(not gate["met"] for gate in gates), len(grave),
     )  # fmt: skip
     assert grave
-    approver("POST", f"/deliveries/{only}/findings/dismiss", {"ids": [grave[0]["finding"]["id"]], "reason": "known"}, expect=200)
+    approver(
+        "POST",
+        f"/deliveries/{only}/findings/dismiss",
+        {"ids": [grave[0]["finding"]["id"]], "reason": "known"},
+        expect=200,
+    )
     assert approver("GET", f"/deliveries/{only}", expect=200)["findings"] == len(grave) - 1
 
 
@@ -141,7 +158,9 @@ def test_reasons_are_counted_once_and_as_the_records_say(browser: Make, db: None
     assert not any("jsonb_array_elements" in one["sql"] for one in made)
     assert {(one["rule"], one["name"]): one["records"] for one in told["reasons"]} == {(2, "site"): 2, (3, "ph"): 2}
     for one in told["reasons"]:  # each count opens as many records
-        listed = approver("GET", f"/deliveries/{only}/quarantine/records?rule={one['rule']}&name={one['name']}", expect=200)
+        listed = approver(
+            "GET", f"/deliveries/{only}/quarantine/records?rule={one['rule']}&name={one['name']}", expect=200
+        )
         assert listed["total"] == len(listed["rows"]) == one["records"]
     run = QuarantinedRecord.objects.values_list("run", flat=True).distinct().get()
     kept = set(ReasonCount.objects.values_list("rule", "name", "records"))
@@ -163,7 +182,12 @@ def test_the_quarantine_over_all_feeds(browser: Make, db: None) -> None:
     approver = browser("app")
     older, newer = months(approver, "first", 2)
     months(approver, "second", 1, runs=False)
-    approver("POST", f"/deliveries/{older}/decisions", {"records": [2, 3, 4], "kind": "discard", "justification": "no"}, expect=201)
+    approver(
+        "POST",
+        f"/deliveries/{older}/decisions",
+        {"records": [2, 3, 4], "kind": "discard", "justification": "no"},
+        expect=201,
+    )
     do_work()
     (line,) = approver("GET", "/quarantine", expect=200)
     assert (line["delivery"]["id"], line["records"], len(line["reasons"])) == (newer, 3, 2)
