@@ -141,6 +141,7 @@ def test_the_same_by_keyboard_alone(sign_in: SignIn, data: Path) -> None:
     press(page, "j", "j")
     page.get_by_role("heading", name="ph", exact=True).wait_for()
     press(page, "3")
+    page.get_by_role("region", name="Rulebook").wait_for()
     for words, column, rest in (
         ("read as number", "ph", ()),
         ("lies between", "ph", ("Not below", "0", "Not above", "14")),

@@ -107,7 +107,8 @@ def test_after_an_error_it_is_closed(tmp_path: Path) -> None:
     (tmp_path / "a" / "n.parquet").unlink()
     with pytest.raises(FilesGone):
         read([tmp_path / "a"], tmp_path / "s", query)
-    assert list((tmp_path / "s").iterdir()) == [] and kept._idle == []
+    assert list((tmp_path / "s").iterdir()) == []
+    assert kept._idle == []
 
 
 def test_it_ends_after_its_seconds_and_with_the_work(tmp_path: Path) -> None:

@@ -95,8 +95,10 @@ def test_the_head_takes_a_fixed_number_of_queries(browser: Make, db: None) -> No
     with at_most(MOST):
         head = approver("GET", f"/deliveries/{last}", expect=200)
     assert (head["quarantined"], head["decided"], head["gates_open"]) == (2, 1, 0)
-    assert head["run"]["purpose"] == "run" and head["trial"]["purpose"] == "trial"
-    assert head["job"] is None and head["last_job"]["kind"] == "run"
+    assert head["run"]["purpose"] == "run"
+    assert head["trial"]["purpose"] == "trial"
+    assert head["job"] is None
+    assert head["last_job"]["kind"] == "run"
 
 
 def test_the_head_counts_what_its_pages_list(browser: Make, db: None) -> None:
@@ -133,7 +135,8 @@ def test_the_head_speaks_of_the_newer_trial_and_before_any_run_of_the_delivery(b
     do_work()
     head = approver("GET", f"/deliveries/{only}", expect=200)
     assert (head["balance_of"], head["speaking"]) == ("trial", head["trial"]["id"])
-    assert head["balance"]["quarantined"] == 0 and head["quarantined"] == 3  # the trial changes nothing
+    assert head["balance"]["quarantined"] == 0
+    assert head["quarantined"] == 3
 
 
 def test_the_head_of_a_delivery_that_is_not_there(browser: Make, db: None) -> None:

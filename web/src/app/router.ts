@@ -64,6 +64,9 @@ router.onError((error, to) => {
   // after an upgrade the parts of the former version are gone: the page is loaded anew
   if (/dynamically imported module|module script/i.test(String(error))) location.assign(to.fullPath)
 })
+/** The places of a delivery are reached by one key: all are there before it is pressed. */
+const PLACES = [IntakePage, ProfilePage, RulesPage, QuarantinePage, ReleasePage]
 router.afterEach((to) => {
+  if (to.params.id) setTimeout(() => PLACES.forEach((load) => void load()), 300)
   document.title = `${String(to.meta.title ?? '')} · Pravin`
 })
