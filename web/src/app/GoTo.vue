@@ -63,7 +63,9 @@ function go(goal: Goal | undefined): void {
     <ul>
       <li v-for="(goal, i) in goals" :key="goal.label + goal.hint">
         <button type="button" :class="{ on: i === at }" @click="go(goal)" @mousemove="at = i">
-          <span class="mono">{{ goal.label }}</span><span class="soft">{{ goal.hint }}</span>
+          <span :class="{ mono: goal.hint === 'column' }">{{ goal.label }}</span><span class="soft">{{
+            goal.hint
+          }}</span>
         </button>
       </li>
     </ul>

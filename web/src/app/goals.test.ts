@@ -17,7 +17,7 @@ const labels = (typed: string) => fitting(goals, typed).map(({ label, hint }) =>
 describe('the box that goes anywhere', () => {
   it('finds by name before by what people call it', () => {
     expect(labels('chart')).toEqual([
-      'chart_no/column', 'profile/place', 'cross-filter/view of the profile', 'relations/view of the profile',
+      'chart_no/column', 'Profile/place', 'Cross-filter/view of the profile', 'Relations/view of the profile',
     ]) // prettier-ignore
     expect(labels('state')[0]).toBe('state/column')
   })
@@ -39,9 +39,13 @@ describe('the box that goes anywhere', () => {
     })
     expect(labels('harbour')).toEqual(['Harbour, delivery 2/delivery 2 waits', 'Harbour, delivery 1/'])
   })
+  it('names each place once: no label leads to two of them', () => {
+    const named = goals.map(({ label }) => label)
+    expect(new Set(named).size).toBe(named.length)
+  })
   it('offers no place or rule of a delivery where there is none', () => {
     const away = goalsFor({ delivery: 0, columns: [], feeds: [], kinds })
     expect(fitting(away, 'blank')).toEqual([])
-    expect(fitting(away, 'users')[0]?.label).toBe('people')
+    expect(fitting(away, 'users')[0]?.label).toBe('People')
   })
 })

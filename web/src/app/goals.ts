@@ -38,6 +38,9 @@ const PAGES = [
   ['people', ['users', 'accounts', 'roles', 'password', 'permissions']],
 ] as const
 
+const PAGE_LABELS: Record<string, string> = { quarantined: 'Quarantine of all feeds' }
+const title = (name: string) => name.charAt(0).toUpperCase() + name.slice(1)
+
 interface Known {
   delivery: number
   columns: readonly string[]
@@ -51,12 +54,12 @@ export function goalsFor({ delivery, columns, feeds, kinds }: Known): Goal[] {
   const here: Goal[] = !delivery
     ? []
     : [
-        ...PLACES.map(([place, also]) => ({ label: place, hint: 'place', also, to: { name: place, params: at } })),
+        ...PLACES.map(([place, also]) => ({ label: title(place), hint: 'place', also, to: { name: place, params: at } })),
         ...columns.map((column) => ({
           label: column, hint: 'column', to: { name: 'profile', params: at, query: { column } },
         })),
         ...VIEWS.map(([view, also]) => ({
-          label: VIEW_LABELS[view] ?? view, hint: 'view of the profile', also, to: { name: 'profile', params: at, query: { view } },
+          label: title(VIEW_LABELS[view] ?? view), hint: 'view of the profile', also, to: { name: 'profile', params: at, query: { view } },
         })),
       ] // prettier-ignore
   const deliveries = feeds.flatMap((feed) =>
@@ -66,7 +69,12 @@ export function goalsFor({ delivery, columns, feeds, kinds }: Known): Goal[] {
       to: { name: 'profile', params: { id: one.id } },
     })),
   )
-  const pages = PAGES.map(([name, also]) => ({ label: name, hint: 'page', also, to: { name } }))
+  const pages = PAGES.map(([name, also]) => ({
+    label: title(PAGE_LABELS[name] ?? name),
+    hint: 'page',
+    also,
+    to: { name },
+  }))
   const rules = !delivery
     ? []
     : kinds.map((kind) => ({

@@ -2,12 +2,14 @@
 import { api, must, type Schemas } from '@/api/client'
 import { DialogBox, StateNote } from '@/shared'
 import { useQueryClient } from '@tanstack/vue-query'
-import { ref } from 'vue'
+import { ref, watch } from 'vue'
 
 const emit = defineEmits<{ made: [feed: Schemas['FeedOut']]; close: [] }>()
 const queries = useQueryClient()
 const body = ref({ name: '', supplier: '', about: '' })
 const error = ref<unknown>()
+const first = ref<HTMLInputElement>()
+watch(first, (field) => field?.focus())
 
 async function make(): Promise<void> {
   error.value = undefined
@@ -28,6 +30,7 @@ async function make(): Promise<void> {
       <label for="feed-name">Name</label>
       <input
         id="feed-name"
+        ref="first"
         v-model="body.name"
         class="field"
         required
