@@ -13,12 +13,14 @@ from sqlglot import exp
 
 from demo.faults import write
 from demo.spoil import Truth
-from pravin_core.engines.duckdb import column, connect, read_parquet, sql
+from pravin_core.engines.duckdb import connect
 from pravin_core.intake.settings import SettingsRequest
 from pravin_core.intake.snapshot import Snapshot, SourceFile, make_snapshot, settle
 from pravin_core.profiling.model import Finding
 from pravin_core.profiling.profiler import profile_snapshot
 from pravin_core.records.filters import Filter, condition, kept
+from pravin_core.sql.statements import read_parquet
+from pravin_core.sql.trees import column, sql
 from pravin_core.tables.columns import RECORD
 from pravin_core.tables.types import DataType
 

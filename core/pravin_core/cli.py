@@ -13,7 +13,8 @@ from typing import Any
 from pydantic import ValidationError
 
 from pravin_core.compiler.plan import Surroundings
-from pravin_core.engines.duckdb import Limits, connect, know_operations
+from pravin_core.engines.base import Limits
+from pravin_core.engines.duckdb import connect, know_operations
 from pravin_core.errors import PravinError, SettingsError
 from pravin_core.intake.formats.base import Detected, Place
 from pravin_core.intake.settings import IntakeSettings, SettingsRequest

@@ -7,12 +7,13 @@ import re
 from collections.abc import Sequence
 from pathlib import Path
 
-from pravin_core.engines.duckdb import Limits, read_parquet
+from pravin_core.engines.base import Limits
 from pravin_core.errors import SettingsError
 from pravin_core.intake.settings import SettingsRequest
 from pravin_core.intake.snapshot import SourceFile, make_snapshot, settle
 from pravin_core.rules.reshaping import Reference
 from pravin_core.rules.resolving import Parameter, Shelf
+from pravin_core.sql.statements import read_parquet
 from pravin_core.tables.columns import Column
 
 

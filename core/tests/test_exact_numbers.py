@@ -13,10 +13,11 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from test_rules import book
 
-from pravin_core.engines.duckdb import connect, know_operations, sql
+from pravin_core.engines.duckdb import connect, know_operations
 from pravin_core.formulas.language import parse
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.runs.runner import result_parts, run_rulebook
+from pravin_core.sql.trees import sql
 from pravin_core.tables.columns import Column
 from pravin_core.tables.types import DataType
 

@@ -13,11 +13,12 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import connect, know_operations, sql
+from pravin_core.engines.duckdb import connect, know_operations
 from pravin_core.errors import FormulaError
 from pravin_core.formulas.functions import FUNCTIONS
 from pravin_core.formulas.language import _PARTS, _Checking, condition, parse
 from pravin_core.formulas.reading import DEEPEST
+from pravin_core.sql.trees import sql
 from pravin_core.tables.columns import Column
 from pravin_core.tables.types import DataType
 

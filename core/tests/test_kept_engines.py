@@ -11,9 +11,10 @@ import duckdb
 import pytest
 
 from pravin_core.engines import kept
-from pravin_core.engines.duckdb import Limits, sql, template
+from pravin_core.engines.base import Limits
 from pravin_core.engines.kept import close_all, kept_engine
 from pravin_core.errors import Cancelled, FilesGone, RunError
+from pravin_core.sql.trees import sql, template
 from pravin_core.stopping import Stop, stoppable
 
 LONG = sql(template("SELECT sum(a.range * b.range) FROM range(200000) a, range(200000) b"))

@@ -16,11 +16,13 @@ from conftest import query
 from pravin_core.compiler.layers import layered
 from pravin_core.compiler.once import Repeating
 from pravin_core.compiler.plan import compile_rulebook
-from pravin_core.engines.duckdb import connect, know_operations, read_parquet, sql
+from pravin_core.engines.duckdb import connect, know_operations
 from pravin_core.engines.operations import OPERATIONS
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.runs import repeating, runner
+from pravin_core.sql.statements import read_parquet
+from pravin_core.sql.trees import sql
 
 Table = Callable[[dict[str, list[str | None]]], Snapshot]
 

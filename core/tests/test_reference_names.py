@@ -13,10 +13,10 @@ from hypothesis import strategies as st
 from test_rules import book
 
 from pravin_core.compiler.plan import Surroundings
-from pravin_core.engines.duckdb import read_parquet
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.rules.reshaping import Reference
 from pravin_core.runs.runner import result_parts, run_rulebook
+from pravin_core.sql.statements import read_parquet
 from pravin_core.tables.columns import Column
 from pravin_core.tables.names import reference
 

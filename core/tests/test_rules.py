@@ -16,7 +16,7 @@ from hypothesis import strategies as st
 
 from conftest import query
 from pravin_core.compiler.plan import Surroundings
-from pravin_core.engines.duckdb import Watch, connect, read_parquet, template
+from pravin_core.engines.duckdb import Watch, connect
 from pravin_core.errors import Cancelled, RulebookError
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.records.filters import Filter
@@ -27,6 +27,8 @@ from pravin_core.rules.reshaping import Reference
 from pravin_core.rules.rulebook import Rulebook, parse_rulebook
 from pravin_core.runs.model import Decision, Outcome
 from pravin_core.runs.runner import result_parts, retry_record, run_rulebook
+from pravin_core.sql.statements import read_parquet
+from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
 
 Table = Callable[[dict[str, list[str | None]]], Snapshot]

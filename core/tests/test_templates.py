@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column, sql, template
+from pravin_core.sql.trees import column, sql, template
 
 
 def test_a_part_that_stands_twice_can_be_replaced_in_one_place() -> None:

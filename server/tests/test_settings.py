@@ -16,7 +16,8 @@ import duckdb
 import pytest
 from django.test import Client
 
-from pravin_core.engines.duckdb import Limits, connect
+from pravin_core.engines.base import Limits
+from pravin_core.engines.duckdb import connect
 from pravin_core.errors import RunError
 from pravin_server.common.engines import Busy, turn
 

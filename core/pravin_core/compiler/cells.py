@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column as col
+from pravin_core.sql.trees import column as col
 
 Steps = list[tuple[str, exp.Select]]
 

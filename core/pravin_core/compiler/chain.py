@@ -9,13 +9,13 @@ from sqlglot import exp
 
 from pravin_core.compiler.layers import layered
 from pravin_core.compiler.once import Repeating
-from pravin_core.engines.duckdb import column as col
-from pravin_core.engines.duckdb import template
 from pravin_core.errors import RulebookError
 from pravin_core.formulas.language import condition, placed
 from pravin_core.formulas.reading import reads
 from pravin_core.rules.base import Check, Rule, TableCheck, never_null
 from pravin_core.rules.reshaping import Reference, Table
+from pravin_core.sql.trees import column as col
+from pravin_core.sql.trees import template
 from pravin_core.tables import names
 from pravin_core.tables.columns import ORIGIN, RECORD, Column
 

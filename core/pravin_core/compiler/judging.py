@@ -9,9 +9,6 @@ from sqlglot import exp
 
 from pravin_core.compiler.chain import Chain
 from pravin_core.compiler.treating import total
-from pravin_core.engines.duckdb import column as col
-from pravin_core.engines.duckdb import joined, template
-from pravin_core.engines.written import written
 from pravin_core.formulas.language import condition, placed
 from pravin_core.rules.base import (
     AcrossCheck,
@@ -23,6 +20,9 @@ from pravin_core.rules.base import (
     TableCorrection,
     never_null,
 )
+from pravin_core.sql.trees import column as col
+from pravin_core.sql.trees import joined, template
+from pravin_core.sql.written import written
 from pravin_core.tables import names
 from pravin_core.tables.columns import RECORD, Column
 from pravin_core.tables.types import SQL_TYPES

@@ -14,7 +14,7 @@ from dataclasses import dataclass
 from sqlglot import exp
 
 from pravin_core.compiler.cells import Cell, Steps, selected, written
-from pravin_core.engines.duckdb import column as col
+from pravin_core.sql.trees import column as col
 
 _KEY = "__value"
 # parts of a query that are no value by themselves

@@ -16,11 +16,11 @@ from pravin_core.compiler.chain import Chain, Lookup, Step, must_fit, refer, sta
 from pravin_core.compiler.judging import AMENDMENTS, DECISIONS, check, decide, settle
 from pravin_core.compiler.once import Repeating
 from pravin_core.compiler.treating import correct, derive, remove, reshape
-from pravin_core.engines.duckdb import column as col
 from pravin_core.errors import FormulaError, RulebookError
 from pravin_core.rules.base import Check, ColumnCorrection, Derivation, RecordCorrection, Rule, TableCorrection
 from pravin_core.rules.reshaping import Reference
 from pravin_core.rules.rulebook import Rulebook
+from pravin_core.sql.trees import column as col
 from pravin_core.tables.columns import RECORD, Column
 
 __all__ = ["AMENDMENTS", "DECISIONS", "Plan", "Surroundings", "compile_corrections", "compile_rulebook", "must_fit"]

@@ -8,8 +8,6 @@ from dataclasses import dataclass, replace
 from sqlglot import exp
 
 from pravin_core.compiler.chain import Chain
-from pravin_core.engines.duckdb import column as col
-from pravin_core.engines.duckdb import joined, template
 from pravin_core.errors import RulebookError
 from pravin_core.formulas.language import condition
 from pravin_core.rules.base import (
@@ -22,6 +20,8 @@ from pravin_core.rules.base import (
     as_text,
     never_null,
 )
+from pravin_core.sql.trees import column as col
+from pravin_core.sql.trees import joined, template
 from pravin_core.tables import names
 from pravin_core.tables.columns import ORIGIN, RECORD, Column
 from pravin_core.tables.types import SQL_TYPES

@@ -12,9 +12,8 @@ from dataclasses import dataclass
 from pathlib import Path
 from threading import Lock
 
-import duckdb
-
-from pravin_core.engines.duckdb import Limits, bounded, in_turn, opened
+from pravin_core.engines.base import Connection, Limits, in_turn
+from pravin_core.engines.duckdb import bounded, opened
 from pravin_core.stopping import go_on
 
 MOST = 2  # so many idle engines a process; the one that rested longest gives way
@@ -33,7 +32,7 @@ class _For:
 
 @dataclass(eq=False)
 class _Engine:
-    con: duckdb.DuckDBPyConnection
+    con: Connection
     spill: Path
     purpose: _For
     since: float = 0.0
@@ -48,9 +47,7 @@ _lock = Lock()
 
 
 @contextmanager
-def kept_engine(
-    folders: Sequence[Path], spills: Path, limits: Limits = Limits()
-) -> Iterator[duckdb.DuckDBPyConnection]:
+def kept_engine(folders: Sequence[Path], spills: Path, limits: Limits = Limits()) -> Iterator[Connection]:
     """A connection that reads only inside `folders`, opened before if there is one at rest.
 
     It keeps a folder of its own in `spills`. For statements that leave nothing behind: no tables, views or variables.

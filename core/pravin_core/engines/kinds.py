@@ -12,8 +12,8 @@ import pyarrow
 import pyarrow.compute
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import template
 from pravin_core.engines.functions import LONG
+from pravin_core.sql.trees import template
 from pravin_core.tables.dates import FORMS, pattern, shape_pattern
 from pravin_core.tables.numbers import number_pattern, whole_pattern
 

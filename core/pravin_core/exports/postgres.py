@@ -14,9 +14,9 @@ from typing import Any
 from sqlglot import exp
 from sqlglot.dialects.duckdb import DuckDB
 
-from pravin_core.engines.duckdb import sql
 from pravin_core.engines.operations import PLAIN, TYPOGRAPHIC
 from pravin_core.exports.sql import RESULT, Compiled, commented, sentence_of
+from pravin_core.sql.trees import sql
 
 _SPACE = r"\u0020\u00a0\u1680\u2000-\u200a\u2028\u2029\u202f\u205f\u3000"
 _CLASSES = {

@@ -14,13 +14,14 @@ from typing import Any
 from sqlglot import exp
 
 from pravin_core.compiler.plan import Surroundings
-from pravin_core.engines.duckdb import column, connect, sql, template
+from pravin_core.engines.duckdb import connect
 from pravin_core.exports import standalone
 from pravin_core.exports.sql import RESULT, Compiled, compiled, sentence_of, used_operations
 from pravin_core.intake.settings import FileSettings
 from pravin_core.releases.writers import delimited
 from pravin_core.rules.base import Check
 from pravin_core.rules.rulebook import Rulebook
+from pravin_core.sql.trees import column, sql, template
 from pravin_core.tables import names
 from pravin_core.tables.columns import RECORD
 from pravin_core.tables.types import SQL_TYPES, DataType

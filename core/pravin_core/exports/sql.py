@@ -14,12 +14,12 @@ from sqlglot import exp
 
 from pravin_core.compiler.judging import judged
 from pravin_core.compiler.plan import Plan, Surroundings, compile_rulebook, on_day
-from pravin_core.engines.duckdb import column, sql
 from pravin_core.engines.operations import OPERATIONS, Operation
-from pravin_core.engines.written import written_or_unread
 from pravin_core.formulas.language import condition
 from pravin_core.rules.base import Rule, TableCheck, never_null
 from pravin_core.rules.rulebook import Rulebook
+from pravin_core.sql.trees import column, sql
+from pravin_core.sql.written import written_or_unread
 from pravin_core.tables import names
 from pravin_core.tables.columns import FILE, LINE, RECORD, Column
 

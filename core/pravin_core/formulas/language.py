@@ -17,9 +17,6 @@ import pyarrow
 import pyarrow.compute
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column as named
-from pravin_core.engines.duckdb import template
-from pravin_core.engines.written import written
 from pravin_core.errors import FormulaError
 from pravin_core.formulas.functions import (
     ANY,
@@ -39,6 +36,9 @@ from pravin_core.formulas.functions import (
     Function,
 )  # fmt: skip
 from pravin_core.formulas.reading import Formulas, read
+from pravin_core.sql.trees import column as named
+from pravin_core.sql.trees import template
+from pravin_core.sql.written import written
 from pravin_core.tables.columns import Column
 from pravin_core.tables.types import DataType
 

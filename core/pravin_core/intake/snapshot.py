@@ -13,12 +13,12 @@ from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 from pathlib import Path
 
-import duckdb
 import pyarrow as pa
 import pyarrow.parquet as pq
 from pydantic import BaseModel, ConfigDict, Field
 
-from pravin_core.engines.duckdb import Limits, connect
+from pravin_core.engines.base import Limits
+from pravin_core.engines.duckdb import NO_MEMORY, connect
 from pravin_core.errors import IntakeError
 from pravin_core.intake.formats.base import (
     COMMENT,
@@ -247,7 +247,7 @@ class _Reading:
                 with connect([source.path.parent, self.work], scratch, limits) as con:
                     fast = self.reader.read_fast(con, source.place, source.settings, self.origin, scratch, out)
                 break
-            except duckdb.OutOfMemoryException:
+            except NO_MEMORY:
                 continue  # thousands of columns need more
         self.counts = self._of_fast(fast) if fast else self._read_pieces(rejected, out)
 

@@ -10,15 +10,17 @@ from collections.abc import Sequence
 from decimal import Decimal, InvalidOperation
 from pathlib import Path
 
-import duckdb
 from pydantic import BaseModel, ConfigDict, Field
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import Limits, column, connect, read_parquet, sql, template
+from pravin_core.engines.base import Connection, Limits
+from pravin_core.engines.duckdb import connect
 from pravin_core.errors import IntakeError
 from pravin_core.intake.encoding import shown
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.refusals import of_json
+from pravin_core.sql.statements import read_parquet
+from pravin_core.sql.trees import column, sql, template
 from pravin_core.tables.numbers import number_pattern
 
 LARGEST_COMPANION = 2**20
@@ -146,7 +148,7 @@ FROM :source
 
 
 def _compare_sum(
-    con: duckdb.DuckDBPyConnection, parts: Sequence[Path], stated_name: str, name: str | None, stated: Decimal
+    con: Connection, parts: Sequence[Path], stated_name: str, name: str | None, stated: Decimal
 ) -> Compared:
     what = f"sum of {name or stated_name}"
     if name is None:

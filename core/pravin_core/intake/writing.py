@@ -10,9 +10,9 @@ import pyarrow as pa
 import pyarrow.parquet as pq
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column
 from pravin_core.intake.encoding import shown
 from pravin_core.intake.settings import FileSettings
+from pravin_core.sql.trees import column
 from pravin_core.stopping import go_on
 from pravin_core.tables.columns import FILE, LINE, RECORD
 

@@ -16,19 +16,21 @@ from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
-import duckdb
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 from scipy import stats
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import Limits, beside, column, connect, read_parquet, sql, template
-from pravin_core.engines.written import written
+from pravin_core.engines.base import Connection, Limits
+from pravin_core.engines.duckdb import beside, connect
 from pravin_core.errors import Cancelled
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.profiler import profile_column
 from pravin_core.profiling.study import Study
 from pravin_core.records.pages import Stage
+from pravin_core.sql.statements import read_parquet
+from pravin_core.sql.trees import column, sql, template
+from pravin_core.sql.written import written
 from pravin_core.tables import names
 from pravin_core.tables.columns import ORIGIN
 from pravin_core.tables.types import NUMBERS, DataType
@@ -102,7 +104,7 @@ def compare(
 class _Side:
     """One of the two tables, its cells as text."""
 
-    def __init__(self, con: duckdb.DuckDBPyConnection, stage: Stage, now: datetime) -> None:
+    def __init__(self, con: Connection, stage: Stage, now: datetime) -> None:
         self.con, self.names, self.now = con, list(stage.types), now
         cells = [exp.alias_(written(column(n), t), n, quoted=True) for n, t in stage.types.items()]
         query = exp.select(*(column(name) for name in ORIGIN), *cells).from_(read_parquet(stage.files))
@@ -112,7 +114,7 @@ class _Side:
         counted = con.execute(sql(exp.select("count(*)").from_(self.source.copy()))).fetchone()
         self.records = int(counted[0]) if counted else 0
 
-    def study(self, con: duckdb.DuckDBPyConnection, name: str) -> Study:
+    def study(self, con: Connection, name: str) -> Study:
         return Study(con, self.source.copy(), name, self.names.index(name) + 1, self.records, self.now)
 
 

@@ -9,17 +9,19 @@ from decimal import ROUND_CEILING, ROUND_FLOOR, Decimal
 from pathlib import Path
 from typing import Any, Literal
 
-import duckdb
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import Limits, column, connect, read_parquet, sql, template, temporary_table
+from pravin_core.engines.base import Connection, Limits
+from pravin_core.engines.duckdb import connect
 from pravin_core.engines.kinds import moment_of, shape_of
-from pravin_core.engines.written import written
 from pravin_core.errors import RunError
 from pravin_core.profiling.model import ColumnProfile, DateStatistics, NumberStatistics
 from pravin_core.records.filters import Filter, condition, is_moment, is_number, kept
 from pravin_core.records.pages import Stage
+from pravin_core.sql.statements import read_parquet, temporary_table
+from pravin_core.sql.trees import column, sql, template
+from pravin_core.sql.written import written
 from pravin_core.tables.types import NUMBERS, DataType
 
 BARS = 30
@@ -127,7 +129,7 @@ class _Looking:
     """One pass over the records keeps the place of each in every panel and whether it fits each choice (`looked`);
     the panels are counted from that."""
 
-    def __init__(self, con: duckdb.DuckDBPyConnection, stage: Stage, where: Sequence[Filter], split: str) -> None:
+    def __init__(self, con: Connection, stage: Stage, where: Sequence[Filter], split: str) -> None:
         self.con, self.types = con, stage.types
         conditions = [condition(one, stage.types, stage.rules) for one in where]
         self.source = kept(exp.select("*").from_(read_parquet(stage.files)), conditions).subquery("source")

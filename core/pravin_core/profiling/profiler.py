@@ -11,20 +11,10 @@ from pathlib import Path
 from types import MappingProxyType, ModuleType
 from typing import Any
 
-import duckdb
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import (
-    Limits,
-    beside,
-    column,
-    connect,
-    joined,
-    know_operations,
-    read_parquet,
-    sql,
-    template,
-)
+from pravin_core.engines.base import Connection, Limits
+from pravin_core.engines.duckdb import INTERRUPTED, NO_MEMORY, beside, connect, know_operations
 from pravin_core.errors import Cancelled
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.profiling.findings.registry import OF_COLUMNS, OF_TABLES
@@ -33,6 +23,8 @@ from pravin_core.profiling.model import ColumnProfile, Finding, Profile, ValueCo
 from pravin_core.profiling.proposals import propose_role, propose_type
 from pravin_core.profiling.study import TOP, Study
 from pravin_core.profiling.table import TableStudy
+from pravin_core.sql.statements import read_parquet
+from pravin_core.sql.trees import column, joined, sql, template
 from pravin_core.tables.types import NUMBERS, DataType, Role
 
 logger = logging.getLogger(__name__)
@@ -160,7 +152,7 @@ def _judged(module: ModuleType, unjudged: list[str], *of: Any) -> list[Finding]:
     """What a module finds. A fault in one kind of finding must not cost the whole profile: it is logged and told."""
     try:
         return list(module.find(*of))
-    except (Cancelled, duckdb.InterruptException, duckdb.OutOfMemoryException):
+    except (Cancelled, INTERRUPTED, NO_MEMORY):
         raise
     except Exception:
         name = module.__name__.rsplit(".", 1)[-1].replace("_", " ")
@@ -197,7 +189,7 @@ def _opening(finding: Finding, table: TableStudy) -> Finding:
     return finding if opens == finding.count else finding.model_copy(update={"opens": opens})
 
 
-def _records(con: duckdb.DuckDBPyConnection, source: exp.Expr, columns: Sequence[ColumnProfile]) -> tuple[int, int]:
+def _records(con: Connection, source: exp.Expr, columns: Sequence[ColumnProfile]) -> tuple[int, int]:
     """Records with any missing cell, and with only missing cells."""
     blank = [template("coalesce(:c, '') = ''", c=column(one.name)) for one in columns if one.missing]
     if not blank:

@@ -12,16 +12,17 @@ from datetime import datetime
 from functools import cached_property, lru_cache
 from typing import Any
 
-import duckdb
 import numpy as np
 import pyarrow
 import pyarrow.compute
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import beside, column, sql, template
+from pravin_core.engines.base import Connection
+from pravin_core.engines.duckdb import beside
 from pravin_core.engines.functions import Mark, marks_of, plain, shape_of
 from pravin_core.engines.kinds import NUMERIC, kind_of, kind_of_words, kinds_of_shapes
 from pravin_core.profiling.model import ValueCount
+from pravin_core.sql.trees import column, sql, template
 
 pa: Any = pyarrow
 pc: Any = pyarrow.compute
@@ -96,7 +97,7 @@ class Study:
     """The column `name` of `source`; `records` is the length of the table, `now` what counts as the present."""
 
     def __init__(
-        self, con: duckdb.DuckDBPyConnection, source: exp.Expr, name: str, position: int, records: int, now: datetime
+        self, con: Connection, source: exp.Expr, name: str, position: int, records: int, now: datetime
     ) -> None:
         self.con, self.source, self.name, self.position, self.records, self.now = (
             con, source, name, position, records, now,

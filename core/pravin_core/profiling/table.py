@@ -9,15 +9,16 @@ from datetime import datetime
 from functools import cached_property
 from typing import Any
 
-import duckdb
 import numpy as np
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import beside, column, sql, template
+from pravin_core.engines.base import Connection
+from pravin_core.engines.duckdb import beside
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.study import text_of
 from pravin_core.records.filters import Filter, kept
 from pravin_core.records.filters import condition as fits
+from pravin_core.sql.trees import column, sql, template
 from pravin_core.tables.columns import RECORD
 from pravin_core.tables.types import NUMBERS, DataType, Role
 
@@ -30,7 +31,7 @@ class TableStudy:
 
     def __init__(
         self,
-        con: duckdb.DuckDBPyConnection,
+        con: Connection,
         source: exp.Expr,
         records: int,
         columns: Sequence[ColumnProfile],
@@ -38,7 +39,7 @@ class TableStudy:
     ) -> None:
         self.con, self.source, self.records, self.columns, self.now = con, source, records, tuple(columns), now
 
-    def with_own(self, con: duckdb.DuckDBPyConnection) -> TableStudy:
+    def with_own(self, con: Connection) -> TableStudy:
         """The same study with a connection (and temporary tables) of its own; what is known already is shared."""
         other = copy(self)
         other.con = con

@@ -11,10 +11,10 @@ from typing import Literal, Self
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column, joined, template
 from pravin_core.engines.kinds import INVISIBLE, OUTER_SPACES, is_numeric, kind_of, moment_of, shape_of
-from pravin_core.engines.written import written
 from pravin_core.rules.patterns import checked
+from pravin_core.sql.trees import column, joined, template
+from pravin_core.sql.written import written
 from pravin_core.tables import names
 from pravin_core.tables.columns import RECORD
 from pravin_core.tables.dates import pattern

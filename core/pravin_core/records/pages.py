@@ -12,13 +12,12 @@ from decimal import Decimal, InvalidOperation
 from pathlib import Path
 from typing import Any
 
-import duckdb
 import numpy as np
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import Limits, column, read_parquet, sql, template
+from pravin_core.engines.base import Connection, Limits
+from pravin_core.engines.duckdb import NOT_ANSWERED
 from pravin_core.engines.kept import kept_engine
-from pravin_core.engines.written import written
 from pravin_core.errors import RunError
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.records.filters import Filter, condition, kept
@@ -26,6 +25,9 @@ from pravin_core.rules.base import Check, ColumnCorrection, Derivation, RecordCo
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.runs.model import Outcome
 from pravin_core.runs.runner import result_parts
+from pravin_core.sql.statements import read_parquet
+from pravin_core.sql.trees import column, sql, template
+from pravin_core.sql.written import written
 from pravin_core.tables import names
 from pravin_core.tables.columns import FILE, LINE, RECORD
 from pravin_core.tables.types import NUMBERS, DataType
@@ -139,12 +141,7 @@ def _answered() -> Iterator[None]:
     """What the engine cannot answer is said in words of our own. Raises RunError."""
     try:
         yield
-    except (
-        duckdb.ConversionException,
-        duckdb.BinderException,
-        duckdb.InvalidInputException,
-        duckdb.OutOfRangeException,
-    ) as error:
+    except NOT_ANSWERED as error:
         raise RunError(
             "The filters cannot be answered for these columns.", advice="Change or remove the last one."
         ) from error
@@ -176,7 +173,7 @@ def _cell(cell: exp.Expr) -> exp.Expr:
     return template("left(:c, :n)", c=cell, n=exp.Literal.number(LONGEST_CELL))
 
 
-def _rows(con: duckdb.DuckDBPyConnection, query: exp.Select, numbers: Numbers) -> list[dict[str, Any]]:
+def _rows(con: Connection, query: exp.Select, numbers: Numbers) -> list[dict[str, Any]]:
     """The rows of these records, in this order."""
     wanted = template("SELECT unnest($numbers) AS :n", n=exp.to_identifier(RECORD, quoted=True)).subquery("wanted")
     cursor = con.execute(sql(query.join(wanted, using=column(RECORD), join_type="semi")), {"numbers": numbers.tolist()})
@@ -195,7 +192,7 @@ def _put_unread(rows: list[dict[str, Any]], outcome: Outcome) -> None:
                 row["cells"][at] = reason["value"][:LONGEST_CELL]
 
 
-def _put_originals(con: duckdb.DuckDBPyConnection, stage: Stage, rows: list[dict[str, Any]], numbers: Numbers) -> None:
+def _put_originals(con: Connection, stage: Stage, rows: list[dict[str, Any]], numbers: Numbers) -> None:
     """Read the delivered cells of one page and keep those that differ from the current ones."""
     cells = exp.Array(expressions=[_cell(column(name)) for name in stage.snapshot.columns])
     query = exp.select(column(RECORD).as_("record"), cells.as_("cells")).from_(read_parquet(stage.snapshot.parts))

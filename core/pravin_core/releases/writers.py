@@ -6,14 +6,15 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Literal, get_args
 
-import duckdb
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column, copy_to, read_parquet, sql, template
-from pravin_core.engines.written import written, written_or_unread
+from pravin_core.engines.base import Connection
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.runs.model import Outcome
+from pravin_core.sql.statements import copy_to, read_parquet
+from pravin_core.sql.trees import column, sql, template
+from pravin_core.sql.written import written, written_or_unread
 from pravin_core.tables import names
 from pravin_core.tables.columns import FILE, LINE, RECORD, unique_names
 from pravin_core.tables.types import DataType
@@ -32,7 +33,7 @@ _OPTIONS: dict[str, dict[str, str | bool]] = {
 }
 
 
-def write(con: duckdb.DuckDBPyConnection, query: exp.Expr, target: Path, form: Format) -> None:
+def write(con: Connection, query: exp.Expr, target: Path, form: Format) -> None:
     """Write a query's rows, in its order, to a file."""
     con.execute(sql(copy_to(query, target, **_OPTIONS[form])))
 

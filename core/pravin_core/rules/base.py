@@ -10,9 +10,9 @@ from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal, Self
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column as col
-from pravin_core.engines.duckdb import template
 from pravin_core.formulas.reading import readable
+from pravin_core.sql.trees import column as col
+from pravin_core.sql.trees import template
 from pravin_core.tables.columns import GONE, RECORD, Column
 from pravin_core.tables.types import DataType, Role
 

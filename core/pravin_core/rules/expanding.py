@@ -6,10 +6,10 @@ from collections.abc import Sequence
 
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column as col
-from pravin_core.engines.duckdb import template
 from pravin_core.rules.base import as_text
 from pravin_core.rules.reshaping import Cell, Reshaped, Table, row_number
+from pravin_core.sql.trees import column as col
+from pravin_core.sql.trees import template
 from pravin_core.tables.columns import ADDED, MADE_FROM, PLACE, RECORD, Column
 from pravin_core.tables.names import cells_changed, cells_unconverted
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import template
 from pravin_core.rules.base import as_text
+from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
 from pravin_core.tables.dates import pattern
 from pravin_core.tables.types import DataType

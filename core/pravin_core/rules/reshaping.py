@@ -8,8 +8,8 @@ from pathlib import Path
 
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column as col
-from pravin_core.engines.duckdb import template
+from pravin_core.sql.trees import column as col
+from pravin_core.sql.trees import template
 from pravin_core.tables.columns import FILE, GONE, LINE, PLACE, RECORD, Column
 
 Cell = tuple[Column, exp.Expr]

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-import duckdb
 from pydantic import BaseModel, ConfigDict
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column, sql, template, temporary_table
-from pravin_core.engines.written import written
+from pravin_core.engines.base import Connection
+from pravin_core.sql.statements import temporary_table
+from pravin_core.sql.trees import column, sql, template
+from pravin_core.sql.written import written
 from pravin_core.tables.columns import FILE, LINE, RECORD
 from pravin_core.tables.types import DataType
 
@@ -56,7 +57,7 @@ def frequent(grouped: exp.Select, shown: Sequence[exp.Expr]) -> tuple[str, str]:
     return sql(temporary_table("pairs", grouped)), sql(rows)
 
 
-def most_frequent(con: duckdb.DuckDBPyConnection, statements: tuple[str, str]) -> tuple[int, list[ValueChange]]:
+def most_frequent(con: Connection, statements: tuple[str, str]) -> tuple[int, list[ValueChange]]:
     """How many groups there are, and the most frequent with where the first record of each came from."""
     con.execute(statements[0])
     rows = con.execute(statements[1]).fetchall()

@@ -11,7 +11,6 @@ from functools import reduce
 from pathlib import Path
 from typing import Any
 
-import duckdb
 from pydantic import BaseModel, ConfigDict
 from sqlglot import exp
 
@@ -19,19 +18,8 @@ from pravin_core.compiler.chain import Chain
 from pravin_core.compiler.judging import check, decide, judged
 from pravin_core.compiler.plan import Surroundings, compile_corrections, must_fit, on_day
 from pravin_core.compiler.treating import same_record
-from pravin_core.engines.duckdb import (
-    Limits,
-    beside,
-    column,
-    connect,
-    know_operations,
-    read_parquet,
-    sql,
-    template,
-    temporary_table,
-    temporary_view,
-)
-from pravin_core.engines.written import written
+from pravin_core.engines.base import Connection, Limits
+from pravin_core.engines.duckdb import beside, connect, know_operations
 from pravin_core.errors import RulebookError
 from pravin_core.formulas.language import condition
 from pravin_core.intake.snapshot import Snapshot
@@ -52,6 +40,9 @@ from pravin_core.runs.changes import MOST_PAIRS, ValueChange, by_frequency, freq
 from pravin_core.runs.needed import delivered_columns, needed_by, of_all
 from pravin_core.runs.repeating import SAMPLE, VALUE, counted_different, values_of
 from pravin_core.runs.runner import DELIVERED, counted, folders, records_of
+from pravin_core.sql.statements import read_parquet, temporary_table, temporary_view
+from pravin_core.sql.trees import column, sql, template
+from pravin_core.sql.written import written
 from pravin_core.tables import names
 from pravin_core.tables.columns import FILE, LINE, RECORD
 from pravin_core.tables.types import DataType
@@ -115,7 +106,7 @@ def effect_of(
 
 
 def _effect(
-    con: duckdb.DuckDBPyConnection, snapshot: Snapshot, active: Sequence[tuple[int, Rule]], surroundings: Surroundings
+    con: Connection, snapshot: Snapshot, active: Sequence[tuple[int, Rule]], surroundings: Surroundings
 ) -> RuleEffect:
     number, rule = active[-1]
     if isinstance(rule, ColumnCorrection | Derivation):
@@ -136,7 +127,7 @@ def _effect(
     return _of_records(con, chain, number, rule)
 
 
-def _placed(con: duckdb.DuckDBPyConnection, effect: RuleEffect) -> RuleEffect:
+def _placed(con: Connection, effect: RuleEffect) -> RuleEffect:
     """The effect with the file and line of each record shown, where they were left out on the way."""
     open_ = [pair.record for pair in (*effect.pairs, *effect.lost) if pair.line is None]
     if not open_:
@@ -159,7 +150,7 @@ def _delivered(snapshot: Snapshot) -> exp.Expr:
 
 
 def _of_cells_alone(
-    con: duckdb.DuckDBPyConnection, snapshot: Snapshot, active: Sequence[tuple[int, Rule]], surroundings: Surroundings
+    con: Connection, snapshot: Snapshot, active: Sequence[tuple[int, Rule]], surroundings: Surroundings
 ) -> RuleEffect | None:
     """The effect where each cell depends on a few columns of its own record only: computed once for each combination of
     values with how often it occurs, column by column. None when other records matter.
@@ -202,7 +193,7 @@ ANY = "__any"
 
 
 def _of_any_column(
-    con: duckdb.DuckDBPyConnection,
+    con: Connection,
     table: str,
     rules: Sequence[tuple[int, Rule]],
     name: str,
@@ -245,7 +236,7 @@ def _said(value: Any) -> list[str]:
 
 
 def _grouped_for_check(
-    con: duckdb.DuckDBPyConnection, snapshot: Snapshot, active: Sequence[tuple[int, Rule]], surroundings: Surroundings
+    con: Connection, snapshot: Snapshot, active: Sequence[tuple[int, Rule]], surroundings: Surroundings
 ) -> Chain | None:
     """The chain over each combination of values, where a check looks at a few columns of a record only."""
     number, rule = active[-1]
@@ -263,7 +254,7 @@ def _grouped_for_check(
     return compile_corrections(needed, exp.to_table(table), wanted, surroundings, ("__times",))
 
 
-def _repeating(con: duckdb.DuckDBPyConnection, source: str, sets: Sequence[Sequence[str]]) -> list[bool]:
+def _repeating(con: Connection, source: str, sets: Sequence[Sequence[str]]) -> list[bool]:
     """For each set of columns, whether their values repeat so much that to group them is worth it."""
     named = list(dict.fromkeys(name for some in sets for name in some))
     counts, _ = counted_different(con, exp.select(*map(column, named)).from_(source).limit(SAMPLE), sets)
@@ -271,7 +262,7 @@ def _repeating(con: duckdb.DuckDBPyConnection, source: str, sets: Sequence[Seque
 
 
 def _group(
-    con: duckdb.DuckDBPyConnection,
+    con: Connection,
     snapshot: Snapshot,
     source: str,
     wanted: Sequence[str],
@@ -303,7 +294,7 @@ MOST_GROUPED = 3
 
 
 def _remaining(
-    con: duckdb.DuckDBPyConnection, snapshot: Snapshot, above: Sequence[tuple[int, Rule]], surroundings: Surroundings
+    con: Connection, snapshot: Snapshot, above: Sequence[tuple[int, Rule]], surroundings: Surroundings
 ) -> str:
     """The table of the delivered records that no rule above removed."""
     last = max((at for at, (_, one) in enumerate(above) if isinstance(one, RecordCorrection)), default=None)
@@ -332,7 +323,7 @@ def _together(one: RuleEffect, other: RuleEffect) -> RuleEffect:
     )  # fmt: skip
 
 
-def _one(con: duckdb.DuckDBPyConnection, query: exp.Expr | str) -> dict[str, Any]:
+def _one(con: Connection, query: exp.Expr | str) -> dict[str, Any]:
     cursor = con.execute(query if isinstance(query, str) else sql(query))
     heads = [d[0] for d in cursor.description or []]
     return dict(zip(heads, cursor.fetchone() or (), strict=True))
@@ -351,9 +342,7 @@ class _Asked:
     earlier: str = ""
 
 
-def _of_cells(
-    con: duckdb.DuckDBPyConnection, chain: Chain, number: int, above: Sequence[tuple[int, Rule]]
-) -> RuleEffect:
+def _of_cells(con: Connection, chain: Chain, number: int, above: Sequence[tuple[int, Rule]]) -> RuleEffect:
     return _answered(con, _asked(chain, number, above))
 
 
@@ -392,7 +381,7 @@ def _asked(chain: Chain, number: int, above: Sequence[tuple[int, Rule]]) -> _Ask
     return _Asked(sql(keep), sql(counts), changes, back, earlier)
 
 
-def _answered(con: duckdb.DuckDBPyConnection, asked: _Asked) -> RuleEffect:
+def _answered(con: Connection, asked: _Asked) -> RuleEffect:
     con.execute(asked.keep)
     found = _one(con, asked.counts)
     different = 0
@@ -464,9 +453,7 @@ def _before_earlier(
     return [], ""
 
 
-def _of_check(
-    con: duckdb.DuckDBPyConnection, chain: Chain, number: int, rule: Check, surroundings: Surroundings
-) -> RuleEffect:
+def _of_check(con: Connection, chain: Chain, number: int, rule: Check, surroundings: Surroundings) -> RuleEffect:
     """The values that break the check, with how often they do."""
     chain.lost = []  # the reasons of other rules are not asked for
     decide(chain, False, ())
@@ -496,9 +483,7 @@ def _of_check(
     return RuleEffect(broken=count, different=different, pairs=tuple(pairs))
 
 
-def _of_table_check(
-    con: duckdb.DuckDBPyConnection, chain: Chain, rule: TableCheck, surroundings: Surroundings
-) -> RuleEffect:
+def _of_table_check(con: Connection, chain: Chain, rule: TableCheck, surroundings: Surroundings) -> RuleEffect:
     decide(chain, False, ())
     live = chain.query([exp.Star()]).where(judged())
     if rule.limit():
@@ -507,7 +492,7 @@ def _of_table_check(
     return RuleEffect(seen=str(row[0]), broken=int(bool(row[1])))
 
 
-def _of_records(con: duckdb.DuckDBPyConnection, chain: Chain, number: int, rule: Rule) -> RuleEffect:
+def _of_records(con: Connection, chain: Chain, number: int, rule: Rule) -> RuleEffect:
     """How many records go or come, and the first of them."""
     wanted = counted(number, rule, chain.carried)
     shown = chain.columns[:MOST_COLUMNS]

@@ -6,12 +6,13 @@ import uuid
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
-import duckdb
 from sqlglot import exp
 
 from pravin_core.compiler.once import Repeating
-from pravin_core.engines.duckdb import column, copy_to, kept_table, read_parquet, sql, template
+from pravin_core.engines.base import Connection
 from pravin_core.intake.snapshot import Snapshot
+from pravin_core.sql.statements import copy_to, kept_table, read_parquet
+from pravin_core.sql.trees import column, sql, template
 from pravin_core.tables.columns import RECORD
 
 VALUE = "value"
@@ -34,9 +35,7 @@ def sampled(source: str, records: int, sample: int = SAMPLE) -> exp.Select:
     return query.where(exp.or_(*within))
 
 
-def repeating_columns(
-    con: duckdb.DuckDBPyConnection, source: str, columns: Sequence[str], records: int
-) -> Repeating | None:
+def repeating_columns(con: Connection, source: str, columns: Sequence[str], records: int) -> Repeating | None:
     """The columns of a table whose values repeat, as a sample says; at most those that repeat most."""
     if not 0 < len(columns) <= WIDEST:
         return None
@@ -51,9 +50,7 @@ def repeating_columns(
     return Repeating(source, {columns[at]: f"__different_{at}" for at in kept})
 
 
-def counted_different(
-    con: duckdb.DuckDBPyConnection, query: exp.Select, sets: Sequence[Sequence[str]]
-) -> tuple[list[int], int]:
+def counted_different(con: Connection, query: exp.Select, sets: Sequence[Sequence[str]]) -> tuple[list[int], int]:
     """How many different values (or combinations of them) each set of columns has in the rows of a query, and its rows."""
     found: list[int] = []
     rows = 0

@@ -12,7 +12,6 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-import duckdb
 import pyarrow as pa
 import pyarrow.compute
 import pyarrow.parquet as pq
@@ -21,23 +20,8 @@ from sqlglot import exp
 from pravin_core.compiler.chain import Lookup
 from pravin_core.compiler.judging import judged
 from pravin_core.compiler.plan import AMENDMENTS, DECISIONS, Plan, Surroundings, compile_rulebook, on_day
-from pravin_core.engines.duckdb import (
-    Limits,
-    Watch,
-    beside,
-    column,
-    connect,
-    copy_to,
-    kept_table,
-    know_operations,
-    read_parquet,
-    sql,
-    template,
-    temporary_view,
-    variable,
-    written_out,
-)
-from pravin_core.engines.written import written
+from pravin_core.engines.base import Connection, Limits
+from pravin_core.engines.duckdb import Watch, beside, connect, know_operations
 from pravin_core.errors import RunError
 from pravin_core.formulas.language import condition
 from pravin_core.intake.snapshot import Snapshot
@@ -45,6 +29,9 @@ from pravin_core.rules.base import Check, RecordCorrection, Rule, TableCheck, Ta
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.runs.model import Decision, Effect, Outcome, Reconciliation
 from pravin_core.runs.repeating import WIDEST, different_values, repeating_columns, values_of
+from pravin_core.sql.statements import copy_to, kept_table, read_parquet, temporary_view, variable
+from pravin_core.sql.trees import column, sql, template, written_out
+from pravin_core.sql.written import written
 from pravin_core.tables import names
 from pravin_core.tables.columns import RECORD
 from pravin_core.tables.folders import made_whole
@@ -147,7 +134,7 @@ def folders(surroundings: Surroundings) -> list[Path]:
 
 
 def compiled(
-    con: duckdb.DuckDBPyConnection,
+    con: Connection,
     snapshot: Snapshot,
     rulebook: Rulebook,
     decisions: Sequence[Decision] = (),
@@ -182,9 +169,7 @@ def compiled(
     )
 
 
-def look_up(
-    con: duckdb.DuckDBPyConnection, snapshot: Snapshot, plan: Plan, beat: Callable[[float], bool] | None = None
-) -> None:
+def look_up(con: Connection, snapshot: Snapshot, plan: Plan, beat: Callable[[float], bool] | None = None) -> None:
     """Find the records that rules ask for by looking at all of them; `beat` hears 0, since the records are still to come."""
     watch = Watch(None if beat is None else lambda _: beat(0.0))
     for name, table in plan.different.items():
@@ -195,7 +180,7 @@ def look_up(
         _know(con, lookup)
 
 
-def _know(con: duckdb.DuckDBPyConnection, lookup: Lookup) -> None:
+def _know(con: Connection, lookup: Lookup) -> None:
     con.execute(sql(variable(lookup.name, exp.select("*").from_(exp.to_table(lookup.name, quoted=True)))))
 
 
@@ -208,9 +193,7 @@ def records_of(snapshot: Snapshot, first: int = 1, last: int | None = None) -> e
     return records.where(within)
 
 
-def _write(
-    con: duckdb.DuckDBPyConnection, snapshot: Snapshot, plan: Plan, folder: Path, threads: int, watch: Watch
-) -> None:
+def _write(con: Connection, snapshot: Snapshot, plan: Plan, folder: Path, threads: int, watch: Watch) -> None:
     """The result as files of records in order: where each record goes its way alone, each thread writes its share.
 
     One writer for wide tables would leave threads idle, since it reserves memory for each of its columns.
@@ -238,9 +221,7 @@ def _record_of(decision: Decision) -> int:
     return decision.record
 
 
-def _outcome(
-    con: duckdb.DuckDBPyConnection, snapshot: Snapshot, plan: Plan, result: Sequence[Path], day: dt.date | None
-) -> Outcome:
+def _outcome(con: Connection, snapshot: Snapshot, plan: Plan, result: Sequence[Path], day: dt.date | None) -> Outcome:
     """Count the written result; the reconciliation is checked against the snapshot's own counts."""
     count = _counts(con, snapshot, plan, result)
     reconciliation = Reconciliation(
@@ -281,7 +262,7 @@ def _is_in_order(result: Sequence[Path]) -> bool:
 
 
 def judge_table(
-    con: duckdb.DuckDBPyConnection, plan: Plan, result: Sequence[Path], day: dt.date | None
+    con: Connection, plan: Plan, result: Sequence[Path], day: dt.date | None
 ) -> dict[int, tuple[str, bool]]:
     """What each check of the table saw in the records not removed, and whether it breaks."""
     found = {}
@@ -295,7 +276,7 @@ def judge_table(
     return found
 
 
-def _counts(con: duckdb.DuckDBPyConnection, snapshot: Snapshot, plan: Plan, result: Sequence[Path]) -> dict[str, int]:
+def _counts(con: Connection, snapshot: Snapshot, plan: Plan, result: Sequence[Path]) -> dict[str, int]:
     wanted: dict[str, exp.Expr] = {
         state: template("count_if(:s = :v)", s=column(names.STATE), v=exp.Literal.string(state))
         for state in ("ready", "corrected", "quarantined", "removed")

@@ -8,22 +8,12 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-import duckdb
 from sqlglot import exp
 
 from pravin_core.compiler.chain import Chain
 from pravin_core.compiler.plan import Surroundings, compile_corrections
-from pravin_core.engines.duckdb import (
-    Limits,
-    column,
-    connect,
-    know_operations,
-    read_parquet,
-    sql,
-    template,
-    temporary_table,
-)
-from pravin_core.engines.written import written
+from pravin_core.engines.base import Connection, Limits
+from pravin_core.engines.duckdb import connect, know_operations
 from pravin_core.errors import FormulaError, RunError
 from pravin_core.formulas.by_example.learning import Learned, Wanted, learn
 from pravin_core.formulas.language import condition, parse
@@ -31,6 +21,9 @@ from pravin_core.intake.snapshot import Snapshot
 from pravin_core.rules.base import Rule
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.runs.runner import folders
+from pravin_core.sql.statements import read_parquet, temporary_table
+from pravin_core.sql.trees import column, sql, template
+from pravin_core.sql.written import written
 from pravin_core.tables import names
 from pravin_core.tables.columns import RECORD, Column
 
@@ -64,7 +57,7 @@ def _above(
     limits: Limits,
     surroundings: Surroundings,
     first: int | None,
-) -> Iterator[tuple[duckdb.DuckDBPyConnection, Chain]]:
+) -> Iterator[tuple[Connection, Chain]]:
     """A connection and the chain of the corrections above a rule (of all, when it names none)."""
     active: list[tuple[int, Rule]] = []
     for number, rule in enumerate(rulebook.rules, start=1):
@@ -145,7 +138,7 @@ def learn_above(
         return found, _examples(con, columns)
 
 
-def _examples(con: duckdb.DuckDBPyConnection, columns: Sequence[Column]) -> list[tuple[int, tuple[str | None, ...]]]:
+def _examples(con: Connection, columns: Sequence[Column]) -> list[tuple[int, tuple[str | None, ...]]]:
     """Records that differ in what stands in the first columns: one of each shape first, then more of the frequent ones."""
     few = columns[:3]
     shapes = [

@@ -15,7 +15,7 @@ from typing import TypeVar
 
 from django.conf import settings
 
-from pravin_core.engines.duckdb import Limits
+from pravin_core.engines.base import Limits
 from pravin_core.errors import FilesGone
 from pravin_server.common.engines import is_worker
 from pravin_server.common.errors import ServerError

@@ -16,7 +16,7 @@ from django.utils import timezone
 from procrastinate import App
 from procrastinate.contrib.django import app
 
-from pravin_core.engines.duckdb import set_gate
+from pravin_core.engines.base import set_gate
 from pravin_core.errors import Cancelled, PravinError
 from pravin_core.stopping import Stop, stoppable
 from pravin_server.common import cache

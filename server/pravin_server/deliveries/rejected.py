@@ -7,9 +7,11 @@ from typing import Any
 
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import connect, read_parquet, sql
+from pravin_core.engines.duckdb import connect
 from pravin_core.engines.kept import kept_engine
 from pravin_core.releases.writers import rejected, write
+from pravin_core.sql.statements import read_parquet
+from pravin_core.sql.trees import sql
 from pravin_server.common import cache
 from pravin_server.deliveries.models import Delivery, Source
 from pravin_server.deliveries.snapshots import snapshot_of, sources_of

@@ -7,10 +7,10 @@ import tempfile
 from pathlib import Path
 from typing import Any
 
-from pravin_core.engines.duckdb import read_parquet
 from pravin_core.intake.settings import SettingsRequest
 from pravin_core.intake.snapshot import Snapshot, SourceFile, load_snapshot, make_snapshot, settle
 from pravin_core.rules.reshaping import Reference
+from pravin_core.sql.statements import read_parquet
 from pravin_core.tables.columns import Column
 from pravin_server.common import cache
 from pravin_server.library import ports

@@ -10,10 +10,12 @@ from django.db.models.fields.json import KeyTextTransform
 from django.db.models.functions import Cast
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column, connect, copy_to, know_operations, read_parquet, sql, template
-from pravin_core.engines.written import written, written_or_unread
+from pravin_core.engines.duckdb import connect, know_operations
 from pravin_core.records.pages import Stage
 from pravin_core.runs.runner import load_outcome, result_parts
+from pravin_core.sql.statements import copy_to, read_parquet
+from pravin_core.sql.trees import column, sql, template
+from pravin_core.sql.written import written, written_or_unread
 from pravin_core.tables import names
 from pravin_core.tables.columns import FILE, LINE, RECORD
 from pravin_server.common import cache

@@ -6,8 +6,10 @@ from typing import IO
 
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column, connect, read_parquet
+from pravin_core.engines.duckdb import connect
 from pravin_core.releases import writers
+from pravin_core.sql.statements import read_parquet
+from pravin_core.sql.trees import column
 from pravin_core.tables.types import DataType
 from pravin_server.common import cache
 from pravin_server.releases.models import Release

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column, read_parquet, template
 from pravin_core.rules.reshaping import Reference
 from pravin_core.runs.runner import result_parts
+from pravin_core.sql.statements import read_parquet
+from pravin_core.sql.trees import column, template
 from pravin_core.tables import names
 from pravin_core.tables.columns import RECORD, Column
 from pravin_core.tables.types import DataType

@@ -12,10 +12,12 @@ from django.db.models import Max
 from django.utils import timezone
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column, connect, copy_to, read_parquet, sql, template
+from pravin_core.engines.duckdb import connect
 from pravin_core.releases import writers
 from pravin_core.runs.model import Outcome
 from pravin_core.runs.runner import result_parts
+from pravin_core.sql.statements import copy_to, read_parquet
+from pravin_core.sql.trees import column, sql, template
 from pravin_core.tables import names
 from pravin_core.tables.columns import RECORD
 from pravin_core.tables.types import DataType

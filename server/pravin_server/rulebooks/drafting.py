@@ -10,7 +10,6 @@ from typing import Any, TypeVar
 from sqlglot import exp
 
 from pravin_core.compiler.plan import Surroundings
-from pravin_core.engines.duckdb import column, read_parquet, sql, template
 from pravin_core.engines.kept import kept_engine
 from pravin_core.errors import RulebookError
 from pravin_core.formulas.by_example.learning import Learned, Wanted
@@ -20,6 +19,8 @@ from pravin_core.rules.review import Advice, review
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.runs.effects import RuleEffect, effect_of
 from pravin_core.runs.trying import Tried, columns_above, learn_above, try_formula
+from pravin_core.sql.statements import read_parquet
+from pravin_core.sql.trees import column, sql, template
 from pravin_server.common import cache
 from pravin_server.deliveries.models import Delivery
 from pravin_server.deliveries.snapshots import snapshot_of

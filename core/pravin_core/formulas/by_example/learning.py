@@ -5,17 +5,18 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-import duckdb
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column as col
-from pravin_core.engines.duckdb import sql, template, temporary_table
-from pravin_core.engines.written import written
+from pravin_core.engines.base import Connection
 from pravin_core.errors import FormulaError
 from pravin_core.formulas.by_example.pieces import Piece, pieces_of
 from pravin_core.formulas.by_example.search import programs
 from pravin_core.formulas.by_example.writing import call, name
 from pravin_core.formulas.language import parse
+from pravin_core.sql.statements import temporary_table
+from pravin_core.sql.trees import column as col
+from pravin_core.sql.trees import sql, template
+from pravin_core.sql.written import written
 from pravin_core.tables.columns import RECORD, Column
 from pravin_core.tables.types import DataType
 
@@ -75,9 +76,7 @@ class Learned:
     questions: tuple[Question, ...]
 
 
-def learn(
-    con: duckdb.DuckDBPyConnection, table: str, columns: Sequence[Column], wanted: Sequence[Wanted], most: int = 5
-) -> Learned:
+def learn(con: Connection, table: str, columns: Sequence[Column], wanted: Sequence[Wanted], most: int = 5) -> Learned:
     """Find formulas over the columns of `table` (a table or view with record numbers) that give the wanted results.
 
     Only the `columns` given are looked at. No candidate means that none of the ways known leads to all examples.
@@ -96,7 +95,7 @@ def learn(
 
 
 def _inputs(
-    con: duckdb.DuckDBPyConnection, table: str, columns: Sequence[Column], wanted: Sequence[Wanted]
+    con: Connection, table: str, columns: Sequence[Column], wanted: Sequence[Wanted]
 ) -> list[tuple[str | None, ...]]:
     cells = [written(col(one.name), one.type).as_(f"c{at}") for at, one in enumerate(columns)]
     numbers = [exp.Literal.number(one.record) for one in wanted]
@@ -105,7 +104,7 @@ def _inputs(
     return [rows.get(one.record, (None,) * len(columns)) for one in wanted]
 
 
-def _uniform(con: duckdb.DuckDBPyConnection, table: str, column: Column) -> bool:
+def _uniform(con: Connection, table: str, column: Column) -> bool:
     length = template("length(:c)", c=written(col(column.name), column.type))
     query = exp.select(template("min(:l) = max(:l)", l=length)).from_(table)
     row = con.execute(sql(query)).fetchall()[0]
@@ -113,7 +112,7 @@ def _uniform(con: duckdb.DuckDBPyConnection, table: str, column: Column) -> bool
 
 
 def _judged(
-    con: duckdb.DuckDBPyConnection,
+    con: Connection,
     table: str,
     columns: Sequence[Column],
     found: Sequence[tuple[float, str]],
@@ -163,9 +162,7 @@ def _judged(
     return Learned(tuple(one.name for one in used), candidates, _questions(con, used, distinct[:3]))
 
 
-def _right(
-    con: duckdb.DuckDBPyConnection, table: str, used: Sequence[Column], many: int, wanted: Sequence[Wanted]
-) -> list[bool]:
+def _right(con: Connection, table: str, used: Sequence[Column], many: int, wanted: Sequence[Wanted]) -> list[bool]:
     """Which candidates give the wanted results in the engine too."""
     same = [template(":a IS NOT DISTINCT FROM :b", a=col(one.name, "t"), b=col(one.name, "l")) for one in used]
     numbers = [exp.Literal.number(one.record) for one in wanted]
@@ -178,7 +175,7 @@ def _right(
     return [all(given.get(one.record, ())[at : at + 1] == (one.result,) for one in wanted) for at in range(many)]
 
 
-def _untreated(con: duckdb.DuckDBPyConnection, many: int, something: exp.Expr) -> tuple[int, list[int]]:
+def _untreated(con: Connection, many: int, something: exp.Expr) -> tuple[int, list[int]]:
     counts = [
         template("count_if(:s AND :r IS NULL)", s=exp.paren(something.copy()), r=exp.column(f"__r{at}"))
         for at in range(many)
@@ -187,7 +184,7 @@ def _untreated(con: duckdb.DuckDBPyConnection, many: int, something: exp.Expr) -
     return int(row[0]), [int(one) for one in row[1:]]
 
 
-def _same(con: duckdb.DuckDBPyConnection, at: int, other: int) -> bool:
+def _same(con: Connection, at: int, other: int) -> bool:
     row = con.execute(
         sql(exp.select(template("count(*)")).from_("learned").where(f"__r{at} IS DISTINCT FROM __r{other}"))
     ).fetchall()[0]
@@ -203,7 +200,7 @@ def _shown(used: Sequence[Column]) -> list[exp.Expr]:
 
 
 def _candidate(
-    con: duckdb.DuckDBPyConnection,
+    con: Connection,
     formula: str,
     used: Sequence[Column],
     at: int,
@@ -225,7 +222,7 @@ def _candidate(
     return Candidate(formula, tuple(one.name for one in used), total, untreated, first, second)
 
 
-def _questions(con: duckdb.DuckDBPyConnection, used: Sequence[Column], best: Sequence[int]) -> tuple[Question, ...]:
+def _questions(con: Connection, used: Sequence[Column], best: Sequence[int]) -> tuple[Question, ...]:
     """Values for which the best candidates give different results, most frequent first, one of each way to differ."""
     if len(best) < 2:
         return ()

@@ -7,8 +7,7 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any, Literal
 
-import duckdb
-
+from pravin_core.engines.base import Connection
 from pravin_core.errors import SettingsError
 from pravin_core.intake.encoding import EncodingGuess
 from pravin_core.intake.settings import FileSettings, SettingsRequest
@@ -111,7 +110,7 @@ class Reader:
 
     def read_fast(
         self,
-        con: duckdb.DuckDBPyConnection,
+        con: Connection,
         place: Place,
         settings: FileSettings,
         origin: tuple[int, int],

@@ -6,16 +6,18 @@ from collections.abc import Iterator, Sequence
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
-import duckdb
 import pyarrow as pa
 import pyarrow.parquet as pq
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column, connect, copy_to, read_parquet, sql
+from pravin_core.engines.base import Connection
+from pravin_core.engines.duckdb import connect
 from pravin_core.errors import IntakeError
 from pravin_core.intake.formats.base import RECORD, Detected, FastRead, Piece, Place, Reader, assign
 from pravin_core.intake.settings import FileSettings, SettingsRequest
 from pravin_core.intake.writing import filled, origin_columns
+from pravin_core.sql.statements import copy_to, read_parquet
+from pravin_core.sql.trees import column, sql
 from pravin_core.tables.columns import LINE, unique_names
 
 
@@ -50,7 +52,7 @@ class ParquetFile(Reader):
 
     def read_fast(
         self,
-        con: duckdb.DuckDBPyConnection,
+        con: Connection,
         place: Place,
         settings: FileSettings,
         origin: tuple[int, int],

@@ -9,12 +9,12 @@ from typing import Any
 
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column, sql, template
 from pravin_core.profiling.model import Evidence, Finding, Severity
 from pravin_core.profiling.study import Study
 from pravin_core.records.filters import Filter
 from pravin_core.rules.base import AcrossCheck, Check, ColumnCorrection, RecordsCheck, as_text
 from pravin_core.rules.registry import KINDS
+from pravin_core.sql.trees import column, sql, template
 from pravin_core.tables.columns import Column
 
 Rule = dict[str, Any]

@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
-from pravin_core.engines.duckdb import Limits
+from pravin_core.engines.base import Limits
 from pravin_core.errors import Cancelled, RunError
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.profiling.model import ColumnProfile

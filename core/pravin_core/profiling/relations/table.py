@@ -7,15 +7,17 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-import duckdb
 import numpy as np
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import Limits, column, connect, read_parquet, sql, template
+from pravin_core.engines.base import Connection, Limits
+from pravin_core.engines.duckdb import connect
 from pravin_core.engines.kinds import MISSING_TOKENS, moment_of
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.study import text_of
+from pravin_core.sql.statements import read_parquet
+from pravin_core.sql.trees import column, sql, template
 from pravin_core.tables.columns import RECORD
 from pravin_core.tables.types import NUMBERS, DataType, Role
 
@@ -60,7 +62,7 @@ def measured(
         return [_measure(con, snapshot, one, met) for one in columns[:MOST_COLUMNS]]
 
 
-def _measure(con: duckdb.DuckDBPyConnection, snapshot: Snapshot, one: ColumnProfile, met: exp.Expr) -> Measured:
+def _measure(con: Connection, snapshot: Snapshot, one: ColumnProfile, met: exp.Expr) -> Measured:
     text = template("trim(:c)", c=text_of(one.name))
     tokens = exp.Array(expressions=[exp.Literal.string(token) for token in MISSING_TOKENS])
     gap = template(":t = '' OR list_contains(:tokens, lower(:t))", t=text, tokens=tokens)

@@ -14,17 +14,19 @@ from contextvars import copy_context
 from dataclasses import dataclass
 from pathlib import Path
 
-import duckdb
 import pyarrow.parquet as pq
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column, copy_to, sql
+from pravin_core.engines.base import Connection
+from pravin_core.engines.duckdb import NOT_CONVERTED
 from pravin_core.intake.encoding import CHUNK, decoding
 from pravin_core.intake.formats.base import FastRead, Place
 from pravin_core.intake.formats.delimited.lines import LONGEST_LINE, too_long
 from pravin_core.intake.formats.delimited.plain_lines import TRAILING
 from pravin_core.intake.settings import FileSettings
 from pravin_core.intake.writing import filled, origin_columns
+from pravin_core.sql.statements import copy_to
+from pravin_core.sql.trees import column, sql
 from pravin_core.stopping import go_on
 from pravin_core.tables.columns import LINE
 
@@ -171,7 +173,7 @@ def _valid(decoder: codecs.IncrementalDecoder, chunk: bytes, final: bool = False
 
 
 def read_fast(
-    con: duckdb.DuckDBPyConnection, place: Place, path: Path, settings: FileSettings, origin: tuple[int, int], out: Path
+    con: Connection, place: Place, path: Path, settings: FileSettings, origin: tuple[int, int], out: Path
 ) -> FastRead | None:
     """Write a file's records as Parquet to `out`; None when the file does not fit this lane.
 
@@ -190,7 +192,7 @@ def read_fast(
 
 
 def _copy(
-    con: duckdb.DuckDBPyConnection, place: Place, path: Path, settings: FileSettings, origin: tuple[int, int], out: Path
+    con: Connection, place: Place, path: Path, settings: FileSettings, origin: tuple[int, int], out: Path
 ) -> int | None:
     """Let the engine write the records that are not the header once more; None when it refuses."""
     above = settings.skip_lines + settings.header_rows
@@ -205,7 +207,7 @@ def _copy(
         query = query.where(_nothing_trails())
     try:
         con.execute(sql(copy_to(query, out, format="parquet", row_group_size=100_000)))
-    except (duckdb.InvalidInputException, duckdb.ConversionException):
+    except NOT_CONVERTED:
         return None
     return int(pq.ParquetFile(out).metadata.num_rows)
 

@@ -5,8 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from pathlib import Path
 
-import duckdb
-
+from pravin_core.engines.base import Connection
 from pravin_core.errors import IntakeError
 from pravin_core.intake.encoding import split_lines, text_head, text_tail
 from pravin_core.intake.formats.base import Detected, FastRead, Piece, Place, Reader
@@ -50,7 +49,7 @@ class Delimited(Reader):
 
     def read_fast(
         self,
-        con: duckdb.DuckDBPyConnection,
+        con: Connection,
         place: Place,
         settings: FileSettings,
         origin: tuple[int, int],

@@ -6,12 +6,12 @@ from collections.abc import Iterator
 
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import template
 from pravin_core.profiling.findings.base import Finding, Kind, make, some_records
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.study import text_of
 from pravin_core.profiling.table import TELLING, TableStudy
 from pravin_core.records.filters import Filter
+from pravin_core.sql.trees import template
 from pravin_core.tables.types import DataType, Role
 
 EXACT = Kind("duplicate records", "Records alike in every cell, by a 128-bit hash of all cells; the first is none.")

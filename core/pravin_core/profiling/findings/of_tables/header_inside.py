@@ -6,11 +6,11 @@ from collections.abc import Iterator
 
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column, template
 from pravin_core.profiling.findings.base import Finding, Kind, make, some_records
 from pravin_core.profiling.study import text_of
 from pravin_core.profiling.table import TableStudy
 from pravin_core.records.filters import Filter
+from pravin_core.sql.trees import column, template
 from pravin_core.tables.columns import RECORD
 
 KIND = Kind(

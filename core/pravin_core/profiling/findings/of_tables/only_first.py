@@ -7,11 +7,11 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column, sql, template
 from pravin_core.profiling.findings.base import Finding, Kind, make, some_records
 from pravin_core.profiling.study import text_of
 from pravin_core.profiling.table import TableStudy
 from pravin_core.records.filters import Filter
+from pravin_core.sql.trees import column, sql, template
 from pravin_core.tables.columns import RECORD
 from pravin_core.tables.types import Role
 

@@ -7,11 +7,11 @@ from collections.abc import Iterator
 
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import template
 from pravin_core.profiling.findings.base import Finding, Kind, make
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.study import text_of
 from pravin_core.profiling.table import TableStudy
+from pravin_core.sql.trees import template
 
 KIND = Kind("repeated column", "Two columns of more than one value that are alike in every record.")
 

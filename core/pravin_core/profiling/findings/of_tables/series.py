@@ -7,13 +7,14 @@ from collections.abc import Iterator
 import numpy as np
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column, sql, template, temporary_table
 from pravin_core.engines.kinds import moment_of
 from pravin_core.profiling.findings.base import Evidence, Finding, Kind, make, some_records
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.study import text_of
 from pravin_core.profiling.table import TableStudy
 from pravin_core.records.filters import Filter
+from pravin_core.sql.statements import temporary_table
+from pravin_core.sql.trees import column, sql, template
 from pravin_core.tables.columns import FILE, RECORD
 from pravin_core.tables.types import DataType, Role
 

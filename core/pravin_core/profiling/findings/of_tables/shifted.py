@@ -8,13 +8,13 @@ from itertools import combinations
 
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column, template
 from pravin_core.engines.kinds import MISSING_TOKENS, shape_of
 from pravin_core.profiling.findings.base import Evidence, Finding, Kind, make, some_records
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.study import text_of
 from pravin_core.profiling.table import TableStudy
 from pravin_core.records.filters import Filter
+from pravin_core.sql.trees import column, template
 from pravin_core.tables.columns import RECORD
 from pravin_core.tables.types import NUMBERS
 

@@ -8,11 +8,11 @@ from typing import Any
 import numpy as np
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import template
 from pravin_core.profiling.findings.base import Finding, Kind, make, some_records
 from pravin_core.profiling.study import text_of
 from pravin_core.profiling.table import TableStudy
 from pravin_core.records.filters import Filter
+from pravin_core.sql.trees import template
 
 KIND = Kind(
     "sum that does not add up",

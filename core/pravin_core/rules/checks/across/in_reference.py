@@ -8,9 +8,9 @@ from typing import Literal, Self
 from pydantic import Field, model_validator
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column as col
-from pravin_core.engines.duckdb import template
 from pravin_core.rules.base import Example, Part, RecordsCheck, as_text, consequence_words, text
+from pravin_core.sql.trees import column as col
+from pravin_core.sql.trees import template
 from pravin_core.tables.columns import RECORD, Column
 from pravin_core.tables.names import reference
 

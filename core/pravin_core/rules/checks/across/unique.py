@@ -6,9 +6,9 @@ from typing import Literal
 
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column as col
-from pravin_core.engines.duckdb import template
 from pravin_core.rules.base import AcrossCheck, Example, Part, consequence_words
+from pravin_core.sql.trees import column as col
+from pravin_core.sql.trees import template
 
 
 class Unique(AcrossCheck):

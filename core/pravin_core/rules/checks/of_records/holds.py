@@ -8,10 +8,10 @@ from typing import Literal
 from pydantic import Field
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import template
 from pravin_core.formulas.language import condition, placed
 from pravin_core.formulas.reading import reads
 from pravin_core.rules.base import Check, Example, FormulaText, Part, consequence_words, text
+from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
 
 

@@ -7,9 +7,9 @@ from typing import Literal
 from pydantic import Field, field_validator
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import template
 from pravin_core.rules.base import Check, Example, Part, as_text, consequence_words, never_null, text
 from pravin_core.rules.patterns import checked
+from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
 
 

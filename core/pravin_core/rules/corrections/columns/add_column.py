@@ -8,8 +8,8 @@ from typing import Literal, Self
 from pydantic import Field, model_validator
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column as col
 from pravin_core.rules.base import Corrected, Derivation, Example, Part, text
+from pravin_core.sql.trees import column as col
 from pravin_core.tables.columns import Column
 from pravin_core.tables.types import NUMBERS, SQL_TYPES, DataType
 

@@ -8,11 +8,11 @@ from typing import Literal, Self
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-from pravin_core.engines.duckdb import column as col
 from pravin_core.errors import RulebookError
 from pravin_core.rules.base import ColumnsBy, Example, OfColumns, Part, TableCorrection, text
 from pravin_core.rules.patterns import checked
 from pravin_core.rules.reshaping import Reshaped, Table
+from pravin_core.sql.trees import column as col
 from pravin_core.tables.columns import Column
 
 

@@ -7,10 +7,10 @@ from typing import Literal
 
 from pydantic import Field
 
-from pravin_core.engines.duckdb import column as col
-from pravin_core.engines.duckdb import template
 from pravin_core.rules.base import Corrected, Derivation, Example, Part, text
 from pravin_core.rules.moments import moment_in
+from pravin_core.sql.trees import column as col
+from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
 from pravin_core.tables.types import DataType
 

@@ -8,10 +8,10 @@ from typing import Literal, Self
 from pydantic import Field, model_validator
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column as col
-from pravin_core.engines.duckdb import template
 from pravin_core.errors import RulebookError
 from pravin_core.rules.base import ColumnCorrection, Corrected, Example, Part, as_text, joined, over, text
+from pravin_core.sql.trees import column as col
+from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
 from pravin_core.tables.types import SQL_TYPES, DataType
 

@@ -7,9 +7,9 @@ from typing import Literal, Self
 from pydantic import Field, model_validator
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import template
 from pravin_core.rules.base import ColumnCorrection, Corrected, Example, Part, text
 from pravin_core.rules.numeric import number_in
+from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
 from pravin_core.tables.types import NUMBERS, DataType
 

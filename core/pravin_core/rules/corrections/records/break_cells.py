@@ -7,11 +7,11 @@ from typing import Literal
 from pydantic import Field
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column as col
-from pravin_core.engines.duckdb import template
 from pravin_core.rules.base import Example, Part, TableCorrection, as_text, text
 from pravin_core.rules.expanding import expanded
 from pravin_core.rules.reshaping import Reshaped, Table
+from pravin_core.sql.trees import column as col
+from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
 
 

@@ -8,10 +8,10 @@ from typing import Literal
 from pydantic import Field
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column as col
-from pravin_core.engines.duckdb import template
 from pravin_core.rules.base import Example, Part, RecordCorrection, joined, text
 from pravin_core.rules.reshaping import row_number
+from pravin_core.sql.trees import column as col
+from pravin_core.sql.trees import template
 from pravin_core.tables.columns import RECORD, Column
 
 

@@ -7,8 +7,8 @@ from typing import Literal
 
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column as col
 from pravin_core.rules.base import Example, Part, RecordCorrection, text
+from pravin_core.sql.trees import column as col
 from pravin_core.tables.columns import RECORD, Column
 
 

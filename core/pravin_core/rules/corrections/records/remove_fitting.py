@@ -8,10 +8,10 @@ from typing import Literal
 from pydantic import Field
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column as col
 from pravin_core.formulas.language import condition
 from pravin_core.formulas.reading import reads
 from pravin_core.rules.base import Example, FormulaText, Part, RecordCorrection, never_null, text
+from pravin_core.sql.trees import column as col
 from pravin_core.tables.columns import RECORD, Column
 
 

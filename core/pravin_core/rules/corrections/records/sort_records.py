@@ -7,9 +7,9 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict, Field
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column as col
 from pravin_core.rules.base import Example, Part, TableCorrection, text
 from pravin_core.rules.reshaping import Reshaped, Table, row_number
+from pravin_core.sql.trees import column as col
 from pravin_core.tables.columns import PLACE
 
 

@@ -8,8 +8,8 @@ from typing import Literal
 from pydantic import Field
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import template
 from pravin_core.rules.base import Conversion, Corrected, Example, Part, as_text, text
+from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
 
 _MONTHS = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")

@@ -7,13 +7,13 @@ from typing import Literal, Self
 from pydantic import Field, model_validator
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column as col
-from pravin_core.engines.duckdb import template
-from pravin_core.engines.written import written
 from pravin_core.errors import RulebookError
 from pravin_core.rules.base import ColumnsBy, Example, OfColumns, Part, TableCorrection, some_columns, text
 from pravin_core.rules.expanding import expanded
 from pravin_core.rules.reshaping import Reshaped, Table
+from pravin_core.sql.trees import column as col
+from pravin_core.sql.trees import template
+from pravin_core.sql.written import written
 from pravin_core.tables.columns import Column
 from pravin_core.tables.types import DataType
 

@@ -8,11 +8,11 @@ from typing import Literal
 from pydantic import Field
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column as col
-from pravin_core.engines.duckdb import template
 from pravin_core.errors import RulebookError
 from pravin_core.rules.base import Example, Part, TableCorrection, as_text, joined, text
 from pravin_core.rules.reshaping import Reshaped, Table, row_number
+from pravin_core.sql.trees import column as col
+from pravin_core.sql.trees import template
 from pravin_core.tables.columns import GONE, MERGED_INTO, RECORD, Column
 from pravin_core.tables.names import cells_changed, cells_unconverted, lost_text
 

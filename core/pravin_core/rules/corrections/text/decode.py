@@ -7,8 +7,8 @@ from typing import Literal
 from pydantic import Field
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import template
 from pravin_core.rules.base import ColumnCorrection, Corrected, Example, Part, as_text, text
+from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
 
 _WAYS = {

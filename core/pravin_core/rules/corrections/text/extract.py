@@ -7,9 +7,9 @@ from typing import Literal, Self
 from pydantic import Field, JsonValue, model_validator
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import template
 from pravin_core.rules.base import Conversion, Corrected, Example, Part, as_text, text
 from pravin_core.rules.patterns import checked, groups
+from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
 
 Which = Literal[

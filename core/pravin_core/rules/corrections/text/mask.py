@@ -9,8 +9,8 @@ from typing import Literal, Self
 from pydantic import Field, model_validator
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import template
 from pravin_core.rules.base import ColumnCorrection, Corrected, Example, Part, as_text, text
+from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
 
 _BLOCK = 64  # bytes of a block of SHA-256

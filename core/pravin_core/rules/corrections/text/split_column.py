@@ -8,10 +8,10 @@ from typing import Literal, Self
 from pydantic import Field, model_validator
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column as col
-from pravin_core.engines.duckdb import template
 from pravin_core.rules.base import Corrected, Derivation, Example, Part, Unconverted, as_text, joined, text
 from pravin_core.rules.patterns import checked, groups
+from pravin_core.sql.trees import column as col
+from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
 
 

@@ -7,10 +7,10 @@ from typing import Literal
 
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import column as col
-from pravin_core.engines.duckdb import template
 from pravin_core.rules.base import Corrected, Example, as_text
 from pravin_core.rules.shared_fields import PartsOfColumn
+from pravin_core.sql.trees import column as col
+from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
 
 PARTS = ("title", "given", "middle", "family", "suffix")

@@ -7,8 +7,8 @@ from typing import Literal
 from pydantic import Field, field_validator
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import template
 from pravin_core.rules.base import Conversion, Corrected, Example, Part, as_text, joined, text
+from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
 from pravin_core.tables.dates import pattern
 from pravin_core.tables.types import DataType

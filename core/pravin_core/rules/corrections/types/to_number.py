@@ -9,9 +9,9 @@ from typing import Literal, Self
 from pydantic import Field, model_validator
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import template
-from pravin_core.engines.written import written
 from pravin_core.rules.base import Conversion, Corrected, Example, Part, as_text, joined, text
+from pravin_core.sql.trees import template
+from pravin_core.sql.written import written
 from pravin_core.tables.columns import Column
 from pravin_core.tables.numbers import SIGNIFICANT_DIGITS, WHOLE_DIGITS, number_pattern, whole_pattern
 from pravin_core.tables.types import NUMBERS, DataType

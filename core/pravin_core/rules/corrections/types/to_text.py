@@ -6,8 +6,8 @@ from typing import Literal
 
 from sqlglot import exp
 
-from pravin_core.engines.written import written
 from pravin_core.rules.base import ColumnCorrection, Corrected, Example, Part, text
+from pravin_core.sql.written import written
 from pravin_core.tables.columns import Column
 from pravin_core.tables.types import DataType
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import template
+from pravin_core.sql.trees import template
 from pravin_core.tables.types import DataType
 
 
