@@ -15,8 +15,9 @@ from sqlglot import exp
 
 from pravin_core.engines.duckdb import connect, know_operations
 from pravin_core.errors import FormulaError
+from pravin_core.formulas.checking import Checking
 from pravin_core.formulas.functions import FUNCTIONS
-from pravin_core.formulas.language import _PARTS, _Checking, condition, parse
+from pravin_core.formulas.language import _PARTS, condition, parse
 from pravin_core.formulas.reading import DEEPEST
 from pravin_core.sql.trees import sql
 from pravin_core.tables.columns import Column
@@ -99,7 +100,7 @@ def test_every_argument_that_the_parser_can_give_is_read_or_refused() -> None:
             needed = {"this": "1", "is_string": False} if kind is exp.Literal else {}
             node = kind(**needed, **{name: exp.true()})
             with pytest.raises(FormulaError, match="cannot be used"):
-                _Checking("x", COLUMNS).of(node)
+                Checking("x", COLUMNS, _PARTS).of(node)
 
 
 def test_every_other_type_of_node_is_refused() -> None:
@@ -107,7 +108,7 @@ def test_every_other_type_of_node_is_refused() -> None:
     assert len(others) > 500
     for kind in others:
         with pytest.raises(FormulaError, match="cannot be used"):
-            _Checking("x", COLUMNS).of(kind())
+            Checking("x", COLUMNS, _PARTS).of(kind())
 
 
 def _all_nodes(kind: type[exp.Expr]) -> set[type[exp.Expr]]:

@@ -11,6 +11,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validat
 from sqlglot import exp
 
 from pravin_core.formulas.reading import readable
+from pravin_core.rules.labels import CONSEQUENCES, OTHERWISE, RESULT
 from pravin_core.sql.trees import column as col
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import GONE, RECORD, Column
@@ -23,7 +24,11 @@ Consequence = Literal["quarantine", "note", "stop"]
 Unconverted = Literal["missing", "value", "quarantine"]
 
 
-_WHEN: dict[str, Any] = {"widget": "formula", "empty": "all records; or a condition such as  site_code = '0042'"}
+_WHEN: dict[str, Any] = {
+    "widget": "formula",
+    "condition": True,
+    "empty": "all records; or a condition such as  site_code = '0042'",
+}
 
 
 FormulaText = Annotated[str, AfterValidator(readable)]
@@ -88,6 +93,8 @@ class Rule(BaseModel):
     synonyms: ClassVar[tuple[str, ...]] = ()  # what people of the trade call it: it is found by these words
     examples: ClassVar[Sequence[Example]] = ()
     is_check: ClassVar[bool] = False
+    reads_types: ClassVar[bool] = False  # it makes numbers, dates or truth of text
+    repairs_text: ClassVar[bool] = False  # it is of use before a rule reads types: a new one is put there
 
     @property
     def looks_around(self) -> bool:
@@ -211,7 +218,7 @@ class ColumnCorrection(OfColumns):
         return False
 
     result: Literal["in place", "beside"] = Field(
-        default="in place", title="Result", json_schema_extra={"widget": "choice"}
+        default="in place", title="Result", json_schema_extra={"widget": "choice", "labels": RESULT}
     )
     ending: str = Field(
         default="_new", min_length=1, max_length=60, title="Ending of new names", json_schema_extra={"widget": "beside"}
@@ -234,7 +241,7 @@ class Conversion(ColumnCorrection):
     """A correction that cannot treat every cell: what becomes of those is chosen."""
 
     unconverted: Unconverted = Field(
-        default="quarantine", title="What does not fit", json_schema_extra={"widget": "choice"}
+        default="quarantine", title="What does not fit", json_schema_extra={"widget": "choice", "labels": OTHERWISE}
     )
     instead: str = Field(
         default="", max_length=400, title="Value in its place", json_schema_extra={"widget": "instead"}
@@ -319,7 +326,7 @@ class Check(OfColumns):
     is_check: ClassVar[bool] = True
 
     consequence: Consequence = Field(
-        default="quarantine", title="When it breaks", json_schema_extra={"widget": "choice"}
+        default="quarantine", title="When it breaks", json_schema_extra={"widget": "choice", "labels": CONSEQUENCES}
     )
     message: str = Field(
         default="",
@@ -367,7 +374,7 @@ class TableCheck(Rule):
     is_check: ClassVar[bool] = True
 
     consequence: Literal["stop", "note"] = Field(
-        default="stop", title="When it breaks", json_schema_extra={"widget": "choice"}
+        default="stop", title="When it breaks", json_schema_extra={"widget": "choice", "labels": CONSEQUENCES}
     )
     message: str = Field(
         default="",

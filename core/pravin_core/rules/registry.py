@@ -44,6 +44,8 @@ def describe() -> list[dict[str, Any]]:
             "about": kind.about,
             "synonyms": list(kind.synonyms),
             "is_check": kind.is_check,
+            "reads_types": kind.reads_types,
+            "repairs_text": kind.repairs_text,
             "fields": _fields(kind.model_json_schema()),
         }
         for name, kind in KINDS.items()

@@ -7,6 +7,7 @@ from typing import ClassVar, Literal, Self
 from pydantic import Field, model_validator
 
 from pravin_core.rules.base import Derivation, Part, RecordsCheck, joined, text
+from pravin_core.rules.labels import OTHERWISE
 
 
 class PartsOfColumn(Derivation):
@@ -17,7 +18,7 @@ class PartsOfColumn(Derivation):
 
     column: str = Field(min_length=1, max_length=2000, title="Column", json_schema_extra={"widget": "column"})
     unconverted: Literal["missing", "quarantine"] = Field(
-        default="missing", title="What is not understood", json_schema_extra={"widget": "choice"}
+        default="missing", title="What is not understood", json_schema_extra={"widget": "choice", "labels": OTHERWISE}
     )
 
     def needs(self) -> tuple[str, ...]:

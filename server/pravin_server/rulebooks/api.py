@@ -31,6 +31,8 @@ class KindOut(Schema):
     about: str
     synonyms: list[str]
     is_check: bool
+    reads_types: bool
+    repairs_text: bool
     fields: dict[str, Any]
 
 

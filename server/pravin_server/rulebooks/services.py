@@ -8,7 +8,7 @@ from typing import Any
 from django.db import transaction
 
 from pravin_core.errors import PravinError
-from pravin_core.rules.base import ColumnCorrection, Part, Rule
+from pravin_core.rules.base import Part, Rule
 from pravin_core.rules.registry import KINDS
 from pravin_core.rules.resolving import SharedRules, resolved
 from pravin_core.rules.rulebook import Rulebook, opened
@@ -151,13 +151,10 @@ def go_back(user: Any, feed: Feed, number: int, based_on: int) -> Revision:
     return change_rules(user, feed, rulebook_of(found), based_on, f"went back to revision {number}")
 
 
-READING = ("to-number", "to-date")  # what repairs text must come before what reads it
-
-
 def put_rule(rules: list[dict[str, Any]], rule: dict[str, Any]) -> dict[str, Any]:
     """Put a rule without id into a list of rules, where it fits; returns it with its id.
 
-    A correction comes before the first rule that reads one of its columns as numbers or dates, all others at the end.
+    What repairs text comes before the first rule that reads types of one of its columns, all others at the end.
     """
     taken = {one["id"] for one in rules}
     name = next(name for number in range(1, len(taken) + 2) if (name := f"{rule['kind']}-{number}") not in taken)
@@ -167,11 +164,12 @@ def put_rule(rules: list[dict[str, Any]], rule: dict[str, Any]) -> dict[str, Any
 
 
 def _place(rules: Sequence[dict[str, Any]], rule: dict[str, Any]) -> int:
-    if rule["kind"] in READING or not issubclass(KINDS[rule["kind"]], ColumnCorrection):
+    if not KINDS[rule["kind"]].repairs_text:
         return len(rules)
     columns = set(rule.get("columns", ()))
     for place, other in enumerate(rules):
-        if other["kind"] in READING and columns & set(other.get("columns", ())):
+        kind = KINDS.get(other["kind"])
+        if kind is not None and kind.reads_types and columns & set(other.get("columns", ())):
             return place
     return len(rules)
 

@@ -4935,6 +4935,10 @@ export interface components {
             is_check: boolean;
             /** Kind */
             kind: string;
+            /** Reads Types */
+            reads_types: boolean;
+            /** Repairs Text */
+            repairs_text: boolean;
             /** Synonyms */
             synonyms: string[];
             /** Title */

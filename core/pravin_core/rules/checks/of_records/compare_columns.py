@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import Literal
 
 from pydantic import Field
+from pydantic.config import JsonDict
 from sqlglot import exp
 
 from pravin_core.errors import RulebookError
@@ -23,6 +24,11 @@ _WORDS = {
     ">": "is more than",
 }
 _DATES = (DataType.DATE, DataType.DATETIME)
+
+
+_SIGNS: JsonDict = {
+    "<": "less than", "<=": "at most", "=": "the same as", "<>": "different from", ">=": "at least", ">": "more than",
+}  # fmt: skip
 
 
 class CompareColumns(Check):
@@ -46,7 +52,7 @@ class CompareColumns(Check):
 
     kind: Literal["compare-columns"] = "compare-columns"
     sign: Literal["<", "<=", "=", "<>", ">=", ">"] = Field(
-        default="<=", title="Must be", json_schema_extra={"widget": "choice"}
+        default="<=", title="Must be", json_schema_extra={"widget": "choice", "labels": _SIGNS}
     )
     other: str = Field(min_length=1, max_length=2000, title="The column", json_schema_extra={"widget": "column"})
 

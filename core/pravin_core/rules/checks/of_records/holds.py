@@ -37,7 +37,7 @@ class Holds(Check):
         min_length=1, max_length=100, title="Said of the columns", json_schema_extra={"widget": "columns"}
     )
     formula: FormulaText = Field(
-        min_length=1, max_length=4000, title="Condition", json_schema_extra={"widget": "formula"}
+        min_length=1, max_length=4000, title="Condition", json_schema_extra={"widget": "formula", "condition": True}
     )
 
     def sentence(self) -> list[Part]:

@@ -7,6 +7,7 @@ from typing import Literal, Self
 from pydantic import Field, model_validator
 
 from pravin_core.rules.base import ColumnsBy, Example, OfColumns, Part, TableCorrection, some_columns, text
+from pravin_core.rules.labels import THOSE
 from pravin_core.rules.reshaping import Reshaped, Table
 
 
@@ -36,7 +37,7 @@ class DropColumns(TableCorrection):
     )
     by: ColumnsBy | None = Field(default=None, title="Columns by", json_schema_extra={"widget": "columns by"})
     those: Literal["remove", "keep only"] = Field(
-        default="remove", title="These", json_schema_extra={"widget": "choice"}
+        default="remove", title="These", json_schema_extra={"widget": "choice", "labels": THOSE}
     )
 
     @model_validator(mode="after")

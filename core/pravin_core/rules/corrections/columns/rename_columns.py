@@ -59,7 +59,9 @@ class RenameColumns(TableCorrection):
 
     kind: Literal["rename-columns"] = "rename-columns"
     way: Literal["list", "small", "capitals", "words_joined", "beginning", "ending", "pattern"] = Field(
-        default="list", title="How", json_schema_extra={"widget": "choice"}
+        default="list",
+        title="How",
+        json_schema_extra={"widget": "choice", "labels": {"words_joined": "small letters with underscores"}},
     )
     names: tuple[NewName, ...] = Field(
         default=(),

@@ -9,6 +9,7 @@ from pydantic import Field
 from sqlglot import exp
 
 from pravin_core.rules.base import Corrected, Derivation, Example, Part, as_text, text
+from pravin_core.rules.labels import OTHERWISE
 from pravin_core.sql.trees import column as col
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
@@ -43,7 +44,7 @@ class DateFromParts(Derivation):
     )
     drop: bool = Field(default=False, title="Drop the columns themselves", json_schema_extra={"widget": "switch"})
     unconverted: Literal["missing", "quarantine"] = Field(
-        default="quarantine", title="What is no date", json_schema_extra={"widget": "choice"}
+        default="quarantine", title="What is no date", json_schema_extra={"widget": "choice", "labels": OTHERWISE}
     )
 
     def needs(self) -> tuple[str, ...]:

@@ -59,7 +59,7 @@ class Fill(ColumnCorrection):
 
     kind: Literal["fill"] = "fill"
     by_what: Literal["value", "previous", "next", "mean", "median", "most frequent", "other columns"] = Field(
-        default="value", title="With", json_schema_extra={"widget": "choice"}
+        default="value", title="With", json_schema_extra={"widget": "choice", "labels": {"value": "a value"}}
     )
     value: str = Field(
         default="", max_length=2000, title="Value", json_schema_extra={"shown_for": {"by_what": ["value"]}}

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import ClassVar, Literal
 
 from pydantic import Field
 from sqlglot import exp
@@ -30,6 +30,8 @@ class MissingTokens(ColumnCorrection):
     )
 
     names_columns = False
+    repairs_text: ClassVar[bool] = True
+
     kind: Literal["missing-tokens"] = "missing-tokens"
     tokens: tuple[str, ...] = Field(
         min_length=1, max_length=200, title="Tokens", json_schema_extra={"widget": "tokens"}

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from decimal import Decimal
-from typing import Literal, Self
+from typing import ClassVar, Literal, Self
 
 from pydantic import Field, model_validator
 from sqlglot import exp
@@ -32,6 +32,7 @@ class ScaleValues(ColumnCorrection):
             after={"a": ["7.4", "7.4", "x", None, "900"]},
         ),
     )
+    repairs_text: ClassVar[bool] = True
 
     kind: Literal["scale-values"] = "scale-values"
     factor: float = Field(title="Multiply by", json_schema_extra={"widget": "bound"})

@@ -8,6 +8,7 @@ from pydantic import Field, model_validator
 from sqlglot import exp
 
 from pravin_core.rules.base import ColumnCorrection, Corrected, Example, Part, text
+from pravin_core.rules.labels import MARKS
 from pravin_core.rules.numeric import number_in
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
@@ -32,9 +33,11 @@ class WriteNumbers(ColumnCorrection):
     names_columns = False
     kind: Literal["write-numbers"] = "write-numbers"
     places: int = Field(default=2, ge=0, le=12, title="Places", json_schema_extra={"widget": "whole"})
-    decimal: Literal[".", ","] = Field(default=".", title="Decimal mark", json_schema_extra={"widget": "choice"})
+    decimal: Literal[".", ","] = Field(
+        default=".", title="Decimal mark", json_schema_extra={"widget": "choice", "labels": MARKS}
+    )
     thousands: Literal["", ",", ".", " ", "'"] = Field(
-        default="", title="Thousands mark", json_schema_extra={"widget": "choice"}
+        default="", title="Thousands mark", json_schema_extra={"widget": "choice", "labels": MARKS}
     )
 
     @model_validator(mode="after")

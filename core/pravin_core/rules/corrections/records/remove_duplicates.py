@@ -48,7 +48,9 @@ class RemoveDuplicates(RecordCorrection):
     )
     alike: bool = Field(default=False, title="Ignore letter case and spaces", json_schema_extra={"widget": "switch"})
     keep: Literal["first", "last", "most complete"] = Field(
-        default="first", title="Keep the", json_schema_extra={"widget": "choice"}
+        default="first",
+        title="Keep the",
+        json_schema_extra={"widget": "choice", "labels": {"most complete": "most complete one"}},
     )
 
     def needs(self) -> tuple[str, ...]:

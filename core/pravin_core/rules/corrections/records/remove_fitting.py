@@ -11,6 +11,7 @@ from sqlglot import exp
 from pravin_core.formulas.language import condition
 from pravin_core.formulas.reading import reads
 from pravin_core.rules.base import Example, FormulaText, Part, RecordCorrection, never_null, text
+from pravin_core.rules.labels import THOSE
 from pravin_core.sql.trees import column as col
 from pravin_core.tables.columns import RECORD, Column
 
@@ -37,10 +38,10 @@ class RemoveFitting(RecordCorrection):
 
     kind: Literal["remove-fitting"] = "remove-fitting"
     formula: FormulaText = Field(
-        min_length=1, max_length=4000, title="Condition", json_schema_extra={"widget": "formula"}
+        min_length=1, max_length=4000, title="Condition", json_schema_extra={"widget": "formula", "condition": True}
     )
     those: Literal["remove", "keep only"] = Field(
-        default="remove", title="Those that fit", json_schema_extra={"widget": "choice"}
+        default="remove", title="Those that fit", json_schema_extra={"widget": "choice", "labels": THOSE}
     )
 
     def needs(self) -> tuple[str, ...]:

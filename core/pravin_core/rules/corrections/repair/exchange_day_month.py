@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
-from typing import Literal
+from typing import ClassVar, Literal
 
 from pydantic import Field, field_validator
 from sqlglot import exp
@@ -29,6 +29,7 @@ class ExchangeDayMonth(ColumnCorrection):
             after={"a": ["07/03/2024", "17/03/2024", "05/09/2024", None]},
         ),
     )
+    repairs_text: ClassVar[bool] = True
 
     kind: Literal["exchange-day-month"] = "exchange-day-month"
     format: str = Field(default="%Y-%m-%d", max_length=40, title="Dates are written")

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import datetime as dt
-from typing import Literal
+from typing import ClassVar, Literal
 
 from pydantic import Field
 from sqlglot import exp
 
 from pravin_core.rules.base import Conversion, Corrected, Example, Part, as_text, text
+from pravin_core.rules.labels import OTHERWISE
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
 
@@ -40,6 +41,7 @@ class UndoDate(Conversion):
             after={"a": ["10/5", "1/1", None]},
         ),
     )
+    repairs_text: ClassVar[bool] = True
 
     kind: Literal["undo-date"] = "undo-date"
     order: Literal["day-month", "month-day"] = Field(
@@ -52,7 +54,7 @@ class UndoDate(Conversion):
     )
     last_year: int = Field(default=2050, ge=1900, le=9999, title="to the year", json_schema_extra={"widget": "whole"})
     unconverted: Literal["keep", "missing", "value", "quarantine"] = Field(  # type: ignore[assignment]
-        default="keep", title="Dates that are none", json_schema_extra={"widget": "choice"}
+        default="keep", title="Dates that are none", json_schema_extra={"widget": "choice", "labels": OTHERWISE}
     )
 
     def sentence(self) -> list[Part]:

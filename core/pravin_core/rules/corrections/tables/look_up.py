@@ -12,6 +12,7 @@ from sqlglot import exp
 from pravin_core.errors import RulebookError
 from pravin_core.rules.base import Example, Part, TableCorrection, as_text, joined, text
 from pravin_core.rules.expanding import expanded
+from pravin_core.rules.labels import OTHERWISE, THOSE
 from pravin_core.rules.reshaping import Reference, Reshaped, Table
 from pravin_core.sql.trees import column as col
 from pravin_core.sql.trees import template
@@ -95,10 +96,14 @@ class LookUp(TableCorrection):
     )
     alike: bool = Field(default=False, title="Ignore letter case and spaces", json_schema_extra={"widget": "switch"})
     several: Literal["first", "each"] = Field(
-        default="first", title="Of several matches", json_schema_extra={"widget": "choice"}
+        default="first",
+        title="Of several matches",
+        json_schema_extra={"widget": "choice", "labels": {"each": "each makes a record"}},
     )
     unmatched: Literal["missing", "quarantine", "remove", "keep only"] = Field(
-        default="missing", title="Records without a match", json_schema_extra={"widget": "choice"}
+        default="missing",
+        title="Records without a match",
+        json_schema_extra={"widget": "choice", "labels": {**OTHERWISE, **THOSE}},
     )
 
     def needs(self) -> tuple[str, ...]:

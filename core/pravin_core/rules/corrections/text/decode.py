@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import ClassVar, Literal
 
 from pydantic import Field
 from sqlglot import exp
@@ -57,6 +57,8 @@ class Decode(ColumnCorrection):
     )
 
     names_columns = False
+    repairs_text: ClassVar[bool] = True
+
     kind: Literal["decode"] = "decode"
     what: Literal["escapes", "entities", "composed", "plain marks", "no accents"] = Field(
         default="escapes", title="What", json_schema_extra={"widget": "choice"}

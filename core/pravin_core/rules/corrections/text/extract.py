@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Literal, Self
+from typing import ClassVar, Literal, Self
 
 from pydantic import Field, JsonValue, model_validator
 from sqlglot import exp
 
 from pravin_core.rules.base import Conversion, Corrected, Example, Part, as_text, text
+from pravin_core.rules.labels import OTHERWISE
 from pravin_core.rules.patterns import checked, groups
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
@@ -61,6 +62,7 @@ class Extract(Conversion):
             after={"a": ["b", None]},
         ),
     )
+    repairs_text: ClassVar[bool] = True
 
     kind: Literal["extract"] = "extract"
     which: Which = Field(default="before", title="Keep", json_schema_extra={"widget": "choice"})
@@ -86,7 +88,7 @@ class Extract(Conversion):
         default="", max_length=500, title="Pattern", json_schema_extra={"shown_for": {"which": ["pattern"]}}
     )
     unconverted: Literal["keep", "missing", "value", "quarantine"] = Field(  # type: ignore[assignment]
-        default="keep", title="Where it is not there", json_schema_extra={"widget": "choice"}
+        default="keep", title="Where it is not there", json_schema_extra={"widget": "choice", "labels": OTHERWISE}
     )
 
     @model_validator(mode="after")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import ClassVar, Literal
 
 from pydantic import Field
 from sqlglot import exp
@@ -31,6 +31,7 @@ class InsertText(ColumnCorrection):
             after={"a": ["09:40", "09:40", "7", None]},
         ),
     )
+    repairs_text: ClassVar[bool] = True
 
     kind: Literal["insert-text"] = "insert-text"
     insert: str = Field(min_length=1, max_length=400, title="Insert")

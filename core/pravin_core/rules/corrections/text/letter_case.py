@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import ClassVar, Literal
 
 from pydantic import Field
 from sqlglot import exp
@@ -38,6 +38,7 @@ class LetterCase(ColumnCorrection):
         Example(rule={"columns": ["a"], "letters": "small"}, before={"a": ["NO3", None]}, after={"a": ["no3", None]}),
         Example(rule={"columns": ["a"], "letters": "first"}, before={"a": ["lab NORTH"]}, after={"a": ["Lab north"]}),
     )
+    repairs_text: ClassVar[bool] = True
 
     kind: Literal["letter-case"] = "letter-case"
     letters: Literal["small", "capitals", "first", "words"] = Field(

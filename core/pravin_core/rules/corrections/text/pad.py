@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import ClassVar, Literal
 
 from pydantic import Field, field_validator
 from sqlglot import exp
@@ -27,6 +27,7 @@ class Pad(ColumnCorrection):
             after={"a": ["0042", "0042", "12345", "4a", None]},
         ),
     )
+    repairs_text: ClassVar[bool] = True
 
     kind: Literal["pad"] = "pad"
     length: int = Field(ge=1, le=200, title="To the length", json_schema_extra={"widget": "bound"})

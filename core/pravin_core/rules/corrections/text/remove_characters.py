@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import ClassVar, Literal
 
 from pydantic import Field
 from sqlglot import exp
 
 from pravin_core.rules.base import ColumnCorrection, Corrected, Example, Part, as_text, text
+from pravin_core.rules.labels import THOSE
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
 
@@ -51,13 +52,17 @@ class RemoveCharacters(ColumnCorrection):
             after={"a": ["ab", "c d", None]},
         ),
     )
+    repairs_text: ClassVar[bool] = True
 
     kind: Literal["remove-characters"] = "remove-characters"
     characters: tuple[Characters, ...] = Field(
-        min_length=1, max_length=5, title="Characters", json_schema_extra={"widget": "several"}
+        min_length=1,
+        max_length=5,
+        title="Characters",
+        json_schema_extra={"widget": "several", "labels": {"unseen": "that cannot be seen"}},
     )
     those: Literal["remove", "keep only"] = Field(
-        default="remove", title="These", json_schema_extra={"widget": "choice"}
+        default="remove", title="These", json_schema_extra={"widget": "choice", "labels": THOSE}
     )
 
     def sentence(self) -> list[Part]:

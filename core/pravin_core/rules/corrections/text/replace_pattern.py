@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from typing import Literal, Self
+from typing import ClassVar, Literal, Self
 
 from pydantic import Field, model_validator
 from sqlglot import exp
@@ -35,6 +35,8 @@ class ReplacePattern(ColumnCorrection):
     )
 
     names_columns = False
+    repairs_text: ClassVar[bool] = True
+
     kind: Literal["replace-pattern"] = "replace-pattern"
     find: str = Field(min_length=1, max_length=500, title="Find the pattern")
     replacement: str = Field(default="", max_length=500, title="Put in its place")

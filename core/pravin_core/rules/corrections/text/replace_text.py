@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from typing import Literal
+from typing import ClassVar, Literal
 
 from pydantic import Field
 from sqlglot import exp
@@ -51,6 +51,7 @@ class ReplaceText(ColumnCorrection):
             after={"a": ["0 note 0", "0", None]},
         ),
     )
+    repairs_text: ClassVar[bool] = True
 
     kind: Literal["replace-text"] = "replace-text"
     find: str = Field(min_length=1, max_length=2000, title="Find")

@@ -9,6 +9,7 @@ from pydantic import Field, model_validator
 from sqlglot import exp
 
 from pravin_core.rules.base import Corrected, Derivation, Example, Part, Unconverted, as_text, joined, text
+from pravin_core.rules.labels import OTHERWISE
 from pravin_core.rules.patterns import checked, groups
 from pravin_core.sql.trees import column as col
 from pravin_core.sql.trees import template
@@ -85,7 +86,9 @@ class SplitColumn(Derivation):
     )
     drop: bool = Field(default=False, title="Drop the column itself", json_schema_extra={"widget": "switch"})
     unconverted: Unconverted = Field(
-        default="missing", title="What cannot be divided so", json_schema_extra={"widget": "choice"}
+        default="missing",
+        title="What cannot be divided so",
+        json_schema_extra={"widget": "choice", "labels": OTHERWISE},
     )
     instead: str = Field(
         default="", max_length=400, title="Value in its place", json_schema_extra={"widget": "instead"}

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import ClassVar, Literal
 
 from pydantic import Field
 from sqlglot import exp
@@ -30,6 +30,8 @@ class TrimSpaces(ColumnCorrection):
     )
 
     names_columns = False
+    repairs_text: ClassVar[bool] = True
+
     kind: Literal["trim-spaces"] = "trim-spaces"
     collapse: bool = Field(default=False, title="Collapse spaces inside", json_schema_extra={"widget": "switch"})
 

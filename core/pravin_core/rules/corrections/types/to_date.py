@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import ClassVar, Literal
 
 from pydantic import Field, field_validator
 from sqlglot import exp
@@ -31,6 +31,7 @@ class ToDate(Conversion):
             after={"a": ["2024-03-17", "2024-03-17", None, None, None]},
         ),
     )
+    reads_types: ClassVar[bool] = True
 
     kind: Literal["to-date"] = "to-date"
     formats: tuple[str, ...] = Field(

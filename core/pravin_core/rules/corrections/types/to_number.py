@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import re
 from dataclasses import replace
-from typing import Literal, Self
+from typing import ClassVar, Literal, Self
 
 from pydantic import Field, model_validator
 from sqlglot import exp
 
 from pravin_core.rules.base import Conversion, Corrected, Example, Part, as_text, joined, text
+from pravin_core.rules.labels import MARKS
 from pravin_core.sql.trees import template
 from pravin_core.sql.written import written
 from pravin_core.tables.columns import Column
@@ -64,13 +65,16 @@ class ToNumber(Conversion):
             after={"a": [112.0, 7.4, -1.0, None]},
         ),
     )
+    reads_types: ClassVar[bool] = True
 
     kind: Literal["to-number"] = "to-number"
     whole: bool = Field(default=False, title="Whole numbers only", json_schema_extra={"widget": "switch"})
     exact: bool = Field(default=False, title="Keep up to 38 digits", json_schema_extra={"widget": "switch"})
-    decimal: Literal[".", ","] = Field(default=".", title="Decimal mark", json_schema_extra={"widget": "choice"})
+    decimal: Literal[".", ","] = Field(
+        default=".", title="Decimal mark", json_schema_extra={"widget": "choice", "labels": MARKS}
+    )
     thousands: Literal["", ",", ".", " ", "'"] = Field(
-        default="", title="Thousands mark", json_schema_extra={"widget": "choice"}
+        default="", title="Thousands mark", json_schema_extra={"widget": "choice", "labels": MARKS}
     )
     units: tuple[str, ...] = Field(
         default=(), max_length=50, title="Units to take away", json_schema_extra={"widget": "tokens"}
@@ -82,7 +86,9 @@ class ToNumber(Conversion):
         default="no number", title="Uncertainty (7.4 ± 0.2)", json_schema_extra={"widget": "choice"}
     )
     limits: Literal["no number", "the limit", "half the limit", "zero", "missing"] = Field(
-        default="no number", title="Limits (<0.05)", json_schema_extra={"widget": "choice"}
+        default="no number",
+        title="Limits (<0.05)",
+        json_schema_extra={"widget": "choice", "labels": {"missing": "becomes missing"}},
     )
     brackets: bool = Field(default=False, title="Brackets mean negative", json_schema_extra={"widget": "switch"})
 

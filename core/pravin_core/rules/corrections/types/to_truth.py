@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal, Self
+from typing import ClassVar, Literal, Self
 
 from pydantic import Field, model_validator
 from sqlglot import exp
@@ -32,6 +32,7 @@ class ToTruth(Conversion):
             after={"a": [True, False, None, None]},
         ),
     )
+    reads_types: ClassVar[bool] = True
 
     kind: Literal["to-truth"] = "to-truth"
     true: tuple[str, ...] = Field(

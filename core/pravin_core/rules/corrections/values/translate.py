@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Literal, Self
+from typing import ClassVar, Literal, Self
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
 from sqlglot import exp
 
 from pravin_core.rules.base import Conversion, Corrected, Example, Part, as_text, text
+from pravin_core.rules.labels import OTHERWISE
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
 
@@ -54,6 +55,7 @@ class Translate(Conversion):
             after={"a": ["North", "?", None]},
         ),
     )
+    repairs_text: ClassVar[bool] = True
 
     kind: Literal["translate"] = "translate"
     codes: tuple[Code, ...] = Field(
@@ -67,7 +69,7 @@ class Translate(Conversion):
     )
     ignore_case: bool = Field(default=False, title="Ignore letter case", json_schema_extra={"widget": "switch"})
     others: Literal["keep", "missing", "value", "quarantine"] = Field(
-        default="keep", title="What is not listed", json_schema_extra={"widget": "choice"}
+        default="keep", title="What is not listed", json_schema_extra={"widget": "choice", "labels": OTHERWISE}
     )
     unconverted: Literal["keep"] = Field(default="keep", json_schema_extra={"widget": "none"})  # type: ignore[assignment]
 

@@ -4,7 +4,7 @@ import { api, must } from '@/api/client'
 import { useQuery } from '@tanstack/vue-query'
 import { Select, Switch } from 'ant-design-vue'
 import { computed, defineAsyncComponent, onMounted, onUpdated, ref, watch } from 'vue'
-import { choiceWords, optionsOf, type Field } from '../logic/fields'
+import { optionsOf, type Field } from '../logic/fields'
 import type { Rule } from '../logic/rulebook'
 import CodesWidget from '../widgets/CodesWidget.vue'
 import ColumnsBy from '../widgets/ColumnsBy.vue'
@@ -120,7 +120,9 @@ function numberOf(typed: string): number | string | null {
       :disabled="disabled"
       @change="emit('set', text($event))"
     >
-      <option v-for="choice in field.choices" :key="choice" :value="choice">{{ choiceWords(choice) }}</option>
+      <option v-for="choice in field.choices" :key="choice.value" :value="choice.value">
+        {{ choice.label }}
+      </option>
     </select>
     <select
       v-else-if="field.widget === 'column'"
@@ -169,7 +171,7 @@ function numberOf(typed: string): number | string | null {
       v-else-if="field.widget === 'formula'"
       :id="id"
       :value="String(value ?? '')"
-      :condition="field.name === 'when' || rule.kind === 'holds' || rule.kind === 'remove-fitting'"
+      :condition="field.condition"
       :hint="field.empty"
       :rule="rule"
       :rules="rules"

@@ -5,8 +5,11 @@ export interface Field {
   name: string
   title: string
   widget: string
-  choices: string[]
+  /** what can be chosen, with what it is called */
+  choices: { value: string; label: string }[]
   empty: string
+  /** whether a formula is a condition */
+  condition: boolean
   initial: unknown
   /** it is only shown while another field has one of some values */
   shownFor: Record<string, string[]>
@@ -22,6 +25,8 @@ interface SchemaField {
   default?: unknown
   empty?: string
   shown_for?: Record<string, string[]>
+  labels?: Record<string, string>
+  condition?: boolean
 }
 
 const FIRST = ['columns', 'column', 'reference', 'keys']
@@ -49,7 +54,11 @@ export function fieldsOf(kind: Schemas['KindOut']): Field[] {
       name,
       title: field.title ?? name,
       widget: field.widget ?? 'text',
-      choices: field.enum ?? (field.const === undefined ? [] : [field.const]),
+      choices: (field.enum ?? (field.const === undefined ? [] : [field.const])).map((value) => ({
+        value,
+        label: field.labels?.[value] ?? value,
+      })),
+      condition: field.condition ?? false,
       empty: field.empty ?? '',
       initial: field.default,
       shownFor: field.shown_for ?? SHOWN_FOR[name] ?? {},
@@ -90,34 +99,6 @@ export function blankRule(kind: Schemas['KindOut'], id: string, column?: string)
   return rule
 }
 
-const WORDS: Record<string, string> = {
-  '': 'none',
-  ' ': 'space',
-  '.': 'point  .',
-  ',': 'comma  ,',
-  "'": "apostrophe  '",
-  missing: 'becomes missing',
-  value: 'becomes a value',
-  quarantine: 'the record is quarantined',
-  note: 'it is only noted',
-  stop: 'the release is stopped',
-  keep: 'stays as it is',
-  remove: 'are removed',
-  'keep only': 'are kept, all others removed',
-  beside: 'in a new column beside it',
-  'most complete': 'most complete one',
-  words_joined: 'small letters with underscores',
-  '<': 'less than',
-  '<=': 'at most',
-  '=': 'the same as',
-  '<>': 'different from',
-  '>=': 'at least',
-  '>': 'more than',
-  each: 'each makes a record',
-  unseen: 'that cannot be seen',
-}
-export const choiceWords = (choice: string): string => WORDS[choice] ?? choice
-
 const FORMATS = [
   '%Y-%m-%d', '%d.%m.%Y', '%d/%m/%Y', '%m/%d/%Y', '%Y/%m/%d', '%Y%m%d', '%d-%m-%Y', '%d %b %Y', '%d-%b-%Y',
   '%Y-%m-%d %H:%M', '%Y-%m-%d %H:%M:%S',
@@ -128,8 +109,7 @@ export function optionsOf(
   field: Pick<Field, 'widget' | 'choices'>,
   columns: string[],
 ): { value: string; label: string }[] {
-  if (field.widget === 'several')
-    return field.choices.map((choice) => ({ value: choice, label: choiceWords(choice) }))
+  if (field.widget === 'several') return field.choices
   const names = ['columns', 'new column', 'names'].includes(field.widget)
     ? columns
     : field.widget === 'formats'

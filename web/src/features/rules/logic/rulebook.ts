@@ -3,6 +3,7 @@ import { api, must, type Schemas } from '@/api/client'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
 
+type Kind = Pick<Schemas['KindOut'], 'kind' | 'reads_types' | 'repairs_text'>
 export type Rule = Schemas['RuleOut']['rule'] & Record<string, unknown>
 
 /** A rule id that no rule of the book has. */
@@ -23,25 +24,20 @@ export function moved<T extends { is_check: boolean }>(rules: T[], at: number, b
   return next
 }
 
-const READERS = ['to-number', 'to-date', 'to-truth']
-
 /** The rules with a draft in its place: where it was, or a new one before what reads its columns, else at the end. */
-export function withDraft(rules: Rule[], draft: Rule, isCheck: boolean): Rule[] {
+export function withDraft(rules: Rule[], draft: Rule, kinds: readonly Kind[]): Rule[] {
   if (rules.some((rule) => rule.id === draft.id))
     return rules.map((rule) => (rule.id === draft.id ? draft : rule))
   const columns = new Set((draft.columns as string[] | undefined) ?? [])
+  const kindOf = (rule: Rule) => kinds.find((one) => one.kind === rule.kind)
   const reads = rules.findIndex(
     (rule) =>
-      READERS.includes(rule.kind) &&
-      ((rule.columns as string[] | undefined) ?? []).some((c) => columns.has(c)),
+      kindOf(rule)?.reads_types && ((rule.columns as string[] | undefined) ?? []).some((c) => columns.has(c)),
   )
-  const repairs = !isCheck && !READERS.includes(draft.kind) && REPAIRS.includes(draft.kind)
-  return reads >= 0 && repairs ? [...rules.slice(0, reads), draft, ...rules.slice(reads)] : [...rules, draft]
+  return reads >= 0 && kindOf(draft)?.repairs_text
+    ? [...rules.slice(0, reads), draft, ...rules.slice(reads)]
+    : [...rules, draft]
 }
-const REPAIRS = [
-  'trim-spaces', 'letter-case', 'replace-text', 'replace-pattern', 'remove-characters', 'decode', 'insert-text',
-  'extract', 'translate', 'missing-tokens', 'pad', 'undo-date', 'exchange-day-month', 'scale-values',
-] // prettier-ignore
 
 export function useRulebook(slug: Ref<string>, tried: () => void) {
   const queries = useQueryClient()

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { blankRule, choiceWords, codesAsText, codesFrom, fieldsOf, optionsOf } from './fields'
+import { blankRule, codesAsText, codesFrom, fieldsOf, optionsOf } from './fields'
 import { inText } from '../widgets/completion'
 import { asked } from './asking'
 import { difference } from './difference'
@@ -11,6 +11,8 @@ const kind = {
   group: 'Per record',
   about: '',
   is_check: true,
+  reads_types: false,
+  repairs_text: false,
   synonyms: [] as string[],
   fields: {
     kind: { const: 'in-range' },
@@ -20,8 +22,10 @@ const kind = {
       title: 'When it breaks',
       widget: 'choice',
       enum: ['quarantine', 'note', 'stop'],
+      labels: { note: 'it is only noted' },
       default: 'quarantine',
     },
+    when: { title: 'Only where', widget: 'formula', condition: true, default: '' },
     low: { title: 'Not below', widget: 'bound', default: null },
     columns: { title: 'Columns', widget: 'columns' },
   },
@@ -37,22 +41,31 @@ describe('rule forms', () => {
       )
     },
   )
-  it('give words to choices of ours only', () => {
-    expect(optionsOf({ widget: 'several', choices: ['missing'] }, ['missing'])).toEqual([
-      { value: 'missing', label: choiceWords('missing') },
+  it('call choices as their kind says, others as they are written', () => {
+    const choices = [{ value: 'missing', label: 'becomes missing' }]
+    expect(optionsOf({ widget: 'several', choices }, ['missing'])).toEqual(choices)
+    expect(fieldsOf(kind).find(({ name }) => name === 'consequence')?.choices).toEqual([
+      { value: 'quarantine', label: 'quarantine' },
+      { value: 'note', label: 'it is only noted' },
+      { value: 'stop', label: 'stop' },
     ])
-    expect(choiceWords('missing')).not.toBe('missing')
     expect(optionsOf({ widget: 'formats', choices: [] }, ['a']).map(({ label }) => label)).toContain(
       '%d.%m.%Y',
     )
     expect(optionsOf({ widget: 'tokens', choices: [] }, ['a'])).toEqual([])
   })
+  it('know a condition from a formula', () => {
+    expect(fieldsOf(kind).map(({ name, condition }) => [name, condition])).toContainEqual(['when', true])
+    expect(fieldsOf(kind).filter(({ condition }) => condition)).toHaveLength(1)
+  })
   it('show columns first, consequence and note last', () => {
-    expect(fieldsOf(kind).map((field) => field.name)).toEqual(['columns', 'low', 'consequence', 'note'])
+    expect(fieldsOf(kind).map((field) => field.name)).toEqual([
+      'columns', 'low', 'consequence', 'when', 'note',
+    ]) // prettier-ignore
   })
   it('begin with the defaults and the column asked for', () => {
     expect(blankRule(kind, 'in-range-1', 'ph')).toEqual({
-      kind: 'in-range', id: 'in-range-1', enabled: true, note: '', columns: ['ph'], low: null, consequence: 'quarantine',
+      kind: 'in-range', id: 'in-range-1', enabled: true, note: '', columns: ['ph'], low: null, consequence: 'quarantine', when: '',
     }) // prettier-ignore
   })
   it('read code lists as they are pasted', () => {
@@ -124,10 +137,20 @@ describe('a draft', () => {
   const rules = [{ kind: 'to-number', id: 'n', columns: ['ph'] }] as unknown as Rule[]
   const draft = (one: string, column: string) =>
     ({ kind: one, id: 'd', columns: [column] }) as unknown as Rule
+  const kinds = [
+    { kind: 'to-number', reads_types: true, repairs_text: false },
+    { kind: 'trim-spaces', reads_types: false, repairs_text: true },
+    { kind: 'in-range', reads_types: false, repairs_text: false },
+  ]
+  const order = (one: Rule) => withDraft(rules, one, kinds).map(({ id }) => id)
   it('that repairs a text comes before what reads it', () => {
-    expect(withDraft(rules, draft('trim-spaces', 'ph'), false).map(({ id }) => id)).toEqual(['d', 'n'])
-    expect(withDraft(rules, draft('trim-spaces', 'site'), false).map(({ id }) => id)).toEqual(['n', 'd'])
-    expect(withDraft(rules, draft('in-range', 'ph'), true).map(({ id }) => id)).toEqual(['n', 'd'])
+    expect(order(draft('trim-spaces', 'ph'))).toEqual(['d', 'n'])
+    expect(order(draft('trim-spaces', 'site'))).toEqual(['n', 'd'])
+    expect(order(draft('in-range', 'ph'))).toEqual(['n', 'd'])
+  })
+  it('of a kind that is not known (any more) comes last, and one that is there stays in its place', () => {
+    expect(order(draft('unusable', 'ph'))).toEqual(['n', 'd'])
+    expect(order({ ...draft('trim-spaces', 'site'), id: 'n' } as Rule)).toEqual(['n'])
   })
 })
 

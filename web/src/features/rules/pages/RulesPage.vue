@@ -115,7 +115,7 @@ const columns = computed(
 )
 /** The rules as they would be with the draft kept. */
 const drafted = computed(() =>
-  draft.value ? withDraft(rules.value, draft.value, kind.value?.is_check ?? false) : rules.value,
+  draft.value ? withDraft(rules.value, draft.value, kinds.data.value ?? []) : rules.value,
 )
 
 watch(

@@ -1,0 +1,183 @@
+"""Calls of functions: their arguments matched, typed and put into the expression of the catalogue."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from typing import Any
+
+import pyarrow
+import pyarrow.compute
+from sqlglot import exp
+
+from pravin_core.formulas.checking import (
+    AS_COLUMNS,
+    EXACT,
+    MISSING,
+    Checking,
+    Typed,
+    nearest,
+)
+from pravin_core.formulas.functions import (
+    FORM,
+    FUNCTIONS,
+    LIST,
+    MARK,
+    NUMBER,
+    PATTERN,
+    SAME,
+    TEXT,
+    WRITTEN_OUT,
+    Argument,
+    Function,
+)
+from pravin_core.formulas.reading import Formulas
+from pravin_core.sql.trees import template
+from pravin_core.sql.written import written
+
+MOST_MADE = 5000
+
+
+def call(checking: Checking, node: exp.Expr) -> Typed:
+    """A call of a function of the catalogue."""
+    assert isinstance(node, exp.Anonymous)
+    name, given = node.name.lower(), node.expressions
+    function = FUNCTIONS.get(name)
+    if function is None:
+        raise checking.wrong(node, f"There is no function “{node.name}”.", _instead(name))
+    arguments = _matched(checking, node, function, given)
+    if exact := _called_exactly(checking, name, [part for part, _ in arguments]):
+        return exact
+    same = [part for part, argument in arguments if argument.type == SAME]
+    made_same, kind = checking.alike(same, name) if same else ([], MISSING)
+    made: list[exp.Expr] = []
+    for part, argument in arguments:
+        if argument.type == SAME:
+            made.append(made_same.pop(0))
+        elif argument.type in WRITTEN_OUT:
+            made.append(_literal_argument(checking, part, argument.type, name))
+        else:
+            made.append(checking.fitting(part, argument.type, name))
+    if name == "to_text":
+        made = [_as_text(checking, arguments[0][0])]
+    result = kind if function.gives == SAME else function.gives
+    whole = _filled(function, made, result)
+    if sum(1 for _ in whole.walk()) > MOST_MADE:
+        raise checking.wrong(node, "The formula has too many parts.", "Divide it into several rules.")
+    return Typed(whole, result)
+
+
+def _called_exactly(checking: Checking, name: str, given: Sequence[exp.Expr]) -> Typed | None:
+    """The functions that leave an exact decimal one."""
+    first = checking.of(given[0]) if given and name in ("abs", "round") else None
+    if first is None or first.type != EXACT:
+        return None
+    if name == "abs":
+        return Typed(exp.Anonymous(this="abs", expressions=[first.made]), EXACT)
+    places = given[1].sql() if len(given) > 1 else "0"
+    if not re.fullmatch(r"-?\d{1,2}", places):
+        return None
+    return Typed(template("exact_round(:x, :p)", x=first.made, p=exp.Literal.number(int(places))), EXACT)
+
+
+def _matched(
+    checking: Checking, node: exp.Expr, function: Function, given: Sequence[exp.Expr]
+) -> list[tuple[exp.Expr, Argument]]:
+    arguments = function.arguments
+    least = sum(1 for one in arguments if one.default is None)
+    repeats = bool(arguments) and arguments[-1].repeats
+    if len(given) < least or (len(given) > len(arguments) and not repeats):
+        some = "no arguments" if not arguments else "1 argument" if least == len(arguments) == 1 else (
+            f"{least} or more arguments" if repeats else f"{least} arguments" if least == len(arguments)
+            else f"{least} to {len(arguments)} arguments"
+        )  # fmt: skip
+        more = (
+            " A number has a decimal point, not a comma."
+            if len(given) > len(arguments) and re.search(r"\d,\d", checking.text)
+            else ""
+        )
+        raise checking.wrong(
+            node, f"{function.name} takes {some}; here are {len(given)}.", f"As in {function.example}.{more}"
+        )
+    if repeats:
+        return [(part, arguments[min(at, len(arguments) - 1)]) for at, part in enumerate(given)]
+    rest = [Formulas().parse(one.default)[0] for one in arguments[len(given) :] if one.default is not None]
+    return list(zip([*given, *(one for one in rest if one is not None)], arguments, strict=True))
+
+
+def _literal_argument(checking: Checking, part: exp.Expr, kind: str, name: str) -> exp.Expr:
+    what = {PATTERN: "its pattern", FORM: "the form of the date", MARK: "one character"}[kind]
+    if not (isinstance(part, exp.Literal) and part.is_string):
+        raise checking.wrong(part, f"{name} needs {what} written out as text.", f"As in {FUNCTIONS[name].example}.")
+    text = str(part.this)
+    if kind == MARK and len(text) != 1:
+        raise checking.wrong(part, f"{name} needs one character here.", f"As in {FUNCTIONS[name].example}.")
+    if kind == FORM and not re.search(r"%[a-zA-Z]", text):
+        raise checking.wrong(part, f"“{text}” is no form of a date.", "As in '%Y-%m-%d' or '%d.%m.%Y'.")
+    if kind == PATTERN:
+        try:
+            compute: Any = pyarrow.compute
+            compute.match_substring_regex(pyarrow.array([""]), text)
+        except pyarrow.ArrowInvalid as error:
+            raise checking.wrong(
+                part,
+                f"The pattern cannot be read: {str(error).rpartition(': ')[2]}.",
+                "Put \\ before a character that is meant as it is.",
+            ) from error
+    return exp.Literal.string(text)
+
+
+def _as_text(checking: Checking, part: exp.Expr) -> exp.Expr:
+    typed = checking.of(part)
+    if typed.type in (TEXT, MISSING):
+        return exp.cast(typed.made, "VARCHAR")
+    if typed.type == LIST:
+        raise checking.wrong(part, "to_text cannot write a list.", "join_items(…, ', ') writes a list as one text.")
+    return written(typed.made, AS_COLUMNS[typed.type])
+
+
+def _filled(function: Function, made: Sequence[exp.Expr], result: str) -> exp.Expr:
+    parts: dict[str, exp.Expr] = {}
+    for letter, argument in zip("abcdefgh", made, strict=False):
+        parts[letter] = argument.copy()
+        parts[f"n_{letter}"] = template("TRY_CAST(round(:x) AS INTEGER)", x=argument)
+        parts[f"written_{letter}"] = argument.copy()
+        if isinstance(argument, exp.Literal):
+            groups = int(bool(re.search(r"(?<!\\)\((?!\?)", argument.this)))
+            parts[f"group_{letter}"] = exp.Literal.number(groups)
+    if ":all" in function.sql:
+        call = function.sql.partition("(")[0]
+        whole: exp.Expr = exp.Anonymous(this=call, expressions=[one.copy() for one in made])
+    else:
+        used = set(re.findall(r":([a-z_]+)", function.sql))
+        whole = template(function.sql, **{name: part for name, part in parts.items() if name in used})
+    if result == NUMBER:
+        whole = exp.cast(exp.paren(whole), "DOUBLE")
+    return exp.paren(whole)
+
+
+_ELSEWHERE = {
+    "substr": "substring", "mid": "substring", "len": "length", "char_length": "length", "instr": "position", "ucase": "upper",
+    "lcase": "lower", "initcap": "capitalise", "proper": "capitalise", "ifnull": "coalesce", "nvl": "coalesce", "isnull": "is_missing", "iif": "if",
+    "regexp_matches": "matches", "regexp_replace": "replace_pattern", "regexp_extract": "extract", "ceil": "ceiling", "mod": "remainder",
+    "pow": "power", "trunc": "truncate", "max": "greatest", "min": "least", "cast": "to_number", "convert": "to_number",
+    "value": "to_number", "str": "to_text", "strptime": "to_date", "strftime": "write_date", "date": "to_date", "datediff": "days_between",
+    "date_diff": "days_between", "dateadd": "add_days", "split_part": "word", "concat_ws": "join_texts", "string_split": "split",
+}  # fmt: skip
+
+
+_OF_MANY = ("sum", "avg", "mean", "count", "median", "max", "min", "stddev", "row_number", "lag", "lead", "rank")
+
+
+def _instead(name: str) -> str:
+    if name in _OF_MANY and name not in _ELSEWHERE:
+        return "A formula works on one record; it cannot add up others."
+    if name in _ELSEWHERE:
+        return f"Is “{_ELSEWHERE[name]}” meant, as in {FUNCTIONS[_ELSEWHERE[name]].example}?"
+    return nearest(name, list(FUNCTIONS)) or "See the list of functions."
+
+
+def if_(checking: Checking, node: exp.Expr) -> Typed:
+    """if(…) is read as a part of its own; it is a call like the others."""
+    given = [node.this, *(node.args[name] for name in ("true", "false") if node.args.get(name) is not None)]
+    return call(checking, exp.Anonymous(this="if", expressions=given))

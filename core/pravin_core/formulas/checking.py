@@ -1,0 +1,164 @@
+"""Typing the parts of one formula: what each must be, and where it stands when it is not."""
+
+from __future__ import annotations
+
+import difflib
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+
+from sqlglot import exp
+
+from pravin_core.errors import FormulaError
+from pravin_core.formulas.functions import (
+    ANY,
+    DATE,
+    LIST,
+    MOMENT,
+    NUMBER,
+    TEXT,
+    TRUTH,
+)
+from pravin_core.tables.columns import Column
+from pravin_core.tables.types import DataType
+
+MISSING = "missing"
+EXACT = "exact number"  # of a column of exact decimals; a number wherever one is wanted
+OF_COLUMNS = {
+    DataType.TEXT: TEXT, DataType.WHOLE: NUMBER, DataType.DECIMAL: NUMBER, DataType.EXACT: EXACT, DataType.BOOLEAN: TRUTH,
+    DataType.DATE: DATE, DataType.DATETIME: MOMENT,
+}  # fmt: skip
+AS_COLUMNS = {TEXT: DataType.TEXT, NUMBER: DataType.DECIMAL, EXACT: DataType.EXACT, TRUTH: DataType.BOOLEAN, DATE: DataType.DATE,
+              MOMENT: DataType.DATETIME, MISSING: DataType.TEXT}  # fmt: skip
+WORDS = {TEXT: "text", NUMBER: "a number", EXACT: "a number", DATE: "a date", MOMENT: "a date with its time", TRUTH: "true or false", LIST: "a list",
+         MISSING: "missing"}  # fmt: skip
+HOW = {
+    (TEXT, NUMBER): "to_number(…) reads a text as a number.",
+    (TEXT, DATE): "to_date(…, '%Y-%m-%d') reads a text as a date.",
+    (TEXT, MOMENT): "to_date(…, '%Y-%m-%d') reads a text as a date.",
+    (TEXT, TRUTH): "Compare it with something, as in x = 'yes', or use to_truth(…).",
+    (NUMBER, TEXT): "to_text(…) writes a number as text.",
+    (DATE, TEXT): "to_text(…) or write_date(…, '%d.%m.%Y') writes a date as text.",
+    (MOMENT, TEXT): "to_text(…) or write_date(…, '%d.%m.%Y') writes a date as text.",
+    (NUMBER, TRUTH): "Compare it with something, as in x > 0.",
+}
+
+
+@dataclass(frozen=True)
+class Typed:
+    """A part: its expression and type; `exact` is the same as an exact decimal, for numbers that are one (written out, or of
+    a column of whole numbers).
+    """
+
+    made: exp.Expr
+    type: str
+    exact: exp.Expr | None = None
+
+    @property
+    def as_exact(self) -> exp.Expr | None:
+        return self.made if self.type == EXACT else self.exact
+
+
+class Checking:
+    """Types the parts of one formula and makes their expressions."""
+
+    def __init__(self, text: str, columns: Sequence[Column], parts: Mapping[type[exp.Expr], Part]) -> None:
+        self.text, self._parts = text, parts
+        self.columns: Mapping[str, Column] = {one.name: one for one in columns}
+        self.read: dict[str, None] = {}
+        self._known: dict[int, Typed] = {}
+
+    def wrong(self, node: exp.Expr, message: str, advice: str) -> FormulaError:
+        """The error at a part."""
+        start, end = self.place(node)
+        return FormulaError(message, start=start, end=end, advice=advice)
+
+    def place(self, node: exp.Expr) -> tuple[int, int]:
+        """From where to where a part stands, as far as its names and texts tell; else all of the formula."""
+        spans = [(one.meta["start"], one.meta["end"] + 1) for one in node.walk() if "start" in one.meta]
+        for one in node.find_all(exp.Literal):
+            if "start" not in one.meta:
+                shown = "'" + one.this.replace("'", "''") + "'" if one.is_string else one.this
+                if self.text.count(shown) == 1:
+                    spans.append((self.text.index(shown), self.text.index(shown) + len(shown)))
+        if not spans:
+            return 0, len(self.text)
+        start, end = min(start for start, _ in spans), max(end for _, end in spans)
+        if isinstance(node, exp.Anonymous) and self.text[end:].lstrip().startswith("("):
+            end = self.text.index("(", end) + 1
+        while isinstance(node, exp.Anonymous) and self.text[start:end].count("(") > self.text[start:end].count(")"):
+            end = self.text.index(")", end) + 1 if ")" in self.text[end:] else len(self.text)
+        return start, end
+
+    def of(self, node: exp.Expr) -> Typed:
+        """The typed expression of a part. Raises FormulaError, also for an argument of the part that is not read here:
+        what the parser understood and nobody reads would silently give another result.
+        """
+        if known := self._known.get(id(node)):  # each part is read once, however often it is asked for
+            exact = None if known.exact is None else known.exact.copy()
+            return Typed(known.made.copy(), known.type, exact)
+        part = self._parts.get(type(node))
+        unread = [name for name, value in node.args.items() if value and (part is None or name not in part.arguments)]
+        if part is None or unread:
+            start, end = self.place(node)
+            raise self.wrong(
+                node,
+                f"“{self.text[start:end][:60]}” cannot be used in a formula.",
+                "Use columns, texts, numbers, operators and the listed functions.",
+            )
+        made = part.make(self, node)
+        self._known[id(node)] = made
+        return Typed(made.made.copy(), made.type, None if made.exact is None else made.exact.copy())
+
+    def fitting(self, node: exp.Expr, wanted: str, what: str) -> exp.Expr:
+        """The expression of a part that must have a type."""
+        typed = self.of(node)
+        if typed.type == EXACT and wanted == NUMBER:
+            return exp.cast(typed.made, "DOUBLE")
+        if typed.type in (wanted, MISSING) or wanted == ANY or (wanted == MOMENT and typed.type == DATE):
+            return typed.made
+        advice = HOW.get((typed.type, wanted), f"Put {WORDS[wanted]} here.")
+        raise self.wrong(node, f"{what} needs {WORDS[wanted]}; this is {WORDS[typed.type]}.", advice)
+
+    def alike(self, nodes: Sequence[exp.Expr], what: str) -> tuple[list[exp.Expr], str]:
+        """The expressions of parts that must all have one type, and that type."""
+        typed = [self.of(node) for node in nodes]
+        types = {one.type for one in typed} - {MISSING}
+        if EXACT in types and types <= {NUMBER, EXACT}:
+            exact = [one.made if one.type == MISSING else one.as_exact for one in typed]
+            if None not in exact:
+                return [one for one in exact if one is not None], EXACT
+            return [exp.cast(one.made, "DOUBLE") for one in typed], NUMBER
+        if types == {DATE, MOMENT}:
+            return [exp.cast(one.made, "TIMESTAMP") for one in typed], MOMENT
+        if len(types) > 1:
+            first = next(one.type for one in typed if one.type != MISSING)
+            other = next(at for at, one in enumerate(typed) if one.type not in (first, MISSING))
+            texts = sum(one.type == TEXT for one in typed)
+            if first == TEXT and texts == 1 and not isinstance(nodes[0], exp.Literal):  # a text can be read otherwise
+                first, other = typed[other].type, 0
+            raise self.wrong(
+                nodes[other], f"{what} needs things of one kind; this is {WORDS[typed[other].type]}, beside it stands {WORDS[first]}.",
+                HOW.get((typed[other].type, first)) or HOW.get((first, typed[other].type)) or "Write both as the same kind.",
+            )  # fmt: skip
+        return [one.made for one in typed], next(iter(types), MISSING)
+
+
+def excerpt(node: exp.Expr) -> str:
+    return node.sql(dialect="duckdb")[:60]
+
+
+def nearest(name: str, known: Sequence[str]) -> str:
+    lower = {one.lower(): one for one in known}
+    close = difflib.get_close_matches(name.lower(), list(lower), n=1, cutoff=0.6)
+    return f"Is “{lower[close[0]]}” meant?" if close else ""
+
+
+Make = Callable[[Checking, exp.Expr], Typed]
+
+
+@dataclass(frozen=True)
+class Part:
+    """How one type of node is read: the arguments that `make` looks at, and those that say nothing about the result."""
+
+    make: Make
+    arguments: frozenset[str]

@@ -1,0 +1,93 @@
+"""Comparisons, and what joins them: true or false, and the choice between results."""
+
+from __future__ import annotations
+
+from sqlglot import exp
+
+from pravin_core.formulas.checking import (
+    Checking,
+    Typed,
+)
+from pravin_core.formulas.functions import (
+    TEXT,
+    TRUTH,
+)
+
+
+def joined(checking: Checking, node: exp.Expr) -> Typed:
+    """Texts put together with ||."""
+    assert isinstance(node, exp.Binary)
+    left, right = (checking.fitting(side, TEXT, "“||”") for side in (node.left, node.right))
+    return Typed(exp.paren(exp.DPipe(this=left, expression=right)), TEXT)
+
+
+def compared(checking: Checking, node: exp.Expr) -> Typed:
+    """Two things compared."""
+    assert isinstance(node, exp.Binary)
+    (left, right), _ = checking.alike([node.left, node.right], "A comparison")
+    return Typed(exp.paren(type(node)(this=left, expression=right)), TRUTH)
+
+
+def between(checking: Checking, node: exp.Expr) -> Typed:
+    """Something between two others, both included."""
+    (cell, low, high), _ = checking.alike([node.this, node.args["low"], node.args["high"]], "between")
+    return Typed(exp.paren(exp.Between(this=cell, low=low, high=high)), TRUTH)
+
+
+def one_of(checking: Checking, node: exp.Expr) -> Typed:
+    """Something in a list of values."""
+    if node.args.get("query") or node.args.get("unnest") or not node.expressions:
+        raise checking.wrong(node, "in needs a list of values.", "Write them in brackets: in ('a', 'b').")
+    made, _ = checking.alike([node.this, *node.expressions], "in")
+    return Typed(exp.paren(exp.In(this=made[0], expressions=made[1:])), TRUTH)
+
+
+def is_(checking: Checking, node: exp.Expr) -> Typed:
+    """is null, is true, is false, and their opposites."""
+    assert isinstance(node, exp.Binary)
+    right = node.right
+    if not isinstance(right, exp.Null | exp.Boolean):
+        raise checking.wrong(node, "is goes with null, true and false.", "Compare with = instead.")
+    cell = checking.of(node.left).made if isinstance(right, exp.Null) else checking.fitting(node.left, TRUTH, "is")
+    return Typed(_negated(node, exp.Is(this=cell, expression=right.copy())), TRUTH)
+
+
+def _negated(node: exp.Expr, made: exp.Expr) -> exp.Expr:
+    """The comparison made of a part, or its opposite where the parser read "not" into the part itself."""
+    made = exp.paren(made)
+    return exp.paren(exp.not_(made)) if node.args.get("negate") else made
+
+
+def like(checking: Checking, node: exp.Expr) -> Typed:
+    """A text like a pattern."""
+    assert isinstance(node, exp.Binary)
+    left, right = (checking.fitting(side, TEXT, "like") for side in (node.left, node.right))
+    return Typed(_negated(node, type(node)(this=left, expression=right)), TRUTH)
+
+
+def and_or(checking: Checking, node: exp.Expr) -> Typed:
+    """Conditions joined by and, or."""
+    assert isinstance(node, exp.Binary)
+    word = "and" if isinstance(node, exp.And) else "or"
+    left, right = (checking.fitting(side, TRUTH, f"“{word}”") for side in (node.left, node.right))
+    return Typed(exp.paren(type(node)(this=left, expression=right)), TRUTH)
+
+
+def not_(checking: Checking, node: exp.Expr) -> Typed:
+    """The opposite of a condition."""
+    return Typed(exp.paren(exp.not_(checking.fitting(node.this, TRUTH, "not"))), TRUTH)
+
+
+def case(checking: Checking, node: exp.Expr) -> Typed:
+    """case when … then … else … end."""
+    if node.this is not None:
+        raise checking.wrong(
+            node, "case is written with a condition after each when.", "Write case when x = 1 then … end."
+        )
+    conditions = [checking.fitting(one.this, TRUTH, "when") for one in node.args["ifs"]]
+    results = [one.args["true"] for one in node.args["ifs"]] + (
+        [node.args["default"]] if node.args.get("default") else []
+    )
+    made, kind = checking.alike(results, "case")
+    cases = [exp.If(this=one, true=result) for one, result in zip(conditions, made[: len(conditions)], strict=True)]
+    return Typed(exp.Case(ifs=cases, default=made[len(conditions)] if len(made) > len(conditions) else None), kind)
