@@ -9,12 +9,12 @@ from typing import Any
 
 import psycopg
 import pytest
-from conftest import Browser, do_work
 from django.core.management import call_command
 from django.db import connection
 from django.test import Client
 from psycopg import sql
 
+from conftest import Browser, do_work
 from pravin_server.accounts.models import User
 from pravin_server.activity.services import verify
 from pravin_server.quarantine.models import ReasonCount
