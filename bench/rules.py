@@ -187,7 +187,7 @@ def effects(path: Path, out: Path, checks: Checks = MANY) -> float:
     """How long it takes until the effect of one edited rule is there, for each rule."""
     snapshot = _snapshot(path, out)
     from pravin_core.rules.rulebook import Rulebook
-    from pravin_core.runs.effects import effect_of
+    from pravin_core.runs.effects.effect import effect_of
     from pravin_core.runs.runner import run_rulebook
 
     book = Rulebook.model_validate({"rules": rules(checks)})

@@ -17,7 +17,8 @@ from pravin_core.intake.snapshot import Snapshot
 from pravin_core.rules.resolving import in_formula
 from pravin_core.rules.review import Advice, review
 from pravin_core.rules.rulebook import Rulebook
-from pravin_core.runs.effects import RuleEffect, effect_of
+from pravin_core.runs.effects.effect import effect_of
+from pravin_core.runs.effects.model import RuleEffect
 from pravin_core.runs.trying import Tried, columns_above, learn_above, try_formula
 from pravin_core.sql.statements import read_parquet
 from pravin_core.sql.trees import column, sql, template

@@ -14,7 +14,7 @@ from pravin_core.formulas.by_example.learning import Wanted
 from pravin_core.formulas.functions import FUNCTIONS
 from pravin_core.rules.review import Advice
 from pravin_core.rules.rulebook import Rulebook, parse_rulebook
-from pravin_core.runs.effects import RuleEffect
+from pravin_core.runs.effects.model import RuleEffect
 from pravin_server.accounts.access import reader
 from pravin_server.common.schemas import PROBLEMS, Id
 from pravin_server.deliveries.lookups import delivery_or_404

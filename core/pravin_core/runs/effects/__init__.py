@@ -1,0 +1,1 @@
+"""The effect of one rule: each way to find it is a strategy in a module, `effect.py` takes the first that applies."""

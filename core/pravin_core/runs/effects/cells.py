@@ -1,0 +1,161 @@
+"""The effect on cells: which change, which cannot be treated, and the most frequent changes."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from sqlglot import exp
+
+from pravin_core.compiler.chain import Chain
+from pravin_core.engines.base import Connection
+from pravin_core.rules.base import (
+    ColumnCorrection,
+    Derivation,
+    Rule,
+)
+from pravin_core.runs.changes import MOST_PAIRS, ValueChange, by_frequency, frequent, most_frequent, short, written_as
+from pravin_core.runs.effects.model import RuleEffect
+from pravin_core.runs.effects.question import Question, one_row
+from pravin_core.sql.statements import temporary_table
+from pravin_core.sql.trees import column, sql, template
+from pravin_core.tables import names
+from pravin_core.tables.columns import FILE, LINE, RECORD
+from pravin_core.tables.types import DataType
+
+
+class Cells:
+    """Over all records, whatever the rule looks at."""
+
+    def applies(self, question: Question) -> bool:
+        return isinstance(question.rule, ColumnCorrection | Derivation)
+
+    def compute(self, question: Question) -> RuleEffect:
+        return of_cells(question.con, question.chain(), question.number, question.above)
+
+
+@dataclass(frozen=True)
+class Asked:
+    """The statements that find the effect of a rule on cells: which records it touches, what of them is counted, and for
+    each treated column its different changes and the most frequent ones.
+    """
+
+    keep: str
+    counts: str
+    changes: tuple[tuple[str, str], ...]
+    back: str = ""  # how many cells get back what they held
+    earlier: str = ""
+
+
+def of_cells(con: Connection, chain: Chain, number: int, above: Sequence[tuple[int, Rule]]) -> RuleEffect:
+    """The effect of a rule of a chain on the cells that it treats."""
+    return answered(con, asked(chain, number, above))
+
+
+def asked(chain: Chain, number: int, above: Sequence[tuple[int, Rule]]) -> Asked:
+    """Changed cells are kept beside their former value in one pass; everything else is asked of them."""
+    treated = chain.treated[number]
+    step = next(one for one in reversed(chain.steps) if one.rule == number)
+    types = {one.name: one.type for one in chain.columns}
+    was = [
+        exp.alias_(exp.null() if before is None else column(before.name), f"__was{at}")
+        for at, (_, before) in enumerate(treated)
+    ]
+    undone, earlier = _before_earlier(chain, number, above, treated)
+    step.query.select(*was, *undone, copy=False)
+    changed, lost = column(names.cells_changed(number)), column(names.cells_unconverted(number))
+    times: exp.Expr = exp.column("__times") if "__times" in chain.carried else exp.Literal.number(1)
+    shown = [
+        column(RECORD), column(FILE), column(LINE), changed.as_("__e"), lost.as_("__u"), exp.alias_(times, "__n"),
+        *(column(name).as_(f"__now{at}") for at, (name, _) in enumerate(treated)),
+        *(exp.column(f"__was{at}") for at in range(len(treated))), *(exp.column(one.alias) for one in undone),
+    ]  # fmt: skip
+    touched = template("(__e > 0 OR __u > 0) AND :g IS NULL", g=column(names.GONE))
+    keep = kept(chain.query([*shown, column(names.GONE)]), touched, len(chain.steps) <= FEW_STEPS)
+    counts = exp.select(*(
+        exp.alias_(template("CAST(coalesce(sum(:w), 0) AS BIGINT)", w=template(what)), name)
+        for name, what in (("cells", "__e * __n"), ("unconverted", "__u * __n"), ("records", "__n"))
+    )).from_("touched")  # fmt: skip
+    changes = tuple(
+        _changes(at, name, None if before is None else before.type, types[name])
+        for at, (name, before) in enumerate(treated)
+    )
+    back = ""
+    if undone:
+        held = "__back IS NOT DISTINCT FROM __now0 AND __was0 IS DISTINCT FROM __now0"
+        back = sql(exp.select(template("CAST(coalesce(sum(__n), 0) AS BIGINT) AS undone")).from_("touched").where(held))
+    return Asked(sql(keep), sql(counts), changes, back, earlier)
+
+
+def answered(con: Connection, asked: Asked) -> RuleEffect:
+    """Ask the statements, and put their answers together."""
+    con.execute(asked.keep)
+    found = one_row(con, asked.counts)
+    different = 0
+    pairs: list[ValueChange] = []
+    for statements in asked.changes if found["records"] else ():
+        many, some = most_frequent(con, statements)
+        different, pairs = different + many, [*pairs, *some]
+    pairs = sorted(pairs, key=by_frequency)[:MOST_PAIRS]
+    more: dict[str, Any] = {}
+    if asked.back and found["cells"]:
+        more = {**one_row(con, asked.back), "undoes": asked.earlier}
+    untreated = [pair for pair in pairs if pair.after is None] if found["unconverted"] else []
+    return RuleEffect(**found, **more, different=different, pairs=tuple(pairs), lost=tuple(untreated))
+
+
+def _changes(at: int, name: str, was: DataType | None, now: DataType) -> tuple[str, str]:
+    """Statements for the different changes of the touched records in a column, and for the most frequent ones.
+
+    Grouped as the values are; only those that are shown are written out.
+    """
+    before, after = exp.column(f"__was{at}"), exp.column(f"__now{at}")
+    old, new = written_as(before, was), written_as(after, now)
+    differs = (before, after) if was in (now, None) else (old, new)
+    grouped = exp.select(
+        before, after, template("CAST(sum(__n) AS BIGINT) AS times"), template(f"min({RECORD}) AS first"),
+    ).from_("touched").where(template(":a IS DISTINCT FROM :b", a=differs[0], b=differs[1])).group_by("1", "2")  # fmt: skip
+    shown = [exp.Literal.string(name).as_("name"), short(old).as_("before"), short(new).as_("after")]
+    return frequent(grouped, shown)
+
+
+FEW_STEPS = 3
+
+
+def kept(query: exp.Select, fits: exp.Expr, is_short: bool = False) -> exp.Expr:
+    """The statement that keeps the rows of a chain that fit a condition as the table `touched`.
+
+    The engine pushes a condition down the chain and computes its cells once more at every step, so that all rows are kept first
+    where the chain is long.
+    """
+    rows = exp.select(exp.Star()).from_("treated").where(fits)
+    return temporary_table("touched", rows.with_("treated", as_=query, materialized=not is_short))
+
+
+def _before_earlier(
+    chain: Chain, number: int, above: Sequence[tuple[int, Rule]], treated: Sequence[tuple[str, Any]]
+) -> tuple[list[exp.Expr], str]:
+    """What the first treated column held before the nearest earlier rule that treated it too."""
+    name = treated[0][0] if treated else ""
+    for earlier, rule in reversed(above):
+        if isinstance(rule, ColumnCorrection) and any(
+            each == name and before is not None and before.name == name
+            for each, before in chain.treated.get(earlier, ())
+        ):
+            at = next(at for at, one in enumerate(chain.steps) if one.rule == earlier)
+            held = dict(chain.treated[earlier])[name]
+            now = next(one.type for one in chain.columns if one.name == name)
+            if held is None or held.type is not now:
+                return [], ""
+            chain.steps[at].query.select(exp.alias_(column(name), "__back"), copy=False)
+            for step in chain.steps[at + 1 :]:
+                source = step.query.args.get("from_") or step.query.args.get("from")
+                if source is None or not isinstance(source.this, exp.Table):
+                    chain.steps[at].query.set("expressions", chain.steps[at].query.expressions[:-1])
+                    return [], ""
+            for step in chain.steps[at + 1 :]:
+                if step.rule != number or step is not chain.steps[-1]:
+                    step.query.select(exp.column("__back"), copy=False)
+            return [exp.alias_(exp.column("__back"), "__back")], rule.id
+    return [], ""
