@@ -17,7 +17,7 @@ import urllib.error
 import urllib.request
 from typing import IO
 
-from tools import postgres, setup
+from tools import figures, postgres, setup
 from tools.paths import PYTHON, ROOT, VAR, VENV, WEB, environment
 from tools.supervisor import Supervisor
 
@@ -219,7 +219,9 @@ def _test(part: str, rest: list[str]) -> int:
 
 
 def check(arguments: list[str]) -> int:
-    """Every static check; prints those that fail. No database is needed."""
+    """Every static check; prints those that fail. No database is needed. With --figures: how much of the code tests it."""
+    if "--figures" in arguments:
+        return figures.main()
     setup.need_python(tests=True)
     setup.need_web()
     bin_ = VENV / "bin"

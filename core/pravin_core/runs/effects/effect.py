@@ -24,8 +24,6 @@ from pravin_core.sql.trees import column, sql
 from pravin_core.tables.columns import FILE, LINE, RECORD
 
 # from the cheapest to what always applies
-
-
 STRATEGIES: tuple[Strategy, ...] = (CellsAlone(), Cells(), TableChecks(), ChecksAlone(), Checks(), Records())
 
 
