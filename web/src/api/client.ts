@@ -24,7 +24,7 @@ export function csrfToken(): string {
   return /(?:^|; )csrftoken=([^;]+)/.exec(document.cookie)?.[1] ?? ''
 }
 
-export const api = createClient<paths>({ baseUrl: '' })
+export const api = createClient<paths>({ baseUrl: '', fetch: (request) => globalThis.fetch(request) })
 api.use({
   onRequest({ request }) {
     if (request.method !== 'GET') request.headers.set('X-CSRFToken', csrfToken())

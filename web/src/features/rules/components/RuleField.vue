@@ -4,7 +4,7 @@ import { api, must } from '@/api/client'
 import { useQuery } from '@tanstack/vue-query'
 import { Select, Switch } from 'ant-design-vue'
 import { computed, defineAsyncComponent, onMounted, onUpdated, ref, watch } from 'vue'
-import { optionsOf, type Field } from '../logic/fields'
+import { numberOf, optionsOf, type Field } from '../logic/fields'
 import type { Rule } from '../logic/rulebook'
 import CodesWidget from '../widgets/CodesWidget.vue'
 import ColumnsBy from '../widgets/ColumnsBy.vue'
@@ -88,12 +88,6 @@ onMounted(sayExpanded)
 onUpdated(sayExpanded)
 watch(opened, sayExpanded, { flush: 'post' })
 const text = (event: Event) => (event.target as HTMLInputElement).value
-/** A number as typed, with a comma or a point; what is none stays a text, so that the answer can say so. */
-function numberOf(typed: string): number | string | null {
-  const text = typed.trim()
-  const number = Number(text.replace(',', '.'))
-  return text === '' ? null : Number.isFinite(number) ? number : text
-}
 </script>
 
 <template>

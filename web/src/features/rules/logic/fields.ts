@@ -128,3 +128,10 @@ export function codesFrom(typed: string): { code: string; meaning: string }[] {
 }
 export const codesAsText = (codes: { code: string; meaning: string }[]): string =>
   codes.map(({ code, meaning }) => `${code} = ${meaning}`).join('\n')
+
+/** A number as typed, with a comma or a point; what is none stays a text, so that the answer can say so. */
+export function numberOf(typed: string): number | string | null {
+  const text = typed.trim()
+  const number = Number(text.replace(',', '.'))
+  return text === '' ? null : Number.isFinite(number) ? number : text
+}

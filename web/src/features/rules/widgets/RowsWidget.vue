@@ -2,6 +2,7 @@
 /** A small table that is edited in place: bands, keys to sort by, results of groups. */
 import { computed } from 'vue'
 import { TypedInput } from '@/shared'
+import { numberOf } from '../logic/fields'
 
 export interface Cell {
   name: string
@@ -24,7 +25,7 @@ const grid = computed(() => ({
   gridTemplateColumns: [...props.cells.map((cell) => cell.width ?? 'minmax(0, 1fr)'), '18px'].join(' '),
 }))
 function set(at: number, cell: Cell, typed: string | boolean): void {
-  const value = cell.kind === 'number' ? (typed === '' ? null : Number(typed)) : typed
+  const value = cell.kind === 'number' ? numberOf(String(typed)) : typed
   rows.value = rows.value.map((row, i) => (i === at ? { ...row, [cell.name]: value } : row))
 }
 const text = (event: Event) => (event.target as HTMLInputElement).value

@@ -1,0 +1,48 @@
+/** What component tests need of a page: an API that answers as said, the query client, a router. */
+import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
+import { flushPromises, mount } from '@vue/test-utils'
+import { vi } from 'vitest'
+import type { Component } from 'vue'
+import { createMemoryHistory, createRouter } from 'vue-router'
+
+export interface Asked {
+  method: string
+  path: string
+  body: unknown
+}
+type Answers = Record<string, (asked: Asked) => unknown>
+
+/** Let the API answer by "METHOD /path"; what is asked is noted, in order. What nobody answers is a 404. */
+export function answering(answers: Answers): Asked[] {
+  const noted: Asked[] = []
+  vi.stubGlobal('fetch', async (request: Request) => {
+    const path = new URL(request.url, 'http://pravin').pathname
+    const text = await request.clone().text()
+    const asked = { method: request.method, path, body: text ? JSON.parse(text) : undefined }
+    noted.push(asked)
+    const answer = answers[`${asked.method} ${path}`]
+    const body = answer?.(asked) ?? { status: 404, title: 'Not found', detail: path }
+    return Response.json(body, { status: answer ? 200 : 404 })
+  })
+  return noted
+}
+
+/** Mount a component as on a page. */
+export async function shown(component: Component, props: Record<string, unknown>, path = '/') {
+  const router = createRouter({
+    history: createMemoryHistory(),
+    routes: [
+      { path: '/deliveries/:id', component: { template: '<i/>' } },
+      { path: '/:rest(.*)*', name: 'library', component: { template: '<i/>' } },
+    ],
+  })
+  await router.push(path)
+  const queryClient = new QueryClient({ defaultOptions: { queries: { retry: false } } })
+  const page = mount(component, {
+    props,
+    attachTo: document.body,
+    global: { plugins: [router, [VueQueryPlugin, { queryClient }]] },
+  })
+  await flushPromises()
+  return page
+}
