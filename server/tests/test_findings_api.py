@@ -100,3 +100,32 @@ def test_spelling_variants_become_one_code_list(browser: Make) -> None:
     analyst("POST", f"/deliveries/{delivery}/runs", expect=201)
     do_work()
     assert analyst("GET", f"/deliveries/{delivery}")["balance"]["corrected"] == 3
+
+
+def test_a_finding_is_accepted_once_whoever_does_it(browser: Make) -> None:
+    analyst, colleague = browser("ana"), browser("app")
+    delivery = take_in(analyst, FILE)
+    finding = listed(analyst, delivery)["scale slip"]["finding"]["id"]
+    path = f"/deliveries/{delivery}/findings/accept"
+    analyst("POST", path, {"ids": [finding, finding]}, expect=200)
+    refused = colleague("POST", path, {"ids": [finding]}, expect=409)
+    assert "accepted already, by Ana" in refused["detail"]
+    assert len(analyst("GET", "/feeds/samples/rulebook")["rules"]) == 1
+    colleague("POST", f"/deliveries/{delivery}/findings/reopen", {"ids": [finding]}, expect=204)
+    colleague("POST", path, {"ids": [finding]}, expect=200)
+    assert len(analyst("GET", "/feeds/samples/rulebook")["rules"]) == 1
+
+
+def test_only_what_repairs_text_stands_before_what_reads_types(browser: Make) -> None:
+    analyst = browser("ana")
+    delivery = take_in(analyst, FILE)
+    reading = [
+        {"kind": "to-number", "id": "n", "columns": ["ph"]},
+        {"kind": "to-truth", "id": "t", "columns": ["id"]},
+    ]
+    analyst("PUT", "/feeds/samples/rulebook", {"based_on": 0, "rules": reading}, expect=200)
+    codes = [{"code": "a", "meaning": "b"}]
+    analyst("POST", f"/deliveries/{delivery}/variants", {"column": "id", "codes": codes}, expect=200)
+    analyst("POST", f"/deliveries/{delivery}/variants", {"column": "site_code", "codes": codes}, expect=200)
+    kinds = [(one["rule"]["kind"], one["rule"]["columns"]) for one in analyst("GET", "/feeds/samples/rulebook")["rules"]]
+    assert kinds == [("to-number", ["ph"]), ("translate", ["id"]), ("to-truth", ["id"]), ("translate", ["site_code"])]

@@ -12,10 +12,10 @@ from pravin_core.rules.corrections.values.translate import Code
 from pravin_core.rules.rulebook import Rulebook
 from pravin_server.accounts.services import may_work
 from pravin_server.activity.services import note
-from pravin_server.common.errors import Invalid, NotFound
+from pravin_server.common.errors import Conflict, Invalid, NotFound
 from pravin_server.deliveries.models import Delivery
 from pravin_server.findings.models import FindingDecision
-from pravin_server.findings.queries import findings_of
+from pravin_server.findings.queries import decisions_that_hold, findings_of
 from pravin_server.rulebooks.models import Revision
 from pravin_server.rulebooks.services import change_rules, newest, put_rule, rules_of
 
@@ -25,8 +25,13 @@ def accept(user: Any, delivery: Delivery, ids: Sequence[str]) -> Revision:
     """Put the proposed rules of findings into the rulebook, as one revision. Raises Invalid when one has no rule."""
     person = may_work(user, "accept findings")
     chosen = _chosen(delivery, ids)
-    rules = rules_of(newest(delivery.feed))
+    before = newest(delivery.feed)
+    rules, held = rules_of(before), decisions_that_hold(delivery.feed, before)
     for finding in chosen:
+        known = held.get(finding.id)
+        if known is not None and known.state == "accepted":
+            who = known.by.shown if known.by else "somebody"
+            raise Conflict(f"The finding “{finding.says}” was accepted already, by {who}: its rule is in the rulebook.")
         if finding.rule is None:
             raise Invalid(f"The finding “{finding.says}” has no rule to accept. Dismiss it, or write a rule for it.")
         rule = put_rule(rules, {**finding.rule, "note": f"Finding: {finding.says}"[:2000]})
@@ -35,7 +40,7 @@ def accept(user: Any, delivery: Delivery, ids: Sequence[str]) -> Revision:
             defaults={"state": "accepted", "rule": rule["id"], "reason": "", "delivery": delivery, "by": person},
         )  # fmt: skip
     rulebook = Rulebook.model_validate({"rules": rules})
-    return change_rules(person, delivery.feed, rulebook, newest(delivery.feed).number, f"accepted: {_said(chosen)}")
+    return change_rules(person, delivery.feed, rulebook, before.number, f"accepted: {_said(chosen)}")
 
 
 @transaction.atomic

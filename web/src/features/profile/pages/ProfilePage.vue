@@ -7,7 +7,7 @@ import { usePerson } from '@/features/session'
 import { doorTo } from '@/features/records'
 import { count, MiniBars, plural, share, StateNote } from '@/shared'
 import { useQuery } from '@tanstack/vue-query'
-import { computed, nextTick, ref } from 'vue'
+import { computed, nextTick, reactive, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import BoundsView from '../components/BoundsView.vue'
 import ColumnSheet from '../components/ColumnSheet.vue'
@@ -110,22 +110,32 @@ function step(by: number): void {
     chooseFinding(listed.value[Math.max(0, Math.min(listed.value.length - 1, at))]?.finding.id)
   } else choose(rows.value[Math.max(0, Math.min(rows.value.length - 1, place.value + by))]?.column.name)
 }
-/** Decide, one after the other; the next finding of the worklist takes the place of one that leaves it. */
+/** Decide, one after the other. The next finding of the worklist takes the place of one that leaves it at once, so that
+ * nobody waits for the answer before deciding on; one that was refused is shown again, with the reason. */
 function settle(what: 'accept' | 'dismiss' | 'reopen', one: Listed, reason = ''): void {
-  deciding = deciding.then(() => settleOne(what, one, reason)).catch(() => undefined) // the error is shown
+  const id = one.finding.id
+  inHand.add(id)
+  const gone = [...[...inHand].filter((other) => other !== id), id]
+  const leaves = view.value === 'worklist' && state.value !== ''
+  if (leaves) chooseFinding(nextAfter(listed.value, gone))
+  deciding = deciding
+    .then(() => decide.mutateAsync({ what, ids: [id], reason }))
+    .then(() => void (lastDecided.value = what === 'reopen' ? undefined : one))
+    .catch(() => void (leaves && chooseFinding(id)))
+    .finally(() => inHand.delete(id))
 }
+const inHand = reactive(new Set<string>())
 let deciding = Promise.resolve()
-async function settleOne(what: 'accept' | 'dismiss' | 'reopen', one: Listed, reason: string): Promise<void> {
-  const next =
-    view.value === 'worklist' && state.value ? nextAfter(listed.value, [one.finding.id]) : undefined
-  await decide.mutateAsync({ what, ids: [one.finding.id], reason })
-  lastDecided.value = what === 'reopen' ? undefined : one
-  if (next) chooseFinding(next)
-}
 const lastDecided = ref<Listed>()
 const card = ref<InstanceType<typeof FindingCard>>()
 /** What a and x are about: the finding of the worklist, or the first open one of the column. */
-const current = computed(() => (view.value === 'worklist' ? finding.value : chosen.value?.findings[0]))
+const current = computed(() =>
+  view.value === 'worklist'
+    ? finding.value
+    : chosen.value?.findings.find((one) => !inHand.has(one.finding.id)),
+)
+const isOpen = (one: Listed | undefined): one is Listed =>
+  one?.state === 'open' && mayWork.value && !inHand.has(one.finding.id)
 useKeys({
   j: () => step(1),
   k: () => step(-1),
@@ -135,11 +145,10 @@ useKeys({
   },
   a: () => {
     const one = current.value
-    if (one?.state === 'open' && one.finding.rule && mayWork.value && !decide.isPending.value)
-      settle('accept', one)
+    if (isOpen(one) && one.finding.rule) settle('accept', one)
   },
   x: () => {
-    if (view.value === 'worklist' && finding.value?.state === 'open' && mayWork.value) card.value?.ask()
+    if (view.value === 'worklist' && isOpen(finding.value)) card.value?.ask()
   },
   'Ctrl+z': () => {
     void deciding.then(() => lastDecided.value && settle('reopen', lastDecided.value))
