@@ -36,4 +36,7 @@ const safe = useSafeTexts()
   flex-wrap: wrap;
   gap: 0 12px;
 }
+.check input {
+  margin-right: 5px;
+}
 </style>
