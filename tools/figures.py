@@ -22,7 +22,9 @@ def main() -> int:
     print(f"{'':<8}{'code':>8}{'tests':>8}{'share':>8}")
     for house, (code_in, tests_in) in HOUSES.items():
         code, beside = _lines(*code_in)
-        tests = beside + sum(_lines(*tests_in)) + (_count([ROOT / "server" / "conftest.py"]) if house == "server" else 0)
+        tests = (
+            beside + sum(_lines(*tests_in)) + (_count([ROOT / "server" / "conftest.py"]) if house == "server" else 0)
+        )
         code_all, tests_all = code_all + code, tests_all + tests
         print(_line(house, code, tests))
     print(_line("all", code_all, tests_all))
@@ -36,9 +38,7 @@ def _line(house: str, code: int, tests: int) -> str:
 
 def _lines(folder: str, patterns: str) -> tuple[int, int]:
     """Lines of code below a folder, and of the tests that stand beside it."""
-    files = [
-        file for pattern in patterns.split() for file in (ROOT / folder).rglob(pattern) if not _is_generated(file)
-    ]
+    files = [file for pattern in patterns.split() for file in (ROOT / folder).rglob(pattern) if not _is_generated(file)]
     tests = [file for file in files if ".test." in file.name]
     return _count(file for file in files if ".test." not in file.name), _count(tests)
 

@@ -127,5 +127,7 @@ def test_only_what_repairs_text_stands_before_what_reads_types(browser: Make) ->
     codes = [{"code": "a", "meaning": "b"}]
     analyst("POST", f"/deliveries/{delivery}/variants", {"column": "id", "codes": codes}, expect=200)
     analyst("POST", f"/deliveries/{delivery}/variants", {"column": "site_code", "codes": codes}, expect=200)
-    kinds = [(one["rule"]["kind"], one["rule"]["columns"]) for one in analyst("GET", "/feeds/samples/rulebook")["rules"]]
+    kinds = [
+        (one["rule"]["kind"], one["rule"]["columns"]) for one in analyst("GET", "/feeds/samples/rulebook")["rules"]
+    ]
     assert kinds == [("to-number", ["ph"]), ("translate", ["id"]), ("to-truth", ["id"]), ("translate", ["site_code"])]
