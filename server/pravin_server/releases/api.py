@@ -14,7 +14,7 @@ from pravin_server.common.schemas import PROBLEMS, Balance, FeedRef, Id, Started
 from pravin_server.deliveries.lookups import delivery_or_404
 from pravin_server.releases import services
 from pravin_server.releases.downloads import open_download
-from pravin_server.releases.gates import judge
+from pravin_server.releases.gates.registry import judge
 from pravin_server.releases.models import Release
 
 router = Router(tags=["releases"], auth=reader)

@@ -31,7 +31,8 @@ from pravin_server.deliveries.models import Delivery
 from pravin_server.feeds.models import Feed
 from pravin_server.quarantine.queries import current_decisions
 from pravin_server.releases import tables
-from pravin_server.releases.gates import Case, judge
+from pravin_server.releases.gates.base import Case
+from pravin_server.releases.gates.registry import judge
 from pravin_server.releases.models import Release
 from pravin_server.releases.queries import is_released
 from pravin_server.rulebooks.services import newest

@@ -14,7 +14,8 @@ from pravin_server.deliveries.models import Delivery, DeliveryProfile
 from pravin_server.findings.queries import decisions_that_hold
 from pravin_server.quarantine.models import Decision
 from pravin_server.quarantine.queries import current_decisions
-from pravin_server.releases.gates import Case, judge
+from pravin_server.releases.gates.base import Case
+from pravin_server.releases.gates.registry import judge
 from pravin_server.rulebooks.services import newest
 from pravin_server.runs.models import Run
 from pravin_server.runs.queries import run_summary

@@ -1,0 +1,26 @@
+"""Finds the gates: every module beside this one that defines GATE."""
+
+from __future__ import annotations
+
+import importlib
+import pkgutil
+
+from pravin_server.releases import gates
+from pravin_server.releases.gates.base import Case, Gate, Judged
+
+
+def _find() -> tuple[Gate, ...]:
+    names = sorted(module.name for module in pkgutil.iter_modules(gates.__path__))
+    modules = (
+        importlib.import_module(f"{gates.__name__}.{name}") for name in names if name not in ("base", "registry")
+    )
+    found: list[Gate] = [module.GATE for module in modules]
+    return tuple(sorted(found, key=lambda gate: (gate.place, gate.name)))
+
+
+GATES = _find()
+
+
+def judge(case: Case) -> list[Judged]:
+    """All gates for a case, in their order."""
+    return [Judged(gate.name, *gate.finds(case)) for gate in GATES]

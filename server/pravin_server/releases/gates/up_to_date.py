@@ -1,0 +1,19 @@
+"""The run used the newest rules and every decision."""
+
+from __future__ import annotations
+
+from pravin_server.releases.gates.base import Case, Gate
+
+
+def finds(case: Case) -> tuple[bool, str]:
+    """The run used the newest rules and every decision."""
+    newest = case.newest
+    if case.run.revision_id != newest.pk:
+        said = f"the rulebook is at revision {newest.number}, the run used {case.run.revision.number}: run again"
+        return False, said
+    if case.run.decisions != case.decisions:
+        return False, "decisions were taken since: the run is being repeated"
+    return True, f"revision {newest.number}, {len(case.run.decisions):,} decisions"
+
+
+GATE = Gate("The run is up to date", 30, finds)
