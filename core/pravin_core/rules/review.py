@@ -10,7 +10,6 @@ from pravin_core.formulas.reading import reads
 from pravin_core.rules.base import ColumnCorrection, Conversion, Derivation, RecordCorrection, Rule, TableCorrection
 from pravin_core.rules.rulebook import Rulebook
 
-_READERS = ("to-number", "to-date", "to-truth")
 _TEXTS = ("Text", "Repair", "Missing")
 
 
@@ -75,7 +74,7 @@ def _after_reading(rule: Rule, above: Sequence[tuple[int, Rule]]) -> Advice | No
     ):
         return None
     for number, other in above:
-        if other.kind in _READERS and isinstance(other, Conversion):
+        if other.reads_types and isinstance(other, Conversion):
             shared = set(other.columns) & set(rule.columns)
             if shared:
                 says = f"Rule {number} has read {min(shared)} already: what this rule repairs comes too late for it."
@@ -115,7 +114,7 @@ def _undoes(rule: Rule, above: Sequence[tuple[int, Rule]]) -> Advice | None:
             and abs(getattr(rule, "factor", 1) * getattr(other, "factor", 1) - 1) < 1e-9
         ):
             return Advice(rule=rule.id, says=f"It undoes rule {number}.")
-        if rule.kind == "to-text" and other.kind in _READERS and shared:
+        if rule.kind == "to-text" and other.reads_types and shared:
             return Advice(rule=rule.id, says=f"It undoes rule {number}, which read {min(shared)}.")
         if rule.kind == other.kind == "rename-columns" and {
             (one.code, one.meaning) for one in getattr(rule, "names", ())
