@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
-from typing import Any
+from collections.abc import Callable
+from typing import Any, TypeVar
 
 from pravin_server.deliveries.models import Delivery
 from pravin_server.rulebooks.models import Revision
 from pravin_server.rulebooks.ports import Told
 from pravin_server.runs.models import Run
+
+T = TypeVar("T")
 
 
 def _done(delivery: Delivery, purpose: str) -> Run | None:
@@ -27,10 +30,14 @@ def newest_trial(delivery: Delivery) -> Run | None:
 
 def speaking_run(delivery: Delivery) -> Run | None:
     """What the balance bar shows: the counting run, unless a trial of a newer revision says more."""
-    run, trial = counting_run(delivery), newest_trial(delivery)
-    if run and trial and trial.revision.number > run.revision.number:
+    return speaking(counting_run(delivery), newest_trial(delivery), lambda one: one.revision.number)
+
+
+def speaking(run: T | None, trial: T | None, revision_of: Callable[[T], int]) -> T | None:
+    """Of the newest run and trial, in whatever form they are at hand, the one that the balance bar shows."""
+    if run is not None and trial is not None and revision_of(trial) > revision_of(run):
         return trial
-    return run or trial
+    return trial if run is None else run
 
 
 def run_summary(run: Run | None) -> dict[str, Any] | None:

@@ -18,8 +18,8 @@ from pravin_server.releases.gates.base import Case
 from pravin_server.releases.gates.registry import judge
 from pravin_server.rulebooks.services import newest
 from pravin_server.runs.models import Run
-from pravin_server.runs.queries import run_summary
-from pravin_server.workspace.summaries import count_of, speaking, summary, with_counts
+from pravin_server.runs.queries import run_summary, speaking
+from pravin_server.workspace.summaries import count_of, summary, with_counts
 
 GRAVE = '$.findings[*] ? (@.severity != "low").id'
 
@@ -31,7 +31,7 @@ def head(delivery_id: int) -> dict[str, Any]:
     delivery = _delivery(delivery_id)
     runs = _runs(delivery)
     run, trial = runs.get(Run.Purpose.RUN), runs.get(Run.Purpose.TRIAL)
-    shown: Run | None = speaking(runs, lambda one: one.revision.number)
+    shown = speaking(run, trial, lambda one: one.revision.number)
     revision = newest(delivery.feed)
     told = {
         purpose: {"revision_number": one.revision.number, "balance": (one.outcome or {}).get("reconciliation")}

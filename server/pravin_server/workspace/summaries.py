@@ -11,6 +11,7 @@ from django.db.models.functions import Coalesce
 from pravin_server.deliveries.models import Delivery, DesignChange, SourceFile
 from pravin_server.releases.models import Release
 from pravin_server.runs.models import Run
+from pravin_server.runs.queries import speaking
 
 
 def summaries(ids: Collection[int]) -> dict[int, dict[str, Any]]:
@@ -58,20 +59,10 @@ def _runs(ids: Collection[int]) -> dict[int, dict[str, dict[str, Any]]]:
     return found
 
 
-def speaking(runs: dict[str, Any], revision_of: Any) -> Any:
-    """Of the newest trial and run by purpose, the one that the balance bar shows: the counting run, unless a trial of a
-    newer revision says more.
-    """
-    run, trial = runs.get(Run.Purpose.RUN), runs.get(Run.Purpose.TRIAL)
-    if run and trial and revision_of(trial) > revision_of(run):
-        return trial
-    return run or trial
-
-
 def summary(delivery: Delivery, runs: dict[str, dict[str, Any]]) -> dict[str, Any]:
     """A delivery (with its counts) in a few words, with the newest trial and run by purpose."""
-    shown = speaking(runs, lambda run: run["revision_number"])
-    counting = runs.get(Run.Purpose.RUN)
+    counting, trial = runs.get(Run.Purpose.RUN), runs.get(Run.Purpose.TRIAL)
+    shown = speaking(counting, trial, lambda run: run["revision_number"])
     counts: Any = delivery  # its annotations
     return {
         "id": delivery.pk,

@@ -18,15 +18,13 @@ from pravin_core.rules.base import (
 from pravin_core.runs.changes import frequent, most_frequent, short
 from pravin_core.runs.effects.cells import kept
 from pravin_core.runs.effects.grouping import group, remaining, repeating
-from pravin_core.runs.effects.model import RuleEffect
+from pravin_core.runs.effects.model import MOST_COLUMNS, RuleEffect
 from pravin_core.runs.effects.question import MOST_GROUPED, Question, one_row
 from pravin_core.runs.needed import delivered_columns, needed_by, of_all
 from pravin_core.sql.trees import column, sql, template
 from pravin_core.sql.written import written
 from pravin_core.tables import names
 from pravin_core.tables.columns import FILE, LINE, RECORD
-
-MOST_COLUMNS = 12
 
 
 class ChecksAlone:

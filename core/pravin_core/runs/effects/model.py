@@ -6,6 +6,8 @@ from pydantic import BaseModel, ConfigDict
 
 from pravin_core.runs.changes import ValueChange
 
+MOST_COLUMNS = 12  # of a record that are shown
+
 
 class SampleRow(BaseModel):
     """A record that a correction of records or of the table touches."""

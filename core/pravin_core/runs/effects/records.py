@@ -12,7 +12,7 @@ from pravin_core.rules.base import (
     TableCorrection,
 )
 from pravin_core.runs.changes import short
-from pravin_core.runs.effects.model import RuleEffect, SampleRow
+from pravin_core.runs.effects.model import MOST_COLUMNS, RuleEffect, SampleRow
 from pravin_core.runs.effects.question import Question, one_row
 from pravin_core.runs.runner import counted
 from pravin_core.sql.statements import temporary_table
@@ -21,7 +21,7 @@ from pravin_core.sql.written import written
 from pravin_core.tables import names
 from pravin_core.tables.columns import RECORD
 
-MOST_ROWS, MOST_COLUMNS = 20, 12
+MOST_ROWS = 20
 
 
 class Records:

@@ -1,38 +1,27 @@
 <script setup lang="ts">
 /** The session ended while a page was open: sign in over it, so that nothing typed is lost. */
-import { api, must, signedOut, type Schemas } from '@/api/client'
+import type { Schemas } from '@/api/client'
 import { DialogBox, StateNote } from '@/shared'
 import { useQueryClient } from '@tanstack/vue-query'
 import { ref, watch } from 'vue'
+import { useSignIn } from '../logic/person'
 
 const props = defineProps<{ person: Schemas['PersonOut'] }>()
 const queries = useQueryClient()
 const password = ref('')
-const busy = ref(false)
-const error = ref<unknown>()
 const box = ref<HTMLInputElement>()
 watch(box, (field) => field?.focus())
+const { signIn, busy, error } = useSignIn()
 
-async function signIn(): Promise<void> {
-  busy.value = true
-  error.value = undefined
-  try {
-    const body = { username: props.person.username, password: password.value }
-    queries.setQueryData(['session'], await must(api.POST('/api/session', { body })))
-    signedOut.value = false
-    await queries.invalidateQueries()
-  } catch (problem) {
-    error.value = problem
-  } finally {
-    busy.value = false
-  }
+async function enter(): Promise<void> {
+  if (await signIn(props.person.username, password.value)) await queries.invalidateQueries()
 }
 const asSomebodyElse = () => location.assign('/sign-in')
 </script>
 
 <template>
   <DialogBox title="You were signed out" :width="380" :closable="false">
-    <form @submit.prevent="signIn()">
+    <form @submit.prevent="enter()">
       <p class="soft">Sign in again and go on; what you typed is still here.</p>
       <label for="password-again">Password of {{ person.name }}</label>
       <input

@@ -1,7 +1,7 @@
 /** Who is signed in, and what their roles let them do. */
-import { api, must } from '@/api/client'
-import { useQuery } from '@tanstack/vue-query'
-import { computed } from 'vue'
+import { api, must, signedOut } from '@/api/client'
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
 
 export function usePerson() {
   const { data, error } = useQuery({
@@ -18,4 +18,28 @@ export function usePerson() {
     mayRelease: holds('approver'),
     mayAdminister: holds('administrator'),
   }
+}
+
+/** Sign in; what stood in the way is in `error`. */
+export function useSignIn() {
+  const queries = useQueryClient()
+  const busy = ref(false)
+  const error = ref<unknown>()
+  /** Whether the session began. */
+  async function signIn(username: string, password: string): Promise<boolean> {
+    busy.value = true
+    error.value = undefined
+    try {
+      const body = { username, password }
+      queries.setQueryData(['session'], await must(api.POST('/api/session', { body })))
+      signedOut.value = false
+      return true
+    } catch (problem) {
+      error.value = problem
+      return false
+    } finally {
+      busy.value = false
+    }
+  }
+  return { signIn, busy, error }
 }
