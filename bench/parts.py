@@ -13,7 +13,7 @@ from typing import TypeVar
 
 from pravin_core.intake.settings import SettingsRequest
 from pravin_core.intake.snapshot import Snapshot, SourceFile, make_snapshot, settle
-from pravin_core.profiling.looking import Panel, look
+from pravin_core.profiling.cross_filter import Panel, look
 from pravin_core.profiling.model import Profile
 from pravin_core.profiling.profiler import profile_snapshot
 from pravin_core.records.filters import Filter

@@ -1,4 +1,4 @@
-"""Intake in a real browser: two layouts combined, a detection overridden, a line mended, totals that shut the gate."""
+"""Intake in a real browser: two layouts combined, a detection overridden, a line repaired, totals that shut the gate."""
 
 from __future__ import annotations
 

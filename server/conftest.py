@@ -99,7 +99,7 @@ def places(delivered: int) -> dict[str, Any]:
     run = Run.objects.latest("id").pk
     approver("POST", f"/deliveries/{delivered}/release", {"run": run}, expect=201)
     relations = approver("POST", f"/deliveries/{delivered}/relations", {}, expect=200)["id"]
-    comparison = approver("POST", f"/deliveries/{delivered}/side-by-side", {}, expect=200)["id"]
+    comparison = approver("POST", f"/deliveries/{delivered}/comparisons", {}, expect=200)["id"]
     do_work()
     group = SharedGroup.objects.create(name="shared", feeds="*")
     known = CodeList.objects.create(name="known")

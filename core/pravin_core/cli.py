@@ -12,7 +12,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from pravin_core.compiler.plan import Surroundings
+from pravin_core.compiler.plan import RunContext
 from pravin_core.engines.base import Limits
 from pravin_core.engines.duckdb import connect, know_operations
 from pravin_core.errors import PravinError, SettingsError
@@ -176,8 +176,8 @@ def _run(options: argparse.Namespace) -> int:
         work = Path(scratch)
         snapshot = _snapshot(options, work)
         day = options.delivered_on or datetime.now(UTC).date()
-        near = Surroundings(references=references_of(options.reference, work, limits), delivered_on=day)
-        outcome = run_rulebook(snapshot, rulebook, work / "result", limits=limits, surroundings=near)
+        near = RunContext(references=references_of(options.reference, work, limits), delivered_on=day)
+        outcome = run_rulebook(snapshot, rulebook, work / "result", limits=limits, context=near)
         _write_all(options, work, snapshot, rulebook, outcome, limits)
     said = _run_json(snapshot, rulebook, outcome)
     (options.out / "run.json").write_text(json.dumps(said, indent=2, ensure_ascii=False) + "\n")
@@ -209,7 +209,7 @@ def _write_all(
 
 
 def _run_json(snapshot: Snapshot, rulebook: Rulebook, outcome: Outcome) -> dict[str, Any]:
-    sentences = {rule.id: "".join(part.text for part in rule.said()) for rule in rulebook.rules}
+    sentences = {rule.id: "".join(part.text for part in rule.describe()) for rule in rulebook.rules}
     return {
         "files": [file.model_dump() for file in snapshot.files],
         "columns": [{"name": name, "type": kind} for name, kind in outcome.columns],

@@ -12,15 +12,15 @@ from pravin_core.errors import SettingsError
 from pravin_core.intake.settings import SettingsRequest
 from pravin_core.intake.snapshot import SourceFile, make_snapshot, settle
 from pravin_core.rules.reshaping import Reference
-from pravin_core.rules.resolving import Parameter, Shelf
+from pravin_core.rules.resolving import LibrarySnapshot, Parameter
 from pravin_core.sql.statements import read_parquet
 from pravin_core.tables.columns import Column
 
 
-def shelf_of(code_lists: Sequence[str], parameters: Sequence[str]) -> Shelf:
+def shelf_of(code_lists: Sequence[str], parameters: Sequence[str]) -> LibrarySnapshot:
     """Code lists (`NAME=FILE`, delimited text of two columns) and parameters (`NAME=VALUE`). Raises SettingsError."""
     lists = {name: codes_of(Path(file)) for name, file in map(_pair, code_lists)}
-    return Shelf(lists, {name: parameter_of(name, value) for name, value in map(_pair, parameters)})
+    return LibrarySnapshot(lists, {name: parameter_of(name, value) for name, value in map(_pair, parameters)})
 
 
 def _pair(text: str) -> tuple[str, str]:

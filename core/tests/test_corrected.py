@@ -26,7 +26,7 @@ def test_corrected_are_the_records_in_which_a_delivered_value_changed(
     kind: str, example: Example, table: Table, tmp_path: Path
 ) -> None:
     snapshot, rules = table(example.before), book({"kind": kind, **example.rule})
-    outcome = run_rulebook(snapshot, rules, tmp_path / "r", surroundings=seen_by(example, tmp_path))
+    outcome = run_rulebook(snapshot, rules, tmp_path / "r", context=seen_by(example, tmp_path))
     page = read_page(Stage(snapshot, tmp_path / "r", outcome, rules), [], None, False, 0, 100, tmp_path / "s")
     delivered = [
         at for at, (name, _) in enumerate(page.columns) if outcome.delivered.get(name, name) in snapshot.columns

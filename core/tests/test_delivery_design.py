@@ -13,7 +13,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from pravin_core.errors import IntakeError, SettingsError
-from pravin_core.intake.combine import match_columns, sketch
+from pravin_core.intake.column_matching import match_columns, sketch
 from pravin_core.intake.design import AgreedColumn, ChangeKind, compare_layout, compare_types
 from pravin_core.intake.schema_files import CSVW, TABLE_SCHEMA, read_schema_file, schema_file
 from pravin_core.intake.snapshot import Snapshot

@@ -11,8 +11,8 @@ from test_rules import RULES as SAID
 
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.rules.rulebook import Rulebook
+from pravin_core.runs.dependencies import needed_by
 from pravin_core.runs.effects.effect import effect_of
-from pravin_core.runs.needed import needed_by
 from pravin_core.runs.runner import run_rulebook
 
 Table = Callable[[dict[str, list[str | None]]], Snapshot]

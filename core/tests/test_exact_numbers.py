@@ -133,13 +133,13 @@ def test_what_cancels_in_a_sum_leaves_no_trace(table: Table, tmp_path: Path) -> 
 
 
 def test_a_long_chain_of_sums_stays_short(table: Table, tmp_path: Path) -> None:
-    chain = " + ".join(["a"] * 60)
+    builder = " + ".join(["a"] * 60)
     rows = results(
         table,
         tmp_path,
         {"a": ["0.1"]},
         {"kind": "to-number", "columns": ["a"]},
-        {"kind": "compute", "columns": ["s"], "formula": chain},
+        {"kind": "compute", "columns": ["s"], "formula": builder},
     )
     assert as_decimal(rows[0]["s"]) == Decimal(6)
     nested = "a"

@@ -45,7 +45,7 @@ def test_exported_statements_give_the_result_of_the_run(
         if not KINDS[kind].is_check
         else {"kind": "trim-spaces"},
     )
-    outcome = run_rulebook(snapshot, rules, tmp_path / "r", surroundings=around)
+    outcome = run_rulebook(snapshot, rules, tmp_path / "r", context=around)
     made = compiled(rules, snapshot.columns, around)
     with duckdb.connect() as con:
         con.execute(f"CREATE VIEW delivered AS SELECT * FROM read_parquet('{snapshot.parts[0]}')")

@@ -11,7 +11,7 @@ import pytest
 
 from pravin_core.intake.settings import SettingsRequest
 from pravin_core.intake.snapshot import Snapshot, SourceFile, make_snapshot, settle
-from pravin_core.profiling.findings.of_columns.variants import propose
+from pravin_core.profiling.findings.columns.variants import propose
 from pravin_core.profiling.findings.registry import kinds
 from pravin_core.profiling.model import Finding
 from pravin_core.profiling.profiler import profile_snapshot

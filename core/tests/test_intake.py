@@ -141,7 +141,7 @@ def test_preview_says_the_fate_of_each_line(tmp_path: Path) -> None:
     path = tmp_path / "f.txt"
     path.write_bytes(b"Report\na|b\n1|2\n3\na|b\n" + b"4|5\n" * 3)
     shown = preview(Place("f.txt", path), settle(path, "f.txt", SettingsRequest()).settings)
-    assert [(one.line, one.fate) for one in shown.lines] == [
+    assert [(one.line, one.status) for one in shown.lines] == [
         (1, "preamble"), (2, "header"), (3, "record"), (4, "rejected"), (5, "repeated header"), (6, "record"),
         (7, "record"), (8, "record"),
     ]  # fmt: skip
@@ -263,10 +263,10 @@ def test_the_fast_lanes_give_what_reading_piece_by_piece_gives(
     if fast is None:
         assert odd or not end
         return
-    pieces = [piece for piece in reader.pieces(place, settled) if piece.fate == RECORD]
-    assert sum(piece.lines for piece in reader.pieces(place, settled)) == fast.lines
+    outcomes = [outcome for outcome in reader.outcomes(place, settled) if outcome.status == RECORD]
+    assert sum(outcome.lines for outcome in reader.outcomes(place, settled)) == fast.lines
     rows = [tuple(row.values()) for row in pq.read_table(out).to_pylist()]
-    assert rows == [(number, 0, piece.line, *piece.cells) for number, piece in enumerate(pieces, start=1)]
+    assert rows == [(number, 0, outcome.line, *outcome.cells) for number, outcome in enumerate(outcomes, start=1)]
 
 
 def test_the_traps_are_many() -> None:

@@ -22,7 +22,7 @@ Pieces = Callable[[int], None]
 
 
 @pytest.fixture
-def pieces(monkeypatch: pytest.MonkeyPatch) -> Pieces:
+def outcomes(monkeypatch: pytest.MonkeyPatch) -> Pieces:
     """Lets a file be read so many bytes at a time."""
     return lambda size: monkeypatch.setattr(json_records, "CHUNK", 8 * size)
 
@@ -30,9 +30,9 @@ def pieces(monkeypatch: pytest.MonkeyPatch) -> Pieces:
 @settings(max_examples=200, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(records=_records, size=st.integers(1, 40), indent=st.sampled_from([None, 1]), ascii_only=st.booleans())
 def test_a_list_reads_as_lines_do(
-    records: list[dict[str, Any]], size: int, indent: int | None, ascii_only: bool, pieces: Pieces, tmp_path: Path
+    records: list[dict[str, Any]], size: int, indent: int | None, ascii_only: bool, outcomes: Pieces, tmp_path: Path
 ) -> None:
-    pieces(size)
+    outcomes(size)
     listed, lines = tmp_path / "l.json", tmp_path / "l.jsonl"
     listed.write_text(json.dumps(records, indent=indent, ensure_ascii=ascii_only))
     lines.write_text("\n".join(json.dumps(one, ensure_ascii=ascii_only) for one in records))
@@ -48,9 +48,9 @@ def test_a_list_reads_as_lines_do(
     ('[{"a": 1, "a": 2}, {"a": 3}]', 1, "given twice"),
 ])  # fmt: skip
 def test_what_is_broken_is_rejected_and_what_came_before_is_kept(
-    size: int, text: str, values: int, reason: str, pieces: Pieces, tmp_path: Path
+    size: int, text: str, values: int, reason: str, outcomes: Pieces, tmp_path: Path
 ) -> None:
-    pieces(size)
+    outcomes(size)
     path = tmp_path / "l.json"
     path.write_text(text)
     found = list(_of_list(path, "utf-8", "l"))

@@ -13,14 +13,14 @@ from sqlglot import exp, parse_one
 from test_rules import RECORDS, RULES, book
 
 from conftest import query
-from pravin_core.compiler.layers import layered
-from pravin_core.compiler.once import Repeating
+from pravin_core.compiler.distinct_pushdown import RepeatingColumns
 from pravin_core.compiler.plan import compile_rulebook
+from pravin_core.compiler.projection_fusion import fuse_projections
 from pravin_core.engines.duckdb import connect, know_operations
 from pravin_core.engines.operations import OPERATIONS
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.rules.rulebook import Rulebook
-from pravin_core.runs import repeating, runner
+from pravin_core.runs import repeating_columns, runner
 from pravin_core.sql.statements import read_parquet
 from pravin_core.sql.trees import sql
 
@@ -30,7 +30,7 @@ Table = Callable[[dict[str, list[str | None]]], Snapshot]
 def as_large(patch: pytest.MonkeyPatch) -> None:
     """Runs of small tables go the ways of large ones, with every column as one whose values repeat."""
     patch.setattr(runner, "SMALL", 1)
-    patch.setattr(repeating, "SHARE", 2)
+    patch.setattr(repeating_columns, "SHARE", 2)
 
 
 @settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
@@ -64,7 +64,7 @@ def test_cells_that_do_not_need_each_other_are_computed_side_by_side() -> None:
         query_ = parse_one(said, dialect="duckdb")
         assert isinstance(query_, exp.Select)
         steps.append((name, query_))
-    made = layered(steps)
+    made = fuse_projections(steps)
     assert [name for name, _ in made] == ["four_1", "four_2", "four", "five", "six"]
     with connect([], Path("/tmp")) as con:
         con.execute("CREATE TABLE t AS SELECT * FROM (VALUES (1, ' x ', 'Y'), (2, NULL, 'Z')) v(r, a, b)")
@@ -87,8 +87,8 @@ def test_what_follows_from_one_value_is_computed_once_and_nothing_fails_that_was
         query_ = parse_one(said, dialect="duckdb")
         assert isinstance(query_, exp.Select)
         steps.append((name, query_))
-    plain = layered(steps)
-    once = layered(steps, repeating=Repeating("t", {"a": "different_a"}))
+    plain = fuse_projections(steps)
+    once = fuse_projections(steps, repeating=RepeatingColumns("t", {"a": "different_a"}))
     parts = " ".join(step.sql(dialect="duckdb") for name, step in once if "once" in name)
     assert "TRIM" in parts
     assert "LENGTH" in parts

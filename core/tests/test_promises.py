@@ -69,7 +69,7 @@ def test_a_kind_keeps_its_promises(kind: str, data: st.DataObject, table: Table,
     folder = tmp_path / f"r{len(list(tmp_path.iterdir()))}"
     folder.mkdir()
     rules = book(*example.first, {"kind": kind, **example.rule})
-    outcome = run_rulebook(snapshot, rules, folder / "one", surroundings=seen_by(example, folder))
+    outcome = run_rulebook(snapshot, rules, folder / "one", context=seen_by(example, folder))
     told, found = outcome.effects[-1], query(result_parts(folder / "one"), "SELECT * FROM t ORDER BY __record")
 
     # every delivered record is there under its number; what was added has the numbers after the last

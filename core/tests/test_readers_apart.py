@@ -19,7 +19,7 @@ from traps import ods
 
 from pravin_core.errors import Cancelled, IntakeError
 from pravin_core.intake.formats import apart
-from pravin_core.intake.formats.base import Detected, Piece, Place, Reader
+from pravin_core.intake.formats.base import Detected, LineOutcome, Place, Reader
 from pravin_core.intake.settings import FileSettings, SettingsRequest
 from pravin_core.intake.snapshot import SourceFile, make_snapshot, settle
 from pravin_core.intake.sources import find_sources
@@ -164,7 +164,7 @@ class Odd(Reader):
         time.sleep(600)
         raise AssertionError
 
-    def pieces(self, place: Place, settings: FileSettings, limit: int | None = None) -> Iterator[Piece]:
+    def outcomes(self, place: Place, settings: FileSettings, limit: int | None = None) -> Iterator[LineOutcome]:
         raise ValueError("a message of a library")
 
 
@@ -193,7 +193,7 @@ def test_a_reader_that_takes_too_much_or_dies_is_replaced(
         odd.settle(Place(name, tmp_path), SettingsRequest(), ())
     assert not apart._idle
     with pytest.raises(IntakeError, match=r"cannot be understood \(ValueError\)"):
-        list(odd.pieces(Place("x", tmp_path), FileSettings(format="workbook", names=("a",), columns=("a",))))
+        list(odd.outcomes(Place("x", tmp_path), FileSettings(format="workbook", names=("a",), columns=("a",))))
     assert len(apart._idle) == 1
 
 

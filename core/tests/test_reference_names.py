@@ -12,7 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from test_rules import book
 
-from pravin_core.compiler.plan import Surroundings
+from pravin_core.compiler.plan import RunContext
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.rules.reshaping import Reference
 from pravin_core.runs.runner import result_parts, run_rulebook
@@ -45,7 +45,7 @@ def test_records_are_judged_against_the_table_that_is_named(
         {"kind": "in-reference", "columns": ["a"], "reference": first, "theirs": ["code"]},
         {"kind": "in-reference", "columns": ["b"], "reference": second, "theirs": ["code"]},
     )
-    run_rulebook(snapshot, rules, tmp_path / "r", surroundings=Surroundings(references=references))
+    run_rulebook(snapshot, rules, tmp_path / "r", context=RunContext(references=references))
     rows = [row for part in result_parts(tmp_path / "r") for row in pq.read_table(part).to_pylist()]
     assert [[reason["name"] for reason in row["__reasons"]] for row in rows] == [["b"], ["a"]]
 

@@ -15,10 +15,10 @@ from hypothesis import strategies as st
 from scipy import stats
 
 from pravin_core.intake.snapshot import Snapshot
-from pravin_core.profiling.bounds import bounds_of
-from pravin_core.profiling.comparing import compare, distance, stability
-from pravin_core.profiling.looking import Panel, look
+from pravin_core.profiling.comparison import compare, distance, stability
+from pravin_core.profiling.cross_filter import Panel, look
 from pravin_core.profiling.profiler import profile_snapshot
+from pravin_core.profiling.proposed_checks import bounds_of
 from pravin_core.profiling.relations.association import (
     correlation_ratio,
     cramers_v,

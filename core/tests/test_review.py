@@ -8,7 +8,7 @@ import pytest
 from test_rules import book
 
 from pravin_core.errors import RulebookError
-from pravin_core.rules.resolving import Parameter, SharedRules, Shelf, in_formula, parameters_of, resolved
+from pravin_core.rules.resolving import LibrarySnapshot, Parameter, SharedRules, in_formula, parameters_of, resolved
 from pravin_core.rules.review import review
 
 TRIM = {"kind": "trim-spaces", "columns": ["a"]}
@@ -49,14 +49,16 @@ def test_code_lists_parameters_and_shared_rules_are_put_in() -> None:
         {"kind": "holds", "columns": ["b"], "formula": "b < :limit and c <> :word"},
     )
     assert parameters_of(own.rules[2]) == {"limit", "word"}
-    shelf = Shelf({"teams": [("N", "North")]}, {"limit": Parameter("14", "number"), "word": Parameter("it's")})
+    library = LibrarySnapshot(
+        {"teams": [("N", "North")]}, {"limit": Parameter("14", "number"), "word": Parameter("it's")}
+    )
     shared = [
         SharedRules("Tidy", "lab-*, sites", ({"kind": "trim-spaces", "columns": ["*_code", "a"]},)),
         SharedRules("None here", "lab-*", ({"kind": "trim-spaces", "columns": ["zz*"]},)),
     ]
     assert [group.meant_for("lab-results") for group in shared] == [True, True]
     assert not shared[0].meant_for("gauge")
-    made = resolved(own, shelf, shared, ["a", "site_code"]).model_dump(mode="json")["rules"]
+    made = resolved(own, library, shared, ["a", "site_code"]).model_dump(mode="json")["rules"]
     assert [(rule["id"].partition("-")[0], rule["kind"]) for rule in made] == [
         ("Tidy", "trim-spaces"), ("r1", "translate"), ("r2", "in-range"), ("r3", "holds"),
     ]  # fmt: skip
@@ -65,10 +67,10 @@ def test_code_lists_parameters_and_shared_rules_are_put_in() -> None:
     assert made[2]["high"] == "14"
     assert made[3]["formula"] == "b < 14 and c <> 'it''s'"
     with pytest.raises(RulebookError, match="no code list 'teams'"):
-        resolved(own, Shelf())
+        resolved(own, LibrarySnapshot())
 
 
-SHELF = Shelf(
+LIBRARY = LibrarySnapshot(
     parameters={
         "limit": Parameter("14", "number"), "low": Parameter("-2", "number"), "since": Parameter("2024-03-01", "date"), "zeros": Parameter("0042"),
     }
@@ -81,7 +83,7 @@ SHELF = Shelf(
     ('":limit" = 3', '":limit" = 3'), ("ph::limit", "ph::limit"), ("'a:limit'", "'a:limit'"), ("upper(note) = 'x:zeros y'", "upper(note) = 'x:zeros y'"),
 ])  # fmt: skip
 def test_parameters_stand_in_formulas_but_never_in_texts(typed: str, filled: str) -> None:
-    assert in_formula(typed, SHELF).text == filled
+    assert in_formula(typed, LIBRARY).text == filled
 
 
 def test_a_parameter_that_is_not_there_is_an_error_wherever_it_stands() -> None:
@@ -92,12 +94,12 @@ def test_a_parameter_that_is_not_there_is_an_error_wherever_it_stands() -> None:
         {"kind": "missing-tokens", "columns": ["a"], "tokens": ["-", ":nowhere"]},
     ):
         with pytest.raises(RulebookError, match="no parameter “:nowhere”") as caught:
-            resolved(book(rule), SHELF)
+            resolved(book(rule), LIBRARY)
         assert "::nowhere" in caught.value.advice
 
 
 def test_a_text_with_a_colon_is_meant_with_two() -> None:
-    made = resolved(book({"kind": "replace-text", "columns": [":a"], "find": "::note", "replacement": "x: y"}), SHELF)
+    made = resolved(book({"kind": "replace-text", "columns": [":a"], "find": "::note", "replacement": "x: y"}), LIBRARY)
     said = made.model_dump()["rules"][0]
     assert (said["columns"], said["find"], said["replacement"]) == ((":a",), ":note", "x: y")
 
@@ -106,14 +108,14 @@ def test_a_value_that_does_not_fit_the_field_is_said() -> None:
     with pytest.raises(RulebookError, match=r"\w"):
         resolved(
             book({"kind": "in-range", "columns": ["a"], "high": ":zeros", "low": "100"}),
-            Shelf(parameters={"zeros": Parameter("high")}),
+            LibrarySnapshot(parameters={"zeros": Parameter("high")}),
         )
 
 
 @pytest.mark.parametrize(("part", "place"), [("nowhere", "nowhere"), ("14", ":limit"), ("+ 1", "+ 1")])
 def test_places_in_a_filled_formula_are_those_of_the_typed_one(part: str, place: str) -> None:
     typed = "note = 'x' and ph < :limit + 1 and nowhere = :limit"
-    filled = in_formula(typed, SHELF)
+    filled = in_formula(typed, LIBRARY)
     at = filled.text.index(part)
     start, end = filled.place(at, at + len(part))
     assert typed[start:end] == place
@@ -124,5 +126,5 @@ def test_groups_with_names_alike_do_not_share_the_ids_of_their_rules() -> None:
         SharedRules(name, "*", ({"kind": "trim-spaces", "columns": ["a"]},))
         for name in ("Ä", "Ö", "x" * 30, "x" * 31, "a b", "a-b")
     ]
-    made = resolved(book(), Shelf(), groups, ["a"])
+    made = resolved(book(), LibrarySnapshot(), groups, ["a"])
     assert len({rule.id for rule in made.rules}) == len(groups)

@@ -15,7 +15,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from conftest import query
-from pravin_core.compiler.plan import Surroundings
+from pravin_core.compiler.plan import RunContext
 from pravin_core.engines.duckdb import Watch, connect
 from pravin_core.errors import Cancelled, RulebookError
 from pravin_core.intake.snapshot import Snapshot
@@ -47,7 +47,7 @@ def plain(value: Any) -> Any:
 EXAMPLES = [(kind, example) for kind, one in KINDS.items() for example in one.examples]
 
 
-def seen_by(example: Example, folder: Path) -> Surroundings:
+def seen_by(example: Example, folder: Path) -> RunContext:
     """The day of the delivery and the reference tables of an example, as Parquet files."""
     references = {}
     for name, cells in example.references.items():
@@ -57,7 +57,7 @@ def seen_by(example: Example, folder: Path) -> Surroundings:
         pq.write_table(pa.table(made | {one: pa.array(texts, pa.string()) for one, texts in cells.items()}), path)
         columns = tuple(Column(one) for one in cells)
         references[name] = Reference(read_parquet([path]), columns, "1", folder)
-    return Surroundings(references=references, delivered_on=dt.date(2024, 4, 2))
+    return RunContext(references=references, delivered_on=dt.date(2024, 4, 2))
 
 
 def told(kind: str, example: Example, outcome: Outcome, folder: Path) -> dict[str, list[Any]]:
@@ -73,7 +73,7 @@ def told(kind: str, example: Example, outcome: Outcome, folder: Path) -> dict[st
 @pytest.mark.parametrize(("kind", "example"), EXAMPLES)
 def test_examples_of_each_kind_hold(kind: str, example: Example, table: Table, tmp_path: Path) -> None:
     rules = book(*example.first, {"kind": kind, **example.rule})
-    outcome = run_rulebook(table(example.before), rules, tmp_path / "r", surroundings=seen_by(example, tmp_path))
+    outcome = run_rulebook(table(example.before), rules, tmp_path / "r", context=seen_by(example, tmp_path))
     assert told(kind, example, outcome, tmp_path / "r") == example.after
 
 
@@ -118,7 +118,7 @@ def test_a_condition_limits_corrections_and_checks(table: Table, tmp_path: Path)
     assert [row[:2] for row in rows] == [("x", None), (" y", None), (None, None), ("9", 9.0), ("z ", None)]
     assert [[r["rule"] for r in row[3]] for row in rows] == [[], [5], [5], [], [4]]
     assert [effect.cells for effect in outcome.effects[:2]] == [1, 1]
-    assert "".join(part.text for part in rules.rules[0].said()).endswith(" Only where s = 'a'.")
+    assert "".join(part.text for part in rules.rules[0].describe()).endswith(" Only where s = 'a'.")
     with pytest.raises(RulebookError, match="another type"):
         run_rulebook(table(cells), book({"kind": "to-number", "columns": ["v"], "when": "s = 'a'"}), tmp_path / "t")
     with pytest.raises(RulebookError, match="does not have"):

@@ -40,7 +40,7 @@ def types_of_text(rule: ColumnCorrection) -> set[DataType]:
 @pytest.mark.parametrize("name", sorted(CORRECTIONS))
 def test_a_kind_reads_types_exactly_when_it_makes_other_values_of_text(name: str) -> None:
     kind = CORRECTIONS[name]
-    found = set(itertools.chain.from_iterable(types_of_text(rule) for rule in made(kind)))
+    found = set(itertools.builder.from_iterable(types_of_text(rule) for rule in made(kind)))
     if kind.reads_types:
         assert found
         assert DataType.TEXT not in found

@@ -59,7 +59,7 @@ def test_relations_show_what_is_unsuitable_and_the_rule_drops_it(analyst: Browse
 
 def test_side_by_side_and_the_document_of_it(analyst: Browser) -> None:
     at = f"/deliveries/{DATA['id']}"
-    analyst("POST", f"{at}/side-by-side", {}, expect=409)
+    analyst("POST", f"{at}/comparisons", {}, expect=409)
     rules = [
         {"kind": "to-number", "id": "n", "columns": ["ph"]},
         {"kind": "drop-columns", "id": "d", "columns": ["site"]},
@@ -67,28 +67,28 @@ def test_side_by_side_and_the_document_of_it(analyst: Browser) -> None:
     analyst("PUT", "/feeds/samples/rulebook", {"based_on": 0, "rules": rules}, expect=200)
     analyst("POST", f"{at}/trials", expect=201)
     do_work()
-    asked = analyst("POST", f"{at}/side-by-side", {}, expect=200)
+    asked = analyst("POST", f"{at}/comparisons", {}, expect=200)
     do_work()
-    found = {one["name"]: one for one in analyst("GET", f"/side-by-side/{asked['id']}", expect=200)["columns"]}
+    found = {one["name"]: one for one in analyst("GET", f"/comparisons/{asked['id']}", expect=200)["columns"]}
     assert found["site"]["second"] is None
     assert found["bloom"]["stability"] == 0
-    text = analyst.client.get(f"/api{at}/document.html?beside={asked['id']}").content.decode()
+    text = analyst.client.get(f"/api{at}/report.html?beside={asked['id']}").content.decode()
     assert "after the rules" in text
     assert "empty_&lt;b&gt;" in text
     assert "empty_<b>" not in text
     assert not outside(text)
-    said = json.loads(analyst.client.get(f"/api{at}/document.json").content)
+    said = json.loads(analyst.client.get(f"/api{at}/report.json").content)
     assert said["profile"]["records"] == 300
-    assert said["side_by_side"] is None
+    assert said["comparison"] is None
     assert {one["kind"] for one in said["findings"]} >= {"constant", "disguised missing"}
 
     later = analyst.upload("samples", later=FILE.replace(",yes,", ",no,").encode())["id"]
     do_work()
-    other = analyst("POST", f"/deliveries/{later}/side-by-side", {"other": DATA["id"]}, expect=200)
+    other = analyst("POST", f"/deliveries/{later}/comparisons", {"other": DATA["id"]}, expect=200)
     do_work()
-    columns = analyst("GET", f"/side-by-side/{other['id']}", expect=200)["columns"]
+    columns = analyst("GET", f"/comparisons/{other['id']}", expect=200)["columns"]
     assert columns[0]["name"] == "bloom"
-    analyst("POST", f"/deliveries/{later}/side-by-side", {"other": 99_999}, expect=404)
+    analyst("POST", f"/deliveries/{later}/comparisons", {"other": 99_999}, expect=404)
 
 
 def outside(text: str) -> list[str]:
@@ -107,15 +107,15 @@ def test_panels_bounds_and_a_type_said_by_hand(analyst: Browser) -> None:
     at = f"/deliveries/{DATA['id']}"
     chosen = {"on": "column", "name": "ph", "test": "within", "values": ["7", "7.5"]}
     body = {"panels": [{"name": "ph", "show": "bars", "chosen": chosen}, {"name": "site"}], "split": "bloom"}
-    found = analyst("POST", f"{at}/look", body, expect=200)
+    found = analyst("POST", f"{at}/cross-filter", body, expect=200)
     assert found["fitting"] == sum(7 <= 7 + (i % 30) / 10 < 7.5 and i != 5 for i in range(300))
     assert sum(bar["now"] for bar in found["panels"][1]["bars"]) == found["fitting"]
-    analyst("POST", f"{at}/look", {"panels": [{"name": "nowhere"}]}, expect=422)
+    analyst("POST", f"{at}/cross-filter", {"panels": [{"name": "nowhere"}]}, expect=422)
 
-    proposed = {(one["column"], one["kind"]): one for one in analyst("GET", f"{at}/bounds", expect=200)}
+    proposed = {(one["column"], one["kind"]): one for one in analyst("GET", f"{at}/proposed-checks", expect=200)}
     keys = [("id", "unique"), ("ph_tenths", "in-range")]
-    analyst("POST", f"{at}/bounds", {"ids": [proposed[key]["id"] for key in keys]}, expect=200)
-    again = {(one["column"], one["kind"]): one for one in analyst("GET", f"{at}/bounds", expect=200)}
+    analyst("POST", f"{at}/proposed-checks", {"ids": [proposed[key]["id"] for key in keys]}, expect=200)
+    again = {(one["column"], one["kind"]): one for one in analyst("GET", f"{at}/proposed-checks", expect=200)}
     assert [again[key]["present"] for key in keys] == [True, True]
     assert not again["id", "required"]["present"]
 

@@ -1,4 +1,4 @@
-"""Intake through the API: combining, design changes, mended lines, control totals, ways in."""
+"""Intake through the API: combining, design changes, repaired lines, control totals, ways in."""
 
 from __future__ import annotations
 

@@ -45,11 +45,11 @@ from pravin_core.profiling.findings.base import Kind, cells, of_column
 
 KIND = Kind("zebra", "A cell that says zebra.")
 
-def find(study, column):
-    count = study.ask("SELECT coalesce(sum(n), 0)::BIGINT FROM study WHERE value = 'zebra'")[0][0]
+def find(column_values, column):
+    count = column_values.ask("SELECT coalesce(sum(n), 0)::BIGINT FROM column_values WHERE value = 'zebra'")[0][0]
     if count:
-        yield of_column(study, KIND, "high", count, f"{cells(count)} with a zebra",
-                        rule={"kind": "backwards", "columns": [study.name]}, effect=count)
+        yield of_column(column_values, KIND, "high", count, f"{cells(count)} with a zebra",
+                        rule={"kind": "backwards", "columns": [column_values.name]}, effect=count)
 '''
 GATE = '''
 """Not on Fridays."""
@@ -65,7 +65,7 @@ import json, sys
 from pathlib import Path
 place = Path(sys.argv[1])
 import pravin_core.rules.corrections.text as kinds
-import pravin_core.profiling.findings.of_columns as findings
+import pravin_core.profiling.findings.columns as findings
 import pravin_server.releases.gates as gates
 for package, name in ((kinds, "kinds"), (findings, "findings"), (gates, "gates")):
     package.__path__.append(str(place / name))

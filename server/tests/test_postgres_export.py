@@ -13,7 +13,7 @@ from django.db import connection
 from hypothesis import HealthCheck, given, settings
 from sqlglot import exp
 
-from pravin_core.compiler.plan import Surroundings
+from pravin_core.compiler.plan import RunContext
 from pravin_core.exports import postgres
 from pravin_core.exports.sql import compiled
 from pravin_core.formulas.functions import FUNCTIONS
@@ -60,7 +60,7 @@ def test_examples_hold_in_postgresql(kind: str, example: Example) -> None:
         for name, cells in example.references.items()
     }
     made = compiled(
-        book(kind, example), list(example.before), Surroundings(references=references, delivered_on=dt.date(2024, 4, 2))
+        book(kind, example), list(example.before), RunContext(references=references, delivered_on=dt.date(2024, 4, 2))
     )
     with connection.cursor() as cursor:
         fill(cursor, "delivered", example.before)
@@ -161,7 +161,7 @@ def test_text_that_looks_dangerous_comes_out_of_postgresql_as_it_went_in(rows: l
         {"kind": "replace-text", "id": "r", "columns": ["third"], "find": text, "replacement": "=''\\ $$", "note": text}
     ]
     names = ("first", "second", "third")
-    made = compiled(Rulebook.model_validate({"rules": rules}), names, Surroundings(delivered_on=dt.date(2024, 4, 2)))
+    made = compiled(Rulebook.model_validate({"rules": rules}), names, RunContext(delivered_on=dt.date(2024, 4, 2)))
     with connection.cursor() as cursor:
         cursor.execute("DROP TABLE IF EXISTS pg_temp.delivered CASCADE")
         fill(cursor, "delivered", {name: [row[at] for row in rows] for at, name in enumerate(names)})

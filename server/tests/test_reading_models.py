@@ -13,7 +13,7 @@ from django.test.utils import CaptureQueriesContext
 from conftest import Browser, do_work
 from pravin_server.deliveries.models import DeliveryProfile
 from pravin_server.quarantine.models import QuarantinedRecord, ReasonCount
-from pravin_server.quarantine.set_apart import count_reasons
+from pravin_server.quarantine.store import count_reasons
 
 MOST = 8
 Make = Callable[[str | None], Browser]

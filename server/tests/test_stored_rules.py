@@ -48,7 +48,7 @@ def opens(browser: Browser, delivery: int) -> dict[str, Any]:
     for path in (
         "/feeds", "/feeds/samples", f"/deliveries/{delivery}", "/feeds/samples/revisions", f"/deliveries/{delivery}/findings",
         f"/deliveries/{delivery}/release", f"/deliveries/{delivery}/profile", f"/deliveries/{delivery}/records", "/library",
-        f"/deliveries/{delivery}/quarantine", "/feeds/samples/rulebook.json", f"/deliveries/{delivery}/bounds",
+        f"/deliveries/{delivery}/quarantine", "/feeds/samples/rulebook.json", f"/deliveries/{delivery}/proposed-checks",
     ):  # fmt: skip
         answer = browser.client.get(f"/api{path}")
         assert answer.status_code in (200, 404, 409, 422), (path, answer.content)
@@ -123,15 +123,15 @@ def test_a_rulebook_broken_where_it_is_stored_opens_and_other_rules_can_be_chang
         ), words
         more = [*rules, {"kind": "unique", "id": "u", "columns": ["id"]}]
         analyst("PUT", BOOK, {"based_on": number, "rules": more}, expect=200)
-        mended = [rule for rule in rules if rule["kind"] != "unusable"]
-        analyst("PUT", BOOK, {"based_on": number + 1, "rules": mended}, expect=200)
+        repaired = [rule for rule in rules if rule["kind"] != "unusable"]
+        analyst("PUT", BOOK, {"based_on": number + 1, "rules": repaired}, expect=200)
         analyst("GET", f"/feeds/samples/revisions/{number}/{number + 2}", expect=200)
         analyst("POST", f"{BOOK}/undo", {"based_on": number + 2}, expect=200)
         analyst("POST", f"{BOOK}/undo", {"based_on": number + 3}, expect=200)
         analyst("POST", f"{BOOK}/redo", {"based_on": number + 4}, expect=200)
         analyst("POST", f"{BOOK}/go-back", {"based_on": number + 5, "number": number}, expect=200)
         assert len(opens(analyst, delivered)["rules"]) == len(RULES) + 1, broken
-        analyst("PUT", BOOK, {"based_on": number + 6, "rules": mended}, expect=200)
+        analyst("PUT", BOOK, {"based_on": number + 6, "rules": repaired}, expect=200)
 
 
 def break_newest(broken: Any, at: int) -> int:

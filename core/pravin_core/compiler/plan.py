@@ -12,10 +12,10 @@ from dataclasses import dataclass, field
 
 from sqlglot import exp
 
-from pravin_core.compiler.chain import Chain, Lookup, Step, must_fit, refer, start
-from pravin_core.compiler.judging import AMENDMENTS, DECISIONS, check, decide, settle
-from pravin_core.compiler.once import Repeating
-from pravin_core.compiler.treating import correct, derive, remove, reshape
+from pravin_core.compiler.checks import AMENDMENTS, DECISIONS, apply_decisions, check, finalize_state
+from pravin_core.compiler.corrections import correct, derive, remove, reshape
+from pravin_core.compiler.distinct_pushdown import RepeatingColumns
+from pravin_core.compiler.plan_builder import BitmapLookup, PlanBuilder, Step, must_fit, refer, start
 from pravin_core.errors import FormulaError, RulebookError
 from pravin_core.rules.base import Check, ColumnCorrection, Derivation, RecordCorrection, Rule, TableCorrection
 from pravin_core.rules.reshaping import Reference
@@ -23,11 +23,11 @@ from pravin_core.rules.rulebook import Rulebook
 from pravin_core.sql.trees import column as col
 from pravin_core.tables.columns import RECORD, Column
 
-__all__ = ["AMENDMENTS", "DECISIONS", "Plan", "Surroundings", "compile_corrections", "compile_rulebook", "must_fit"]
+__all__ = ["AMENDMENTS", "DECISIONS", "Plan", "RunContext", "compile_corrections", "compile_rulebook", "must_fit"]
 
 
 @dataclass(frozen=True)
-class Surroundings:
+class RunContext:
     """What a run is given beside records and rules: the role of each column, the tables that rules look into, and the
     day on which the delivery arrived.
     """
@@ -37,7 +37,7 @@ class Surroundings:
     references: Mapping[str, Reference] = field(default_factory=dict)
 
     def key(self) -> list[object]:
-        """What tells this apart from other surroundings, for the name of a result."""
+        """What tells this apart from other contexts, for the name of a result."""
         tables = {
             name: [one.version, [[c.name, c.type.value] for c in one.columns]] for name, one in self.references.items()
         }
@@ -59,12 +59,12 @@ class Plan:
     rules: tuple[tuple[int, Rule], ...]
     reading: frozenset[int]
     steps: tuple[Step, ...] = ()
-    carried: tuple[str, ...] = ()
-    touched: Mapping[int, int] = field(default_factory=dict)
-    lookups: tuple[Lookup, ...] = ()
+    system_columns: tuple[str, ...] = ()
+    changed_columns: Mapping[int, int] = field(default_factory=dict)
+    lookups: tuple[BitmapLookup, ...] = ()
     is_one_pass: bool = False
     different: Mapping[str, str] = field(default_factory=dict)
-    lost: frozenset[str] = frozenset()
+    conversion_failures: frozenset[str] = frozenset()
 
 
 def compile_rulebook(
@@ -73,9 +73,9 @@ def compile_rulebook(
     delivered: Sequence[str],
     decided: bool = False,
     amended: Sequence[str] = (),
-    surroundings: Surroundings = Surroundings(),
-    most: int | None = None,
-    repeating: Repeating | None = None,
+    context: RunContext = RunContext(),
+    max_record_id: int | None = None,
+    repeating: RepeatingColumns | None = None,
 ) -> Plan:
     """Compile a rulebook for a table with the `delivered` text columns, read from `source`.
 
@@ -86,28 +86,28 @@ def compile_rulebook(
     """
     rules = tuple((number, rule) for number, rule in enumerate(rulebook.rules, start=1))
     active = [(number, rule) for number, rule in rules if rule.enabled]
-    chain = compile_corrections(active, source, delivered, surroundings, most=most, repeating=repeating)
+    builder = compile_corrections(active, source, delivered, context, max_record_id=max_record_id, repeating=repeating)
     for number, rule in active:
         if rule.is_check:
-            must_fit(rule, number, chain)
-    decide(chain, decided, amended)
-    reasons = check(chain, [(n, r) for n, r in active if isinstance(r, Check)])
-    settle(chain, dict(active), reasons)
-    for query in (*(step.query for step in chain.steps), *(one.query for one in chain.lookups)):
-        on_day(query, surroundings.delivered_on)
-    query = chain.query(chain.everything(), stepwise=most is None)
-    joins = any(step.query.args.get("joins") or step.query.find(exp.Window) for step in chain.steps)
-    is_one_pass = not joins and chain.order == RECORD
+            must_fit(rule, number, builder)
+    apply_decisions(builder, decided, amended)
+    reasons = check(builder, [(n, r) for n, r in active if isinstance(r, Check)])
+    finalize_state(builder, dict(active), reasons)
+    for query in (*(step.query for step in builder.steps), *(one.query for one in builder.lookups)):
+        on_day(query, context.delivered_on)
+    query = builder.query(builder.everything(), stepwise=max_record_id is None)
+    joins = any(step.query.args.get("joins") or step.query.find(exp.Window) for step in builder.steps)
+    is_one_pass = not joins and builder.order == RECORD
     if not is_one_pass:  # joins and windows may lose the order
-        query = query.order_by(col(chain.order), copy=False)
+        query = query.order_by(col(builder.order), copy=False)
     return Plan(
-        query, tuple(chain.columns), rules, frozenset(chain.reading), tuple(chain.steps), tuple(chain.carried),
-        chain.touched, tuple(chain.lookups), is_one_pass, _different(repeating, [query, *(one.query for one in chain.lookups)]),
-        frozenset(name for _, name, _ in chain.lost),
+        query, tuple(builder.columns), rules, frozenset(builder.reading), tuple(builder.steps), tuple(builder.system_columns),
+        builder.changed_columns, tuple(builder.lookups), is_one_pass, _different(repeating, [query, *(one.query for one in builder.lookups)]),
+        frozenset(name for _, name, _ in builder.conversion_failures),
     )  # fmt: skip
 
 
-def _different(repeating: Repeating | None, queries: Sequence[exp.Select]) -> dict[str, str]:
+def _different(repeating: RepeatingColumns | None, queries: Sequence[exp.Select]) -> dict[str, str]:
     """The tables of different values that queries ask, by column."""
     if repeating is None:
         return {}
@@ -119,40 +119,42 @@ def compile_corrections(
     active: Sequence[tuple[int, Rule]],
     source: exp.Expr,
     delivered: Sequence[str],
-    surroundings: Surroundings,
+    context: RunContext,
     passing: Sequence[str] = (),
-    most: int | None = None,
-    repeating: Repeating | None = None,
-) -> Chain:
+    max_record_id: int | None = None,
+    repeating: RepeatingColumns | None = None,
+) -> PlanBuilder:
     """The chain of the corrections among numbered rules; `passing` names small columns of the source to carry along.
 
     With `most`, the highest number of a record, rules look records up in bits; not so when rules add records.
     """
     traced = any(isinstance(rule, TableCorrection) and rule.adds_records for _, rule in active)
-    columns = [Column(name, role=surroundings.roles.get(name, ""), delivered=name) for name in delivered]
-    chain = Chain(references=surroundings.references, most=None if traced else most, repeating=repeating)
+    columns = [Column(name, role=context.roles.get(name, ""), delivered=name) for name in delivered]
+    builder = PlanBuilder(
+        references=context.references, max_record_id=None if traced else max_record_id, repeating=repeating
+    )
     for number, rule in active:
-        refer(chain, number, rule, surroundings.references)
-    start(chain, source, columns, traced, passing)
+        refer(builder, number, rule, context.references)
+    start(builder, source, columns, traced, passing)
     for number, rule in active:
         if rule.is_check:
             continue
-        must_fit(rule, number, chain)
+        must_fit(rule, number, builder)
         try:
             if isinstance(rule, ColumnCorrection):
-                correct(chain, number, rule)
+                correct(builder, number, rule)
             elif isinstance(rule, Derivation):
-                derive(chain, number, rule)
+                derive(builder, number, rule)
             elif isinstance(rule, RecordCorrection):
-                remove(chain, number, rule)
+                remove(builder, number, rule)
             elif isinstance(rule, TableCorrection):
-                reshape(chain, number, rule)
+                reshape(builder, number, rule)
         except FormulaError as error:
             raise _of_rule(error, number, rule) from error
         except RulebookError as error:
             error.where.setdefault("rule", rule.id)
             raise
-    return chain
+    return builder
 
 
 def on_day(query: exp.Select, day: dt.date | None) -> exp.Select:

@@ -13,7 +13,7 @@ from typing import Any
 
 from sqlglot import exp
 
-from pravin_core.compiler.plan import Surroundings
+from pravin_core.compiler.plan import RunContext
 from pravin_core.engines.duckdb import connect
 from pravin_core.exports import standalone
 from pravin_core.exports.sql import RESULT, Compiled, compiled, sentence_of, used_operations
@@ -43,11 +43,11 @@ def script(
     rulebook: Rulebook,
     delivered: Sequence[str],
     sources: Sequence[SourceSettings],
-    surroundings: Surroundings,
+    context: RunContext,
 ) -> str:
     """The script that reads such files and writes what a run of the rulebook writes."""
-    made = compiled(rulebook, delivered, surroundings)
-    return _filled(title, made, delivered, sources, surroundings)
+    made = compiled(rulebook, delivered, context)
+    return _filled(title, made, delivered, sources, context)
 
 
 def checking_script(
@@ -55,14 +55,14 @@ def checking_script(
     rulebook: Rulebook,
     columns: Sequence[tuple[str, str]],
     sources: Sequence[SourceSettings],
-    surroundings: Surroundings,
+    context: RunContext,
 ) -> str:
     """The script that only checks a table with the `columns` (name, type) of the result: nothing is corrected."""
     reading = [rule for kind, of in _READERS.items() if (rule := _reader(kind, of, columns))]
     checks = [rule.model_dump() for rule in rulebook.rules if rule.is_check]
     only = Rulebook.model_validate({"rules": [*reading, *checks]})
     names_ = [name for name, _ in columns]
-    return _filled(f"{title}, checks only", compiled(only, names_, surroundings), names_, sources, surroundings)
+    return _filled(f"{title}, checks only", compiled(only, names_, context), names_, sources, context)
 
 
 _READERS: dict[str, tuple[DataType, dict[str, Any]]] = {
@@ -82,7 +82,7 @@ def _reader(
 
 
 def _filled(
-    title: str, made: Compiled, delivered: Sequence[str], sources: Sequence[SourceSettings], surroundings: Surroundings
+    title: str, made: Compiled, delivered: Sequence[str], sources: Sequence[SourceSettings], context: RunContext
 ) -> str:
     types = {one.name: one.type for one in made.plan.columns}
     reasons = template(
@@ -96,13 +96,13 @@ def _filled(
         "columns": list(delivered),
         "sources": [{"name": one.name, "table": one.table, "settings": one.settings.model_dump(mode="json")} for one in sources],
         "operations": [operation.statement for operation in used_operations(made)],
-        "references": [_reference(name, one.columns, one.source, [one.folder] if one.folder else []) for name, one in surroundings.references.items()],
-        "result": sql(_with_tables(made.plan.query, surroundings)),
+        "references": [_reference(name, one.columns, one.source, [one.folder] if one.folder else []) for name, one in context.references.items()],
+        "result": sql(_with_tables(made.plan.query, context)),
         "verdicts": [
             {"rule": one.rule, "says": one.says, "reason": one.reason, "stops": one.stops, "query": sql(one.query)} for one in made.verdicts
         ],
         "stopping": [
-            {"rule": number, "says": sentence_of(rule), "query": sql(exp.select(template("count_if(:b) > 0", b=column(names.breaks(number)))).from_(RESULT))}
+            {"rule": number, "says": sentence_of(rule), "query": sql(exp.select(template("count_if(:b) > 0", b=column(names.broken(number)))).from_(RESULT))}
             for number, rule in made.plan.rules
             if isinstance(rule, Check) and rule.enabled and rule.consequence == "stop"
         ],
@@ -143,9 +143,9 @@ def _table(name: str) -> str:
     return f"table_of_{names.reference(name)}"
 
 
-def _with_tables(query: exp.Select, surroundings: Surroundings) -> exp.Select:
+def _with_tables(query: exp.Select, context: RunContext) -> exp.Select:
     """The query with reference tables read from tables of the script's own."""
-    own = {sql(one.source): _table(name) for name, one in surroundings.references.items()}
+    own = {sql(one.source): _table(name) for name, one in context.references.items()}
 
     def put(node: exp.Expr) -> exp.Expr:
         if isinstance(node, exp.Table | exp.Anonymous) and (name := own.get(sql(node))):

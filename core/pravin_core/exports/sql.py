@@ -12,8 +12,8 @@ from dataclasses import dataclass
 
 from sqlglot import exp
 
-from pravin_core.compiler.judging import judged
-from pravin_core.compiler.plan import Plan, Surroundings, compile_rulebook, on_day
+from pravin_core.compiler.checks import judged
+from pravin_core.compiler.plan import Plan, RunContext, compile_rulebook, on_day
 from pravin_core.engines.operations import OPERATIONS, Operation
 from pravin_core.formulas.language import condition
 from pravin_core.rules.base import Rule, TableCheck, never_null
@@ -60,7 +60,7 @@ class Compiled:
 
 def sentence_of(rule: Rule) -> str:
     """A rule in one line of words."""
-    return "".join(part.text for part in rule.said())
+    return "".join(part.text for part in rule.describe())
 
 
 # what ends a line for a database or for a reader of the text
@@ -72,11 +72,11 @@ def commented(text: str) -> str:
     return "\n".join(f"-- {line}".rstrip() for line in _LINE_ENDS.split(text.replace("\x00", "")))
 
 
-def compiled(rulebook: Rulebook, delivered: Sequence[str], surroundings: Surroundings = Surroundings()) -> Compiled:
+def compiled(rulebook: Rulebook, delivered: Sequence[str], context: RunContext = RunContext()) -> Compiled:
     """Compile a rulebook for export. Raises RulebookError when a rule does not fit the columns."""
-    plan = compile_rulebook(rulebook, exp.to_table(DELIVERED), delivered, surroundings=surroundings)
+    plan = compile_rulebook(rulebook, exp.to_table(DELIVERED), delivered, context=context)
     cells = [column(one.name) for one in plan.columns]
-    order = column(names.PLACE if names.PLACE in plan.carried else RECORD)
+    order = column(names.PLACE if names.PLACE in plan.system_columns else RECORD)
     state = column(names.STATE)
 
     def part(states: Sequence[str], *more: exp.Expr) -> exp.Select:
@@ -89,9 +89,9 @@ def compiled(rulebook: Rulebook, delivered: Sequence[str], surroundings: Surroun
     for number, rule in plan.rules:
         if isinstance(rule, TableCheck) and rule.enabled:
             live = exp.select(exp.Star()).from_(RESULT).where(judged())
-            if rule.limit():
-                live = live.where(never_null(condition(rule.limit(), plan.columns).expression))
-            query = on_day(rule.verdict(live, plan.columns), surroundings.delivered_on)
+            if rule.condition():
+                live = live.where(never_null(condition(rule.condition(), plan.columns).expression))
+            query = on_day(rule.verdict(live, plan.columns), context.delivered_on)
             verdicts.append(TableVerdict(number, sentence_of(rule), rule.reason(), rule.consequence == "stop", query))
     return Compiled(
         plan, part(("ready", "corrected")), part(("quarantined",), column(names.REASONS)), part(("removed",), column(names.GONE)),
@@ -101,7 +101,7 @@ def compiled(rulebook: Rulebook, delivered: Sequence[str], surroundings: Surroun
 
 def _unread(one: Column, plan: Plan) -> exp.Expr:
     """A cell of a quarantined record: as text with what could not be read, where that may be."""
-    if one.name not in plan.lost:
+    if one.name not in plan.conversion_failures:
         return column(one.name)
     return exp.alias_(
         written_or_unread(column(one.name), one.type, column(names.REASONS), one.name), one.name, quoted=True

@@ -31,7 +31,7 @@ import duckdb
 BOOK: dict[str, Any] = {}  # filled in when the script is written
 
 Cells = list[str | None]
-Piece = tuple[int, Cells | None, str, str]  # line, cells (None: rejected), raw text, reason
+LineOutcome = tuple[int, Cells | None, str, str]  # line, cells (None: rejected), raw text, reason
 
 
 class Unreadable(Exception):
@@ -94,7 +94,7 @@ def settings_of(name: str) -> list[dict[str, Any]]:
     raise Unreadable(f"{name}: there are no import settings for such a file.")
 
 
-def pieces_of(path: Path, said: dict[str, Any]) -> Iterator[Piece]:
+def pieces_of(path: Path, said: dict[str, Any]) -> Iterator[LineOutcome]:
     """The records and rejected lines of a file."""
     kind = said["settings"]["format"]
     if kind == "delimited":
@@ -106,7 +106,7 @@ def pieces_of(path: Path, said: dict[str, Any]) -> Iterator[Piece]:
     )
 
 
-def delimited(path: Path, s: dict[str, Any]) -> Iterator[Piece]:
+def delimited(path: Path, s: dict[str, Any]) -> Iterator[LineOutcome]:
     """Delimited text: what does not fit is rejected with its reason, and reading goes on at the next line."""
     width, header, skip = len(s["names"]), s["header_rows"], s["skip_lines"]
     raw = path.read_bytes()
@@ -206,7 +206,7 @@ def delimited(path: Path, s: dict[str, Any]) -> Iterator[Piece]:
 NAMESPACE = "{http://schemas.openxmlformats.org/spreadsheetml/2006/main}"
 
 
-def workbook(path: Path, s: dict[str, Any], sheet: str) -> Iterator[Piece]:
+def workbook(path: Path, s: dict[str, Any], sheet: str) -> Iterator[LineOutcome]:
     """A sheet of an .xlsx workbook: what its cells hold as text, dates as year-month-day."""
     if s["shown"] or s["fill_merged"]:
         raise Unreadable(

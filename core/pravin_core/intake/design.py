@@ -7,7 +7,7 @@ from enum import StrEnum
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from pravin_core.intake.combine import ColumnSketch, Match, match_columns
+from pravin_core.intake.column_matching import ColumnSketch, Match, match_columns
 from pravin_core.tables.types import DataType, Role
 
 

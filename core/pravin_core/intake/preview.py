@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from pravin_core.intake.encoding import shown, split_lines, text_head
-from pravin_core.intake.formats.base import RECORD, Piece, Place
+from pravin_core.intake.formats.base import RECORD, LineOutcome, Place
 from pravin_core.intake.formats.registry import reader_of
 from pravin_core.intake.settings import FileSettings
 
@@ -21,7 +21,7 @@ class PreviewLine:
 
     line: int
     text: str
-    fate: str
+    status: str
     reason: str
     cells: tuple[str | None, ...] = ()
 
@@ -46,13 +46,13 @@ def preview(place: Place, settings: FileSettings, limit: int = 120) -> Preview:
     lines: list[PreviewLine] = []
     records: list[tuple[int, tuple[str | None, ...]]] = []
     whole = True
-    for piece in reader.pieces(place, settings, limit=_LOOKED_AT):
+    for outcome in reader.outcomes(place, settings, limit=_LOOKED_AT):
         if len(lines) >= limit:
             whole = False
             break
-        lines.extend(_lines(piece, raw, reader.view == "grid"))
-        if piece.fate == RECORD:
-            records.append((piece.line, tuple(None if cell is None else _cut(cell) for cell in piece.cells)))
+        lines.extend(_lines(outcome, raw, reader.view == "grid"))
+        if outcome.status == RECORD:
+            records.append((outcome.line, tuple(None if cell is None else _cut(cell) for cell in outcome.cells)))
     return Preview(reader.view, reader.unit, tuple(lines), tuple(records), whole and _at_end(lines, raw))
 
 
@@ -60,14 +60,14 @@ def _at_end(lines: list[PreviewLine], raw: list[str]) -> bool:
     return not raw or len(lines) >= len(raw)
 
 
-def _lines(piece: Piece, raw: list[str], grid: bool) -> Iterator[PreviewLine]:
+def _lines(outcome: LineOutcome, raw: list[str], grid: bool) -> Iterator[PreviewLine]:
     if not raw or grid:
-        cells = tuple(None if cell is None else _cut(cell) for cell in piece.cells) if grid else ()
-        yield PreviewLine(piece.line, _cut(piece.text), piece.fate, piece.reason, cells)
+        cells = tuple(None if cell is None else _cut(cell) for cell in outcome.cells) if grid else ()
+        yield PreviewLine(outcome.line, _cut(outcome.text), outcome.status, outcome.reason, cells)
         return
-    for number in range(piece.line, piece.line + piece.lines):
-        text = raw[number - 1] if number <= len(raw) else piece.text
-        yield PreviewLine(number, _cut(text), piece.fate, piece.reason)
+    for number in range(outcome.line, outcome.line + outcome.lines):
+        text = raw[number - 1] if number <= len(raw) else outcome.text
+        yield PreviewLine(number, _cut(text), outcome.status, outcome.reason)
 
 
 def _cut(text: str) -> str:

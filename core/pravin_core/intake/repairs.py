@@ -1,4 +1,4 @@
-"""Rejected lines that a person mended: what was meant stands for what was delivered, and is recorded."""
+"""Rejected lines that a person repaired: what was meant stands for what was delivered, and is recorded."""
 
 from __future__ import annotations
 
@@ -26,7 +26,7 @@ class Repair:
 
 
 @dataclass(frozen=True)
-class Mend:
+class RepairedLine:
     """A repair with the cells it reads as."""
 
     repair: Repair
@@ -34,11 +34,11 @@ class Mend:
 
 
 def read_repair(text: str, settings: FileSettings) -> tuple[str | None, ...] | str:
-    """The cells of a mended line under a source's settings, or the reason why it is still no record."""
+    """The cells of a repaired line under a source's settings, or the reason why it is still no record."""
     return reader_of(settings.format).read_one(text, settings)
 
 
-def mended(repairs: Sequence[Repair], settings: Sequence[FileSettings]) -> list[Mend]:
+def repair_lines(repairs: Sequence[Repair], settings: Sequence[FileSettings]) -> list[RepairedLine]:
     """Repairs with their cells, in order. One that does not read under the settings is left out: its lines stay
     rejected. Raises IntakeError when a repair names a source that is not there."""
     found = []
@@ -47,5 +47,5 @@ def mended(repairs: Sequence[Repair], settings: Sequence[FileSettings]) -> list[
             raise IntakeError("A repair names a source that the delivery does not have.", source=repair.source)
         cells = read_repair(repair.text, settings[repair.source])
         if not isinstance(cells, str):
-            found.append(Mend(repair, cells))
+            found.append(RepairedLine(repair, cells))
     return found

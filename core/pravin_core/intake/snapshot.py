@@ -30,11 +30,11 @@ from pravin_core.intake.formats.base import (
     TOTALS,
     Detected,
     FastRead,
-    Piece,
+    LineOutcome,
     Place,
 )
 from pravin_core.intake.formats.registry import reader_of, recognise
-from pravin_core.intake.repairs import Mend, Repair, mended
+from pravin_core.intake.repairs import Repair, RepairedLine, repair_lines
 from pravin_core.intake.settings import FileSettings, SettingsRequest
 from pravin_core.intake.writing import RecordsFile, RejectedFile
 from pravin_core.tables.folders import made_whole
@@ -95,13 +95,13 @@ class Snapshot:
     @property
     def parts(self) -> list[Path]:
         """The Parquet files of the records, in order; those that were repaired come last."""
-        mended = [number for number, file in enumerate(self.files) if file.repaired]
-        own = [_part(self.folder, n) for n in range(len(self.files))] + [_mended(self.folder, n) for n in mended]
+        repaired = [number for number, file in enumerate(self.files) if file.repaired]
+        own = [_part(self.folder, n) for n in range(len(self.files))] + [_repaired(self.folder, n) for n in repaired]
         return own + [_lacking(self.folder)] * self.lacks
 
     def parts_of(self, number: int) -> list[Path]:
         """The Parquet files of the records of one source, by its place in the delivery."""
-        return [_part(self.folder, number)] + [_mended(self.folder, number)] * bool(self.files[number].repaired)
+        return [_part(self.folder, number)] + [_repaired(self.folder, number)] * bool(self.files[number].repaired)
 
     @property
     def rejected_path(self) -> Path:
@@ -166,18 +166,18 @@ def make_snapshot(
         return found
     with made_whole(folder, lambda place: load_snapshot(place) is not None) as work:
         columns = table_columns([source.settings for source in sources], order)
-        mends = mended(repairs, [source.settings for source in sources])
+        repaired_lines = repair_lines(repairs, [source.settings for source in sources])
         readings: list[_Reading] = []
         with RejectedFile(work / "rejected.parquet") as rejected:
             first = 1
             for number, source in enumerate(sources):
-                own = [mend for mend in mends if mend.repair.source == number]
+                own = [repaired for repaired in repaired_lines if repaired.repair.source == number]
                 reading = _Reading(source, (first, number), work, limits, own)
                 reading.read(rejected)
                 first += reading.counts.records
                 readings.append(reading)
         for reading in readings:
-            first += reading.write_mended(first)
+            first += reading.write_repaired(first)
         counts = [reading.counts for reading in readings]
         lacking = lacking_columns([source.settings for source in sources], columns)
         if lacking:
@@ -223,17 +223,28 @@ def _lacking(folder: Path) -> Path:
     return folder / "lacking.parquet"
 
 
-def _mended(folder: Path, number: int) -> Path:
-    return folder / f"mended-{number:04d}.parquet"
+def _repaired(folder: Path, number: int) -> Path:
+    return folder / f"mended-{number:04d}.parquet"  # what snapshots made before have
 
 
 class _Reading:
     """Reads one source into its part. `origin`: the number of its first record and its place in the delivery."""
 
     def __init__(
-        self, source: SourceFile, origin: tuple[int, int], work: Path, limits: Limits, mends: Sequence[Mend]
+        self,
+        source: SourceFile,
+        origin: tuple[int, int],
+        work: Path,
+        limits: Limits,
+        repaired_lines: Sequence[RepairedLine],
     ) -> None:
-        self.source, self.origin, self.work, self.limits, self.mends = source, origin, work, limits, mends
+        self.source, self.origin, self.work, self.limits, self.repaired_lines = (
+            source,
+            origin,
+            work,
+            limits,
+            repaired_lines,
+        )
         self.reader = reader_of(source.settings.format)
         self.counts = FileCounts(name=source.name, lines=0, record_lines=0, records=0, lane="")
 
@@ -261,23 +272,25 @@ class _Reading:
 
     def _read_pieces(self, rejected: RejectedFile, out: Path) -> FileCounts:
         source, (first, number) = self.source, self.origin
-        covered = {line for mend in self.mends for line in mend.repair.covered}
+        covered = {line for repaired in self.repaired_lines for line in repaired.repair.covered}
         tally: Counter[str] = Counter()
-        held: dict[int, Piece] = {}
+        held: dict[int, LineOutcome] = {}
         totals: tuple[str | None, ...] = ()
         with RecordsFile(out, source.settings, source.name, first, number) as records:
-            for piece in self.reader.pieces(source.place, source.settings):
-                tally[piece.fate] += piece.lines
-                if piece.fate == RECORD:
-                    records.add(piece.line, piece.cells)
-                elif piece.fate == TOTALS:
-                    totals = piece.cells
-                elif piece.fate == REJECTED and piece.line in covered:
-                    held[piece.line] = piece
-                elif piece.fate == REJECTED:
-                    rejected.add(number, piece.line, piece.text, piece.reason)
-        self.mends = [mend for mend in self.mends if all(line in held for line in mend.repair.covered)]
-        gone = {line for mend in self.mends for line in mend.repair.covered}
+            for outcome in self.reader.outcomes(source.place, source.settings):
+                tally[outcome.status] += outcome.lines
+                if outcome.status == RECORD:
+                    records.add(outcome.line, outcome.cells)
+                elif outcome.status == TOTALS:
+                    totals = outcome.cells
+                elif outcome.status == REJECTED and outcome.line in covered:
+                    held[outcome.line] = outcome
+                elif outcome.status == REJECTED:
+                    rejected.add(number, outcome.line, outcome.text, outcome.reason)
+        self.repaired_lines = [
+            repaired for repaired in self.repaired_lines if all(line in held for line in repaired.repair.covered)
+        ]
+        gone = {line for repaired in self.repaired_lines for line in repaired.repair.covered}
         for line in held.keys() - gone:
             rejected.add(number, line, held[line].text, held[line].reason)
         return FileCounts(
@@ -287,14 +300,14 @@ class _Reading:
             unit=self.reader.unit, totals_cells=totals,
         )  # fmt: skip
 
-    def write_mended(self, first: int) -> int:
+    def write_repaired(self, first: int) -> int:
         """Write the records that repairs stand for, numbered from `first`; returns how many."""
-        if not self.mends or self.counts.lane == "fast":
+        if not self.repaired_lines or self.counts.lane == "fast":
             return 0
-        path = _mended(self.work, self.origin[1])
+        path = _repaired(self.work, self.origin[1])
         with RecordsFile(path, self.source.settings, self.source.name, first, self.origin[1]) as records:
-            for mend in self.mends:
-                records.add(mend.repair.line, mend.cells)
-        count = len(self.mends)
+            for repaired in self.repaired_lines:
+                records.add(repaired.repair.line, repaired.cells)
+        count = len(self.repaired_lines)
         self.counts = self.counts.model_copy(update={"records": self.counts.records + count, "repaired": count})
         return count

@@ -6,9 +6,9 @@ import hashlib
 from dataclasses import dataclass
 from pathlib import Path
 
+from pravin_core.intake.archives import is_archive, member_names, unpack
 from pravin_core.intake.formats.base import Place
 from pravin_core.intake.formats.registry import tables_of
-from pravin_core.intake.opening import is_archive, member_names, unpack
 
 SEPARATOR = " › "
 

@@ -17,12 +17,12 @@ from pravin_core.engines.base import Connection, Limits
 from pravin_core.engines.duckdb import INTERRUPTED, NO_MEMORY, beside, connect, know_operations
 from pravin_core.errors import Cancelled
 from pravin_core.intake.snapshot import Snapshot
+from pravin_core.profiling.column_values import TOP, ColumnValues
 from pravin_core.profiling.findings.registry import OF_COLUMNS, OF_TABLES
 from pravin_core.profiling.metrics import dates, numbers, texts
 from pravin_core.profiling.model import ColumnProfile, Finding, Profile, ValueCount
-from pravin_core.profiling.proposals import propose_role, propose_type
-from pravin_core.profiling.study import TOP, Study
 from pravin_core.profiling.table import TableStudy
+from pravin_core.profiling.type_inference import propose_role, propose_type
 from pravin_core.sql.statements import read_parquet
 from pravin_core.sql.trees import column, joined, sql, template
 from pravin_core.tables.types import NUMBERS, DataType, Role
@@ -37,7 +37,7 @@ FITTING = {
     DataType.BOOLEAN: ("true/false",),
 }
 _MISFITS = """
-SELECT left(value, 200), n FROM study
+SELECT left(value, 200), n FROM column_values
 WHERE kind NOT IN ('missing', 'missing token') AND kind NOT IN (SELECT unnest($1)) ORDER BY n DESC, value LIMIT 8
 """
 
@@ -66,13 +66,13 @@ def profile_snapshot(
         source = read_parquet(snapshot.parts)
         order = sorted(range(len(snapshot.columns)), key=lambda at: snapshot.columns[at] not in first)
 
-        def study(position: int) -> Columns:
+        def column_values(position: int) -> Columns:
             name = snapshot.columns[position]
             with beside(con) as own:
-                one = Study(own, source, name, position + 1, snapshot.records, now)
+                one = ColumnValues(own, source, name, position + 1, snapshot.records, now)
                 return _study(one, unjudged, *said.get(name, (None, None)))
 
-        done = _in_turn(study, order, snapshot, limits.threads, progress)
+        done = _in_turn(column_values, order, snapshot, limits.threads, progress)
         columns = sorted((column for column, _ in done), key=lambda column: column.position)
         table = TableStudy(con, source, snapshot.records, columns, now)
         any_missing, empty = _records(con, source, columns)
@@ -103,17 +103,17 @@ def profile_one(
     with connect([snapshot.folder], scratch, limits) as con:
         know_operations(con)
         position = snapshot.columns.index(name) + 1
-        one = Study(con, read_parquet(snapshot.parts), name, position, snapshot.records, now)
+        one = ColumnValues(con, read_parquet(snapshot.parts), name, position, snapshot.records, now)
         return _study(one, [], data_type, role)
 
 
-def _study(study: Study, unjudged: list[str], data_type: DataType | None, role: Role | None) -> Columns:
-    measured = profile_column(study, data_type, role)
-    return measured, [found for module in OF_COLUMNS for found in _judged(module, unjudged, study, measured)]
+def _study(column_values: ColumnValues, unjudged: list[str], data_type: DataType | None, role: Role | None) -> Columns:
+    measured = profile_column(column_values, data_type, role)
+    return measured, [found for module in OF_COLUMNS for found in _judged(module, unjudged, column_values, measured)]
 
 
 def _in_turn(
-    study: Callable[[int], Columns],
+    column_values: Callable[[int], Columns],
     order: Sequence[int],
     snapshot: Snapshot,
     threads: int,
@@ -122,7 +122,7 @@ def _in_turn(
     """Every column, several at a time: much of the work on one column is too small to occupy the machine."""
     done: list[Columns] = []
     with ThreadPoolExecutor(max_workers=threads) as pool:
-        waiting = [pool.submit(copy_context().run, study, position) for position in order]
+        waiting = [pool.submit(copy_context().run, column_values, position) for position in order]
         try:
             for result in as_completed(waiting):
                 done.append(result.result())
@@ -156,7 +156,7 @@ def _judged(module: ModuleType, unjudged: list[str], *of: Any) -> list[Finding]:
         raise
     except Exception:
         name = module.__name__.rsplit(".", 1)[-1].replace("_", " ")
-        about = f" of {of[0].name}" if isinstance(of[0], Study) else ""
+        about = f" of {of[0].name}" if isinstance(of[0], ColumnValues) else ""
         logger.exception("could not judge %s%s", name, about)
         unjudged.append(f"{name}{about}")
         return []
@@ -200,42 +200,49 @@ def _records(con: Connection, source: exp.Expr, columns: Sequence[ColumnProfile]
     return (int(row[0] or 0), int(row[1] or 0)) if row else (0, 0)
 
 
-def profile_column(study: Study, said: DataType | None = None, said_role: Role | None = None) -> ColumnProfile:
+def profile_column(
+    column_values: ColumnValues, said: DataType | None = None, said_role: Role | None = None
+) -> ColumnProfile:
     """Everything measured about a studied column; a type or role that a person chose is not proposed."""
-    forms = tuple(ValueCount(value=shape.shape, count=shape.cells) for shape in study.shapes[:TOP])
-    text = texts.measure(study)
-    data_type, fits = propose_type(study.kinds, study.top)
+    forms = tuple(ValueCount(value=shape.shape, count=shape.cells) for shape in column_values.shapes[:TOP])
+    text = texts.measure(column_values)
+    data_type, fits = propose_type(column_values.kinds, column_values.top)
     if said is not None and said is not data_type:
         data_type = said
-        fits = sum(study.kinds.get(kind, 0) for kind in FITTING[said]) if said in FITTING else study.present
-    number_statistics, bars = numbers.measure(study) if study.numeric else (None, None)
-    dated = study.kinds.keys() & {"date", "date-time"}
-    date_statistics, date_bars = dates.measure(study) if dated else (None, None)
+        fits = (
+            sum(column_values.kinds.get(kind, 0) for kind in FITTING[said])
+            if said in FITTING
+            else column_values.present
+        )
+    number_statistics, bars = numbers.measure(column_values) if column_values.numeric else (None, None)
+    dated = column_values.kinds.keys() & {"date", "date-time"}
+    date_statistics, date_bars = dates.measure(column_values) if dated else (None, None)
     if data_type in NUMBERS:
         distribution = bars
     elif data_type in (DataType.DATE, DataType.DATETIME):
         distribution = date_bars
     else:
-        distribution = texts.distribution(study.top)
+        distribution = texts.distribution(column_values.top)
     return ColumnProfile(
-        name=study.name,
-        position=study.position,
+        name=column_values.name,
+        position=column_values.position,
         type=data_type,
-        role=said_role or propose_role(study.name, data_type, study.present, study.distinct, forms, text),
+        role=said_role
+        or propose_role(column_values.name, data_type, column_values.present, column_values.distinct, forms, text),
         fits=fits,
-        misfits=study.present - fits,
-        misfit_examples=_misfits(study, data_type) if fits < study.present else (),
-        kinds=study.kinds,
-        missing=study.kinds.get("missing", 0),
-        distinct=study.distinct,
-        values=study.top,
+        misfits=column_values.present - fits,
+        misfit_examples=_misfits(column_values, data_type) if fits < column_values.present else (),
+        kinds=column_values.kinds,
+        missing=column_values.kinds.get("missing", 0),
+        distinct=column_values.distinct,
+        values=column_values.top,
         shapes=forms,
         text=text,
         numbers=number_statistics,
         dates=date_statistics,
-        distribution=distribution or texts.distribution(study.top),
+        distribution=distribution or texts.distribution(column_values.top),
     )
 
 
-def _misfits(study: Study, data_type: DataType) -> tuple[ValueCount, ...]:
-    return study.pairs(_MISFITS, [list(FITTING[data_type])]) if data_type in FITTING else ()
+def _misfits(column_values: ColumnValues, data_type: DataType) -> tuple[ValueCount, ...]:
+    return column_values.pairs(_MISFITS, [list(FITTING[data_type])]) if data_type in FITTING else ()

@@ -1,4 +1,4 @@
-"""The whole table under study: its source, the profiles of its columns, and an even sample of its records."""
+"""The whole table under column_values: its source, the profiles of its columns, and an even sample of its records."""
 
 from __future__ import annotations
 
@@ -14,8 +14,8 @@ from sqlglot import exp
 
 from pravin_core.engines.base import Connection
 from pravin_core.engines.duckdb import beside
+from pravin_core.profiling.column_values import text_of
 from pravin_core.profiling.model import ColumnProfile
-from pravin_core.profiling.study import text_of
 from pravin_core.records.filters import Filter, kept
 from pravin_core.records.filters import condition as fits
 from pravin_core.sql.trees import column, sql, template
@@ -40,7 +40,7 @@ class TableStudy:
         self.con, self.source, self.records, self.columns, self.now = con, source, records, tuple(columns), now
 
     def with_own(self, con: Connection) -> TableStudy:
-        """The same study with a connection (and temporary tables) of its own; what is known already is shared."""
+        """The same column_values with a connection (and temporary tables) of its own; what is known already is shared."""
         other = copy(self)
         other.con = con
         return other

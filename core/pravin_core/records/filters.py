@@ -177,7 +177,7 @@ def _repeated(wanted: Filter, types: dict[str, DataType]) -> exp.Expr:
 def _touched(number: int, rules: dict[int, str]) -> exp.Expr:
     match rules.get(number):
         case "column":
-            cells, lost = column(names.cells_changed(number)), column(names.cells_unconverted(number))
+            cells, lost = column(names.cells_changed(number)), column(names.cells_failed(number))
             return template("(:c > 0 OR :u > 0)", c=cells, u=lost)
         case "record":
             return template(":g = :n", g=column(names.GONE), n=exp.Literal.number(number))
@@ -190,7 +190,7 @@ def _touched(number: int, rules: dict[int, str]) -> exp.Expr:
                 n=said,
             )
         case "check":
-            return column(names.breaks(number))
+            return column(names.broken(number))
     return exp.false()
 
 

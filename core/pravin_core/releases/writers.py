@@ -89,7 +89,7 @@ def removed(result: Sequence[Path], outcome: Outcome, rulebook: Rulebook) -> exp
     """The removed records with the rule that removed them; those discarded by hand say so."""
     whens = exp.Case(default=exp.Literal.string("discarded by decision"))
     for number, rule in enumerate(rulebook.rules, start=1):
-        words = "".join(part.text for part in rule.said())
+        words = "".join(part.text for part in rule.describe())
         condition = exp.EQ(this=column(names.GONE), expression=exp.Literal.number(number))
         whens = whens.when(condition, exp.Literal.string(f"{number}. {words}"))
     said = whens if whens.args.get("ifs") else exp.Literal.string("discarded by decision")

@@ -18,7 +18,7 @@ from pravin_core.tables.columns import GONE, RECORD, Column
 from pravin_core.tables.types import DataType, Role
 
 if TYPE_CHECKING:
-    from pravin_core.rules.reshaping import Reshaped, Table
+    from pravin_core.rules.reshaping import Table, TableTransform
 
 Consequence = Literal["quarantine", "note", "stop"]
 Unconverted = Literal["missing", "value", "quarantine"]
@@ -97,7 +97,7 @@ class Rule(BaseModel):
     repairs_text: ClassVar[bool] = False  # it is of use before a rule reads types: a new one is put there
 
     @property
-    def looks_around(self) -> bool:
+    def uses_window(self) -> bool:
         """Whether a cell depends on other records too."""
         return False
 
@@ -114,13 +114,13 @@ class Rule(BaseModel):
         """The columns it names."""
         raise NotImplementedError
 
-    def limit(self) -> str:
+    def condition(self) -> str:
         """The condition (a formula) of the records that it looks at; empty for all."""
         return ""
 
-    def said(self) -> list[Part]:
+    def describe(self) -> list[Part]:
         """The sentence with the condition that limits the rule."""
-        where = [text(" Only where "), Part(text=self.limit(), data=True), text(".")] if self.limit() else []
+        where = [text(" Only where "), Part(text=self.condition(), data=True), text(".")] if self.condition() else []
         return [*self.sentence(), *where]
 
 
@@ -141,7 +141,7 @@ class ColumnsBy(BaseModel):
             and (not self.like or fnmatch.fnmatchcase(column.name.lower(), self.like.lower().replace("[", "[[]")))
         )
 
-    def said(self) -> list[Part]:
+    def describe(self) -> list[Part]:
         """The choice in words."""
         parts = [text("all ")]
         if self.type is not None:
@@ -183,20 +183,20 @@ class OfColumns(Rule):
     def needs(self) -> tuple[str, ...]:
         return self.columns
 
-    def limit(self) -> str:
+    def condition(self) -> str:
         return self.when
 
     def meant(self) -> list[Part]:
         """The columns in words."""
         if self.by is None:
             return named(self.columns)
-        return [*([*joined(self.columns), text(" and ")] if self.columns else []), *self.by.said()]
+        return [*([*joined(self.columns), text(" and ")] if self.columns else []), *self.by.describe()]
 
     def verb(self, one: str, many: str) -> Part:
         """A verb after the columns: for one of them, or for several."""
         return text(one if self.by is None and len(self.columns) == 1 else many)
 
-    def takes(self, column: Column) -> bool:
+    def applies_to(self, column: Column) -> bool:
         """Whether a column not named, only meant by "all", is treated."""
         return column.type is DataType.TEXT
 
@@ -206,7 +206,7 @@ class OfColumns(Rule):
             return [one for one in table if one.name in self.columns or self.by.fits(one)]
         if self.columns:
             return [one for one in table if one.name in self.columns]
-        return [one for one in table if self.takes(one)]
+        return [one for one in table if self.applies_to(one)]
 
 
 class ColumnCorrection(OfColumns):
@@ -224,9 +224,9 @@ class ColumnCorrection(OfColumns):
         default="_new", min_length=1, max_length=60, title="Ending of new names", json_schema_extra={"widget": "beside"}
     )
 
-    def said(self) -> list[Part]:
+    def describe(self) -> list[Part]:
         beside = [text(" Into new columns ending in "), Part(text=self.ending, data=True), text(".")]
-        return [*super().said(), *(beside if self.result == "beside" else [])]
+        return [*super().describe(), *(beside if self.result == "beside" else [])]
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
         """The corrected cell of one column; `cell` is text unless an earlier rule gave it another type."""
@@ -271,7 +271,7 @@ class Derivation(Rule):
 
     when: Condition = Field(default="", max_length=4000, title="Only where", json_schema_extra=_WHEN)
 
-    def limit(self) -> str:
+    def condition(self) -> str:
         return self.when
 
     def makes(self) -> tuple[str, ...]:
@@ -301,7 +301,7 @@ class RecordCorrection(Rule):
 
     when: Condition = Field(default="", max_length=4000, title="Only where", json_schema_extra=_WHEN)
 
-    def limit(self) -> str:
+    def condition(self) -> str:
         return self.when
 
     def removed(self, live: exp.Select, columns: Sequence[Column]) -> exp.Select:
@@ -315,7 +315,7 @@ class TableCorrection(Rule):
     adds_records: ClassVar[bool] = False  # or merges or reorders them: where each belongs is carried along
     corrects: ClassVar[bool] = False  # whether it counts changed cells, which correct a record
 
-    def reshape(self, table: Table) -> Reshaped:
+    def reshape(self, table: Table) -> TableTransform:
         """The table in its new shape. Raises RulebookError when it does not fit."""
         raise NotImplementedError
 
@@ -384,7 +384,7 @@ class TableCheck(Rule):
     )
     when: Condition = Field(default="", max_length=4000, title="Only where", json_schema_extra=_WHEN)
 
-    def limit(self) -> str:
+    def condition(self) -> str:
         return self.when
 
     def verdict(self, live: exp.Select, columns: Sequence[Column]) -> exp.Select:
@@ -443,5 +443,5 @@ def over(columns: Sequence[str] = (), ordered: bool = False, spec: exp.WindowSpe
 
 def consequence_words(consequence: str) -> list[Part]:
     """How a sentence says what follows; nothing for the usual quarantine."""
-    said = {"note": " Only noted.", "stop": " Stops the release."}.get(consequence)
-    return [Part(text=said)] if said else []
+    words = {"note": " Only noted.", "stop": " Stops the release."}.get(consequence)
+    return [Part(text=words)] if words else []

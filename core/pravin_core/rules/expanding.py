@@ -7,16 +7,16 @@ from collections.abc import Sequence
 from sqlglot import exp
 
 from pravin_core.rules.base import as_text
-from pravin_core.rules.reshaping import Cell, Reshaped, Table, row_number
+from pravin_core.rules.reshaping import Cell, Table, TableTransform, row_number
 from pravin_core.sql.trees import column as col
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import ADDED, MADE_FROM, PLACE, RECORD, Column
-from pravin_core.tables.names import cells_changed, cells_unconverted
+from pravin_core.tables.names import cells_changed, cells_failed, is_count
 
 
 def expanded(
     table: Table, items: exp.Expr, columns: tuple[Column, ...], cells: Sequence[Cell], changed: Sequence[str] = ()
-) -> Reshaped:
+) -> TableTransform:
     """A record for each of its `items` (a list; none counts as one missing item).
 
     `cells` are over the table's columns, `__item` (the item) and `__at` (its place, from 1). Added records have the
@@ -30,7 +30,7 @@ def expanded(
         col("__file"),
         col("__line"),
         *(col(one.name) for one in table.columns),
-        *(col(n) for n in table.carried),
+        *(col(n) for n in table.system_columns),
     ]
     broken = exp.select(
         *known, template("unnest(:l) AS __item", l=listed), template("generate_subscripts(:l, 1) AS __at", l=listed)
@@ -53,8 +53,8 @@ def expanded(
         MADE_FROM: template("CASE WHEN :x THEN coalesce(:m, :r) ELSE :m END", x=extra, m=col(MADE_FROM), r=col(RECORD)),
         PLACE: col("__order"),
     }
-    for name in table.carried:  # what was counted for the record is not counted again for its copies
-        if name.startswith(("__e", "__u", "__c")) and name[3:].isdigit():
+    for name in table.system_columns:  # what was counted for the record is not counted again for its copies
+        if is_count(name):
             carried[name] = template("CASE WHEN :x THEN 0 ELSE :c END", x=extra, c=col(name))
     by_name = {one.name: cell for one, cell in cells}
     differs = [
@@ -70,7 +70,7 @@ def expanded(
         else exp.Literal.number(0)
     )
     carried[cells_changed(table.number)] = exp.cast(count, "INTEGER")
-    carried[cells_unconverted(table.number)] = exp.cast(exp.Literal.number(0), "INTEGER")
+    carried[cells_failed(table.number)] = exp.cast(exp.Literal.number(0), "INTEGER")
     result = table.select(cells, carried, exp.to_table(second))
-    more = (cells_changed(table.number), cells_unconverted(table.number))
-    return Reshaped(((first, broken), (second, numbered), (table.step(3), result)), columns, 0, more)
+    more = (cells_changed(table.number), cells_failed(table.number))
+    return TableTransform(((first, broken), (second, numbered), (table.step(3), result)), columns, 0, more)

@@ -38,7 +38,7 @@ class Table:
     name: str
     number: int
     columns: tuple[Column, ...]
-    carried: tuple[str, ...]
+    system_columns: tuple[str, ...]
     references: Mapping[str, Reference] = field(default_factory=dict)
 
     @property
@@ -49,7 +49,7 @@ class Table:
     @property
     def order(self) -> str:
         """The column that tells the order of the records."""
-        return PLACE if PLACE in self.carried else RECORD
+        return PLACE if PLACE in self.system_columns else RECORD
 
     def step(self, at: int) -> str:
         """A name for a step of its own."""
@@ -64,12 +64,12 @@ class Table:
     ) -> exp.Select:
         """A query of origin, cells and carried columns; `changed` gives new expressions (or new carried columns)."""
         changed = dict(changed or {})
-        known = [RECORD, FILE, LINE, *self.carried]
+        known = [RECORD, FILE, LINE, *self.system_columns]
         origin = [_named(changed.pop(name, None), name, alias) for name in (RECORD, FILE, LINE)]
         shown = [exp.alias_(cell.copy(), one.name, quoted=True) for one, cell in cells]
-        carried = [_named(changed.pop(name, None), name, alias) for name in known[3:]]
+        system_columns = [_named(changed.pop(name, None), name, alias) for name in known[3:]]
         more = [exp.alias_(made, name, quoted=True) for name, made in changed.items()]
-        return exp.select(*origin, *shown, *carried, *more).from_(source or exp.to_table(self.name))
+        return exp.select(*origin, *shown, *system_columns, *more).from_(source or exp.to_table(self.name))
 
     def cells(self, alias: str | None = None) -> list[Cell]:
         """All columns as they are."""
@@ -81,18 +81,18 @@ def _named(made: exp.Expr | None, name: str, alias: str | None) -> exp.Expr:
 
 
 @dataclass(frozen=True)
-class Reshaped:
+class TableTransform:
     """A new shape: steps in order (the last one is the table), its columns, and how many columns were touched.
 
-    `carried` names small columns that the last step adds to those carried along; `lost` pairs a column with the carried
+    `system_columns` names small columns that the last step adds to those carried along; `conversion_failures` pairs a column with the carried
     text of it that could not be treated, which quarantines the record.
     """
 
     steps: tuple[tuple[str, exp.Select], ...]
     columns: tuple[Column, ...]
-    touched: int = 0
-    carried: tuple[str, ...] = ()
-    lost: tuple[tuple[str, str], ...] = ()
+    changed_columns: int = 0
+    system_columns: tuple[str, ...] = ()
+    conversion_failures: tuple[tuple[str, str], ...] = ()
 
 
 def row_number(order: Sequence[exp.Expr], groups: Sequence[exp.Expr] = ()) -> exp.Window:

@@ -67,7 +67,7 @@ class Parameter:
 
 
 @dataclass(frozen=True)
-class Shelf:
+class LibrarySnapshot:
     """What rules may refer to: code lists (code and meaning), and parameters by name."""
 
     code_lists: Mapping[str, Sequence[tuple[str, str]]] = field(default_factory=dict)
@@ -85,7 +85,7 @@ class Shelf:
 
 
 def resolved(
-    rulebook: Rulebook, shelf: Shelf, shared: Sequence[SharedRules] = (), columns: Sequence[str] = ()
+    rulebook: Rulebook, library: LibrarySnapshot, shared: Sequence[SharedRules] = (), columns: Sequence[str] = ()
 ) -> Rulebook:
     """The rulebook that runs. Raises RulebookError when a code list or parameter is not there.
 
@@ -98,7 +98,7 @@ def resolved(
     )
     corrections = [rule for rule, kind in zip(own, rulebook.rules, strict=True) if not kind.is_check]
     checks = [rule for rule, kind in zip(own, rulebook.rules, strict=True) if kind.is_check]
-    said = [_filled(rule, shelf) for rule in (*before, *corrections, *behind, *checks)]
+    said = [_filled(rule, library) for rule in (*before, *corrections, *behind, *checks)]
     return as_rulebook({"rules": said}) if said != own else rulebook
 
 
@@ -134,7 +134,7 @@ def parameters_of(rule: Rule) -> set[str]:
     return found
 
 
-def in_formula(text: str, shelf: Shelf, rule: str | None = None) -> Filled:
+def in_formula(text: str, library: LibrarySnapshot, rule: str | None = None) -> Filled:
     """A formula with the values of parameters in place of their names; texts in it are left alone.
 
     Raises RulebookError when a parameter is not there.
@@ -142,7 +142,7 @@ def in_formula(text: str, shelf: Shelf, rule: str | None = None) -> Filled:
     pieces: list[tuple[int, int, str]] = []
     for found in _IN_FORMULA.finditer(text):
         if found["name"]:
-            pieces.append((found.start(), found.end(), shelf.parameter(found["name"], rule).in_formula))
+            pieces.append((found.start(), found.end(), library.parameter(found["name"], rule).in_formula))
     return Filled(text, tuple(pieces))
 
 
@@ -178,23 +178,23 @@ class Filled:
         return at - shift
 
 
-def _filled(rule: dict[str, Any], shelf: Shelf) -> dict[str, Any]:
+def _filled(rule: dict[str, Any], library: LibrarySnapshot) -> dict[str, Any]:
     """A rule with parameters and code lists put in."""
     id_ = rule.get("id")
 
     def put(key: str, text: str) -> str:
         if key in _FORMULAS:
-            return in_formula(text, shelf, id_).text
+            return in_formula(text, library, id_).text
         if whole := _WHOLE.fullmatch(text):
-            return text[1:] if whole["literal"] else shelf.parameter(whole["name"], id_).value
+            return text[1:] if whole["literal"] else library.parameter(whole["name"], id_).value
         return text
 
     said: dict[str, Any] = _each_text(rule, put)
     if name := said.get("code_list"):
-        if name not in shelf.code_lists:
-            known = ", ".join(sorted(shelf.code_lists)) or "none yet"
+        if name not in library.code_lists:
+            known = ", ".join(sorted(library.code_lists)) or "none yet"
             raise RulebookError(f"There is no code list {name!r}.", rule=id_, advice=f"The library has: {known}.")
-        lines = shelf.code_lists[name]
+        lines = library.code_lists[name]
         if "codes" in said:
             said["codes"] = [{"code": code, "meaning": meaning} for code, meaning in lines]
         if "values" in said:

@@ -42,7 +42,7 @@ def review(rulebook: Rulebook, touched: Mapping[str, int] | None = None) -> list
 
 
 def _named(rule: Rule) -> set[str]:
-    return {*rule.needs(), *reads(rule.limit())}
+    return {*rule.needs(), *reads(rule.condition())}
 
 
 def _out_of_reach(rule: Rule, above: Sequence[tuple[int, Rule]]) -> Advice | None:

@@ -36,7 +36,7 @@ class Rulebook(BaseModel):
     def _can_be_said(self) -> Self:
         for number, rule in enumerate(self.rules, start=1):
             try:
-                rule.said(), rule.needs()
+                rule.describe(), rule.needs()
             except Exception as error:  # whatever a kind did not think of: such a rule could not be shown any more
                 raise ValueError(
                     f"rule {number} ({rule.kind}) is unfinished and cannot be written as a sentence"

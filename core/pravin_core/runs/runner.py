@@ -17,9 +17,9 @@ import pyarrow.compute
 import pyarrow.parquet as pq
 from sqlglot import exp
 
-from pravin_core.compiler.chain import Lookup
-from pravin_core.compiler.judging import judged
-from pravin_core.compiler.plan import AMENDMENTS, DECISIONS, Plan, Surroundings, compile_rulebook, on_day
+from pravin_core.compiler.checks import judged
+from pravin_core.compiler.plan import AMENDMENTS, DECISIONS, Plan, RunContext, compile_rulebook, on_day
+from pravin_core.compiler.plan_builder import BitmapLookup
 from pravin_core.engines.base import Connection, Limits
 from pravin_core.engines.duckdb import Watch, beside, connect, know_operations
 from pravin_core.errors import RunError
@@ -28,7 +28,7 @@ from pravin_core.intake.snapshot import Snapshot
 from pravin_core.rules.base import Check, RecordCorrection, Rule, TableCheck, TableCorrection, never_null
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.runs.model import Decision, Effect, Outcome, Reconciliation
-from pravin_core.runs.repeating import WIDEST, different_values, repeating_columns, values_of
+from pravin_core.runs.repeating_columns import WIDEST, distinct_values, repeating_columns, values_of
 from pravin_core.sql.statements import copy_to, kept_table, read_parquet, temporary_view, variable
 from pravin_core.sql.trees import column, sql, template, written_out
 from pravin_core.sql.written import written
@@ -38,7 +38,7 @@ from pravin_core.tables.folders import made_whole
 
 pc: Any = pyarrow.compute
 
-VERSION = 4  # raise when the result changes for the same input
+VERSION = 5  # raise when the result changes for the same input
 DELIVERED = "delivered"
 SMALL = 50_000  # records, below which a second pass costs more than it saves
 MOST_SIDE_BY_SIDE = 800  # columns: each step of a chain holds 2,048 records of them for each thread, 32 KB a column
@@ -49,13 +49,11 @@ def result_key(
     snapshot_key: str,
     rulebook: Rulebook,
     decisions: Sequence[Decision] = (),
-    surroundings: Surroundings = Surroundings(),
+    context: RunContext = RunContext(),
 ) -> str:
     """The name of a run's result: a hash of all it is made from."""
     decided = [d.model_dump() for d in sorted(decisions, key=_record_of)]
-    said = json.dumps(
-        [VERSION, snapshot_key, rulebook.model_dump(mode="json"), decided, surroundings.key()], sort_keys=True
-    )
+    said = json.dumps([VERSION, snapshot_key, rulebook.model_dump(mode="json"), decided, context.key()], sort_keys=True)
     return hashlib.sha256(said.encode()).hexdigest()[:32]
 
 
@@ -79,7 +77,7 @@ def run_rulebook(
     decisions: Sequence[Decision] = (),
     limits: Limits = Limits(),
     beat: Callable[[float], bool] | None = None,
-    surroundings: Surroundings = Surroundings(),
+    context: RunContext = RunContext(),
 ) -> Outcome:
     """Run a rulebook over all records and write the result into `folder`, whole or not at all.
 
@@ -88,15 +86,15 @@ def run_rulebook(
     if found := load_outcome(folder):
         return found
     with made_whole(folder, lambda place: load_outcome(place) is not None) as work:
-        places = [snapshot.folder, work, *folders(surroundings)]
+        places = [snapshot.folder, work, *folders(context)]
         if len(snapshot.columns) > MOST_SIDE_BY_SIDE:
             limits = replace(limits, threads=1)
         is_wide = len(snapshot.columns) > WIDEST
         with connect(places, work / "scratch", limits, in_order=True, is_wide=is_wide) as con:
-            plan = compiled(con, snapshot, rulebook, decisions, surroundings, snapshot.records > SMALL)
+            plan = compiled(con, snapshot, rulebook, decisions, context, snapshot.records > SMALL)
             look_up(con, snapshot, plan, beat)
             _write(con, snapshot, plan, work, limits.threads, Watch(beat))
-            outcome = _outcome(con, snapshot, plan, result_parts(work), surroundings.delivered_on)
+            outcome = _outcome(con, snapshot, plan, result_parts(work), context.delivered_on)
         (work / "outcome.json").write_text(outcome.model_dump_json())
         shutil.rmtree(work / "scratch", ignore_errors=True)
     return outcome
@@ -109,11 +107,11 @@ def retry_record(
     decisions: Sequence[Decision],
     scratch: Path,
     limits: Limits = Limits(),
-    surroundings: Surroundings = Surroundings(),
+    context: RunContext = RunContext(),
 ) -> dict[str, Any]:
     """Try one record again under other decisions: its state, reasons and current values as text."""
-    with connect([snapshot.folder, *folders(surroundings)], scratch, limits) as con:
-        plan = compiled(con, snapshot, rulebook, decisions, surroundings)
+    with connect([snapshot.folder, *folders(context)], scratch, limits) as con:
+        plan = compiled(con, snapshot, rulebook, decisions, context)
         look_up(con, snapshot, plan)
         cells = [written(column(c.name), c.type).as_(c.name, quoted=True) for c in plan.columns]
         only = plan.query.select(column(names.STATE), column(names.REASONS), *cells, append=False).where(
@@ -128,9 +126,9 @@ def retry_record(
     return {"state": found[names.STATE], "reasons": found[names.REASONS], "values": values}
 
 
-def folders(surroundings: Surroundings) -> list[Path]:
+def folders(context: RunContext) -> list[Path]:
     """The folders that reference tables lie in."""
-    return [one.folder for one in surroundings.references.values() if one.folder is not None]
+    return [one.folder for one in context.references.values() if one.folder is not None]
 
 
 def compiled(
@@ -138,7 +136,7 @@ def compiled(
     snapshot: Snapshot,
     rulebook: Rulebook,
     decisions: Sequence[Decision] = (),
-    surroundings: Surroundings = Surroundings(),
+    context: RunContext = RunContext(),
     is_large: bool = False,
 ) -> Plan:
     """The plan of a run, with operations and decisions made known to the connection; for a large one, what follows from a
@@ -163,7 +161,7 @@ def compiled(
         snapshot.columns,
         bool(decisions),
         touched,
-        surroundings,
+        context,
         snapshot.records,
         repeating_columns(con, DELIVERED, snapshot.columns, snapshot.records) if is_large else None,
     )
@@ -174,13 +172,13 @@ def look_up(con: Connection, snapshot: Snapshot, plan: Plan, beat: Callable[[flo
     watch = Watch(None if beat is None else lambda _: beat(0.0))
     for name, table in plan.different.items():
         values = values_of(snapshot, name, DELIVERED, lambda statement: watch.execute(con, statement))
-        watch.execute(con, different_values(name, table, values))
+        watch.execute(con, distinct_values(name, table, values))
     for lookup in plan.lookups:
         watch.execute(con, kept_table(lookup.name, lookup.query))
         _know(con, lookup)
 
 
-def _know(con: Connection, lookup: Lookup) -> None:
+def _know(con: Connection, lookup: BitmapLookup) -> None:
     con.execute(sql(variable(lookup.name, exp.select("*").from_(exp.to_table(lookup.name, quoted=True)))))
 
 
@@ -248,9 +246,9 @@ def _outcome(con: Connection, snapshot: Snapshot, plan: Plan, result: Sequence[P
         effects=effects,
         columns=tuple((c.name, c.type.value) for c in plan.columns),
         delivered={c.name: c.delivered for c in plan.columns if c.delivered and c.delivered != c.name},
-        ordered=names.PLACE in plan.carried,
-        lost=tuple(c.name for c in plan.columns if c.name in plan.lost),
-        traced=names.ADDED in plan.carried,
+        ordered=names.PLACE in plan.system_columns,
+        lost=tuple(c.name for c in plan.columns if c.name in plan.conversion_failures),
+        traced=names.ADDED in plan.system_columns,
         stopped_by=tuple(stopping),
     )
 
@@ -269,8 +267,8 @@ def judge_table(
     for number, rule in plan.rules:
         if isinstance(rule, TableCheck) and rule.enabled:
             live = exp.select(exp.Star()).from_(read_parquet(result)).where(judged())
-            if rule.limit():
-                live = live.where(never_null(condition(rule.limit(), plan.columns).expression))
+            if rule.condition():
+                live = live.where(never_null(condition(rule.condition(), plan.columns).expression))
             row = con.execute(sql(on_day(rule.verdict(live, plan.columns), day))).fetchone() or ("", False)
             found[number] = (str(row[0]), bool(row[1]))
     return found
@@ -288,7 +286,7 @@ def _counts(con: Connection, snapshot: Snapshot, plan: Plan, result: Sequence[Pa
     wanted["accepted"] = template("count_if(:d = 'accept' AND len(:r) > 0)", d=decision, r=column(names.REASONS))
     for number, rule in plan.rules:
         if rule.enabled:
-            wanted |= counted(number, rule, plan.carried)
+            wanted |= counted(number, rule, plan.system_columns)
     query = exp.select(*(exp.alias_(e, name, quoted=True) for name, e in wanted.items())).from_(read_parquet(result))
     row = con.execute(sql(query)).fetchone() or ()
     return {name: int(value or 0) for name, value in zip(wanted, row, strict=True)}
@@ -298,7 +296,7 @@ def counted(number: int, rule: Rule, carried: Sequence[str]) -> dict[str, exp.Ex
     """What is counted of a rule over the records of a chain, by "what number"."""
     wanted: dict[str, exp.Expr] = {}
     if names.cells_changed(number) in carried:
-        cells, lost = column(names.cells_changed(number)), column(names.cells_unconverted(number))
+        cells, lost = column(names.cells_changed(number)), column(names.cells_failed(number))
         wanted[f"cells {number}"] = template("sum(:c)", c=cells)
         wanted[f"unconverted {number}"] = template("sum(:c)", c=lost)
         wanted[f"records {number}"] = template("count_if(:c > 0 OR :u > 0)", c=cells, u=lost)
@@ -307,8 +305,8 @@ def counted(number: int, rule: Rule, carried: Sequence[str]) -> dict[str, exp.Ex
         wanted[f"removed {number}"] = template("count_if(:g = :n)", g=column(names.GONE), n=number_said)
     if isinstance(rule, TableCorrection) and names.ADDED in carried:
         wanted[f"added {number}"] = template("count_if(:a = :n)", a=column(names.ADDED), n=number_said)
-    if names.breaks(number) in carried:
-        wanted[f"broken {number}"] = template("count_if(:k)", k=column(names.breaks(number)))
+    if names.broken(number) in carried:
+        wanted[f"broken {number}"] = template("count_if(:k)", k=column(names.broken(number)))
     return wanted
 
 
@@ -317,7 +315,7 @@ _COUNTED = ("cells", "unconverted", "records", "removed", "added", "broken")
 
 def _effect(number: int, rule: Rule, count: dict[str, int], plan: Plan, seen: dict[int, tuple[str, bool]]) -> Effect:
     said: dict[str, Any] = {name: count.get(f"{name} {number}", 0) for name in _COUNTED}
-    said["columns"] = plan.touched.get(number, 0)
+    said["columns"] = plan.changed_columns.get(number, 0)
     if number in seen:
         said["seen"], said["broken"] = seen[number][0], int(seen[number][1])
     return Effect(rule=rule.id, number=number, kind=rule.kind, enabled=rule.enabled, **said)

@@ -15,32 +15,32 @@ LIVE = "__live"  # neither removed by a rule nor discarded by a decision
 
 def cells_changed(n: int) -> str:
     """How many cells rule n changed in the record."""
-    return f"__e{n}"
+    return f"__changed_{n}"
 
 
 def cells_corrected(n: int) -> str:
     """How many cells rule n changed in columns that were there, where it fills new ones too."""
-    return f"__c{n}"
+    return f"__corrected_{n}"
 
 
-def cells_unconverted(n: int) -> str:
+def cells_failed(n: int) -> str:
     """How many cells rule n could not treat in the record."""
-    return f"__u{n}"
+    return f"__failed_{n}"
 
 
-def breaks(n: int) -> str:
+def broken(n: int) -> str:
     """Whether the record breaks check n."""
-    return f"__k{n}"
+    return f"__broken_{n}"
 
 
-def lost_text(n: int, position: int) -> str:
+def failed_text(n: int, position: int) -> str:
     """The text that correction n could not treat in its column at a position (missing when it could)."""
-    return f"__t{n}_{position}"
+    return f"__failed_text_{n}_{position}"
 
 
-def looked(n: int, position: int) -> str:
+def window_column(n: int, position: int) -> str:
     """What rule n found by looking at other records, for its column at a position."""
-    return f"__w{n}_{position}"
+    return f"__window_{n}_{position}"
 
 
 def reference(name: str) -> str:
@@ -54,9 +54,17 @@ def reference(name: str) -> str:
 
 def computed(n: int, position: int) -> str:
     """The new cell of rule n in its column at a position, before it takes its place."""
-    return f"__v{n}_{position}"
+    return f"__computed_{n}_{position}"
 
 
-def among(n: int, position: int) -> str:
+def membership(n: int, position: int) -> str:
     """The variable that holds, bit by bit, which records rule n found at a position of its questions."""
-    return f"__among{n}_{position}"
+    return f"__members_{n}_{position}"
+
+
+_COUNTS = re.compile(r"__(changed|corrected|failed)_\d+")
+
+
+def is_count(name: str) -> bool:
+    """Whether a column counts cells that a rule changed, corrected or failed to convert."""
+    return _COUNTS.fullmatch(name) is not None

@@ -47,7 +47,7 @@ def _hash(event: Event) -> str:
 
 
 @dataclass(frozen=True)
-class Chain:
+class PlanBuilder:
     """What a look at the whole record found: how many entries there are, and the first that does not fit (None: all do)."""
 
     entries: int
@@ -56,17 +56,17 @@ class Chain:
     newest: str = ""  # the hash of the last entry: written down elsewhere, it tells whether entries at the end are gone
 
 
-def verify() -> Chain:
+def verify() -> PlanBuilder:
     """Look at every entry, in order: whether it is what its hash says, and follows the one before."""
     previous, count = "", 0
     for event in Event.objects.order_by("id").iterator():
         count += 1
         if event.previous != previous:
-            return Chain(count, event.pk, "an entry before it was taken away or put in")
+            return PlanBuilder(count, event.pk, "an entry before it was taken away or put in")
         if event.hash != _hash(event):
-            return Chain(count, event.pk, "it was changed after it was written")
+            return PlanBuilder(count, event.pk, "it was changed after it was written")
         previous = event.hash
-    return Chain(count, newest=previous)
+    return PlanBuilder(count, newest=previous)
 
 
 def first_broken() -> int | None:

@@ -1,4 +1,4 @@
-"""Analyses: relations, suitability, side by side, looking at several columns, bounds, and the document."""
+"""Analyses: relations, suitability, side by side, looking at several columns, bounds, and the report."""
 
 from __future__ import annotations
 
@@ -7,14 +7,14 @@ from typing import Any
 from django.http import HttpRequest, HttpResponse
 from ninja import Field, Router, Schema
 
-from pravin_core.profiling.comparing import SideBySide
-from pravin_core.profiling.looking import Look, Panel, look
+from pravin_core.profiling.comparison import Comparison
+from pravin_core.profiling.cross_filter import CrossFilter, Panel, look
 from pravin_core.profiling.relations.relations import Relations
 from pravin_core.records.filters import Filter
 from pravin_core.records.pages import Stage
 from pravin_core.rules.base import Part
 from pravin_server.accounts.access import reader
-from pravin_server.analyses import bounds, document, services
+from pravin_server.analyses import proposed_checks, report, services
 from pravin_server.analyses.models import Analysis
 from pravin_server.common import cache
 from pravin_server.common.errors import NotFound
@@ -32,7 +32,7 @@ class RelationsIn(Schema):
     exact: bool = False
 
 
-class SideBySideIn(Schema):
+class ComparisonIn(Schema):
     """The other delivery of the feed; none for before and after the rules."""
 
     other: int | None = Field(None, ge=1, le=2**62)
@@ -45,7 +45,7 @@ class AnalysisOut(Schema):
     job: JobOut | None
 
 
-class LookIn(Schema):
+class CrossFilterIn(Schema):
     """Panels, filters that all of them stand under, and the column that splits them."""
 
     panels: list[Panel] = Field(max_length=12)
@@ -60,7 +60,7 @@ class SuitabilityIn(Schema):
     why: str = Field("", max_length=1000)
 
 
-class BoundOut(Schema):
+class ProposedCheckOut(Schema):
     """A proposed check: its rule in words, what it rests on, and whether the rulebook has it already."""
 
     id: str
@@ -71,7 +71,7 @@ class BoundOut(Schema):
     present: bool
 
 
-class BoundsIn(Schema):
+class ProposedChecksIn(Schema):
     ids: list[str] = Field(min_length=1, max_length=5000)
 
 
@@ -99,26 +99,26 @@ def relations(request: HttpRequest, relations_id: int = Id) -> Any:
     return _content(relations_id, Analysis.Kind.RELATIONS)
 
 
-@router.post("/deliveries/{delivery_id}/side-by-side", response={200: AnalysisOut, **PROBLEMS})
-def ask_side_by_side(request: HttpRequest, body: SideBySideIn, delivery_id: int = Id) -> Any:
+@router.post("/deliveries/{delivery_id}/comparisons", response={200: AnalysisOut, **PROBLEMS})
+def request_comparison(request: HttpRequest, body: ComparisonIn, delivery_id: int = Id) -> Any:
     """Ask for two tables side by side."""
-    made, job = services.ask_side_by_side(request.user, delivery_or_404(delivery_id), body.other)
+    made, job = services.request_comparison(request.user, delivery_or_404(delivery_id), body.other)
     return {"id": made.pk, "job": job}
 
 
-@router.get("/side-by-side/{comparison_id}", response={200: SideBySide, **PROBLEMS})
-def side_by_side(request: HttpRequest, comparison_id: int = Id) -> Any:
+@router.get("/comparisons/{comparison_id}", response={200: Comparison, **PROBLEMS})
+def comparison(request: HttpRequest, comparison_id: int = Id) -> Any:
     """What changed, most changed first."""
     return _content(comparison_id, Analysis.Kind.SIDE_BY_SIDE)
 
 
-@router.post("/deliveries/{delivery_id}/look", response={200: Look, **PROBLEMS})
-def look_at(request: HttpRequest, body: LookIn, delivery_id: int = Id) -> Any:
+@router.post("/deliveries/{delivery_id}/cross-filter", response={200: CrossFilter, **PROBLEMS})
+def cross_filter(request: HttpRequest, body: CrossFilterIn, delivery_id: int = Id) -> Any:
     """Distributions of several columns, each narrowed by what is chosen in the others; changes nothing."""
     delivery = delivery_or_404(delivery_id)
     profiles = services.profiled(delivery)
 
-    def see() -> Look:
+    def see() -> CrossFilter:
         with cache.scratch() as scratch:
             stage = Stage(snapshots.snapshot_of(delivery))
             return look(stage, profiles, body.panels, body.where, body.split, scratch, cache.limits())
@@ -133,31 +133,31 @@ def drop_unsuitable(request: HttpRequest, body: SuitabilityIn, delivery_id: int 
     return {"revision": services.drop_unsuitable(request.user, delivery, body.columns, body.why)}
 
 
-@router.get("/deliveries/{delivery_id}/bounds", response={200: list[BoundOut], **PROBLEMS})
+@router.get("/deliveries/{delivery_id}/proposed-checks", response={200: list[ProposedCheckOut], **PROBLEMS})
 def bounds_of(request: HttpRequest, delivery_id: int = Id) -> Any:
     """Checks that hold what the profile saw."""
-    return bounds.proposed(delivery_or_404(delivery_id))
+    return proposed_checks.proposed(delivery_or_404(delivery_id))
 
 
-@router.post("/deliveries/{delivery_id}/bounds", response={200: MadeRule, **PROBLEMS})
-def accept_bounds(request: HttpRequest, body: BoundsIn, delivery_id: int = Id) -> Any:
+@router.post("/deliveries/{delivery_id}/proposed-checks", response={200: MadeRule, **PROBLEMS})
+def accept_proposed_checks(request: HttpRequest, body: ProposedChecksIn, delivery_id: int = Id) -> Any:
     """Put proposed checks into the rulebook."""
-    return {"revision": bounds.accept(request.user, delivery_or_404(delivery_id), body.ids)}
+    return {"revision": proposed_checks.accept(request.user, delivery_or_404(delivery_id), body.ids)}
 
 
-@router.get("/deliveries/{delivery_id}/document.html", response={200: None, **PROBLEMS})
-def document_page(request: HttpRequest, delivery_id: int = Id, beside: int | None = None) -> Any:
-    """The profile as a document that stands alone; `beside` an analysis side by side it is shown with the changes."""
+@router.get("/deliveries/{delivery_id}/report.html", response={200: None, **PROBLEMS})
+def report_page(request: HttpRequest, delivery_id: int = Id, beside: int | None = None) -> Any:
+    """The profile as a report that stands alone; `beside` a comparison it is shown with the changes."""
     delivery = delivery_or_404(delivery_id)
-    return _file(document.page(delivery, _beside(delivery_id, beside)), "text/html", document.name_of(delivery, "html"))
+    return _file(report.page(delivery, _beside(delivery_id, beside)), "text/html", report.name_of(delivery, "html"))
 
 
-@router.get("/deliveries/{delivery_id}/document.json", response={200: None, **PROBLEMS})
-def document_data(request: HttpRequest, delivery_id: int = Id, beside: int | None = None) -> Any:
+@router.get("/deliveries/{delivery_id}/report.json", response={200: None, **PROBLEMS})
+def report_data(request: HttpRequest, delivery_id: int = Id, beside: int | None = None) -> Any:
     """The same as JSON."""
     delivery = delivery_or_404(delivery_id)
-    text = document.data(delivery, _beside(delivery_id, beside))
-    return _file(text, "application/json", document.name_of(delivery, "json"))
+    text = report.data(delivery, _beside(delivery_id, beside))
+    return _file(text, "application/json", report.name_of(delivery, "json"))
 
 
 def _beside(delivery_id: int, analysis_id: int | None) -> Analysis | None:

@@ -8,7 +8,7 @@ from typing import Any
 
 from django.db import transaction
 
-from pravin_core.profiling.comparing import SideBySide, compare
+from pravin_core.profiling.comparison import Comparison, compare
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.relations.relations import Relations, relate
 from pravin_core.profiling.relations.table import SAMPLE
@@ -24,7 +24,7 @@ from pravin_server.deliveries.models import Delivery
 from pravin_server.deliveries.services.reading import received
 from pravin_server.rulebooks.services import change_rules, newest, put_rule, rulebook_of, rules_of
 from pravin_server.runs.models import Run
-from pravin_server.runs.queries import speaking_run
+from pravin_server.runs.queries import displayed_run
 from pravin_server.runs.results import stage_of
 
 VERSION = 1  # raise when an analysis says something else of the same
@@ -40,10 +40,10 @@ def ask_relations(user: Any, delivery: Delivery, target: str, exact: bool) -> tu
 
 
 @transaction.atomic
-def ask_side_by_side(user: Any, delivery: Delivery, other: int | None) -> tuple[Analysis, Job | None]:
+def request_comparison(user: Any, delivery: Delivery, other: int | None) -> tuple[Analysis, Job | None]:
     """Ask for a delivery beside another one of its feed or, without one, before and after the rules."""
     if other is None:
-        run = speaking_run(delivery)
+        run = displayed_run(delivery)
         if run is None:
             raise NotYet("The rules have not been tried on this delivery. Run or try them, then compare.")
         on = [run.snapshot_key, run.revision.rules, run.decisions]
@@ -72,7 +72,7 @@ def perform(analysis_id: int, progress: Progress) -> None:
         return
     with cache.scratch() as scratch:
         if analysis.kind == Analysis.Kind.RELATIONS:
-            found: Relations | SideBySide = relate(
+            found: Relations | Comparison = relate(
                 snapshots.snapshot_of(analysis.delivery),
                 profiled(analysis.delivery),
                 analysis.asked["target"],

@@ -34,7 +34,7 @@ from pravin_server.deliveries.schemas import (
     TotalsOut,
     TriedOut,
 )
-from pravin_server.deliveries.services import choosing, reading, receiving, settling
+from pravin_server.deliveries.services import intake_decisions, reading, receiving, type_overrides
 from pravin_server.feeds.lookups import feed_or_404
 
 router = Router(tags=["deliveries"], auth=reader)
@@ -76,7 +76,7 @@ def file_bytes(request: HttpRequest, delivery_id: int = Id, file_id: int = Id) -
 @router.put("/deliveries/{delivery_id}/files/{file_id}/companion", response={200: JobOut, **PROBLEMS})
 def treat_file(request: HttpRequest, companion: bool, delivery_id: int = Id, file_id: int = Id) -> Any:
     """Say whether a file holds control totals or records; the delivery is read again."""
-    return settling.treat_file(request.user, delivery_or_404(delivery_id), file_id, companion)
+    return intake_decisions.treat_file(request.user, delivery_or_404(delivery_id), file_id, companion)
 
 
 @router.get("/deliveries/{delivery_id}/sources", response={200: list[SourceOut], **PROBLEMS})
@@ -95,7 +95,7 @@ def look(request: HttpRequest, body: SettingsRequest, delivery_id: int = Id, sou
 def change_settings(request: HttpRequest, body: SettingsIn, delivery_id: int = Id, source_id: int = Id) -> Any:
     """Choose import settings and read the delivery again under them; the feed remembers them."""
     source = _source(delivery_id, source_id)
-    return settling.change_settings(request.user, source, body.request, body.left_out)
+    return intake_decisions.change_settings(request.user, source, body.request, body.left_out)
 
 
 @router.get("/deliveries/{delivery_id}/design", response={200: DesignOut, **PROBLEMS})
@@ -108,7 +108,7 @@ def design(request: HttpRequest, delivery_id: int = Id) -> Any:
 def settle_design(request: HttpRequest, body: ChoicesIn, delivery_id: int = Id) -> Any:
     """Settle design changes, one or many; the delivery is read again when its columns change."""
     choices = [one.model_dump() for one in body.choices]
-    return {"job": settling.settle_changes(request.user, delivery_or_404(delivery_id), choices)}
+    return {"job": intake_decisions.settle_changes(request.user, delivery_or_404(delivery_id), choices)}
 
 
 @router.get("/deliveries/{delivery_id}/totals", response={200: TotalsOut, **PROBLEMS})
@@ -121,27 +121,27 @@ def totals(request: HttpRequest, delivery_id: int = Id) -> Any:
 @router.put("/deliveries/{delivery_id}/totals", response={200: JobOut, **PROBLEMS})
 def type_totals(request: HttpRequest, body: TotalsIn, delivery_id: int = Id) -> Any:
     """Type control totals in; they are compared as the delivery is read again."""
-    return settling.type_totals(request.user, delivery_or_404(delivery_id), body.totals)
+    return intake_decisions.type_totals(request.user, delivery_or_404(delivery_id), body.totals)
 
 
 @router.post("/deliveries/{delivery_id}/sources/{source_id}/repairs/try", response={200: TriedOut, **PROBLEMS})
 def try_repair(request: HttpRequest, body: RepairIn, delivery_id: int = Id, source_id: int = Id) -> Any:
-    """What a mended line reads as; changes nothing."""
+    """What a repaired line reads as; changes nothing."""
     source = _source(delivery_id, source_id)
-    cells, reason = settling.try_repair(source, body.text)
+    cells, reason = intake_decisions.try_repair(source, body.text)
     return {"columns": source.settings["names"], "cells": cells, "reason": reason}
 
 
 @router.post("/deliveries/{delivery_id}/sources/{source_id}/repairs", response={200: JobOut, **PROBLEMS})
 def repair(request: HttpRequest, body: RepairIn, delivery_id: int = Id, source_id: int = Id) -> Any:
-    """Mend a rejected line; it joins the records as the delivery is read again."""
-    return settling.repair(request.user, _source(delivery_id, source_id), body.line, body.lines, body.text)
+    """Repair a rejected line; it joins the records as the delivery is read again."""
+    return intake_decisions.repair(request.user, _source(delivery_id, source_id), body.line, body.lines, body.text)
 
 
 @router.delete("/deliveries/{delivery_id}/sources/{source_id}/repairs/{line}", response={200: JobOut, **PROBLEMS})
 def take_repair_back(request: HttpRequest, delivery_id: int = Id, source_id: int = Id, line: int = Id) -> Any:
-    """A mended line is rejected again."""
-    return settling.take_repair_back(request.user, _source(delivery_id, source_id), line)
+    """A repaired line is rejected again."""
+    return intake_decisions.take_repair_back(request.user, _source(delivery_id, source_id), line)
 
 
 @router.get("/deliveries/{delivery_id}/profile", response={200: Profile, **PROBLEMS})
@@ -154,7 +154,7 @@ def profile(request: HttpRequest, delivery_id: int = Id) -> Any:
 @router.put("/deliveries/{delivery_id}/profile/column", response={200: ColumnProfile, **PROBLEMS})
 def choose_column(request: HttpRequest, body: ChoiceOfColumn, delivery_id: int = Id) -> Any:
     """Say what a column is; the feed remembers it, and its profile is measured anew."""
-    return choosing.choose(request.user, delivery_or_404(delivery_id), body.name, body.type, body.role)
+    return type_overrides.choose(request.user, delivery_or_404(delivery_id), body.name, body.type, body.role)
 
 
 @router.get("/deliveries/{delivery_id}/rejected", response={200: RejectedPage, **PROBLEMS})

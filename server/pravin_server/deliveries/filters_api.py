@@ -55,6 +55,6 @@ def keep_filter(request: HttpRequest, slug: str, body: NamedFilterIn) -> Any:
 
 @router.delete("/feeds/{slug}/filters/{filter_id}", response={204: None, **PROBLEMS})
 def drop_filter(request: HttpRequest, slug: str, filter_id: int = Id) -> Any:
-    """Forget kept filters."""
+    """Delete saved filters."""
     filtering.drop_filter(request.user, feed_or_404(slug), filter_id)
     return 204, None

@@ -85,7 +85,7 @@ class Source(models.Model):
 
 
 class Repair(models.Model):
-    """A rejected line that a person mended: `text` stands for `lines` lines from `line`; `original` is what was there."""
+    """A rejected line that a person repaired: `text` stands for `lines` lines from `line`; `original` is what was there."""
 
     source = models.ForeignKey(Source, on_delete=models.CASCADE, related_name="repairs")
     line = models.BigIntegerField()

@@ -18,7 +18,7 @@ from pravin_server.deliveries.snapshots import snapshot_of, sources_of
 
 
 def rejected_page(delivery: Delivery, offset: int, limit: int) -> dict[str, Any]:
-    """Rejected lines by position, in the order of sources and lines, and the lines that were mended."""
+    """Rejected lines by position, in the order of sources and lines, and the lines that were repaired."""
     snapshot = snapshot_of(delivery)
     sources = sources_of(delivery)
     query = exp.select("file", "line", "text", "reason").from_(read_parquet([snapshot.rejected_path]))
@@ -43,10 +43,10 @@ def _repairs(sources: list[Source]) -> list[dict[str, Any]]:
 
 
 def texts(delivery: Delivery, source: Source, line: int, lines: int) -> list[str]:
-    """The raw texts of rejected lines of a source, from a line on; those mended before count with what they were."""
-    mended = source.repairs.filter(line=line).first()
-    if mended:
-        return mended.original.split("\n")[:lines]
+    """The raw texts of rejected lines of a source, from a line on; those repaired before count with what they were."""
+    repaired = source.repairs.filter(line=line).first()
+    if repaired:
+        return repaired.original.split("\n")[:lines]
     snapshot = snapshot_of(delivery)
     place = [one.pk for one in sources_of(delivery)].index(source.pk)
     with kept_engine([snapshot.folder], cache.spills(), cache.limits()) as con:

@@ -58,7 +58,7 @@ class SourceOut(Schema):
 class LineOut(Schema):
     line: int
     text: str
-    fate: str
+    status: str
     reason: str
     cells: list[str | None]
 
@@ -164,7 +164,7 @@ class RepairIn(Schema):
 
 
 class TriedOut(Schema):
-    """What a mended text reads as; `reason` says why it is still no record."""
+    """What a repaired text reads as; `reason` says why it is still no record."""
 
     columns: list[str]
     cells: list[str | None]

@@ -48,7 +48,7 @@ def sources_of(delivery: models.Delivery) -> list[models.Source]:
 
 
 def repairs_of(sources: list[models.Source]) -> list[Repair]:
-    """The mended lines of sources, by their place among those that are read."""
+    """The repaired lines of sources, by their place among those that are read."""
     places = {source.pk: at for at, source in enumerate(sources)}
     found = models.Repair.objects.filter(source__in=sources).order_by("id")
     return [Repair(places[repair.source_id], repair.line, repair.text, repair.lines) for repair in found]

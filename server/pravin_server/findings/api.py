@@ -69,8 +69,8 @@ def measures(request: HttpRequest) -> Any:
 
 @router.get("/deliveries/{delivery_id}/findings", response={200: list[FindingOut], **PROBLEMS})
 def findings(request: HttpRequest, delivery_id: int = Id) -> Any:
-    """The worklist: all findings, worst first."""
-    return queries.worklist(delivery_or_404(delivery_id))
+    """All findings, worst first."""
+    return queries.findings_by_severity(delivery_or_404(delivery_id))
 
 
 @router.post("/deliveries/{delivery_id}/findings/accept", response={200: AcceptedOut, **PROBLEMS})

@@ -23,7 +23,7 @@ def findings_of(delivery: Delivery) -> dict[str, Finding]:
     return {one["id"]: Finding.model_validate(one) for one in profile.content.get("findings", [])}
 
 
-def worklist(delivery: Delivery) -> list[dict[str, Any]]:
+def findings_by_severity(delivery: Delivery) -> list[dict[str, Any]]:
     """Every finding with its state: open, accepted while its rule is in the rulebook, or dismissed."""
     decided = decisions_on(delivery)
     return [

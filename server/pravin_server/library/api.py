@@ -135,7 +135,7 @@ def _shared(group: SharedGroup) -> dict[str, Any]:
     applies = [slug for slug in Feed.objects.values_list("slug", flat=True) if meant.meant_for(slug)]
     return {
         "id": group.pk, "name": group.name, "feeds": group.feeds, "place": group.place, "rules": group.rules,
-        "sentences": [rule.said() for rule in rules], "applies_to": applies, "off": group.off, "about": group.about,
+        "sentences": [rule.describe() for rule in rules], "applies_to": applies, "off": group.off, "about": group.about,
     }  # fmt: skip
 
 

@@ -14,8 +14,8 @@ from django.core.files import File
 from django.db import transaction
 
 from pravin_core.errors import PravinError
+from pravin_core.rules.resolving import LibrarySnapshot, SharedRules
 from pravin_core.rules.resolving import Parameter as ParameterValue
-from pravin_core.rules.resolving import SharedRules, Shelf
 from pravin_core.rules.rulebook import as_rulebook
 from pravin_server.accounts.services import may_work
 from pravin_server.activity.services import note
@@ -36,7 +36,7 @@ from pravin_server.storage.models import StoredFile
 MOST_CODES = 20_000
 
 
-def shelf_for(feed: Feed) -> Shelf:
+def snapshot_of_library(feed: Feed) -> LibrarySnapshot:
     """Code lists as they are now, and parameters with the values of a feed."""
     newest: dict[str, Sequence[tuple[str, str]]] = {}
     for version in CodeListVersion.objects.select_related("list").order_by("list_id", "-number").distinct("list_id"):
@@ -45,7 +45,7 @@ def shelf_for(feed: Feed) -> Shelf:
         one.name: ParameterValue(str(one.values.get(feed.slug, one.default)), cast(Any, one.type))
         for one in Parameter.objects.all()
     }
-    return Shelf(newest, values)
+    return LibrarySnapshot(newest, values)
 
 
 def shared_for(feed: Feed) -> list[SharedRules]:

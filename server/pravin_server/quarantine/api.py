@@ -13,7 +13,7 @@ from pravin_server.deliveries.lookups import delivery_or_404
 from pravin_server.deliveries.snapshots import sources_of
 from pravin_server.quarantine import queries, services
 from pravin_server.quarantine.schemas import AmendIn, DecisionIn, HeldPage, QuarantineOut, RetryOut, TakeBackIn
-from pravin_server.runs.queries import counting_run
+from pravin_server.runs.queries import current_run
 
 router = Router(tags=["quarantine"], auth=reader)
 
@@ -22,7 +22,7 @@ router = Router(tags=["quarantine"], auth=reader)
 def quarantine(request: HttpRequest, delivery_id: int = Id) -> Any:
     """The reasons with counts, and the decisions taken."""
     delivery = delivery_or_404(delivery_id)
-    run = counting_run(delivery)
+    run = current_run(delivery)
     taken = [
         {
             "record": d.record, "kind": d.kind, "values": d.values, "justification": d.justification,
@@ -49,7 +49,7 @@ def held(
     """The quarantined records, all or for one reason."""
     delivery = delivery_or_404(delivery_id)
     files = [source.name for source in sources_of(delivery)]
-    run = counting_run(delivery)
+    run = current_run(delivery)
     if run is None or run.outcome is None:
         return {"run": None, "total": 0, "columns": [], "files": files, "rows": []}
     total, rows = queries.page(run, rule, name, offset, limit)

@@ -24,7 +24,7 @@ def _of(run: Run) -> QuerySet[QuarantinedRecord]:
 def reasons(run: Run) -> list[dict[str, Any]]:
     """Every rule and column for which records are held, most records first."""
     sentences = {
-        number: [part.model_dump() for part in rule.said()]
+        number: [part.model_dump() for part in rule.describe()]
         for number, rule in enumerate(rulebook_of_run(run).rules, start=1)
     }
     return [

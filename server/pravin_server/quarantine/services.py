@@ -19,15 +19,15 @@ from pravin_server.deliveries.ports import is_released
 from pravin_server.deliveries.snapshots import snapshot_of
 from pravin_server.quarantine.models import Decision
 from pravin_server.quarantine.queries import current_decisions
-from pravin_server.rulebooks.surroundings import as_core
+from pravin_server.rulebooks.run_context import to_core
 from pravin_server.runs.models import Run
-from pravin_server.runs.queries import counting_run
+from pravin_server.runs.queries import current_run
 from pravin_server.runs.results import rulebook_of_run
 from pravin_server.runs.services import ask_run
 
 
 def _run_of(delivery: Delivery) -> Run:
-    run = counting_run(delivery)
+    run = current_run(delivery)
     if run is None:
         raise Invalid("Nothing is quarantined yet: run the rulebook first.")
     if is_released(delivery):
@@ -45,7 +45,7 @@ def retry(user: Any, delivery: Delivery, record: int, values: dict[str, str | No
     def again() -> dict[str, Any]:
         with cache.scratch() as scratch:
             snapshot, rulebook = snapshot_of(delivery), rulebook_of_run(run)
-            return retry_record(snapshot, rulebook, record, wanted, scratch, cache.limits(), as_core(run.surroundings))
+            return retry_record(snapshot, rulebook, record, wanted, scratch, cache.limits(), to_core(run.context))
 
     return cache.even_if_deleted(again)
 

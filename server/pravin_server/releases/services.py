@@ -36,14 +36,14 @@ from pravin_server.releases.gates.registry import judge
 from pravin_server.releases.models import Release
 from pravin_server.releases.queries import is_released
 from pravin_server.rulebooks.services import newest
-from pravin_server.runs.queries import counting_run
+from pravin_server.runs.queries import current_run
 from pravin_server.runs.results import result_of, rulebook_of_run
 from pravin_server.storage.models import StoredFile
 
 
 def case_of(delivery: Delivery) -> Case | None:
     """What would be released; None when the rulebook has not been run."""
-    run = counting_run(delivery)
+    run = current_run(delivery)
     if run is None:
         return None
     outcome = Outcome.model_validate(run.outcome)
@@ -136,7 +136,7 @@ def _manifest(release: Release, outcome: Outcome, named: list[str], sha256: str)
         ],
         "sources": [{"name": f.name, "sha256": f.sha256, "size": f.size} for f in release.delivery.files.all()],
         "revision": release.run.revision.number,
-        "rules": ["".join(part.text for part in rule.said()) for rule in rulebook.rules if rule.enabled],
+        "rules": ["".join(part.text for part in rule.describe()) for rule in rulebook.rules if rule.enabled],
         "reconciliation": outcome.reconciliation.model_dump(),
         "data_sha256": sha256,
         "spreadsheet_formulas": writers.DEFUSED,
@@ -172,7 +172,7 @@ def publishing_ended(release_id: int, state: str, error: dict[str, Any] | None) 
 
 def sentences(case: Case) -> list[str]:
     """The rules of the case's run in words, in order."""
-    return ["".join(part.text for part in rule.said()) for rule in rulebook_of_run(case.run).rules]
+    return ["".join(part.text for part in rule.describe()) for rule in rulebook_of_run(case.run).rules]
 
 
 def differences(case: Case, last: Release) -> list[dict[str, Any]]:

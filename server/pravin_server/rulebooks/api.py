@@ -95,7 +95,8 @@ def _rulebook(revision: Revision) -> dict[str, Any]:
     feed, own = revision.feed, services.rulebook_of(revision).rules
     numbers = {rule.id: at for at, rule in enumerate(services.with_shared(feed, revision), start=1)}
     rules = [
-        {"number": numbers[rule.id], "rule": rule, "sentence": rule.said(), "is_check": rule.is_check} for rule in own
+        {"number": numbers[rule.id], "rule": rule, "sentence": rule.describe(), "is_check": rule.is_check}
+        for rule in own
     ]
     edit = feed.revisions.filter(number=revision.content_of).first()
     again = feed.revisions.filter(number=revision.redo[0]).first() if revision.redo else None
@@ -178,7 +179,11 @@ def compare(request: HttpRequest, one: int, other: int, slug: str = Slug) -> Any
     if missing := [number for number in (one, other) if number not in found]:
         raise NotFound(f"The rulebook has no revision {missing[0]}.")
     return [
-        {**difference, "before": services.said(difference["before"]), "after": services.said(difference["after"])}
+        {
+            **difference,
+            "before": services.describe(difference["before"]),
+            "after": services.describe(difference["after"]),
+        }
         for difference in services.differences(services.rules_of(found[one]), services.rules_of(found[other]))
     ]
 

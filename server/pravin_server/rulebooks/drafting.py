@@ -9,7 +9,7 @@ from typing import Any, TypeVar
 
 from sqlglot import exp
 
-from pravin_core.compiler.plan import Surroundings
+from pravin_core.compiler.plan import RunContext
 from pravin_core.engines.kept import kept_engine
 from pravin_core.errors import RulebookError
 from pravin_core.formulas.by_example.learning import Learned, Wanted
@@ -19,27 +19,27 @@ from pravin_core.rules.review import Advice, review
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.runs.effects.effect import effect_of
 from pravin_core.runs.effects.model import RuleEffect
-from pravin_core.runs.trying import Tried, columns_above, learn_above, try_formula
+from pravin_core.runs.preview import Tried, columns_above, learn_above, try_formula
 from pravin_core.sql.statements import read_parquet
 from pravin_core.sql.trees import column, sql, template
 from pravin_server.common import cache
 from pravin_server.deliveries.models import Delivery
 from pravin_server.deliveries.snapshots import snapshot_of
-from pravin_server.library.services import shelf_for
+from pravin_server.library.services import snapshot_of_library
 from pravin_server.rulebooks import ports
-from pravin_server.rulebooks.surroundings import around, as_core, completed
+from pravin_server.rulebooks.run_context import build_context, resolve_rulebook, to_core
 
 T = TypeVar("T")
 
 
-def _on(delivery: Delivery, rules: Rulebook, ask: Callable[[Snapshot, Rulebook, Path, Surroundings], T]) -> T:
+def _on(delivery: Delivery, rules: Rulebook, ask: Callable[[Snapshot, Rulebook, Path, RunContext], T]) -> T:
     """Ask something of a draft on a delivery; once more when the cache was deleted in the middle."""
-    whole = completed(delivery, rules)
-    surroundings = as_core(around(delivery, whole))
+    whole = resolve_rulebook(delivery, rules)
+    context = to_core(build_context(delivery, whole))
 
     def again() -> T:
         with cache.scratch() as scratch:
-            return ask(snapshot_of(delivery), whole, scratch, surroundings)
+            return ask(snapshot_of(delivery), whole, scratch, context)
 
     return cache.even_if_deleted(again)
 
@@ -59,7 +59,7 @@ def remarks_on(delivery: Delivery, rules: Rulebook) -> list[Advice]:
     told = ports.newest_run_of_rules(delivery, said)
     touched = {one["rule"]: _did(one) for one in told.effects} if told else None
     try:
-        whole = completed(delivery, rules)  # numbered as they run, shared rules among them
+        whole = resolve_rulebook(delivery, rules)  # numbered as they run, shared rules among them
     except RulebookError:
         whole = rules
     own = {rule.id for rule in rules.rules}
@@ -73,7 +73,7 @@ def _did(effect: dict[str, Any]) -> int:
 def formula_on(delivery: Delivery, rules: Rulebook, below: str, text: str, is_condition: bool) -> Tried:
     """A formula tried on the first records, at the place of a rule; places of mistakes are those of the typed text."""
     try:
-        filled = in_formula(text, shelf_for(delivery.feed))
+        filled = in_formula(text, snapshot_of_library(delivery.feed))
     except RulebookError as error:
         return Tried((), error.message, error.advice, 0, len(text))
     found = _on(

@@ -17,7 +17,7 @@ from pravin_server.activity.services import note
 from pravin_server.common.errors import Conflict, Invalid, NotFound
 from pravin_server.feeds.models import Feed
 from pravin_server.library.models import SharedGroup
-from pravin_server.library.services import shared_for, shelf_for
+from pravin_server.library.services import shared_for, snapshot_of_library
 from pravin_server.rulebooks.models import Revision
 
 
@@ -62,7 +62,7 @@ def with_shared(feed: Feed, revision: Revision) -> list[Rule]:
     latest = feed.deliveries.filter(state="read").first()  # before the first run no columns are agreed
     columns = latest.columns if latest else feed.columns
     try:
-        return list(resolved(rulebook_of(revision), shelf_for(feed), shared, columns).rules)
+        return list(resolved(rulebook_of(revision), snapshot_of_library(feed), shared, columns).rules)
     except PravinError:
         return list(rulebook_of(revision).rules)
 
@@ -72,7 +72,7 @@ def shared_here(feed: Feed) -> list[dict[str, Any]]:
     found = []
     for group in SharedGroup.objects.all():
         if SharedRules(group.name, group.feeds, ()).meant_for(feed.slug):
-            sentences = [rule.said() for rule in opened(group.rules).rules]
+            sentences = [rule.describe() for rule in opened(group.rules).rules]
             found.append(
                 {
                     "id": group.pk,
@@ -85,9 +85,9 @@ def shared_here(feed: Feed) -> list[dict[str, Any]]:
     return found
 
 
-def said(rule: dict[str, Any] | None) -> list[Part] | None:
+def describe(rule: dict[str, Any] | None) -> list[Part] | None:
     """The sentence of a rule as it is kept."""
-    return None if rule is None else opened([rule]).rules[0].said()
+    return None if rule is None else opened([rule]).rules[0].describe()
 
 
 @transaction.atomic

@@ -9,7 +9,7 @@ from typing import Any
 import yaml
 from django.template.loader import render_to_string
 
-from pravin_core.compiler.plan import Surroundings
+from pravin_core.compiler.plan import RunContext
 from pravin_core.exports import postgres
 from pravin_core.exports.script import SourceSettings, checking_script, script
 from pravin_core.exports.sql import StepText, compiled, steps, whole_duckdb
@@ -19,8 +19,8 @@ from pravin_server.deliveries.models import Delivery
 from pravin_server.deliveries.snapshots import sources_of
 from pravin_server.rulebooks.models import Revision
 from pravin_server.rulebooks.ports import Told
+from pravin_server.rulebooks.run_context import build_context, resolve_rulebook, to_core
 from pravin_server.rulebooks.services import rulebook_of, rules_of
-from pravin_server.rulebooks.surroundings import around, as_core, completed
 
 VERSION = 1
 
@@ -63,7 +63,7 @@ def document(revision: Revision, told: Told | None) -> str:
         {
             "number": number,
             "rule": rule,
-            "sentence": rule.said(),
+            "sentence": rule.describe(),
             "effect": _effect(effects.get(rule.id)),
             "check": rule.is_check,
         }
@@ -98,9 +98,9 @@ def _effect(one: dict[str, Any] | None) -> str:
     return ""
 
 
-def _made(delivery: Delivery, rules: Rulebook) -> tuple[Rulebook, Surroundings]:
-    whole = completed(delivery, rules)
-    return whole, as_core(around(delivery, whole))
+def _made(delivery: Delivery, rules: Rulebook) -> tuple[Rulebook, RunContext]:
+    whole = resolve_rulebook(delivery, rules)
+    return whole, to_core(build_context(delivery, whole))
 
 
 def sql_steps(delivery: Delivery, rules: Rulebook) -> list[StepText]:

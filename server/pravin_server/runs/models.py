@@ -12,7 +12,7 @@ from pravin_server.rulebooks.models import Revision
 class Run(models.Model):
     """A rulebook revision over a delivery. A trial changes nothing; a run counts.
 
-    With snapshot, revision (or `rules`), `decisions` and `surroundings` it has all that its result is made from.
+    With snapshot, revision (or `rules`), `decisions` and `context` it has all that its result is made from.
     """
 
     class Purpose(models.TextChoices):
@@ -26,7 +26,7 @@ class Run(models.Model):
     snapshot_key = models.CharField(max_length=64)
     decisions = models.JSONField(default=list)
     rules = models.JSONField(null=True)  # as they ran, where the library put something in; else those of the revision
-    surroundings = models.JSONField(default=dict)
+    context = models.JSONField(default=dict)
     outcome = models.JSONField(null=True)
     error = models.JSONField(null=True)
     asked_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)

@@ -18,7 +18,7 @@ def _done(delivery: Delivery, purpose: str) -> Run | None:
     return found.select_related("revision", "delivery").first()
 
 
-def counting_run(delivery: Delivery) -> Run | None:
+def current_run(delivery: Delivery) -> Run | None:
     """The newest finished run over the delivery as it is read now."""
     return _done(delivery, Run.Purpose.RUN)
 
@@ -28,9 +28,9 @@ def newest_trial(delivery: Delivery) -> Run | None:
     return _done(delivery, Run.Purpose.TRIAL)
 
 
-def speaking_run(delivery: Delivery) -> Run | None:
+def displayed_run(delivery: Delivery) -> Run | None:
     """What the balance bar shows: the counting run, unless a trial of a newer revision says more."""
-    return speaking(counting_run(delivery), newest_trial(delivery), lambda one: one.revision.number)
+    return speaking(current_run(delivery), newest_trial(delivery), lambda one: one.revision.number)
 
 
 def speaking(run: T | None, trial: T | None, revision_of: Callable[[T], int]) -> T | None:

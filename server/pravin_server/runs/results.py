@@ -11,8 +11,8 @@ from pravin_core.runs.model import Decision, Outcome
 from pravin_core.runs.runner import load_outcome, result_key, run_rulebook
 from pravin_server.common import cache
 from pravin_server.deliveries import snapshots
+from pravin_server.rulebooks.run_context import to_core
 from pravin_server.rulebooks.services import rulebook_of
-from pravin_server.rulebooks.surroundings import as_core
 from pravin_server.runs.models import Run
 
 
@@ -28,14 +28,14 @@ def rulebook_of_run(run: Run) -> Rulebook:
 
 def result_of(run: Run, beat: Callable[[float], bool] | None = None) -> tuple[Path, Outcome]:
     """The folder and outcome of a run; computed if the cache does not hold it."""
-    rulebook, decisions, surroundings = rulebook_of_run(run), decisions_of(run), as_core(run.surroundings)
-    key = result_key(run.snapshot_key, rulebook, decisions, surroundings)
+    rulebook, decisions, context = rulebook_of_run(run), decisions_of(run), to_core(run.context)
+    key = result_key(run.snapshot_key, rulebook, decisions, context)
     folder = cache.folder("results", key)
     if found := load_outcome(folder):
         return folder, found
     with cache.only_one(key):
         snapshot = snapshots.make(run.delivery, run.snapshot_key)
-        return folder, run_rulebook(snapshot, rulebook, folder, decisions, cache.limits(), beat, surroundings)
+        return folder, run_rulebook(snapshot, rulebook, folder, decisions, cache.limits(), beat, context)
 
 
 def stage_of(run: Run) -> Stage:

@@ -14,11 +14,11 @@ from pravin_server.common.jobs import Progress, ask
 from pravin_server.common.models import Job
 from pravin_server.deliveries.models import Delivery
 from pravin_server.deliveries.ports import is_released
-from pravin_server.deliveries.services.settling import agree, remember_layouts
+from pravin_server.deliveries.services.intake_decisions import agree, remember_layouts
 from pravin_server.feeds.models import Feed
 from pravin_server.rulebooks.models import Revision
+from pravin_server.rulebooks.run_context import build_context, resolve_rulebook
 from pravin_server.rulebooks.services import newest, rulebook_of
-from pravin_server.rulebooks.surroundings import around, completed
 from pravin_server.runs import ports
 from pravin_server.runs.models import Run
 from pravin_server.runs.results import result_of
@@ -39,7 +39,7 @@ def ask_run(user: Any, delivery: Delivery, purpose: str, revision: Revision | No
         )
     revision = revision or newest(delivery.feed)
     own = rulebook_of(revision)
-    rulebook = completed(delivery, own)
+    rulebook = resolve_rulebook(delivery, own)
     run = Run.objects.create(
         delivery=delivery,
         revision=revision,
@@ -47,7 +47,7 @@ def ask_run(user: Any, delivery: Delivery, purpose: str, revision: Revision | No
         snapshot_key=delivery.snapshot_key,
         decisions=ports.current_decisions(delivery),
         rules=None if rulebook is own else rulebook.model_dump(mode="json")["rules"],
-        surroundings=around(delivery, rulebook),
+        context=build_context(delivery, rulebook),
         asked_by=person,
     )
     if purpose == Run.Purpose.RUN:

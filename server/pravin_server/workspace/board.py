@@ -76,7 +76,7 @@ def quarantine_everywhere() -> list[dict[str, Any]]:
     runs = (
         Run.objects.filter(pk__in=Subquery(newest), outcome__reconciliation__quarantined__gt=0)
         .select_related("revision")
-        .defer("outcome", "decisions", "surroundings")
+        .defer("outcome", "decisions", "context")
         .prefetch_related("reasons")
         .order_by("-delivery__received", "-delivery_id")
     )

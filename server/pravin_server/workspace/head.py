@@ -87,7 +87,7 @@ def _delivery(delivery_id: int) -> Delivery:
 def _runs(delivery: Delivery) -> dict[str, Run]:
     """The newest finished trial and run over the delivery as it is read now, by purpose."""
     done = Run.objects.filter(delivery=delivery, state="done", snapshot_key=delivery.snapshot_key)
-    newest_two = done.order_by("purpose", "-id").distinct("purpose").select_related("revision").defer("surroundings")
+    newest_two = done.order_by("purpose", "-id").distinct("purpose").select_related("revision").defer("context")
     return {run.purpose: run for run in newest_two}
 
 

@@ -3,7 +3,7 @@
 from pravin_server.deliveries import ports as deliveries
 from pravin_server.library import ports as library
 from pravin_server.quarantine import queries as quarantine
-from pravin_server.quarantine.set_apart import set_apart
+from pravin_server.quarantine.store import set_apart
 from pravin_server.releases import queries as releases
 from pravin_server.rulebooks import ports as rulebooks
 from pravin_server.rulebooks.services import columns_of_interest

@@ -5,7 +5,7 @@ import type { components, paths } from './schema'
 
 export type Schemas = components['schemas']
 
-/** An error answer (RFC 9457), thrown by `must`. */
+/** An error answer (RFC 9457), thrown by `unwrap`. */
 export class Problem extends Error {
   constructor(
     readonly status: number,
@@ -35,7 +35,7 @@ api.use({
 type Answer<T> = { data?: T; error?: unknown; response: Response }
 
 /** The data of an answer; throws a Problem when there is none. */
-export async function must<T>(asked: Promise<Answer<T>>): Promise<T> {
+export async function unwrap<T>(asked: Promise<Answer<T>>): Promise<T> {
   let answer: Answer<T>
   try {
     answer = await asked
@@ -76,7 +76,7 @@ export async function sendFile(
   onProgress: (sent: number) => void,
   signal: AbortSignal,
 ): Promise<string> {
-  const begun = await must(
+  const begun = await unwrap(
     api.POST('/api/feeds/{slug}/uploads', {
       params: { path: { slug } },
       body: { name: file.name, size: file.size },
@@ -94,7 +94,9 @@ export async function sendFile(
       tries += 1
       if (signal.aborted || tries === TRIES || (error instanceof Problem && error.status === 422)) throw error
       await new Promise((resolve) => setTimeout(resolve, 300 * 2 ** tries))
-      const now = await must(api.GET('/api/uploads/{key}', { params: { path: { key: begun.key } }, signal }))
+      const now = await unwrap(
+        api.GET('/api/uploads/{key}', { params: { path: { key: begun.key } }, signal }),
+      )
       at = now.received
     }
   }

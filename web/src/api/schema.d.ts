@@ -44,6 +44,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/comparisons/{comparison_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Comparison
+         * @description What changed, most changed first.
+         */
+        get: operations["pravin_server_analyses_api_comparison"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/deliveries/{delivery_id}": {
         parameters: {
             query?: never;
@@ -64,24 +84,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/deliveries/{delivery_id}/bounds": {
+    "/api/deliveries/{delivery_id}/comparisons": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /**
-         * Bounds Of
-         * @description Checks that hold what the profile saw.
-         */
-        get: operations["pravin_server_analyses_api_bounds_of"];
+        get?: never;
         put?: never;
         /**
-         * Accept Bounds
-         * @description Put proposed checks into the rulebook.
+         * Request Comparison
+         * @description Ask for two tables side by side.
          */
-        post: operations["pravin_server_analyses_api_accept_bounds"];
+        post: operations["pravin_server_analyses_api_request_comparison"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/cross-filter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cross Filter
+         * @description Distributions of several columns, each narrowed by what is chosen in the others; changes nothing.
+         */
+        post: operations["pravin_server_analyses_api_cross_filter"];
         delete?: never;
         options?: never;
         head?: never;
@@ -146,46 +182,6 @@ export interface paths {
          * @description Settle design changes, one or many; the delivery is read again when its columns change.
          */
         post: operations["pravin_server_deliveries_api_settle_design"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/deliveries/{delivery_id}/document.html": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Document Page
-         * @description The profile as a document that stands alone; `beside` an analysis side by side it is shown with the changes.
-         */
-        get: operations["pravin_server_analyses_api_document_page"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/deliveries/{delivery_id}/document.json": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Document Data
-         * @description The same as JSON.
-         */
-        get: operations["pravin_server_analyses_api_document_data"];
-        put?: never;
-        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -301,7 +297,7 @@ export interface paths {
         };
         /**
          * Findings
-         * @description The worklist: all findings, worst first.
+         * @description All findings, worst first.
          */
         get: operations["pravin_server_findings_api_findings"];
         put?: never;
@@ -392,26 +388,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/deliveries/{delivery_id}/look": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Look At
-         * @description Distributions of several columns, each narrowed by what is chosen in the others; changes nothing.
-         */
-        post: operations["pravin_server_analyses_api_look_at"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/deliveries/{delivery_id}/profile": {
         parameters: {
             query?: never;
@@ -447,6 +423,30 @@ export interface paths {
          */
         put: operations["pravin_server_deliveries_api_choose_column"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/proposed-checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Bounds Of
+         * @description Checks that hold what the profile saw.
+         */
+        get: operations["pravin_server_analyses_api_bounds_of"];
+        put?: never;
+        /**
+         * Accept Proposed Checks
+         * @description Put proposed checks into the rulebook.
+         */
+        post: operations["pravin_server_analyses_api_accept_proposed_checks"];
         delete?: never;
         options?: never;
         head?: never;
@@ -657,6 +657,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/deliveries/{delivery_id}/report.html": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Report Page
+         * @description The profile as a report that stands alone; `beside` a comparison it is shown with the changes.
+         */
+        get: operations["pravin_server_analyses_api_report_page"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/report.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Report Data
+         * @description The same as JSON.
+         */
+        get: operations["pravin_server_analyses_api_report_data"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/deliveries/{delivery_id}/rulebook.py": {
         parameters: {
             query?: never;
@@ -717,26 +757,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/deliveries/{delivery_id}/side-by-side": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Ask Side By Side
-         * @description Ask for two tables side by side.
-         */
-        post: operations["pravin_server_analyses_api_ask_side_by_side"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/deliveries/{delivery_id}/sources": {
         parameters: {
             query?: never;
@@ -788,7 +808,7 @@ export interface paths {
         put?: never;
         /**
          * Repair
-         * @description Mend a rejected line; it joins the records as the delivery is read again.
+         * @description Repair a rejected line; it joins the records as the delivery is read again.
          */
         post: operations["pravin_server_deliveries_api_repair"];
         delete?: never;
@@ -808,7 +828,7 @@ export interface paths {
         put?: never;
         /**
          * Try Repair
-         * @description What a mended line reads as; changes nothing.
+         * @description What a repaired line reads as; changes nothing.
          */
         post: operations["pravin_server_deliveries_api_try_repair"];
         delete?: never;
@@ -829,7 +849,7 @@ export interface paths {
         post?: never;
         /**
          * Take Repair Back
-         * @description A mended line is rejected again.
+         * @description A repaired line is rejected again.
          */
         delete: operations["pravin_server_deliveries_api_take_repair_back"];
         options?: never;
@@ -1195,7 +1215,7 @@ export interface paths {
         post?: never;
         /**
          * Drop Filter
-         * @description Forget kept filters.
+         * @description Delete saved filters.
          */
         delete: operations["pravin_server_deliveries_filters_api_drop_filter"];
         options?: never;
@@ -2007,26 +2027,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/side-by-side/{comparison_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Side By Side
-         * @description What changed, most changed first.
-         */
-        get: operations["pravin_server_analyses_api_side_by_side"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/tokens": {
         parameters: {
             query?: never;
@@ -2480,29 +2480,6 @@ export interface components {
             high: string;
             /** Low */
             low: string;
-        };
-        /**
-         * BoundOut
-         * @description A proposed check: its rule in words, what it rests on, and whether the rulebook has it already.
-         */
-        BoundOut: {
-            /** Column */
-            column: string;
-            /** Id */
-            id: string;
-            /** Kind */
-            kind: string;
-            /** Present */
-            present: boolean;
-            /** Rests On */
-            rests_on: string;
-            /** Sentence */
-            sentence: components["schemas"]["Part"][];
-        };
-        /** BoundsIn */
-        BoundsIn: {
-            /** Ids */
-            ids: string[];
         };
         /**
          * BreakCells
@@ -3074,6 +3051,26 @@ export interface components {
             what: string;
         };
         /**
+         * Comparison
+         * @description Two tables: records of each, and the columns, most changed first.
+         */
+        Comparison: {
+            /** Columns */
+            columns: components["schemas"]["ColumnChange"][];
+            /** First Records */
+            first_records: number;
+            /** Second Records */
+            second_records: number;
+        };
+        /**
+         * ComparisonIn
+         * @description The other delivery of the feed; none for before and after the rules.
+         */
+        ComparisonIn: {
+            /** Other */
+            other?: number | null;
+        };
+        /**
          * Compute
          * @description The formula sees each record as the rules above left it; a column that is not there is added as the last one.
          */
@@ -3179,6 +3176,38 @@ export interface components {
             sums: {
                 [key: string]: number | string;
             };
+        };
+        /**
+         * CrossFilter
+         * @description `fitting` of `records` records fit everything chosen; `levels` are the values of the column that splits.
+         */
+        CrossFilter: {
+            /** Fitting */
+            fitting: number;
+            /** Levels */
+            levels: string[];
+            /** Panels */
+            panels: components["schemas"]["Shown"][];
+            /** Records */
+            records: number;
+        };
+        /**
+         * CrossFilterIn
+         * @description Panels, filters that all of them stand under, and the column that splits them.
+         */
+        CrossFilterIn: {
+            /** Panels */
+            panels: components["schemas"]["Panel"][];
+            /**
+             * Split
+             * @default
+             */
+            split: string;
+            /**
+             * Where
+             * @default []
+             */
+            where: components["schemas"]["Filter"][];
         };
         /**
          * DataType
@@ -5105,46 +5134,14 @@ export interface components {
         LineOut: {
             /** Cells */
             cells: (string | null)[];
-            /** Fate */
-            fate: string;
             /** Line */
             line: number;
             /** Reason */
             reason: string;
+            /** Status */
+            status: string;
             /** Text */
             text: string;
-        };
-        /**
-         * Look
-         * @description `fitting` of `records` records fit everything chosen; `levels` are the values of the column that splits.
-         */
-        Look: {
-            /** Fitting */
-            fitting: number;
-            /** Levels */
-            levels: string[];
-            /** Panels */
-            panels: components["schemas"]["Shown"][];
-            /** Records */
-            records: number;
-        };
-        /**
-         * LookIn
-         * @description Panels, filters that all of them stand under, and the column that splits them.
-         */
-        LookIn: {
-            /** Panels */
-            panels: components["schemas"]["Panel"][];
-            /**
-             * Split
-             * @default
-             */
-            split: string;
-            /**
-             * Where
-             * @default []
-             */
-            where: components["schemas"]["Filter"][];
         };
         /**
          * LookUp
@@ -6211,6 +6208,29 @@ export interface components {
             removed_by: components["schemas"]["RemovedBy"][];
             /** Run */
             run: number | null;
+        };
+        /**
+         * ProposedCheckOut
+         * @description A proposed check: its rule in words, what it rests on, and whether the rulebook has it already.
+         */
+        ProposedCheckOut: {
+            /** Column */
+            column: string;
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Present */
+            present: boolean;
+            /** Rests On */
+            rests_on: string;
+            /** Sentence */
+            sentence: components["schemas"]["Part"][];
+        };
+        /** ProposedChecksIn */
+        ProposedChecksIn: {
+            /** Ids */
+            ids: string[];
         };
         /**
          * QuarantineLine
@@ -7706,26 +7726,6 @@ export interface components {
             /** Of */
             of: string;
         };
-        /**
-         * SideBySide
-         * @description Two tables: records of each, and the columns, most changed first.
-         */
-        SideBySide: {
-            /** Columns */
-            columns: components["schemas"]["ColumnChange"][];
-            /** First Records */
-            first_records: number;
-            /** Second Records */
-            second_records: number;
-        };
-        /**
-         * SideBySideIn
-         * @description The other delivery of the feed; none for before and after the rules.
-         */
-        SideBySideIn: {
-            /** Other */
-            other?: number | null;
-        };
         /** SignIn */
         SignIn: {
             /** Password */
@@ -8688,7 +8688,7 @@ export interface components {
         };
         /**
          * TriedOut
-         * @description What a mended text reads as; `reason` says why it is still no record.
+         * @description What a repaired text reads as; `reason` says why it is still no record.
          */
         TriedOut: {
             /** Cells */
@@ -9421,6 +9421,82 @@ export interface operations {
             };
         };
     };
+    pravin_server_analyses_api_comparison: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                comparison_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comparison"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     pravin_server_workspace_api_workspace: {
         parameters: {
             query?: never;
@@ -9497,7 +9573,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_analyses_api_bounds_of: {
+    pravin_server_analyses_api_request_comparison: {
         parameters: {
             query?: never;
             header?: never;
@@ -9506,7 +9582,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ComparisonIn"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {
@@ -9514,7 +9594,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["BoundOut"][];
+                    "application/json": components["schemas"]["AnalysisOut"];
                 };
             };
             /** @description Unauthorized */
@@ -9573,7 +9653,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_analyses_api_accept_bounds: {
+    pravin_server_analyses_api_cross_filter: {
         parameters: {
             query?: never;
             header?: never;
@@ -9584,7 +9664,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["BoundsIn"];
+                "application/json": components["schemas"]["CrossFilterIn"];
             };
         };
         responses: {
@@ -9594,7 +9674,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MadeRule"];
+                    "application/json": components["schemas"]["CrossFilter"];
                 };
             };
             /** @description Unauthorized */
@@ -9912,158 +9992,6 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["MaybeJob"];
                 };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    pravin_server_analyses_api_document_page: {
-        parameters: {
-            query?: {
-                beside?: number | null;
-            };
-            header?: never;
-            path: {
-                delivery_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    pravin_server_analyses_api_document_data: {
-        parameters: {
-            query?: {
-                beside?: number | null;
-            };
-            header?: never;
-            path: {
-                delivery_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
             };
             /** @description Unauthorized */
             401: {
@@ -10903,86 +10831,6 @@ export interface operations {
             };
         };
     };
-    pravin_server_analyses_api_look_at: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                delivery_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["LookIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Look"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     pravin_server_deliveries_api_profile: {
         parameters: {
             query?: never;
@@ -11081,6 +10929,162 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ColumnProfile"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_analyses_api_bounds_of: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposedCheckOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_analyses_api_accept_proposed_checks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProposedChecksIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeRule"];
                 };
             };
             /** @description Unauthorized */
@@ -12007,6 +12011,158 @@ export interface operations {
             };
         };
     };
+    pravin_server_analyses_api_report_page: {
+        parameters: {
+            query?: {
+                beside?: number | null;
+            };
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_analyses_api_report_data: {
+        parameters: {
+            query?: {
+                beside?: number | null;
+            };
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     pravin_server_rulebooks_texts_api_script: {
         parameters: {
             query?: {
@@ -12179,86 +12335,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Started"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    pravin_server_analyses_api_ask_side_by_side: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                delivery_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["SideBySideIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["AnalysisOut"];
                 };
             };
             /** @description Unauthorized */
@@ -17934,82 +18010,6 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    pravin_server_analyses_api_side_by_side: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                comparison_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SideBySide"];
-                };
             };
             /** @description Unauthorized */
             401: {

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The frame: the rail with the places of the product, search, help, and who is signed in. */
-import { api, must, Problem, signedOut } from '@/api/client'
+import { api, unwrap, Problem, signedOut } from '@/api/client'
 import { SignInAgain, usePerson } from '@/features/session'
 import { BalanceBar } from '@/shared'
 import { useQueryClient } from '@tanstack/vue-query'
@@ -34,7 +34,7 @@ useKeys(
 )
 
 async function signOut(): Promise<void> {
-  await must(api.DELETE('/api/session'))
+  await unwrap(api.DELETE('/api/session'))
   location.assign('/sign-in')
 }
 </script>

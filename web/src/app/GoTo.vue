@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Go to a feed, a delivery, a place, a view, a column or a new rule by typing a part of its name, or what it is also called. */
-import { api, must } from '@/api/client'
+import { api, unwrap } from '@/api/client'
 import { DialogBox } from '@/shared'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
@@ -13,18 +13,18 @@ const router = useRouter()
 const typed = ref('')
 const at = ref(0)
 const box = ref<HTMLInputElement>()
-const feeds = useQuery({ queryKey: ['feeds'], queryFn: () => must(api.GET('/api/feeds')) })
+const feeds = useQuery({ queryKey: ['feeds'], queryFn: () => unwrap(api.GET('/api/feeds')) })
 const id = computed(() => Number(route.params.id ?? 0))
 const delivery = useQuery({
   queryKey: ['delivery', id],
   queryFn: () =>
-    must(api.GET('/api/deliveries/{delivery_id}', { params: { path: { delivery_id: id.value } } })),
+    unwrap(api.GET('/api/deliveries/{delivery_id}', { params: { path: { delivery_id: id.value } } })),
   enabled: () => id.value > 0,
 })
 
 const kinds = useQuery({
   queryKey: ['rule-kinds'],
-  queryFn: () => must(api.GET('/api/rule-kinds')),
+  queryFn: () => unwrap(api.GET('/api/rule-kinds')),
   enabled: () => id.value > 0,
 })
 const all = computed(() =>

@@ -35,7 +35,7 @@ describe('the box that goes anywhere', () => {
     expect(fitting(goals, 'compare')[0]?.to).toEqual({
       name: 'profile',
       params: { id: 9 },
-      query: { view: 'beside' },
+      query: { view: 'compare' },
     })
     expect(labels('harbour')).toEqual(['Harbour, delivery 2/delivery 2 waits', 'Harbour, delivery 1/'])
   })

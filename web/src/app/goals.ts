@@ -17,17 +17,17 @@ const PLACES = [
   ['release', ['publish', 'export', 'download', 'output', 'approve']],
 ] as const // prettier-ignore
 const VIEWS = [
-  ['worklist', ['worklist', 'issues', 'problems', 'anomalies']],
+  ['findings', ['worklist', 'issues', 'problems', 'anomalies']],
   ['variants', ['cluster', 'spelling', 'fuzzy', 'merge values', 'similar values', 'typos']],
-  ['narrowing', ['filter', 'narrow', 'chart', 'plot', 'histogram', 'drill down']],
+  ['cross-filter', ['filter', 'narrow', 'chart', 'plot', 'histogram', 'drill down']],
   ['relations', ['correlation', 'association', 'scatter', 'chart', 'dependency']],
   ['suitability', ['modelling', 'feature', 'leakage', 'predictors', 'target', 'random']],
-  ['beside', ['side by side', 'difference', 'before and after', 'drift']],
-  ['bounds', ['constraints', 'ranges', 'limits']],
-  ['document', ['document', 'print', 'hand over', 'pdf']],
+  ['compare', ['side by side', 'difference', 'before and after', 'drift']],
+  ['checks', ['bounds', 'constraints', 'ranges', 'limits']],
+  ['report', ['document', 'print', 'hand over', 'pdf']],
 ] as const
 const VIEW_LABELS: Record<string, string> = {
-  worklist: 'findings', narrowing: 'cross-filter', beside: 'compare', bounds: 'propose checks', document: 'report',
+  checks: 'propose checks',
 } // prettier-ignore
 const PAGES = [
   ['feeds', ['home', 'sources', 'deliveries', 'board']],

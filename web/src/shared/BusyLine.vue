@@ -1,12 +1,12 @@
 <script setup lang="ts">
 /** Work in the background: what is being done, how far, and a way to stop it. */
-import { api, must, type Schemas } from '@/api/client'
+import { api, unwrap, type Schemas } from '@/api/client'
 import { computed } from 'vue'
 
 const props = defineProps<{ job: Schemas['JobOut'] }>()
 const percent = computed(() => Math.round(100 * props.job.share))
 const cancel = () =>
-  must(api.POST('/api/jobs/{job_id}/cancel', { params: { path: { job_id: props.job.id } } }))
+  unwrap(api.POST('/api/jobs/{job_id}/cancel', { params: { path: { job_id: props.job.id } } }))
 </script>
 
 <template>

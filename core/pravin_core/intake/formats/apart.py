@@ -22,7 +22,7 @@ from threading import BoundedSemaphore, Lock
 from typing import Any, cast
 
 from pravin_core.errors import IntakeError, PravinError
-from pravin_core.intake.formats.base import RECORD, Detected, Piece, Place, Reader
+from pravin_core.intake.formats.base import RECORD, Detected, LineOutcome, Place, Reader
 from pravin_core.intake.settings import FileSettings, SettingsRequest
 from pravin_core.stopping import go_on
 
@@ -52,10 +52,10 @@ class Apart(Reader):
     def settle(self, place: Place, request: SettingsRequest, known: Sequence[str]) -> Detected:
         return cast(Detected, self._answer(place.name, "settle", place, request, list(known)))
 
-    def pieces(self, place: Place, settings: FileSettings, limit: int | None = None) -> Iterator[Piece]:
+    def outcomes(self, place: Place, settings: FileSettings, limit: int | None = None) -> Iterator[LineOutcome]:
         with _asking() as process:
             for batch in process.ask(self, place.name, "pieces", place, settings, limit):
-                yield from (Piece(*one) for one in batch)
+                yield from (LineOutcome(*one) for one in batch)
 
     def read_one(self, text: str, settings: FileSettings) -> tuple[str | None, ...] | str:
         return self.inner.read_one(text, settings)
@@ -211,15 +211,15 @@ def _send_pieces(
     line: Connection[Any, Any], reader: Reader, place: Place, settings: FileSettings, limit: int | None
 ) -> None:
     """Send the pieces in messages of bounded size; with a `limit` all in one, since who asks may look at a few only."""
-    found = _of_bounded_rows(reader.pieces(place, settings, limit), place.name)
+    found = _of_bounded_rows(reader.outcomes(place, settings, limit), place.name)
     if limit is not None:
-        line.send(("more", [_parts(piece, whole=True) for piece in found]))
+        line.send(("more", [_parts(outcome, whole=True) for outcome in found]))
         return
     held: list[tuple[Any, ...]] = []
     text = 0
-    for piece in found:
-        held.append(_parts(piece, whole=piece.fate != RECORD))
-        text += len(piece.text)
+    for outcome in found:
+        held.append(_parts(outcome, whole=outcome.status != RECORD))
+        text += len(outcome.text)
         if len(held) >= _BATCH or text >= _BATCH_TEXT:
             line.send(("more", held))
             signal.alarm(2 * PATIENCE)
@@ -227,17 +227,17 @@ def _send_pieces(
     line.send(("more", held))
 
 
-def _of_bounded_rows(pieces: Iterator[Piece], file: str) -> Iterator[Piece]:
-    for piece in pieces:
-        if len(piece.text) > LONGEST:
-            said = f"Row {piece.line:,} holds more than {LONGEST:,} characters."
+def _of_bounded_rows(outcomes: Iterator[LineOutcome], file: str) -> Iterator[LineOutcome]:
+    for outcome in outcomes:
+        if len(outcome.text) > LONGEST:
+            said = f"Row {outcome.line:,} holds more than {LONGEST:,} characters."
             raise IntakeError(said, file=file, advice=_ADVICE)
-        yield piece
+        yield outcome
 
 
-def _parts(piece: Piece, whole: bool) -> tuple[Any, ...]:
+def _parts(outcome: LineOutcome, whole: bool) -> tuple[Any, ...]:
     """A piece as it travels; the text of a record is in its cells already."""
-    return piece.fate, piece.line, piece.lines, piece.text if whole else "", piece.cells, piece.reason
+    return outcome.status, outcome.line, outcome.lines, outcome.text if whole else "", outcome.cells, outcome.reason
 
 
 def _bounded() -> None:

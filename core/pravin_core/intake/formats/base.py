@@ -20,14 +20,14 @@ FATES = (PREAMBLE, HEADER, RECORD, REJECTED, COMMENT, REPEATED, TOTALS)
 
 
 @dataclass(frozen=True)
-class Piece:
+class LineOutcome:
     """What one line (row, element) or several of a file turned out to be.
 
     `line` is the first physical line (row of a sheet or table, element of a list), from 1; `text` the raw text
     without the last line end; `cells` those of the delivered columns, None where the source says "no value".
     """
 
-    fate: str
+    status: str
     line: int
     lines: int = 1
     text: str = ""
@@ -100,7 +100,7 @@ class Reader:
         """Complete a request from the content. Raises IntakeError when it is no table."""
         raise NotImplementedError
 
-    def pieces(self, place: Place, settings: FileSettings, limit: int | None = None) -> Iterator[Piece]:
+    def outcomes(self, place: Place, settings: FileSettings, limit: int | None = None) -> Iterator[LineOutcome]:
         """All of the source, in order; with `limit` at least its first `limit` lines, at a cost that does not grow."""
         raise NotImplementedError
 
@@ -140,19 +140,19 @@ def assign(names: Sequence[str], request: SettingsRequest, file: str) -> dict[st
     return {"names": tuple(names), "columns": columns, "facts": facts, "source_column": request.source_column or ""}
 
 
-def with_totals(pieces: Iterator[Piece]) -> Iterator[Piece]:
+def with_totals(outcomes: Iterator[LineOutcome]) -> Iterator[LineOutcome]:
     """The pieces with the last one that is not blank taken for the totals line."""
-    held: list[Piece] = []
-    for piece in pieces:
-        if piece.fate in (RECORD, REJECTED) and (piece.text.strip() or any(piece.cells)):
+    held: list[LineOutcome] = []
+    for outcome in outcomes:
+        if outcome.status in (RECORD, REJECTED) and (outcome.text.strip() or any(outcome.cells)):
             yield from held
-            held = [piece]
+            held = [outcome]
         elif held:
-            held.append(piece)
+            held.append(outcome)
         else:
-            yield piece
+            yield outcome
     if held:
-        yield replace(held[0], fate=TOTALS, reason="")
+        yield replace(held[0], status=TOTALS, reason="")
         yield from held[1:]
 
 

@@ -17,7 +17,7 @@ from pravin_core.intake.formats.base import (
     REJECTED,
     REPEATED,
     Detected,
-    Piece,
+    LineOutcome,
     Place,
     Reader,
     assign,
@@ -26,7 +26,7 @@ from pravin_core.intake.formats.base import (
 )
 from pravin_core.intake.formats.delimited.detect import DELIMITERS
 from pravin_core.intake.formats.delimited.lines import physical_lines
-from pravin_core.intake.formats.heads import header_rows, names_of
+from pravin_core.intake.formats.header_detection import header_rows, names_of
 from pravin_core.intake.formats.text import doubts_of, encoding_of
 from pravin_core.intake.settings import FileSettings, SettingsRequest
 from pravin_core.tables.columns import unique_names
@@ -110,29 +110,29 @@ class FixedWidth(Reader):
         }
         return Detected(settings, said, tuple(notes), {"encoding": guess.rivals}, doubts_of(place, guess))
 
-    def pieces(self, place: Place, settings: FileSettings, limit: int | None = None) -> Iterator[Piece]:
+    def outcomes(self, place: Place, settings: FileSettings, limit: int | None = None) -> Iterator[LineOutcome]:
         lines: Iterator[str] = physical_lines(place.path, settings.encoding, settings.line_end)
         found = self._pieces(lines, settings)
         yield from with_totals(found) if settings.totals_line and limit is None else found
 
-    def _pieces(self, lines: Iterator[str], settings: FileSettings) -> Iterator[Piece]:
+    def _pieces(self, lines: Iterator[str], settings: FileSettings) -> Iterator[LineOutcome]:
         heads: list[tuple[str, ...]] = []
         for number, line in enumerate(lines, start=1):
             text = line.rstrip("\r\n")
             if number <= settings.skip_lines:
-                yield Piece(PREAMBLE, number, text=text)
+                yield LineOutcome(PREAMBLE, number, text=text)
             elif settings.comment and text.startswith(settings.comment):
-                yield Piece(COMMENT, number, text=text)
+                yield LineOutcome(COMMENT, number, text=text)
             elif len(heads) < settings.header_rows and text.strip():
                 heads.append(_cut(text, settings.borders))
-                yield Piece(HEADER, number, text=text, cells=heads[-1])
+                yield LineOutcome(HEADER, number, text=text, cells=heads[-1])
             else:
                 cells = self.read_one(text, settings)
                 if isinstance(cells, str):
-                    yield Piece(REJECTED, number, text=text, reason=cells)
+                    yield LineOutcome(REJECTED, number, text=text, reason=cells)
                 else:
                     again = settings.repeated_header and cells in heads
-                    yield Piece(REPEATED if again else RECORD, number, text=text, cells=cells)
+                    yield LineOutcome(REPEATED if again else RECORD, number, text=text, cells=cells)
 
     def read_one(self, text: str, settings: FileSettings) -> tuple[str | None, ...] | str:
         text = text.rstrip("\r\n")

@@ -23,14 +23,14 @@ from pravin_core.intake.formats.base import (
     REJECTED,
     REPEATED,
     Detected,
-    Piece,
+    LineOutcome,
     Place,
     Reader,
     assign,
     joined_header,
     with_totals,
 )
-from pravin_core.intake.formats.heads import header_rows, names_of
+from pravin_core.intake.formats.header_detection import header_rows, names_of
 from pravin_core.intake.settings import FileSettings, SettingsRequest
 from pravin_core.tables.columns import unique_names
 
@@ -99,13 +99,13 @@ class HtmlTables(Reader):
         }
         return Detected(settings, said, tuple(notes))
 
-    def pieces(self, place: Place, settings: FileSettings, limit: int | None = None) -> Iterator[Piece]:
+    def outcomes(self, place: Place, settings: FileSettings, limit: int | None = None) -> Iterator[LineOutcome]:
         found = _pieces(_table(place, settings.encoding)[0], settings)
         found = with_totals(found) if settings.totals_line and limit is None else found
         yield from found if limit is None else islice(found, limit)
 
 
-def _pieces(rows: Sequence[tuple[str, ...]], settings: FileSettings) -> Iterator[Piece]:
+def _pieces(rows: Sequence[tuple[str, ...]], settings: FileSettings) -> Iterator[LineOutcome]:
     width = len(settings.names)
     top = settings.skip_lines + settings.header_rows
     heads = rows[settings.skip_lines : top]
@@ -113,20 +113,20 @@ def _pieces(rows: Sequence[tuple[str, ...]], settings: FileSettings) -> Iterator
         number = at + 1
         text = "\t".join(row)
         if at < settings.skip_lines:
-            yield Piece(PREAMBLE, number, text=text, cells=row)
+            yield LineOutcome(PREAMBLE, number, text=text, cells=row)
         elif at < top:
-            yield Piece(HEADER, number, text=text, cells=row)
+            yield LineOutcome(HEADER, number, text=text, cells=row)
         elif settings.repeated_header and row in heads:
-            yield Piece(REPEATED, number, text=text, cells=row)
+            yield LineOutcome(REPEATED, number, text=text, cells=row)
         elif len(row) != width:
             reason = f"the row has {len(row):,} cells, the table has {width:,}"
-            yield Piece(REJECTED, number, text=text, cells=row, reason=reason)
+            yield LineOutcome(REJECTED, number, text=text, cells=row, reason=reason)
         elif not any(cell.strip() for cell in row):
-            yield Piece(REJECTED, number, text=text, cells=row, reason="the row is empty")
+            yield LineOutcome(REJECTED, number, text=text, cells=row, reason="the row is empty")
         elif any("\x00" in cell for cell in row):
-            yield Piece(REJECTED, number, text=text, cells=row, reason="the row holds a NUL character")
+            yield LineOutcome(REJECTED, number, text=text, cells=row, reason="the row holds a NUL character")
         else:
-            yield Piece(RECORD, number, text=text, cells=row)
+            yield LineOutcome(RECORD, number, text=text, cells=row)
 
 
 def _stamp(path: Path) -> tuple[int, int]:

@@ -13,7 +13,7 @@ from typing import Any
 
 from pravin_core.errors import IntakeError
 from pravin_core.intake.encoding import CHUNK, KEPT_BYTES, decoding, detect_encoding, holds_bad_bytes, text_head
-from pravin_core.intake.formats.base import BY_HAND, RECORD, REJECTED, Detected, Piece, Place, Reader, assign
+from pravin_core.intake.formats.base import BY_HAND, RECORD, REJECTED, Detected, LineOutcome, Place, Reader, assign
 from pravin_core.intake.formats.delimited.lines import LONGEST_LINE, physical_lines
 from pravin_core.intake.formats.text import encoding_of
 from pravin_core.intake.settings import FileSettings, SettingsRequest
@@ -135,7 +135,7 @@ class JsonRecords(Reader):
             return "", "the document is one object: it is the only record"
         return found[0][0], f"the longest list of objects, with {found[0][1]:,} of them"
 
-    def pieces(self, place: Place, settings: FileSettings, limit: int | None = None) -> Iterator[Piece]:
+    def outcomes(self, place: Place, settings: FileSettings, limit: int | None = None) -> Iterator[LineOutcome]:
         found = _elements(place.path, settings.encoding, settings.records_at, place.name)
         for element in found if limit is None else islice(found, limit):
             yield from _pieces_of(element, settings)
@@ -145,13 +145,13 @@ class JsonRecords(Reader):
             value = _DECODER.decode(text)
         except (ValueError, RecursionError) as error:
             return f"the text is not JSON: {of_json(error)}"
-        pieces = list(_pieces_of(_Element(1, 1, text, value), settings))
-        if len(pieces) != 1:
+        outcomes = list(_pieces_of(_Element(1, 1, text, value), settings))
+        if len(outcomes) != 1:
             return "the text is more than one record"
-        return pieces[0].reason or pieces[0].cells
+        return outcomes[0].reason or outcomes[0].cells
 
 
-def _pieces_of(element: _Element, settings: FileSettings) -> Iterator[Piece]:
+def _pieces_of(element: _Element, settings: FileSettings) -> Iterator[LineOutcome]:
     reason = element.reason
     rows: list[tuple[str | None, ...]] = []
     if not reason:
@@ -166,10 +166,10 @@ def _pieces_of(element: _Element, settings: FileSettings) -> Iterator[Piece]:
                 reason = "the record holds a NUL character"
             rows.append(cells)
     if reason:
-        yield Piece(REJECTED, element.line, 1, element.text, (), reason)
+        yield LineOutcome(REJECTED, element.line, 1, element.text, (), reason)
         return
     for position, cells in enumerate(rows):
-        yield Piece(RECORD, element.line, int(position == 0), element.text, cells)
+        yield LineOutcome(RECORD, element.line, int(position == 0), element.text, cells)
 
 
 def _is_value(text: str) -> bool:

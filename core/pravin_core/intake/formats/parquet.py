@@ -13,7 +13,7 @@ from sqlglot import exp
 from pravin_core.engines.base import Connection
 from pravin_core.engines.duckdb import connect
 from pravin_core.errors import IntakeError
-from pravin_core.intake.formats.base import RECORD, Detected, FastRead, Piece, Place, Reader, assign
+from pravin_core.intake.formats.base import RECORD, Detected, FastRead, LineOutcome, Place, Reader, assign
 from pravin_core.intake.settings import FileSettings, SettingsRequest
 from pravin_core.intake.writing import filled, origin_columns
 from pravin_core.sql.statements import copy_to, read_parquet
@@ -39,7 +39,7 @@ class ParquetFile(Reader):
         said = {"names": f"the {len(names):,} columns of the file", "types": "values are kept as text"}
         return Detected(settings, said, tuple(notes))
 
-    def pieces(self, place: Place, settings: FileSettings, limit: int | None = None) -> Iterator[Piece]:
+    def outcomes(self, place: Place, settings: FileSettings, limit: int | None = None) -> Iterator[LineOutcome]:
         with TemporaryDirectory(prefix="pravin-") as scratch, connect([place.path.parent], Path(scratch)) as con:
             source = place.path
             query = exp.select(*_texts(source, settings)).from_(read_parquet([source]))
@@ -48,7 +48,7 @@ class ParquetFile(Reader):
             while batch := rows.fetchmany(1000):
                 for cells in batch:
                     number += 1
-                    yield Piece(RECORD, number, cells=tuple(cells))
+                    yield LineOutcome(RECORD, number, cells=tuple(cells))
 
     def read_fast(
         self,

@@ -9,8 +9,8 @@ from typing import Any
 
 from sqlglot import exp
 
+from pravin_core.profiling.column_values import ColumnValues
 from pravin_core.profiling.model import Evidence, Finding, Severity
-from pravin_core.profiling.study import Study
 from pravin_core.records.filters import Filter
 from pravin_core.rules.base import AcrossCheck, Check, ColumnCorrection, RecordsCheck, as_text
 from pravin_core.rules.registry import KINDS
@@ -65,28 +65,30 @@ def make(
     )
 
 
-def of_column(study: Study, kind: Kind, severity: Severity, count: int, says: str, **more: Any) -> Finding:
+def of_column(
+    column_values: ColumnValues, kind: Kind, severity: Severity, count: int, says: str, **more: Any
+) -> Finding:
     """A finding about the studied column; the effect of its rule is computed on all values."""
     rule = more.get("rule")
     if rule is not None and "effect" not in more:
-        more["effect"] = effect_of(study, rule)
+        more["effect"] = effect_of(column_values, rule)
     if any(one.test == "one of" and len(one.values) == LISTED for one in more.get("filters", ())):
-        more["opens"] = _cells_listed(study, more["filters"])
-    return make(kind, [study.name], severity, count, study.records, says, **more)
+        more["opens"] = _cells_listed(column_values, more["filters"])
+    return make(kind, [column_values.name], severity, count, column_values.records, says, **more)
 
 
-def _cells_listed(study: Study, filters: Sequence[Filter]) -> int | None:
+def _cells_listed(column_values: ColumnValues, filters: Sequence[Filter]) -> int | None:
     """How many cells the filters of a finding list: a filter holds no more than LISTED values."""
     values = [value for one in filters for value in one.values]
     listed = exp.In(this=column("value"), expressions=[exp.Literal.string(value) for value in values])
-    total = exp.select("CAST(coalesce(sum(n), 0) AS BIGINT)").from_("study").where(listed)
-    return int(study.ask(sql(total))[0][0])
+    total = exp.select("CAST(coalesce(sum(n), 0) AS BIGINT)").from_("column_values").where(listed)
+    return int(column_values.ask(sql(total))[0][0])
 
 
-def effect_of(study: Study, rule: Rule) -> int | None:
+def effect_of(column_values: ColumnValues, rule: Rule) -> int | None:
     """How many cells of the studied column a rule would change, or how many break it; None for record rules."""
     made = KINDS[rule["kind"]](id="proposed", **{k: v for k, v in rule.items() if k != "kind"})
-    of, cell = Column(study.name), template("nullif(:v, '')", v=column("value"))
+    of, cell = Column(column_values.name), template("nullif(:v, '')", v=column("value"))
     if isinstance(made, ColumnCorrection):
         done = made.correct(cell, of)
         new = done.written or as_text(done.value)
@@ -95,8 +97,10 @@ def effect_of(study: Study, rule: Rule) -> int | None:
         touched = made.breaks(cell, of)
     else:
         return None
-    query = exp.select(template("CAST(coalesce(sum(n) FILTER (WHERE :t), 0) AS BIGINT)", t=touched)).from_("study")
-    return int(study.ask(sql(query))[0][0])
+    query = exp.select(template("CAST(coalesce(sum(n) FILTER (WHERE :t), 0) AS BIGINT)", t=touched)).from_(
+        "column_values"
+    )
+    return int(column_values.ask(sql(query))[0][0])
 
 
 def those(name: str, values: Sequence[str]) -> tuple[Filter, ...]:

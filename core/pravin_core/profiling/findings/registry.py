@@ -1,4 +1,4 @@
-"""Finds the kinds of findings: every module in of_columns/ and of_tables/."""
+"""Finds the kinds of findings: every module in columns/ and tables/."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ import pkgutil
 from collections.abc import Sequence
 from types import ModuleType
 
-from pravin_core.profiling.findings import of_columns, of_tables
+from pravin_core.profiling.findings import columns, tables
 from pravin_core.profiling.findings.base import Kind
 
 
@@ -16,7 +16,7 @@ def _modules(package: ModuleType) -> tuple[ModuleType, ...]:
     return tuple(importlib.import_module(f"{package.__name__}.{one.name}") for one in found)
 
 
-OF_COLUMNS, OF_TABLES = _modules(of_columns), _modules(of_tables)
+OF_COLUMNS, OF_TABLES = _modules(columns), _modules(tables)
 
 
 def kinds(modules: Sequence[ModuleType] = (*OF_COLUMNS, *OF_TABLES)) -> list[Kind]:

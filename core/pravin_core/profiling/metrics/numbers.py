@@ -9,8 +9,8 @@ from typing import Any
 
 import numpy as np
 
+from pravin_core.profiling.column_values import ColumnValues, quantile
 from pravin_core.profiling.model import Bin, Distribution, NumberStatistics
-from pravin_core.profiling.study import Study, quantile
 
 BINS = 24
 EXACT = 10_000
@@ -19,14 +19,14 @@ QUANTILES = (0.01, 0.05, 0.25, 0.5, 0.75, 0.95, 0.99)
 Array = np.ndarray[Any, Any]
 
 
-def measure(study: Study) -> tuple[NumberStatistics | None, Distribution | None]:
+def measure(column_values: ColumnValues) -> tuple[NumberStatistics | None, Distribution | None]:
     """All statistics of numbers, and their histogram; None when no cell reads as a number.
 
     Variance has divisor n-1; skewness and excess kurtosis are the sample-adjusted G1 and G2 (Joanes and Gill 1998);
     quantiles interpolate linearly (Hyndman and Fan 1996, type 7). What is beyond a 64-bit float is None. Moments are
     taken about the mean of the values scaled by the largest, so that huge and tiny values keep their digits.
     """
-    values, cells = study.numbers
+    values, cells = column_values.numbers
     if len(values) == 0:
         return None, None
     n = int(cells.sum())
@@ -50,7 +50,7 @@ def measure(study: Study) -> tuple[NumberStatistics | None, Distribution | None]
         zero=n - int(cells[above].sum()) - int(cells[under].sum()),
         positive_total=_total(values[above], cells[above]),
         negative_total=_total(values[under], cells[under]),
-        decimal_mark=study.decimal_mark,
+        decimal_mark=column_values.decimal_mark,
     )
     return statistics, histogram(values, cells)
 

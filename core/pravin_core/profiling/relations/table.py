@@ -14,8 +14,8 @@ from pravin_core.engines.base import Connection, Limits
 from pravin_core.engines.duckdb import connect
 from pravin_core.engines.kinds import MISSING_TOKENS, moment_of
 from pravin_core.intake.snapshot import Snapshot
+from pravin_core.profiling.column_values import text_of
 from pravin_core.profiling.model import ColumnProfile
-from pravin_core.profiling.study import text_of
 from pravin_core.sql.statements import read_parquet
 from pravin_core.sql.trees import column, sql, template
 from pravin_core.tables.columns import RECORD

@@ -10,7 +10,7 @@ from pravin_core.engines.base import Limits
 from pravin_core.engines.duckdb import connect
 from pravin_core.errors import RunError
 from pravin_core.intake.snapshot import Snapshot
-from pravin_core.profiling.study import text_of
+from pravin_core.profiling.column_values import text_of
 from pravin_core.profiling.variants.groups import METHODS, Group, group
 from pravin_core.sql.statements import read_parquet
 from pravin_core.sql.trees import sql, template

@@ -8,14 +8,22 @@ from typing import Any
 
 from sqlglot import exp
 
-from pravin_core.compiler.chain import Chain
+from pravin_core.compiler.plan_builder import PlanBuilder
 from pravin_core.engines.base import Connection
 from pravin_core.rules.base import (
     ColumnCorrection,
     Derivation,
     Rule,
 )
-from pravin_core.runs.changes import MOST_PAIRS, ValueChange, by_frequency, frequent, most_frequent, short, written_as
+from pravin_core.runs.change_samples import (
+    MOST_PAIRS,
+    ValueChange,
+    by_frequency,
+    frequent,
+    most_frequent,
+    short,
+    written_as,
+)
 from pravin_core.runs.effects.model import RuleEffect
 from pravin_core.runs.effects.question import Question, one_row
 from pravin_core.sql.statements import temporary_table
@@ -32,7 +40,7 @@ class Cells:
         return isinstance(question.rule, ColumnCorrection | Derivation)
 
     def compute(self, question: Question) -> RuleEffect:
-        return of_cells(question.con, question.chain(), question.number, question.above)
+        return of_cells(question.con, question.builder(), question.number, question.above)
 
 
 @dataclass(frozen=True)
@@ -48,31 +56,31 @@ class Asked:
     earlier: str = ""
 
 
-def of_cells(con: Connection, chain: Chain, number: int, above: Sequence[tuple[int, Rule]]) -> RuleEffect:
+def of_cells(con: Connection, builder: PlanBuilder, number: int, above: Sequence[tuple[int, Rule]]) -> RuleEffect:
     """The effect of a rule of a chain on the cells that it treats."""
-    return answered(con, asked(chain, number, above))
+    return answered(con, asked(builder, number, above))
 
 
-def asked(chain: Chain, number: int, above: Sequence[tuple[int, Rule]]) -> Asked:
+def asked(builder: PlanBuilder, number: int, above: Sequence[tuple[int, Rule]]) -> Asked:
     """Changed cells are kept beside their former value in one pass; everything else is asked of them."""
-    treated = chain.treated[number]
-    step = next(one for one in reversed(chain.steps) if one.rule == number)
-    types = {one.name: one.type for one in chain.columns}
+    treated = builder.treated[number]
+    step = next(one for one in reversed(builder.steps) if one.rule == number)
+    types = {one.name: one.type for one in builder.columns}
     was = [
         exp.alias_(exp.null() if before is None else column(before.name), f"__was{at}")
         for at, (_, before) in enumerate(treated)
     ]
-    undone, earlier = _before_earlier(chain, number, above, treated)
+    undone, earlier = _before_earlier(builder, number, above, treated)
     step.query.select(*was, *undone, copy=False)
-    changed, lost = column(names.cells_changed(number)), column(names.cells_unconverted(number))
-    times: exp.Expr = exp.column("__times") if "__times" in chain.carried else exp.Literal.number(1)
+    changed, lost = column(names.cells_changed(number)), column(names.cells_failed(number))
+    times: exp.Expr = exp.column("__times") if "__times" in builder.system_columns else exp.Literal.number(1)
     shown = [
         column(RECORD), column(FILE), column(LINE), changed.as_("__e"), lost.as_("__u"), exp.alias_(times, "__n"),
         *(column(name).as_(f"__now{at}") for at, (name, _) in enumerate(treated)),
         *(exp.column(f"__was{at}") for at in range(len(treated))), *(exp.column(one.alias) for one in undone),
     ]  # fmt: skip
     touched = template("(__e > 0 OR __u > 0) AND :g IS NULL", g=column(names.GONE))
-    keep = kept(chain.query([*shown, column(names.GONE)]), touched, len(chain.steps) <= FEW_STEPS)
+    keep = kept(builder.query([*shown, column(names.GONE)]), touched, len(builder.steps) <= FEW_STEPS)
     counts = exp.select(*(
         exp.alias_(template("CAST(coalesce(sum(:w), 0) AS BIGINT)", w=template(what)), name)
         for name, what in (("cells", "__e * __n"), ("unconverted", "__u * __n"), ("records", "__n"))
@@ -134,28 +142,28 @@ def kept(query: exp.Select, fits: exp.Expr, is_short: bool = False) -> exp.Expr:
 
 
 def _before_earlier(
-    chain: Chain, number: int, above: Sequence[tuple[int, Rule]], treated: Sequence[tuple[str, Any]]
+    builder: PlanBuilder, number: int, above: Sequence[tuple[int, Rule]], treated: Sequence[tuple[str, Any]]
 ) -> tuple[list[exp.Expr], str]:
     """What the first treated column held before the nearest earlier rule that treated it too."""
     name = treated[0][0] if treated else ""
     for earlier, rule in reversed(above):
         if isinstance(rule, ColumnCorrection) and any(
             each == name and before is not None and before.name == name
-            for each, before in chain.treated.get(earlier, ())
+            for each, before in builder.treated.get(earlier, ())
         ):
-            at = next(at for at, one in enumerate(chain.steps) if one.rule == earlier)
-            held = dict(chain.treated[earlier])[name]
-            now = next(one.type for one in chain.columns if one.name == name)
+            at = next(at for at, one in enumerate(builder.steps) if one.rule == earlier)
+            held = dict(builder.treated[earlier])[name]
+            now = next(one.type for one in builder.columns if one.name == name)
             if held is None or held.type is not now:
                 return [], ""
-            chain.steps[at].query.select(exp.alias_(column(name), "__back"), copy=False)
-            for step in chain.steps[at + 1 :]:
+            builder.steps[at].query.select(exp.alias_(column(name), "__back"), copy=False)
+            for step in builder.steps[at + 1 :]:
                 source = step.query.args.get("from_") or step.query.args.get("from")
                 if source is None or not isinstance(source.this, exp.Table):
-                    chain.steps[at].query.set("expressions", chain.steps[at].query.expressions[:-1])
+                    builder.steps[at].query.set("expressions", builder.steps[at].query.expressions[:-1])
                     return [], ""
-            for step in chain.steps[at + 1 :]:
-                if step.rule != number or step is not chain.steps[-1]:
+            for step in builder.steps[at + 1 :]:
+                if step.rule != number or step is not builder.steps[-1]:
                     step.query.select(exp.column("__back"), copy=False)
             return [exp.alias_(exp.column("__back"), "__back")], rule.id
     return [], ""

@@ -12,7 +12,7 @@ from typing import Any
 
 from sqlglot import exp
 
-from pravin_core.compiler.plan import Surroundings, compile_corrections
+from pravin_core.compiler.plan import RunContext, compile_corrections
 from pravin_core.engines.base import Connection
 from pravin_core.engines.duckdb import beside
 from pravin_core.rules.base import (
@@ -20,7 +20,7 @@ from pravin_core.rules.base import (
     Derivation,
     Rule,
 )
-from pravin_core.runs.changes import MOST_PAIRS, by_frequency
+from pravin_core.runs.change_samples import MOST_PAIRS, by_frequency
 from pravin_core.runs.effects.cells import Asked, answered, asked, of_cells
 from pravin_core.runs.effects.grouping import group, remaining, repeating
 from pravin_core.runs.effects.model import RuleEffect
@@ -49,9 +49,9 @@ class CellsAlone:
                 called = [ANY] if alike else part.wanted
                 table = group(mine, question.snapshot, source, part.wanted, worth_it[at], called)
                 if alike:
-                    return _of_any_column(mine, table, alike, part.wanted[0], question.surroundings, known)
-                chain = question.compiled(rules, table, part.wanted, ("__times",))
-                return of_cells(mine, chain, question.number, part.needed)
+                    return _of_any_column(mine, table, alike, part.wanted[0], question.context, known)
+                builder = question.compiled(rules, table, part.wanted, ("__times",))
+                return of_cells(mine, builder, question.number, part.needed)
 
         with ThreadPoolExecutor(2 if side_by_side else 1) as threads:
             return reduce(_together, threads.map(of, range(len(parts))))
@@ -65,16 +65,16 @@ def _of_any_column(
     table: str,
     rules: Sequence[tuple[int, Rule]],
     name: str,
-    surroundings: Surroundings,
+    context: RunContext,
     known: dict[str, Asked],
 ) -> RuleEffect:
     """The effect of the last of some rules on the column `name`; `known` are the statements of columns asked before."""
-    role = surroundings.roles.get(name, "")
+    role = context.roles.get(name, "")
     key = json.dumps([table, role, *((n, rule.model_dump(mode="json")) for n, rule in rules)])
     if key not in known:
-        near = replace(surroundings, roles={ANY: role})
-        chain = compile_corrections(rules, exp.to_table(table), [ANY], near, ("__times",))
-        known[key] = asked(chain, rules[-1][0], rules[:-1])
+        near = replace(context, roles={ANY: role})
+        builder = compile_corrections(rules, exp.to_table(table), [ANY], near, ("__times",))
+        known[key] = asked(builder, rules[-1][0], rules[:-1])
     found = answered(con, known[key])
     pairs, lost = (
         tuple(pair.model_copy(update={"column": pair.column.replace(ANY, name, 1)}) for pair in some)
@@ -87,7 +87,7 @@ def _for_any_column(rules: Sequence[tuple[int, Rule]], wanted: Sequence[str]) ->
     """Rules on one delivered column as rules on a column that could be any; none where one says more of the column."""
     made: list[tuple[int, Rule]] = []
     for number, rule in rules:
-        if len(wanted) != 1 or not isinstance(rule, ColumnCorrection) or rule.limit() or rule.by is not None:
+        if len(wanted) != 1 or not isinstance(rule, ColumnCorrection) or rule.condition() or rule.by is not None:
             return []
         if rule.columns not in ((), (wanted[0],)) or set(rule.needs()) - {wanted[0]}:
             return []

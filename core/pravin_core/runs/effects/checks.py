@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from sqlglot import exp
 
-from pravin_core.compiler.chain import Chain
-from pravin_core.compiler.judging import check, decide, judged
+from pravin_core.compiler.checks import apply_decisions, check, judged
 from pravin_core.compiler.plan import must_fit, on_day
+from pravin_core.compiler.plan_builder import PlanBuilder
 from pravin_core.formulas.language import condition
 from pravin_core.rules.base import (
     AcrossCheck,
@@ -15,12 +15,12 @@ from pravin_core.rules.base import (
     TableCheck,
     never_null,
 )
-from pravin_core.runs.changes import frequent, most_frequent, short
+from pravin_core.runs.change_samples import frequent, most_frequent, short
+from pravin_core.runs.dependencies import delivered_columns, needed_by, of_all
 from pravin_core.runs.effects.cells import kept
 from pravin_core.runs.effects.grouping import group, remaining, repeating
 from pravin_core.runs.effects.model import MOST_COLUMNS, RuleEffect
 from pravin_core.runs.effects.question import MOST_GROUPED, Question, one_row
-from pravin_core.runs.needed import delivered_columns, needed_by, of_all
 from pravin_core.sql.trees import column, sql, template
 from pravin_core.sql.written import written
 from pravin_core.tables import names
@@ -37,7 +37,7 @@ class ChecksAlone:
         return question.is_local and 0 < len(_wanted(question)) <= MOST_GROUPED
 
     def compute(self, question: Question) -> RuleEffect:
-        must_fit(question.rule, question.number, question.chain())
+        must_fit(question.rule, question.number, question.builder())
         wanted, source = _wanted(question), remaining(question)
         worth_it = repeating(question.con, source, [wanted])[0]
         table = group(question.con, question.snapshot, source, wanted, worth_it)
@@ -58,9 +58,9 @@ class Checks:
         return isinstance(question.rule, Check)
 
     def compute(self, question: Question) -> RuleEffect:
-        chain = question.chain()
-        must_fit(question.rule, question.number, chain)
-        return _of_check(question, chain)
+        builder = question.builder()
+        must_fit(question.rule, question.number, builder)
+        return _of_check(question, builder)
 
 
 class TableChecks:
@@ -70,34 +70,34 @@ class TableChecks:
         return isinstance(question.rule, TableCheck)
 
     def compute(self, question: Question) -> RuleEffect:
-        rule, chain = question.rule, question.chain()
+        rule, builder = question.rule, question.builder()
         assert isinstance(rule, TableCheck)
-        must_fit(rule, question.number, chain)
-        decide(chain, False, ())
-        live = chain.query([exp.Star()]).where(judged())
-        if rule.limit():
-            live = live.where(never_null(condition(rule.limit(), chain.columns).expression))
+        must_fit(rule, question.number, builder)
+        apply_decisions(builder, False, ())
+        live = builder.query([exp.Star()]).where(judged())
+        if rule.condition():
+            live = live.where(never_null(condition(rule.condition(), builder.columns).expression))
         row = question.con.execute(
-            sql(on_day(rule.verdict(live, chain.columns), question.surroundings.delivered_on))
+            sql(on_day(rule.verdict(live, builder.columns), question.context.delivered_on))
         ).fetchall()[0]
         return RuleEffect(seen=str(row[0]), broken=int(bool(row[1])))
 
 
-def _of_check(question: Question, chain: Chain) -> RuleEffect:
+def _of_check(question: Question, builder: PlanBuilder) -> RuleEffect:
     con, number, rule = question.con, question.number, question.rule
     assert isinstance(rule, Check)
-    chain.lost = []  # the reasons of other rules are not asked for
-    decide(chain, False, ())
-    check(chain, [(number, rule)])
-    for step in chain.steps:
-        on_day(step.query, question.surroundings.delivered_on)
-    types = {one.name: one.type for one in chain.columns}
-    chosen = [one.name for one in rule.chosen(chain.columns)][:MOST_COLUMNS]
+    builder.conversion_failures = []  # the reasons of other rules are not asked for
+    apply_decisions(builder, False, ())
+    check(builder, [(number, rule)])
+    for step in builder.steps:
+        on_day(step.query, question.context.delivered_on)
+    types = {one.name: one.type for one in builder.columns}
+    chosen = [one.name for one in rule.chosen(builder.columns)][:MOST_COLUMNS]
     cells = [column(name).as_(f"__now{at}") for at, name in enumerate(chosen)]
-    times: exp.Expr = exp.column("__times") if "__times" in chain.carried else exp.Literal.number(1)
-    flag = column(names.breaks(number))
+    times: exp.Expr = exp.column("__times") if "__times" in builder.system_columns else exp.Literal.number(1)
+    flag = column(names.broken(number))
     shown = [column(RECORD), column(FILE), column(LINE), exp.alias_(times, "__n"), flag, *cells]
-    con.execute(sql(kept(chain.query(shown), flag)))
+    con.execute(sql(kept(builder.query(shown), flag)))
     count = one_row(con, template("SELECT CAST(coalesce(sum(__n), 0) AS BIGINT) AS n FROM touched"))["n"]
     raw = [exp.column(f"__now{at}") for at in range(len(chosen))]
     seen = [short(written(cell, types[name])) for cell, name in zip(raw, chosen, strict=True)]

@@ -6,19 +6,19 @@ from pathlib import Path
 
 from sqlglot import exp
 
-from pravin_core.compiler.plan import Surroundings
+from pravin_core.compiler.plan import RunContext
 from pravin_core.engines.base import Connection, Limits
 from pravin_core.engines.duckdb import connect, know_operations
 from pravin_core.errors import RulebookError
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.rules.rulebook import Rulebook
+from pravin_core.runs.dependencies import needed_by
 from pravin_core.runs.effects.cells import Cells
 from pravin_core.runs.effects.cells_alone import CellsAlone
 from pravin_core.runs.effects.checks import Checks, ChecksAlone, TableChecks
 from pravin_core.runs.effects.model import RuleEffect
 from pravin_core.runs.effects.question import Question, Strategy
 from pravin_core.runs.effects.records import Records
-from pravin_core.runs.needed import needed_by
 from pravin_core.runs.runner import DELIVERED, folders, records_of
 from pravin_core.sql.trees import column, sql
 from pravin_core.tables.columns import FILE, LINE, RECORD
@@ -33,7 +33,7 @@ def effect_of(
     rule_id: str,
     scratch: Path,
     limits: Limits = Limits(),
-    surroundings: Surroundings = Surroundings(),
+    context: RunContext = RunContext(),
 ) -> RuleEffect:
     """Compute the effect of a rule as if it were switched on. Raises RulebookError when it does not fit, or is not there."""
     numbered = list(enumerate(rulebook.rules, start=1))
@@ -43,10 +43,10 @@ def effect_of(
     number, rule = numbered[at]
     above = [(n, one) for n, one in numbered[:at] if one.enabled and not one.is_check]
     active = [*needed_by(rule, above), (number, rule.model_copy(update={"enabled": True}))]
-    with connect([snapshot.folder, *folders(surroundings)], scratch, limits) as con:
+    with connect([snapshot.folder, *folders(context)], scratch, limits) as con:
         know_operations(con)
         con.execute(sql(_delivered(snapshot)))
-        question = Question(con, snapshot, tuple(active), surroundings)
+        question = Question(con, snapshot, tuple(active), context)
         strategy = next(one for one in STRATEGIES if one.applies(question))
         return _placed(con, strategy.compute(question))
 

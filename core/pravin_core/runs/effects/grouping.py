@@ -6,15 +6,15 @@ from collections.abc import Sequence
 
 from sqlglot import exp
 
-from pravin_core.compiler.treating import same_record
+from pravin_core.compiler.corrections import same_record
 from pravin_core.engines.base import Connection
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.rules.base import (
     RecordCorrection,
 )
+from pravin_core.runs.dependencies import needed_by
 from pravin_core.runs.effects.question import Question
-from pravin_core.runs.needed import needed_by
-from pravin_core.runs.repeating import SAMPLE, VALUE, counted_different, values_of
+from pravin_core.runs.repeating_columns import SAMPLE, VALUE, counted_different, values_of
 from pravin_core.runs.runner import DELIVERED
 from pravin_core.sql.statements import read_parquet, temporary_table, temporary_view
 from pravin_core.sql.trees import column, sql, template
@@ -65,8 +65,8 @@ def remaining(question: Question) -> str:
     if last is None:
         return DELIVERED
     needed = [*needed_by(above[last][1], above[:last]), above[last]]
-    chain = question.compiled(needed, DELIVERED, question.snapshot.columns)
-    gone = chain.query([column(RECORD)]).where(template(":g IS NOT NULL", g=column(names.GONE)))
+    builder = question.compiled(needed, DELIVERED, question.snapshot.columns)
+    gone = builder.query([column(RECORD)]).where(template(":g IS NOT NULL", g=column(names.GONE)))
     con.execute(sql(temporary_table("gone", gone)))
     remaining = exp.select(exp.Star()).from_(exp.to_table(DELIVERED).as_("t"))
     remaining = remaining.join(exp.to_table("gone").as_("g"), on=same_record("t", "g"), join_type="anti")

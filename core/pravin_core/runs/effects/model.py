@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pydantic import BaseModel, ConfigDict
 
-from pravin_core.runs.changes import ValueChange
+from pravin_core.runs.change_samples import ValueChange
 
 MOST_COLUMNS = 12  # of a record that are shown
 

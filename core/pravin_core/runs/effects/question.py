@@ -9,8 +9,8 @@ from typing import Any, Protocol
 
 from sqlglot import exp
 
-from pravin_core.compiler.chain import Chain
-from pravin_core.compiler.plan import Surroundings, compile_corrections
+from pravin_core.compiler.plan import RunContext, compile_corrections
+from pravin_core.compiler.plan_builder import PlanBuilder
 from pravin_core.engines.base import Connection
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.rules.base import (
@@ -19,8 +19,8 @@ from pravin_core.rules.base import (
     Rule,
     TableCorrection,
 )
+from pravin_core.runs.dependencies import delivered_columns, needed_by
 from pravin_core.runs.effects.model import RuleEffect
-from pravin_core.runs.needed import delivered_columns, needed_by
 from pravin_core.runs.runner import DELIVERED
 from pravin_core.sql.trees import sql
 
@@ -43,7 +43,7 @@ class Question:
     con: Connection
     snapshot: Snapshot
     active: tuple[tuple[int, Rule], ...]
-    surroundings: Surroundings
+    context: RunContext
 
     @property
     def number(self) -> int:
@@ -65,7 +65,7 @@ class Question:
     @property
     def is_local(self) -> bool:
         """Whether each record's part in it depends on that record alone."""
-        return not any(isinstance(rule, TableCorrection) or rule.looks_around for _, rule in self.active)
+        return not any(isinstance(rule, TableCorrection) or rule.uses_window for _, rule in self.active)
 
     @cached_property
     def parts(self) -> list[Part]:
@@ -85,15 +85,15 @@ class Question:
             parts.append(Part(only, needed, wanted))
         return parts
 
-    def chain(self) -> Chain:
+    def builder(self) -> PlanBuilder:
         """The rules compiled over all delivered records."""
         return self.compiled(self.active, DELIVERED, self.snapshot.columns)
 
     def compiled(
         self, rules: Sequence[tuple[int, Rule]], table: str, columns: Sequence[str], carried: Sequence[str] = ()
-    ) -> Chain:
+    ) -> PlanBuilder:
         """Rules compiled over a table of the connection."""
-        return compile_corrections(rules, exp.to_table(table), columns, self.surroundings, tuple(carried))
+        return compile_corrections(rules, exp.to_table(table), columns, self.context, tuple(carried))
 
 
 class Strategy(Protocol):

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from sqlglot import exp
 
-from pravin_core.compiler.chain import Chain
+from pravin_core.compiler.plan_builder import PlanBuilder
 from pravin_core.engines.base import Connection
 from pravin_core.rules.base import (
     RecordCorrection,
     Rule,
     TableCorrection,
 )
-from pravin_core.runs.changes import short
+from pravin_core.runs.change_samples import short
 from pravin_core.runs.effects.model import MOST_COLUMNS, RuleEffect, SampleRow
 from pravin_core.runs.effects.question import Question, one_row
 from pravin_core.runs.runner import counted
@@ -31,25 +31,25 @@ class Records:
         return not question.rule.is_check
 
     def compute(self, question: Question) -> RuleEffect:
-        return _of_records(question.con, question.chain(), question.number, question.rule)
+        return _of_records(question.con, question.builder(), question.number, question.rule)
 
 
-def _of_records(con: Connection, chain: Chain, number: int, rule: Rule) -> RuleEffect:
+def _of_records(con: Connection, builder: PlanBuilder, number: int, rule: Rule) -> RuleEffect:
     """How many records go or come, and the first of them."""
-    wanted = counted(number, rule, chain.carried)
-    shown = chain.columns[:MOST_COLUMNS]
-    if isinstance(rule, TableCorrection) and chain.touched.get(number):
-        shown = sorted(chain.columns, key=lambda one: bool(one.delivered))[:MOST_COLUMNS]
+    wanted = counted(number, rule, builder.system_columns)
+    shown = builder.columns[:MOST_COLUMNS]
+    if isinstance(rule, TableCorrection) and builder.changed_columns.get(number):
+        shown = sorted(builder.columns, key=lambda one: bool(one.delivered))[:MOST_COLUMNS]
     if isinstance(rule, RecordCorrection):
         gone = template(":g = :n", g=column(names.GONE), n=exp.Literal.number(number))
-        con.execute(sql(temporary_table("gone", chain.query([column(RECORD)]).where(gone))))
+        con.execute(sql(temporary_table("gone", builder.query([column(RECORD)]).where(gone))))
         found = {"removed": one_row(con, template("SELECT count(*) AS n FROM gone"))["n"]}
         first = exp.select(column(RECORD)).from_("gone").order_by(column(RECORD)).limit(MOST_ROWS)
         fits: exp.Expr = exp.In(this=column(RECORD), query=first.subquery())
         some = found["removed"] > 0
     else:
         counts = (
-            one_row(con, chain.query([exp.alias_(one, name.split()[0]) for name, one in wanted.items()]))
+            one_row(con, builder.query([exp.alias_(one, name.split()[0]) for name, one in wanted.items()]))
             if wanted
             else {}
         )
@@ -58,9 +58,9 @@ def _of_records(con: Connection, chain: Chain, number: int, rule: Rule) -> RuleE
     cells = exp.Array(expressions=[short(written(column(one.name), one.type)) for one in shown])
     rows = []
     if some and shown:
-        sample = chain.query([column(RECORD).as_("record"), cells.as_("cells")]).where(fits)
-        rows = con.execute(sql(sample.order_by(column(chain.order)).limit(MOST_ROWS))).fetchall()
+        sample = builder.query([column(RECORD).as_("record"), cells.as_("cells")]).where(fits)
+        rows = con.execute(sql(sample.order_by(column(builder.order)).limit(MOST_ROWS))).fetchall()
     return RuleEffect(
-        **found, columns=chain.touched.get(number, 0), heads=tuple(one.name for one in shown),
+        **found, columns=builder.changed_columns.get(number, 0), heads=tuple(one.name for one in shown),
         rows=tuple(SampleRow(record=record, cells=tuple(cells)) for record, cells in rows),
     )  # fmt: skip

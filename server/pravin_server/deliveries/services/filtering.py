@@ -27,8 +27,8 @@ def keep_filter(user: Any, feed: Feed, name: str, filters: Sequence[Filter]) -> 
 
 @transaction.atomic
 def drop_filter(user: Any, feed: Feed, filter_id: int) -> None:
-    """Forget kept filters. Raises NotFound when there are none."""
-    may_work(user, "drop kept filters")
+    """Delete saved filters. Raises NotFound when there are none."""
+    may_work(user, "delete saved filters")
     gone, _ = NamedFilter.objects.filter(pk=filter_id, feed=feed).delete()
     if not gone:
-        raise NotFound(f"The feed has no kept filters {filter_id}.")
+        raise NotFound(f"The feed has no saved filters {filter_id}.")

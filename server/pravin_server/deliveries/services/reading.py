@@ -13,7 +13,7 @@ from django.db import transaction
 
 from pravin_core.errors import IntakeError
 from pravin_core.intake.amounts import in_words
-from pravin_core.intake.combine import ColumnSketch, sketch_source
+from pravin_core.intake.column_matching import ColumnSketch, sketch_source
 from pravin_core.intake.design import (
     FILLS,
     LEAVE_OUT,

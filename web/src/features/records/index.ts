@@ -1,2 +1,2 @@
 export { default as RecordsPanel } from './components/RecordsPanel.vue'
-export { doorTo, phrase, type Filter } from './logic/filters'
+export { recordsLink, phrase, type Filter } from './logic/filters'

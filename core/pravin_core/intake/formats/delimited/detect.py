@@ -10,7 +10,7 @@ from pravin_core.intake.encoding import EncodingGuess, split_lines
 from pravin_core.intake.formats.base import BY_HAND, Detected, assign, joined_header
 from pravin_core.intake.formats.delimited.cutting import Cut
 from pravin_core.intake.formats.delimited.doubts import doubts_of_lines
-from pravin_core.intake.formats.heads import header_rows, is_value, names_of
+from pravin_core.intake.formats.header_detection import header_rows, is_value, names_of
 from pravin_core.intake.settings import FileSettings, LineEnd, SettingsRequest
 from pravin_core.tables.columns import unique_names
 

@@ -170,7 +170,7 @@ class _Writer:
         self._constants = {**settings.facts, **({settings.source_column: source} if settings.source_column else {})}
         self._file: Any = None
         self.lines = settings.skip_lines + settings.header_rows
-        self.records = self.heads = 0
+        self.records = self.header_lines = 0
 
     def add(self, lines: int, table: Any) -> None:
         """Write the records of a chunk of so many lines."""
@@ -179,7 +179,7 @@ class _Writer:
         if self._settings.repeated_header:
             kept = pc.invert(self._heads(table))
             table, numbers = table.filter(kept), numbers[kept.to_numpy(zero_copy_only=False)]
-            self.heads += lines - table.num_rows
+            self.header_lines += lines - table.num_rows
         count = table.num_rows
         first = self._first + self.records
         columns = {
@@ -217,7 +217,7 @@ class _Writer:
 
     def found(self) -> FastRead:
         """What was read."""
-        return FastRead(self.lines, self.records, self.heads)
+        return FastRead(self.lines, self.records, self.header_lines)
 
 
 def _repeating(table: Any) -> list[str]:

@@ -8,11 +8,11 @@ from pathlib import Path
 from pravin_core.engines.base import Connection
 from pravin_core.errors import IntakeError
 from pravin_core.intake.encoding import split_lines, text_head, text_tail
-from pravin_core.intake.formats.base import Detected, FastRead, Piece, Place, Reader
+from pravin_core.intake.formats.base import Detected, FastRead, LineOutcome, Place, Reader
 from pravin_core.intake.formats.delimited.detect import detect
-from pravin_core.intake.formats.delimited.lanes import made_plain, may_be_fast, read_fast
 from pravin_core.intake.formats.delimited.lines import physical_lines
 from pravin_core.intake.formats.delimited.plain_lines import read_lines
+from pravin_core.intake.formats.delimited.read_paths import made_plain, may_be_fast, read_fast
 from pravin_core.intake.formats.delimited.tolerant import read_one, read_pieces
 from pravin_core.intake.formats.text import doubts_of, encoding_of
 from pravin_core.intake.settings import FileSettings, SettingsRequest
@@ -36,7 +36,7 @@ class Delimited(Reader):
             found.settings, found.evidence, found.notes, found.rivals, (*doubts_of(place, guess), *found.doubts)
         )
 
-    def pieces(self, place: Place, settings: FileSettings, limit: int | None = None) -> Iterator[Piece]:
+    def outcomes(self, place: Place, settings: FileSettings, limit: int | None = None) -> Iterator[LineOutcome]:
         if limit is None:
             yield from read_pieces(physical_lines(place.path, settings.encoding, settings.line_end), settings)
             return
@@ -72,4 +72,4 @@ class Delimited(Reader):
     def _totals(self, place: Place, settings: FileSettings) -> tuple[str | None, ...]:
         last = [line for line in split_lines(text_tail(place.path, settings.encoding)) if line.strip()][-1:]
         above = settings.model_copy(update={"skip_lines": 0, "header_rows": 0})
-        return next((piece.cells for piece in read_pieces(last, above)), ())
+        return next((outcome.cells for outcome in read_pieces(last, above)), ())

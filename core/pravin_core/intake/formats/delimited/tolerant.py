@@ -11,7 +11,16 @@ from collections import deque
 from collections.abc import Iterable, Iterator
 
 from pravin_core.intake.encoding import holds_bad_bytes, split_lines
-from pravin_core.intake.formats.base import COMMENT, HEADER, PREAMBLE, RECORD, REJECTED, REPEATED, Piece, with_totals
+from pravin_core.intake.formats.base import (
+    COMMENT,
+    HEADER,
+    PREAMBLE,
+    RECORD,
+    REJECTED,
+    REPEATED,
+    LineOutcome,
+    with_totals,
+)
 from pravin_core.intake.formats.delimited.lines import Marks, reader
 from pravin_core.intake.settings import FileSettings
 
@@ -88,7 +97,7 @@ class _Cutter:
         return cells[:-1] if drop else cells
 
 
-def read_pieces(lines: Iterable[str], settings: FileSettings, ends: bool = True) -> Iterator[Piece]:
+def read_pieces(lines: Iterable[str], settings: FileSettings, ends: bool = True) -> Iterator[LineOutcome]:
     """Read text lines (with their line ends) as pieces, in order.
 
     `ends`: the end of the lines is the end of the file, so that the last may be the totals line.
@@ -99,13 +108,13 @@ def read_pieces(lines: Iterable[str], settings: FileSettings, ends: bool = True)
         line = next(source, None)
         if line is None:
             return
-        yield Piece(PREAMBLE, source.line, 1, _raw(line))
+        yield LineOutcome(PREAMBLE, source.line, 1, _raw(line))
         source.done()
     head: list[tuple[str, ...]] = []
     while len(head) < settings.header_rows and (line := source.peek()) is not None:
         yield _comment(source) if _is_comment(line, settings) else _header(source, cutter, head)
-    pieces = _body(source, cutter, head)
-    yield from with_totals(pieces) if settings.totals_line and ends else pieces
+    outcomes = _body(source, cutter, head)
+    yield from with_totals(outcomes) if settings.totals_line and ends else outcomes
 
 
 def read_one(text: str, settings: FileSettings) -> tuple[str | None, ...] | str:
@@ -124,7 +133,7 @@ def read_one(text: str, settings: FileSettings) -> tuple[str | None, ...] | str:
     return _judge(cells, text, cutter.width) or tuple(cells or [""])
 
 
-def _body(source: _Source, cutter: _Cutter, head: list[tuple[str, ...]]) -> Iterator[Piece]:
+def _body(source: _Source, cutter: _Cutter, head: list[tuple[str, ...]]) -> Iterator[LineOutcome]:
     settings = cutter.settings
     while not source.over:
         if settings.comment:
@@ -134,23 +143,23 @@ def _body(source: _Source, cutter: _Cutter, head: list[tuple[str, ...]]) -> Iter
             if _is_comment(line, settings):
                 yield _comment(source)
                 continue
-        for piece in _record(source, cutter):
-            if settings.repeated_header and piece.fate == RECORD and head and piece.cells in head:
-                piece = Piece(REPEATED, piece.line, piece.lines, piece.text, piece.cells)
-            yield piece
+        for outcome in _record(source, cutter):
+            if settings.repeated_header and outcome.status == RECORD and head and outcome.cells in head:
+                outcome = LineOutcome(REPEATED, outcome.line, outcome.lines, outcome.text, outcome.cells)
+            yield outcome
 
 
 def _is_comment(line: str, settings: FileSettings) -> bool:
     return bool(settings.comment) and line.startswith(settings.comment)
 
 
-def _comment(source: _Source) -> Piece:
-    piece = Piece(COMMENT, source.line, 1, _raw(next(source)))
+def _comment(source: _Source) -> LineOutcome:
+    outcome = LineOutcome(COMMENT, source.line, 1, _raw(next(source)))
     source.done()
-    return piece
+    return outcome
 
 
-def _header(source: _Source, cutter: _Cutter, head: list[tuple[str, ...]]) -> Piece:
+def _header(source: _Source, cutter: _Cutter, head: list[tuple[str, ...]]) -> LineOutcome:
     cells: list[str] | None = []
     try:
         cells = cutter.next_cells(source)
@@ -159,12 +168,12 @@ def _header(source: _Source, cutter: _Cutter, head: list[tuple[str, ...]]) -> Pi
         next(source, None)
     head.append(tuple(cutter.trimmed(cells or [])))
     text = "".join(source.taken)
-    piece = Piece(HEADER, source.line, len(source.taken), _raw(text), head[-1])
+    outcome = LineOutcome(HEADER, source.line, len(source.taken), _raw(text), head[-1])
     source.done()
-    return piece
+    return outcome
 
 
-def _record(source: _Source, cutter: _Cutter) -> Iterator[Piece]:
+def _record(source: _Source, cutter: _Cutter) -> Iterator[LineOutcome]:
     """The next record, or the lines rejected in its place."""
     reason = ""
     try:
@@ -179,7 +188,7 @@ def _record(source: _Source, cutter: _Cutter) -> Iterator[Piece]:
         cells = cutter.trimmed(cells) if cells else cells
         reason = _judge(cells, text, cutter.width)
     if not reason:
-        yield Piece(RECORD, source.line, len(taken), _raw(text), tuple(cells or [""]))
+        yield LineOutcome(RECORD, source.line, len(taken), _raw(text), tuple(cells or [""]))
         source.done()
         return
     closed = bool(cells) and len(taken) <= TOGETHER
@@ -187,7 +196,7 @@ def _record(source: _Source, cutter: _Cutter) -> Iterator[Piece]:
     if closed and len(taken) > 1 and len(cells or ()) != cutter.width:
         reason = f"the record over {len(taken):,} lines has {len(cells or ()):,} field{'s' * (len(cells or ()) != 1)}, the table has {cutter.width:,}"
     for offset in range(rejected):
-        yield Piece(REJECTED, source.line + offset, 1, _raw(taken[offset]), tuple(cells or ()), reason)
+        yield LineOutcome(REJECTED, source.line + offset, 1, _raw(taken[offset]), tuple(cells or ()), reason)
     source.done(rejected)
 
 

@@ -15,8 +15,8 @@ from typing import Any
 from lxml import etree
 
 from pravin_core.errors import IntakeError
+from pravin_core.intake.archives import checked_zip
 from pravin_core.intake.formats.workbook.sheet import MOST_CELLS, TALLEST, WIDEST, Area, Cell, refuse_text
-from pravin_core.intake.opening import checked_zip
 
 _TABLE = "{urn:oasis:names:tc:opendocument:xmlns:table:1.0}"
 _OFFICE = "{urn:oasis:names:tc:opendocument:xmlns:office:1.0}"

@@ -18,14 +18,14 @@ from pravin_core.intake.formats.base import (
     REJECTED,
     REPEATED,
     Detected,
-    Piece,
+    LineOutcome,
     Place,
     Reader,
     assign,
     joined_header,
     with_totals,
 )
-from pravin_core.intake.formats.heads import header_rows, names_of
+from pravin_core.intake.formats.header_detection import header_rows, names_of
 from pravin_core.intake.formats.workbook.ods import Ods
 from pravin_core.intake.formats.workbook.sheet import Area, Book, held_text, shown_text
 from pravin_core.intake.formats.workbook.xlsx import Xlsx
@@ -114,7 +114,7 @@ class Workbook(Reader):
         }
         return Detected(settings, said, tuple(notes))
 
-    def pieces(self, place: Place, settings: FileSettings, limit: int | None = None) -> Iterator[Piece]:
+    def outcomes(self, place: Place, settings: FileSettings, limit: int | None = None) -> Iterator[LineOutcome]:
         grid = _Grid(place, settings.cells, settings.shown, settings.fill_merged)
         left = grid.left
         right = left + len(settings.names)
@@ -122,42 +122,42 @@ class Workbook(Reader):
         return with_totals(found) if settings.totals_line and limit is None else found
 
 
-def _pieces(grid: _Grid, settings: FileSettings, left: int, right: int, limit: int | None) -> Iterator[Piece]:
+def _pieces(grid: _Grid, settings: FileSettings, left: int, right: int, limit: int | None) -> Iterator[LineOutcome]:
     heads: list[Row] = []
-    blank: list[Piece] = []  # rows at the end that hold nothing are no part of the sheet
+    blank: list[LineOutcome] = []  # rows at the end that hold nothing are no part of the sheet
     skipped = 0
     for at, row in grid.rows(limit):
         cells, number = _cells(row, left, right), at + 1
         text = "\t".join(cell or "" for cell in cells)
         if grid.before(at):
-            yield Piece(PREAMBLE, number, text=text, cells=tuple(row))
+            yield LineOutcome(PREAMBLE, number, text=text, cells=tuple(row))
             continue
         if grid.after(at):
-            yield Piece(COMMENT, number, text="\t".join(c or "" for c in row), cells=tuple(row))
+            yield LineOutcome(COMMENT, number, text="\t".join(c or "" for c in row), cells=tuple(row))
             continue
         if skipped < settings.skip_lines:
             skipped += 1
-            yield Piece(PREAMBLE, number, text=text, cells=cells)
+            yield LineOutcome(PREAMBLE, number, text=text, cells=cells)
             continue
         if not any(cells) and (grid.columns or not any(row)):
-            fate = PREAMBLE if len(heads) < settings.header_rows else REJECTED
-            reason = "the row is empty" if fate == REJECTED else ""
-            blank.append(Piece(fate, number, text=text, cells=cells, reason=reason))
+            status = PREAMBLE if len(heads) < settings.header_rows else REJECTED
+            reason = "the row is empty" if status == REJECTED else ""
+            blank.append(LineOutcome(status, number, text=text, cells=cells, reason=reason))
             continue
         yield from blank
         blank = []
         if len(heads) < settings.header_rows:
             heads.append(cells)
-            yield Piece(HEADER, number, text=text, cells=cells)
+            yield LineOutcome(HEADER, number, text=text, cells=cells)
         elif settings.repeated_header and cells in heads:
-            yield Piece(REPEATED, number, text=text, cells=cells)
+            yield LineOutcome(REPEATED, number, text=text, cells=cells)
         elif not grid.columns and (any(row[:left]) or any(row[right:])):
             reason = "the row holds cells beside the columns of the table"
-            yield Piece(REJECTED, number, text="\t".join(c or "" for c in row), cells=tuple(row), reason=reason)
+            yield LineOutcome(REJECTED, number, text="\t".join(c or "" for c in row), cells=tuple(row), reason=reason)
         elif any("\x00" in cell for cell in cells if cell):
-            yield Piece(REJECTED, number, text=text, cells=cells, reason="the row holds a NUL character")
+            yield LineOutcome(REJECTED, number, text=text, cells=cells, reason="the row holds a NUL character")
         else:
-            yield Piece(RECORD, number, text=text, cells=cells)
+            yield LineOutcome(RECORD, number, text=text, cells=cells)
 
 
 class _Grid:

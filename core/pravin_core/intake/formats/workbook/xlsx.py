@@ -15,8 +15,8 @@ from lxml import etree
 from python_calamine import CalamineError, CalamineWorkbook, SheetTypeEnum, SheetVisibleEnum
 
 from pravin_core.errors import IntakeError
+from pravin_core.intake.archives import checked_zip
 from pravin_core.intake.formats.workbook.sheet import MOST_CELLS, MOST_TEXT, TALLEST, WIDEST, Area, Cell, refuse_text
-from pravin_core.intake.opening import checked_zip
 
 _CHUNK = 2**20
 _TAG = re.compile(rb"<(?:\w+:)?c[\s/>]")

@@ -8,7 +8,7 @@ from pydantic import Field, model_validator
 
 from pravin_core.rules.base import ColumnsBy, Example, OfColumns, Part, TableCorrection, some_columns, text
 from pravin_core.rules.labels import THOSE
-from pravin_core.rules.reshaping import Reshaped, Table
+from pravin_core.rules.reshaping import Table, TableTransform
 
 
 class DropColumns(TableCorrection):
@@ -54,11 +54,11 @@ class DropColumns(TableCorrection):
     def sentence(self) -> list[Part]:
         return [text("Drop " if self.those == "remove" else "Keep only "), *self._meant().meant(), text(".")]
 
-    def reshape(self, table: Table) -> Reshaped:
+    def reshape(self, table: Table) -> TableTransform:
         chosen = {one.name for one in self._meant().chosen(table.columns)}
         kept = tuple(one for one in table.columns if (one.name in chosen) == (self.those == "keep only"))
         cells = [cell for cell in table.cells() if cell[0] in kept]
-        return Reshaped(((table.step(1), table.select(cells)),), kept, len(table.columns) - len(kept))
+        return TableTransform(((table.step(1), table.select(cells)),), kept, len(table.columns) - len(kept))
 
 
 KIND = DropColumns

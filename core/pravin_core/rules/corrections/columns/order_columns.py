@@ -7,7 +7,7 @@ from typing import Literal
 from pydantic import Field
 
 from pravin_core.rules.base import Example, Part, TableCorrection, joined, text
-from pravin_core.rules.reshaping import Reshaped, Table
+from pravin_core.rules.reshaping import Table, TableTransform
 
 
 class OrderColumns(TableCorrection):
@@ -55,7 +55,7 @@ class OrderColumns(TableCorrection):
         )
         return [text("Put "), *joined(self.columns), *where, text(".")]
 
-    def reshape(self, table: Table) -> Reshaped:
+    def reshape(self, table: Table) -> TableTransform:
         by_name = {one.name: one for one in table.columns}
         moved = [by_name[name] for name in self.columns]
         rest = [one for one in table.columns if one.name not in self.columns]
@@ -65,7 +65,9 @@ class OrderColumns(TableCorrection):
         columns = (*rest[:at], *moved, *rest[at:])
         cells = {one.name: cell for one, cell in table.cells()}
         touched = sum(one is not other for one, other in zip(columns, table.columns, strict=True))
-        return Reshaped(((table.step(1), table.select([(one, cells[one.name]) for one in columns])),), columns, touched)
+        return TableTransform(
+            ((table.step(1), table.select([(one, cells[one.name]) for one in columns])),), columns, touched
+        )
 
 
 KIND = OrderColumns

@@ -11,7 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 from pravin_core.errors import RulebookError
 from pravin_core.rules.base import ColumnsBy, Example, OfColumns, Part, TableCorrection, text
 from pravin_core.rules.patterns import checked
-from pravin_core.rules.reshaping import Reshaped, Table
+from pravin_core.rules.reshaping import Table, TableTransform
 from pravin_core.sql.trees import column as col
 from pravin_core.tables.columns import Column
 
@@ -119,7 +119,7 @@ class RenameColumns(TableCorrection):
     def _meant(self) -> OfColumns:
         return OfColumns(kind="columns", id=self.id, columns=self.columns, by=self.by)
 
-    def reshape(self, table: Table) -> Reshaped:
+    def reshape(self, table: Table) -> TableTransform:
         chosen = (
             {one.name for one in self._meant().chosen(table.columns)}
             if self.columns or self.by
@@ -140,7 +140,7 @@ class RenameColumns(TableCorrection):
         columns = tuple(replace(one, name=name) for one, name in named)
         cells = [(new, col(one.name)) for new, (one, _) in zip(columns, named, strict=True)]
         touched = sum(one.name != name for one, name in named)
-        return Reshaped(((table.step(1), table.select(cells)),), columns, touched)
+        return TableTransform(((table.step(1), table.select(cells)),), columns, touched)
 
     def _name(self, name: str, listed: dict[str, str]) -> str:
         match self.way:

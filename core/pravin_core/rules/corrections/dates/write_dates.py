@@ -43,7 +43,7 @@ class WriteDates(ColumnCorrection):
         pattern(form)
         return form
 
-    def takes(self, column: Column) -> bool:
+    def applies_to(self, column: Column) -> bool:
         return column.type in _MOMENTS
 
     def sentence(self) -> list[Part]:

@@ -84,10 +84,10 @@ class Fill(ColumnCorrection):
         return self
 
     @property
-    def looks_around(self) -> bool:
+    def uses_window(self) -> bool:
         return self.by_what not in ("value", "other columns")
 
-    def takes(self, column: Column) -> bool:
+    def applies_to(self, column: Column) -> bool:
         return True
 
     def needs(self) -> tuple[str, ...]:

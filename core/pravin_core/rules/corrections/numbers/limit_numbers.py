@@ -40,7 +40,7 @@ class LimitNumbers(ColumnCorrection):
             raise ValueError("the lower bound lies above the upper one")
         return self
 
-    def takes(self, column: Column) -> bool:
+    def applies_to(self, column: Column) -> bool:
         return column.type in NUMBERS
 
     def sentence(self) -> list[Part]:

@@ -53,7 +53,7 @@ class RoundNumbers(ColumnCorrection):
     )
     places: int = Field(default=0, ge=-9, le=12, title="Places", json_schema_extra={"widget": "whole"})
 
-    def takes(self, column: Column) -> bool:
+    def applies_to(self, column: Column) -> bool:
         return column.type in NUMBERS
 
     def sentence(self) -> list[Part]:

@@ -46,7 +46,7 @@ class WriteNumbers(ColumnCorrection):
             raise ValueError("the decimal mark and the thousands mark cannot be the same")
         return self
 
-    def takes(self, column: Column) -> bool:
+    def applies_to(self, column: Column) -> bool:
         return column.type in NUMBERS
 
     def sentence(self) -> list[Part]:

@@ -9,7 +9,7 @@ from sqlglot import exp
 
 from pravin_core.rules.base import Example, Part, TableCorrection, as_text, text
 from pravin_core.rules.expanding import expanded
-from pravin_core.rules.reshaping import Reshaped, Table
+from pravin_core.rules.reshaping import Table, TableTransform
 from pravin_core.sql.trees import column as col
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
@@ -50,7 +50,7 @@ class BreakCells(TableCorrection):
             text(" into records."),
         ]
 
-    def reshape(self, table: Table) -> Reshaped:
+    def reshape(self, table: Table) -> TableTransform:
         items = template("parts_between(:c, :m)", c=as_text(col(self.column)), m=exp.Literal.string(self.mark))
         made = Column(self.column)
         columns = tuple(made if one.name == self.column else one for one in table.columns)

@@ -8,7 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from sqlglot import exp
 
 from pravin_core.rules.base import Example, Part, TableCorrection, text
-from pravin_core.rules.reshaping import Reshaped, Table, row_number
+from pravin_core.rules.reshaping import Table, TableTransform, row_number
 from pravin_core.sql.trees import column as col
 from pravin_core.tables.columns import PLACE
 
@@ -55,10 +55,10 @@ class SortRecords(TableCorrection):
             parts += [*([text(", then ")] if at else []), Part(text=key.column, data=True), *down]
         return [text("Sort the records by "), *parts, text(".")]
 
-    def reshape(self, table: Table) -> Reshaped:
+    def reshape(self, table: Table) -> TableTransform:
         order = [exp.Ordered(this=col(key.column), desc=key.descending, nulls_first=False) for key in self.keys]
         place = row_number([*order, col(table.order)])
-        return Reshaped(((table.step(1), table.select(table.cells(), {PLACE: place})),), table.columns)
+        return TableTransform(((table.step(1), table.select(table.cells(), {PLACE: place})),), table.columns)
 
 
 KIND = SortRecords

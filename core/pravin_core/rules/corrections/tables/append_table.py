@@ -8,11 +8,11 @@ from pydantic import Field
 from sqlglot import exp
 
 from pravin_core.rules.base import Example, Part, TableCorrection, text
-from pravin_core.rules.reshaping import Reshaped, Table, row_number
+from pravin_core.rules.reshaping import Table, TableTransform, row_number
 from pravin_core.sql.trees import column as col
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import ADDED, FILE, LINE, PLACE, RECORD, Column
-from pravin_core.tables.names import cells_changed, cells_unconverted, reference
+from pravin_core.tables.names import cells_changed, cells_failed, failed_text, reference
 from pravin_core.tables.types import SQL_TYPES, DataType
 
 
@@ -47,16 +47,16 @@ class AppendTable(TableCorrection):
         more = ", with its other columns" if self.more_columns else ""
         return [text("Append the records of "), Part(text=self.reference, data=True), text(f"{more}.")]
 
-    def reshape(self, table: Table) -> Reshaped:
+    def reshape(self, table: Table) -> TableTransform:
         other = table.references[self.reference]
         theirs = {one.name.lower(): one for one in other.columns}
         own = {one.name.lower() for one in table.columns}
         new = [one for one in other.columns if one.name.lower() not in own] if self.more_columns else []
         columns = (*table.columns, *(Column(one.name, one.type) for one in new))
-        nothing = {cells_changed(table.number): _zero(), cells_unconverted(table.number): _zero()}
+        nothing = {cells_changed(table.number): _zero(), cells_failed(table.number): _zero()}
         upper_cells = [*table.cells(), *((one, exp.cast(exp.null(), SQL_TYPES[one.type])) for one in new)]
         lost_names = [
-            f"__t{table.number}_{at}" for at, one in enumerate(table.columns) if one.type is not DataType.TEXT
+            failed_text(table.number, at) for at, one in enumerate(table.columns) if one.type is not DataType.TEXT
         ]
         typed = [one for one in table.columns if one.type is not DataType.TEXT]
         empty = {name: exp.cast(exp.null(), "VARCHAR") for name in lost_names}
@@ -70,7 +70,7 @@ class AppendTable(TableCorrection):
             ADDED: exp.Literal.number(table.number),
             PLACE: template("CAST(coalesce(:l, 0) + :p AS BIGINT)", l=last_place, p=position),
         }  # fmt: skip
-        for name in table.carried:
+        for name in table.system_columns:
             counts = name[2:3] in "euw" and name[3:4].isdigit()
             kept.setdefault(name, exp.Literal.number(0) if counts and name[2] != "w" else exp.null())
         lower_cells, lost = [], {}
@@ -92,7 +92,7 @@ class AppendTable(TableCorrection):
         lower = table.select(lower_cells, {**kept, **nothing, **lost}, exp.to_table(reference(self.reference)))
         both = exp.select(exp.Star()).from_(exp.union(upper, lower, distinct=False).subquery("both"))
         carried = (*nothing, *lost_names)
-        return Reshaped(
+        return TableTransform(
             ((table.step(1), both),),
             columns,
             len(new),

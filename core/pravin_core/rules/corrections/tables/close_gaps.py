@@ -8,11 +8,11 @@ from pydantic import Field, model_validator
 from sqlglot import exp
 
 from pravin_core.rules.base import Example, Part, TableCorrection, as_text, joined, text
-from pravin_core.rules.reshaping import Reshaped, Table, row_number
+from pravin_core.rules.reshaping import Table, TableTransform, row_number
 from pravin_core.sql.trees import column as col
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import GONE
-from pravin_core.tables.names import cells_changed, cells_unconverted
+from pravin_core.tables.names import cells_changed, cells_failed
 
 
 class CloseGaps(TableCorrection):
@@ -61,13 +61,13 @@ class CloseGaps(TableCorrection):
             text(", each by itself: values of one record lose each other."),
         ]
 
-    def reshape(self, table: Table) -> Reshaped:
+    def reshape(self, table: Table) -> TableTransform:
         known = [
             col("__record"),
             col("__file"),
             col("__line"),
             *(col(one.name) for one in table.columns),
-            *(col(n) for n in table.carried),
+            *(col(n) for n in table.system_columns),
         ]
         live = template(":g IS NULL", g=col(GONE))
         place = row_number([col(table.order)], [live])
@@ -93,14 +93,14 @@ class CloseGaps(TableCorrection):
         count = differs[0] if len(differs) == 1 else template("list_sum(:l)", l=exp.Array(expressions=differs))
         fate = {
             cells_changed(table.number): exp.cast(count, "INTEGER"),
-            cells_unconverted(table.number): exp.cast(exp.Literal.number(0), "INTEGER"),
+            cells_failed(table.number): exp.cast(exp.Literal.number(0), "INTEGER"),
         }
         joined_ = table.select([(one, cells[one.name]) for one in table.columns], fate, source, "t")
         for at in range(1, len(self.columns) + 1):
             on = exp.EQ(this=exp.column("__pos", table="t"), expression=exp.column("__pos", table=f"g{at}"))
             joined_ = joined_.join(exp.to_table(table.step(at)).as_(f"g{at}"), on=on, join_type="left")
         steps.append((table.step(len(self.columns) + 1), joined_))
-        return Reshaped(tuple(steps), table.columns, 0, tuple(fate))
+        return TableTransform(tuple(steps), table.columns, 0, tuple(fate))
 
 
 KIND = CloseGaps

@@ -10,7 +10,7 @@ from sqlglot import exp
 from pravin_core.errors import RulebookError
 from pravin_core.rules.base import ColumnsBy, Example, OfColumns, Part, TableCorrection, some_columns, text
 from pravin_core.rules.expanding import expanded
-from pravin_core.rules.reshaping import Reshaped, Table
+from pravin_core.rules.reshaping import Table, TableTransform
 from pravin_core.sql.trees import column as col
 from pravin_core.sql.trees import template
 from pravin_core.sql.written import written
@@ -69,7 +69,7 @@ class ColumnsToRecords(TableCorrection):
             text(", their values into "), Part(text=self.values, data=True), text("."),
         ]  # fmt: skip
 
-    def reshape(self, table: Table) -> Reshaped:
+    def reshape(self, table: Table) -> TableTransform:
         turned = self._meant().chosen(table.columns)
         if not turned:
             raise RulebookError("No column is turned into records.", rule=self.id, advice="Choose at least one column.")

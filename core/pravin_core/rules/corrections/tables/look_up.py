@@ -13,11 +13,11 @@ from pravin_core.errors import RulebookError
 from pravin_core.rules.base import Example, Part, TableCorrection, as_text, joined, text
 from pravin_core.rules.expanding import expanded
 from pravin_core.rules.labels import OTHERWISE, THOSE
-from pravin_core.rules.reshaping import Reference, Reshaped, Table
+from pravin_core.rules.reshaping import Reference, Table, TableTransform
 from pravin_core.sql.trees import column as col
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import GONE, RECORD, Column
-from pravin_core.tables.names import cells_changed, cells_unconverted, lost_text, reference
+from pravin_core.tables.names import cells_changed, cells_failed, failed_text, reference
 from pravin_core.tables.types import SQL_TYPES
 
 
@@ -125,7 +125,7 @@ class LookUp(TableCorrection):
         }[self.unmatched]  # fmt: skip
         return [*parts, text(f"{'; each match makes a record' if self.several == 'each' else ''}{rest}.")]
 
-    def reshape(self, table: Table) -> Reshaped:
+    def reshape(self, table: Table) -> TableTransform:
         other = table.references[self.reference]
         theirs = {one.name: one for one in other.columns}
         for name in (*(key.meaning for key in self.keys), *self.take):
@@ -179,7 +179,7 @@ class LookUp(TableCorrection):
             col("__file", "t"),
             col("__line", "t"),
             *(col(one.name, "t") for one in table.columns),
-            *(col(n, "t") for n in table.carried),
+            *(col(n, "t") for n in table.system_columns),
         ]
         source = exp.to_table(table.name).as_("t")
         return (
@@ -196,7 +196,7 @@ class LookUp(TableCorrection):
             cells_changed(table.number): template(
                 "CASE WHEN __all IS NOT NULL AND :live THEN 1 ELSE 0 END", live=table.live
             ),
-            cells_unconverted(table.number): template("CASE WHEN :m THEN 1 ELSE 0 END", m=missed),
+            cells_failed(table.number): template("CASE WHEN :m THEN 1 ELSE 0 END", m=missed),
         }
         if self.unmatched in ("remove", "keep only"):
             goes = missed if self.unmatched == "remove" else template("__all IS NOT NULL AND :live", live=table.live)
@@ -205,17 +205,17 @@ class LookUp(TableCorrection):
             key = exp.Anonymous(
                 this="concat_ws", expressions=[exp.Literal.string(", "), *(as_text(col(key.code)) for key in self.keys)]
             )
-            fate[lost_text(table.number, 0)] = template("CASE WHEN :m THEN :k END", m=missed, k=key)
+            fate[failed_text(table.number, 0)] = template("CASE WHEN :m THEN :k END", m=missed, k=key)
         return fate
 
     def _ends(self, table: Table) -> tuple[tuple[str, ...], tuple[tuple[str, str], ...]]:
-        carried = (cells_changed(table.number), cells_unconverted(table.number))
+        carried = (cells_changed(table.number), cells_failed(table.number))
         if self.unmatched != "quarantine":
             return carried, ()
-        lost = lost_text(table.number, 0)
+        lost = failed_text(table.number, 0)
         return (*carried, lost), ((", ".join(key.code for key in self.keys), lost),)
 
-    def _first(self, table: Table, other: Reference, new: tuple[Column, ...]) -> Reshaped:
+    def _first(self, table: Table, other: Reference, new: tuple[Column, ...]) -> TableTransform:
         step = table.step(1)
         cells = [
             *table.cells(),
@@ -223,7 +223,7 @@ class LookUp(TableCorrection):
         ]
         result = table.select(cells, self._fate(table), exp.to_table(step))
         carried, lost = self._ends(table)
-        return Reshaped(
+        return TableTransform(
             ((step, self._joined(table, other)), (table.step(2), result)),
             (*table.columns, *new),
             len(new),
@@ -231,20 +231,20 @@ class LookUp(TableCorrection):
             lost,
         )
 
-    def _each(self, table: Table, other: Reference, new: tuple[Column, ...]) -> Reshaped:
+    def _each(self, table: Table, other: Reference, new: tuple[Column, ...]) -> TableTransform:
         step, fated = table.step(8), table.step(9)
         fate = self._fate(table)
         carried, lost = self._ends(table)
         everything = table.select(table.cells(), {**fate, "__all": exp.column("__all")}, exp.to_table(step))
-        looked = replace(table, name=fated, carried=(*table.carried, *carried))
+        looked = replace(table, name=fated, system_columns=(*table.system_columns, *carried))
         cells = [
             *looked.cells(),
             *((one, _typed(f"struct_extract(__item, 'c{at}')", one)) for at, one in enumerate(new)),
         ]
         shaped = expanded(looked, exp.column("__all"), (*table.columns, *new), cells)
         return replace(
-            shaped, steps=((step, self._joined(table, other)), (fated, everything), *shaped.steps), touched=len(new),
-            carried=carried, lost=lost,
+            shaped, steps=((step, self._joined(table, other)), (fated, everything), *shaped.steps), changed_columns=len(new),
+            system_columns=carried, conversion_failures=lost,
         )  # fmt: skip
 
 

@@ -10,11 +10,11 @@ from sqlglot import exp
 
 from pravin_core.errors import RulebookError
 from pravin_core.rules.base import Example, Part, TableCorrection, as_text, joined, text
-from pravin_core.rules.reshaping import Reshaped, Table, row_number
+from pravin_core.rules.reshaping import Table, TableTransform, row_number
 from pravin_core.sql.trees import column as col
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import GONE, MERGED_INTO, RECORD, Column
-from pravin_core.tables.names import cells_changed, cells_unconverted, lost_text
+from pravin_core.tables.names import cells_changed, cells_failed, failed_text
 
 
 class RecordsToColumns(TableCorrection):
@@ -57,7 +57,7 @@ class RecordsToColumns(TableCorrection):
             text(" into columns named by "), Part(text=self.names, data=True), text("."),
         ]  # fmt: skip
 
-    def reshape(self, table: Table) -> Reshaped:
+    def reshape(self, table: Table) -> TableTransform:
         by_name = {one.name: one for one in table.columns}
         if clash := {name.lower() for name in self.into} & {name.lower() for name in self.keys}:
             raise RulebookError(f"The column {min(clash)!r} is part of the key.", rule=self.id, column=min(clash))
@@ -69,7 +69,7 @@ class RecordsToColumns(TableCorrection):
             col("__file"),
             col("__line"),
             *(col(one.name) for one in table.columns),
-            *(col(n) for n in table.carried),
+            *(col(n) for n in table.system_columns),
         ]
         order = col(table.order)
         nth = row_number([order], [template(":g IS NULL", g=col(GONE)), *keys, name])
@@ -93,22 +93,22 @@ class RecordsToColumns(TableCorrection):
         cells += [(each, template(f"CASE WHEN :own THEN __v{at} END", own=own)) for at, each in enumerate(new)]
         merged = template("__fits AND __nth = 1 AND __first <> :r", r=col(RECORD))
         left = template(":g IS NULL AND NOT (__fits AND __nth = 1)", g=col(GONE))
-        lost = lost_text(table.number, 0)
+        lost = failed_text(table.number, 0)
         fate = {
             GONE: template(
                 "CASE WHEN :m THEN :n ELSE :g END", m=merged, n=exp.Literal.number(table.number), g=col(GONE)
             ),
             MERGED_INTO: template("CASE WHEN :m THEN __first ELSE :i END", m=merged, i=col(MERGED_INTO)),
             cells_changed(table.number): exp.cast(exp.Literal.number(0), "INTEGER"),
-            cells_unconverted(table.number): template("CASE WHEN :l THEN 1 ELSE 0 END", l=left),
+            cells_failed(table.number): template("CASE WHEN :l THEN 1 ELSE 0 END", l=left),
             lost: template(
                 "CASE WHEN :l THEN concat_ws(' = ', :n, :v) END", l=left, n=name, v=as_text(col(self.values))
             ),
         }
         result = table.select(cells, fate, exp.to_table(two))
-        carried = (cells_changed(table.number), cells_unconverted(table.number), lost)
+        carried = (cells_changed(table.number), cells_failed(table.number), lost)
         columns = (*(by_name[key] for key in self.keys), *new)
-        return Reshaped(
+        return TableTransform(
             ((one_, ranked), (two, spread), (table.step(3), result)), columns, len(new), carried, ((self.names, lost),)
         )
 

@@ -10,7 +10,7 @@ from sqlglot import exp
 from pravin_core.errors import RulebookError
 from pravin_core.rules.base import Example, Part, TableCorrection, as_text, joined, text
 from pravin_core.rules.numeric import number_in
-from pravin_core.rules.reshaping import Reshaped, Table
+from pravin_core.rules.reshaping import Table, TableTransform
 from pravin_core.sql.trees import column as col
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import GONE, MERGED_INTO, RECORD, Column
@@ -87,7 +87,7 @@ class Summarise(TableCorrection):
             text("."),
         ]
 
-    def reshape(self, table: Table) -> Reshaped:
+    def reshape(self, table: Table) -> TableTransform:
         by_name = {one.name: one for one in table.columns}
         new: list[Column] = []
         made: list[exp.Expr] = []
@@ -126,7 +126,7 @@ class Summarise(TableCorrection):
             summed.subquery("s"), on=on, join_type="left"
         )
         columns = (*(by_name[name] for name in self.groups), *new)
-        return Reshaped(((table.step(1), result),), columns, len(new))
+        return TableTransform(((table.step(1), result),), columns, len(new))
 
     def _measured(self, measure: Measure, column: Column | None, order: exp.Expr) -> tuple[Column, exp.Expr]:
         cell = col(measure.column)

@@ -23,7 +23,7 @@ class ToText(ColumnCorrection):
 
     kind: Literal["to-text"] = "to-text"
 
-    def takes(self, column: Column) -> bool:
+    def applies_to(self, column: Column) -> bool:
         return column.type is not DataType.TEXT
 
     def sentence(self) -> list[Part]:

@@ -65,7 +65,7 @@ class Bands(Conversion):
                 raise ValueError(f"the bands {one.label!r} and {other.label!r} overlap")
         return self
 
-    def takes(self, column: Column) -> bool:
+    def applies_to(self, column: Column) -> bool:
         return column.type in (DataType.TEXT, *NUMBERS)
 
     def sentence(self) -> list[Part]:

@@ -22,8 +22,8 @@ from pravin_server.accounts.models import User
 from pravin_server.arrivals.fetching import ask_fetch, keep_plan
 from pravin_server.common.models import Job
 from pravin_server.deliveries.models import Delivery
+from pravin_server.deliveries.services.intake_decisions import change_settings, settle_changes
 from pravin_server.deliveries.services.receiving import receive
-from pravin_server.deliveries.services.settling import change_settings, settle_changes
 from pravin_server.feeds.models import Feed
 from pravin_server.feeds.services import make_feed
 from pravin_server.library.services import keep_code_list, keep_parameter, keep_shared

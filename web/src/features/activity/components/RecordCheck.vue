@@ -1,10 +1,10 @@
 <script setup lang="ts">
 /** The check of the whole record, by anyone who sees it. */
-import { api, must } from '@/api/client'
+import { api, unwrap } from '@/api/client'
 import { StateNote } from '@/shared'
 import { useMutation } from '@tanstack/vue-query'
 
-const check = useMutation({ mutationFn: () => must(api.GET('/api/activity/check')) })
+const check = useMutation({ mutationFn: () => unwrap(api.GET('/api/activity/check')) })
 </script>
 
 <template>

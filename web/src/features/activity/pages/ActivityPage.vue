@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What was done, by whom, when. */
-import { api, must } from '@/api/client'
+import { api, unwrap } from '@/api/client'
 import { count, minute, StateNote } from '@/shared'
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
@@ -16,7 +16,7 @@ watch(asked, () => (offset.value = 0))
 const { data, error, isLoading } = useQuery({
   queryKey: ['activity', asked, offset],
   queryFn: () =>
-    must(
+    unwrap(
       api.GET('/api/activity', {
         params: { query: { search: asked.value, offset: offset.value, limit: SIZE } },
       }),

@@ -1,5 +1,5 @@
 /** The delivery that is open: its workspace, kept fresh while work is going on. */
-import { api, must, type Schemas } from '@/api/client'
+import { api, unwrap, type Schemas } from '@/api/client'
 import { markOf, useWork } from '@/features/work'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, watch, type Ref } from 'vue'
@@ -12,13 +12,13 @@ export function useDelivery() {
   const path = computed(() => ({ path: { delivery_id: id.value } }))
   const { data, error, isLoading } = useQuery({
     queryKey: ['delivery', id],
-    queryFn: () => must(api.GET('/api/deliveries/{delivery_id}', { params: path.value })),
+    queryFn: () => unwrap(api.GET('/api/deliveries/{delivery_id}', { params: path.value })),
     enabled: () => id.value > 0,
   })
   const refresh = () => queries.invalidateQueries({ queryKey: ['delivery', id.value] })
   const ask = useMutation({
     mutationFn: (purpose: 'trials' | 'runs') =>
-      must(
+      unwrap(
         purpose === 'runs'
           ? api.POST('/api/deliveries/{delivery_id}/runs', { params: path.value })
           : api.POST('/api/deliveries/{delivery_id}/trials', { params: path.value }),

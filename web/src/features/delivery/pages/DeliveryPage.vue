@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The workspace of a delivery: title, balance bar, the five places, and the records over any of them. */
 import { useKeys } from '@/app/keys'
-import { doorTo, RecordsPanel } from '@/features/records'
+import { recordsLink, RecordsPanel } from '@/features/records'
 import { usePerson } from '@/features/session'
 import { BalanceBar, BusyLine, count, day, PARTS, plural, StateNote } from '@/shared'
 import { computed } from 'vue'
@@ -62,11 +62,11 @@ useKeys({
   ...Object.fromEntries(
     ['intake', 'profile', 'rules', 'quarantine', 'release'].map((p, i) => [String(i + 1), () => open(p)]),
   ),
-  r: () => void router.push(doorTo(route, delivery.value?.speaking ?? null, [])),
+  r: () => void router.push(recordsLink(route, delivery.value?.speaking ?? null, [])),
 })
 const partDoor = (part: (typeof PARTS)[number]) =>
   part.state
-    ? doorTo(
+    ? recordsLink(
         route,
         delivery.value?.speaking ?? null,
         delivery.value?.speaking ? [{ on: 'state', value: part.state }] : [],

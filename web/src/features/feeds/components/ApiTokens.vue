@@ -1,25 +1,25 @@
 <script setup lang="ts">
 /** Tokens with which programs deliver for the person who is signed in. */
-import { api, must } from '@/api/client'
+import { api, unwrap } from '@/api/client'
 import { day, StateNote } from '@/shared'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { ref } from 'vue'
 
 defineProps<{ slug: string }>()
 const queries = useQueryClient()
-const { data, error } = useQuery({ queryKey: ['tokens'], queryFn: () => must(api.GET('/api/tokens')) })
+const { data, error } = useQuery({ queryKey: ['tokens'], queryFn: () => unwrap(api.GET('/api/tokens')) })
 const name = ref('')
 const rights = ref<'work' | 'read'>('work')
 const days = ref(365)
 const onSuccess = () => queries.invalidateQueries({ queryKey: ['tokens'] })
 const make = useMutation({
   mutationFn: () =>
-    must(api.POST('/api/tokens', { body: { name: name.value, rights: rights.value, days: days.value } })),
+    unwrap(api.POST('/api/tokens', { body: { name: name.value, rights: rights.value, days: days.value } })),
   onSuccess: () => ((name.value = ''), onSuccess()),
 })
 const drop = useMutation({
   mutationFn: (token_id: number) =>
-    must(api.DELETE('/api/tokens/{token_id}', { params: { path: { token_id } } })),
+    unwrap(api.DELETE('/api/tokens/{token_id}', { params: { path: { token_id } } })),
   onSuccess,
 })
 const origin = location.origin

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Where deliveries of a feed are fetched from, how often, and how the last time went. */
-import { api, must, type Schemas } from '@/api/client'
+import { api, unwrap, type Schemas } from '@/api/client'
 import { usePerson } from '@/features/session'
 import { minute, StateNote } from '@/shared'
 import { useMutation, useQueryClient } from '@tanstack/vue-query'
@@ -29,15 +29,15 @@ watch(
 const path = () => ({ params: { path: { slug: props.slug } } })
 const onSuccess = () => queries.invalidateQueries({ queryKey: ['ways', props.slug] })
 const keep = useMutation({
-  mutationFn: () => must(api.PUT('/api/feeds/{slug}/fetch-plan', { ...path(), body: body.value })),
+  mutationFn: () => unwrap(api.PUT('/api/feeds/{slug}/fetch-plan', { ...path(), body: body.value })),
   onSuccess,
 })
 const drop = useMutation({
-  mutationFn: () => must(api.DELETE('/api/feeds/{slug}/fetch-plan', path())),
+  mutationFn: () => unwrap(api.DELETE('/api/feeds/{slug}/fetch-plan', path())),
   onSuccess,
 })
 const fetchNow = useMutation({
-  mutationFn: () => must(api.POST('/api/feeds/{slug}/fetch', path())),
+  mutationFn: () => unwrap(api.POST('/api/feeds/{slug}/fetch', path())),
   onSuccess,
 })
 const OFTEN: [number, string][] = [

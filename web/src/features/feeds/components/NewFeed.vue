@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { api, must, type Schemas } from '@/api/client'
+import { api, unwrap, type Schemas } from '@/api/client'
 import { DialogBox, StateNote } from '@/shared'
 import { useQueryClient } from '@tanstack/vue-query'
 import { ref, watch } from 'vue'
@@ -14,7 +14,7 @@ watch(first, (field) => field?.focus())
 async function make(): Promise<void> {
   error.value = undefined
   try {
-    const feed = await must(api.POST('/api/feeds', { body: body.value }))
+    const feed = await unwrap(api.POST('/api/feeds', { body: body.value }))
     await queries.invalidateQueries({ queryKey: ['feeds'] })
     emit('close')
     emit('made', feed)

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Take a delivery in: choose or drop files, watch them arrive, then go to its intake. */
-import { api, must, Problem, sendFile, type Schemas } from '@/api/client'
+import { api, unwrap, Problem, sendFile, type Schemas } from '@/api/client'
 import { bytes, DialogBox, plural, StateNote } from '@/shared'
 import { useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
@@ -39,7 +39,7 @@ async function send(again = false): Promise<void> {
       uploads.push(await sendFile(slug, file, (part) => (sent.value = done + part), stop.signal))
       done += file.size
     }
-    const started = await must(
+    const started = await unwrap(
       api.POST('/api/feeds/{slug}/deliveries/of-uploads', {
         params: { path: { slug } },
         body: { uploads, again },

@@ -1,4 +1,4 @@
-/** How the share held in quarantine went over the last deliveries that were run. */
+/** How the share in quarantine went over the last deliveries that were run. */
 import type { Schemas } from '@/api/client'
 
 type Summary = Pick<Schemas['DeliverySummary'], 'has_run' | 'balance'>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** One feed: its deliveries, and the ways in which they arrive. */
-import { api, must } from '@/api/client'
+import { api, unwrap } from '@/api/client'
 import { usePerson } from '@/features/session'
 import { useFreshWithWork } from '@/features/work'
 import { BalanceBar, count, minute, plural, share, StateNote } from '@/shared'
@@ -17,12 +17,12 @@ const slug = computed(() => String(route.params.slug))
 const params = computed(() => ({ path: { slug: slug.value } }))
 const { data, error, isLoading } = useQuery({
   queryKey: ['feeds', slug],
-  queryFn: () => must(api.GET('/api/feeds/{slug}', { params: params.value })),
+  queryFn: () => unwrap(api.GET('/api/feeds/{slug}', { params: params.value })),
 })
 useFreshWithWork('feeds')
 const ways = useQuery({
   queryKey: ['ways', slug],
-  queryFn: () => must(api.GET('/api/feeds/{slug}/ways-in', { params: params.value })),
+  queryFn: () => unwrap(api.GET('/api/feeds/{slug}/ways-in', { params: params.value })),
   refetchInterval: 5_000, // of a drop folder nothing tells but looking into it
 })
 const taking = ref(false)

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The board: a line for each feed, its last deliveries as small balance bars in time order. */
-import { api, must, type Schemas } from '@/api/client'
+import { api, unwrap, type Schemas } from '@/api/client'
 import { usePerson } from '@/features/session'
 import { useFreshWithWork } from '@/features/work'
 import { BalanceBar, count, day, share, StateNote } from '@/shared'
@@ -13,7 +13,7 @@ import { heldTrend } from '../logic/trend'
 const { mayWork } = usePerson()
 const { data, error, isLoading } = useQuery({
   queryKey: ['feeds'],
-  queryFn: () => must(api.GET('/api/feeds')),
+  queryFn: () => unwrap(api.GET('/api/feeds')),
 })
 useFreshWithWork('feeds')
 const find = ref('')

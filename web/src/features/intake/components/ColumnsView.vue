@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What the feed's columns are and how their values are written; kept with the feed, in and out as schema files. */
-import { api, must, type Schemas } from '@/api/client'
+import { api, unwrap, type Schemas } from '@/api/client'
 import { useUnsaved } from '@/app/unsaved'
 import { useDelivery } from '@/features/delivery'
 import { usePerson } from '@/features/session'
@@ -17,13 +17,13 @@ const slug = computed(() => delivery.value?.feed.slug ?? '')
 const path = computed(() => ({ slug: slug.value }))
 const { data, error, isLoading } = useQuery({
   queryKey: ['columns', slug],
-  queryFn: () => must(api.GET('/api/feeds/{slug}/columns', { params: { path: path.value } })),
+  queryFn: () => unwrap(api.GET('/api/feeds/{slug}/columns', { params: { path: path.value } })),
   enabled: () => Boolean(slug.value),
 })
 const profile = useQuery({
   queryKey: ['profile', id, computed(() => delivery.value?.state)],
   queryFn: () =>
-    must(api.GET('/api/deliveries/{delivery_id}/profile', { params: { path: { delivery_id: id.value } } })),
+    unwrap(api.GET('/api/deliveries/{delivery_id}/profile', { params: { path: { delivery_id: id.value } } })),
   enabled: () => delivery.value?.state === 'read',
 })
 const seen = (name: string) => profile.data.value?.columns.find((column) => column.name === name)
@@ -59,7 +59,7 @@ const keep = useMutation({
   mutationFn: async () => {
     const sent = typed.value
     const wanted = data.value?.length ? rows.value.filter((column) => sent[column.name]) : rows.value
-    await must(
+    await unwrap(
       api.PUT('/api/feeds/{slug}/columns', {
         params: { path: path.value },
         body: { columns: wanted.map((column) => ({ ...column, sketch: null })) },
@@ -75,12 +75,12 @@ const keep = useMutation({
   },
 })
 const rules = useMutation({
-  mutationFn: () => must(api.POST('/api/feeds/{slug}/columns/rules', { params: { path: path.value } })),
+  mutationFn: () => unwrap(api.POST('/api/feeds/{slug}/columns/rules', { params: { path: path.value } })),
   onSuccess: done,
 })
 const schema = useMutation({
   mutationFn: async (file: File) =>
-    must(
+    unwrap(
       api.PUT('/api/feeds/{slug}/schema', {
         params: { path: path.value },
         body: { text: await file.text() },

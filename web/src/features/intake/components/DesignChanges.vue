@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What differs from the agreed columns: settled one by one or all together, then the delivery can run. */
-import { api, must, type Schemas } from '@/api/client'
+import { api, unwrap, type Schemas } from '@/api/client'
 import { useDelivery } from '@/features/delivery'
 import { usePerson } from '@/features/session'
 import { plural, StateNote } from '@/shared'
@@ -30,7 +30,7 @@ const settled = computed(() => props.design.changes.filter((one) => one.choice))
 const FILLS = 'it is the column'
 const settle = useMutation({
   mutationFn: (changes: Schemas['ChangeOut'][]) =>
-    must(
+    unwrap(
       api.POST('/api/deliveries/{delivery_id}/design', {
         params: { path: { delivery_id: id.value } },
         body: {

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** How the sources become one table: a row for each of its columns, and what each source puts there. */
-import { api, must } from '@/api/client'
+import { api, unwrap } from '@/api/client'
 import { useUnsaved } from '@/app/unsaved'
 import { useDelivery } from '@/features/delivery'
 import { usePerson } from '@/features/session'
@@ -16,12 +16,12 @@ const queries = useQueryClient()
 const path = computed(() => ({ delivery_id: id.value }))
 const { data, error, isLoading } = useQuery({
   queryKey: ['design', id, computed(() => delivery.value?.state)],
-  queryFn: () => must(api.GET('/api/deliveries/{delivery_id}/design', { params: { path: path.value } })),
+  queryFn: () => unwrap(api.GET('/api/deliveries/{delivery_id}/design', { params: { path: path.value } })),
   placeholderData: keepPreviousData,
 })
 const kept = useQuery({
   queryKey: ['sources', id, computed(() => delivery.value?.state)],
-  queryFn: () => must(api.GET('/api/deliveries/{delivery_id}/sources', { params: { path: path.value } })),
+  queryFn: () => unwrap(api.GET('/api/deliveries/{delivery_id}/sources', { params: { path: path.value } })),
   placeholderData: keepPreviousData,
 })
 const edits = ref<Record<number, Edit>>({})
@@ -85,7 +85,7 @@ const keep = useMutation({
   mutationFn: async () => {
     for (const [source, one] of Object.entries(edits.value)) {
       const request = kept.data.value?.find((known) => known.id === Number(source))?.request ?? {}
-      await must(
+      await unwrap(
         api.PUT('/api/deliveries/{delivery_id}/sources/{source_id}/settings', {
           params: { path: { ...path.value, source_id: Number(source) } },
           body: { request: withEdit(request, one), left_out: false },

@@ -6,7 +6,7 @@ import { computed } from 'vue'
 import { letters } from '../logic/settings'
 
 const props = defineProps<{ lines: Schemas['LineOut'][]; cells: string; unit: string }>()
-const FATES: Record<string, string> = { preamble: 'before header', comment: 'outside', record: '' }
+const OUTCOMES: Record<string, string> = { preamble: 'before header', comment: 'outside', record: '' }
 const width = computed(() => Math.max(...props.lines.map((line) => line.cells.length), 0))
 const first = computed(() => {
   const found = /^([A-Z]+)/.exec(props.cells)?.[1] ?? 'A'
@@ -19,7 +19,7 @@ const first = computed(() => {
     <thead>
       <tr>
         <th class="no"><span class="hidden-label">Row</span></th>
-        <th class="fate"><span class="hidden-label">Outcome</span></th>
+        <th class="outcome"><span class="hidden-label">Outcome</span></th>
         <th v-for="n in width" :key="n">{{ cells ? letters(first + n - 1) : n }}</th>
       </tr>
     </thead>
@@ -27,12 +27,12 @@ const first = computed(() => {
       <tr
         v-for="line in lines"
         :key="line.line"
-        :class="line.fate.replace(' ', '-')"
+        :class="line.status.replace(' ', '-')"
         :data-line="line.line"
         :title="line.reason"
       >
         <td class="no">{{ line.line }}</td>
-        <td class="fate">{{ FATES[line.fate] ?? line.fate }}</td>
+        <td class="outcome">{{ OUTCOMES[line.status] ?? line.status }}</td>
         <td v-for="(cell, i) in line.cells" :key="i" :title="cell ?? ''">
           <DataValue v-if="cell !== null && cell !== ''" :value="cell" />
         </td>
@@ -75,7 +75,7 @@ td {
   font: 12px/20px var(--mono);
   text-align: right;
 }
-.fate {
+.outcome {
   min-width: 96px;
   color: var(--soft);
   font-size: 12px;
@@ -95,7 +95,7 @@ td {
 .rejected td {
   background: var(--wash);
 }
-.rejected .fate {
+.rejected .outcome {
   color: var(--ink);
   font-weight: 650;
 }

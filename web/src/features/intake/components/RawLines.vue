@@ -12,7 +12,7 @@ const props = defineProps<{
   mayMove?: boolean
 }>()
 defineEmits<{ borders: [now: number[]] }>()
-const FATES: Record<string, string> = {
+const OUTCOMES: Record<string, string> = {
   preamble: 'before header',
   header: 'header',
   record: '',
@@ -28,7 +28,7 @@ const longest = () => Math.max(...props.lines.map((line) => line.text.length), 0
 <template>
   <ol class="raw" tabindex="0" aria-label="The beginning of the file">
     <li v-if="borders" class="ruler" aria-label="Borders of the columns">
-      <span class="no"></span><span class="fate soft">borders</span>
+      <span class="no"></span><span class="outcome soft">borders</span>
       <BorderRuler
         :borders="borders"
         :width="longest()"
@@ -39,12 +39,12 @@ const longest = () => Math.max(...props.lines.map((line) => line.text.length), 0
     <li
       v-for="line in lines"
       :key="line.line"
-      :class="line.fate.replace(' ', '-')"
+      :class="line.status.replace(' ', '-')"
       :data-line="line.line"
       :title="line.reason"
     >
       <span class="no">{{ line.line }}</span>
-      <span class="fate">{{ FATES[line.fate] }}</span>
+      <span class="outcome">{{ OUTCOMES[line.status] }}</span>
       <span class="text"
         ><template v-for="(cell, i) in lineParts(line.text, delimiter, borders).cells" :key="i"
           ><b v-if="i && !borders" class="mark">{{ drawn(delimiter) }}</b
@@ -86,7 +86,7 @@ li {
   font: 12px/20px var(--mono);
   text-align: right;
 }
-.fate {
+.outcome {
   padding-left: 12px;
   color: var(--soft);
   font-size: 12px;
@@ -113,7 +113,7 @@ li {
   text-decoration: none;
 }
 .header .text,
-.header .fate {
+.header .outcome {
   color: var(--ink);
   font-weight: 650;
 }
@@ -126,7 +126,7 @@ li {
 .rejected {
   background: var(--wash);
 }
-.rejected .fate,
+.rejected .outcome,
 .rejected em {
   color: var(--ink);
   font: 650 12px/20px var(--sans);

@@ -1,12 +1,12 @@
 <script setup lang="ts">
-/** The rejected lines with their raw text and reason; one can be mended by hand and joins the records. */
-import { api, must, type Schemas } from '@/api/client'
+/** The rejected lines with their raw text and reason; one can be repaired by hand and joins the records. */
+import { api, unwrap, type Schemas } from '@/api/client'
 import { useDelivery } from '@/features/delivery'
 import { usePerson } from '@/features/session'
 import { count, day, StateNote } from '@/shared'
 import { keepPreviousData, useMutation, useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import MendLine from './MendLine.vue'
+import RepairLine from './RepairLine.vue'
 
 const props = defineProps<{ delivery: number }>()
 const SIZE = 200
@@ -17,7 +17,7 @@ const open = ref('')
 const { data, error, isLoading } = useQuery({
   queryKey: ['rejected', computed(() => props.delivery), computed(() => work.value?.state), offset],
   queryFn: () =>
-    must(
+    unwrap(
       api.GET('/api/deliveries/{delivery_id}/rejected', {
         params: { path: { delivery_id: props.delivery }, query: { offset: offset.value, limit: SIZE } },
       }),
@@ -26,7 +26,7 @@ const { data, error, isLoading } = useQuery({
 })
 const back = useMutation({
   mutationFn: ({ source, line }: Schemas['RepairOut']) =>
-    must(
+    unwrap(
       api.DELETE('/api/deliveries/{delivery_id}/sources/{source_id}/repairs/{line}', {
         params: { path: { delivery_id: props.delivery, source_id: source, line } },
       }),
@@ -78,7 +78,7 @@ const may = computed(() => mayWork.value && work.value?.release !== 'published')
         </tr>
         <tr v-if="open === key(line)">
           <td colspan="5">
-            <MendLine :delivery="delivery" :line="line" @done="((open = ''), refresh())" />
+            <RepairLine :delivery="delivery" :line="line" @done="((open = ''), refresh())" />
           </td>
         </tr>
       </tbody>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** One source: on the left as it is, on the right how it is read and what it becomes; both scroll together. */
-import { api, must, type Schemas } from '@/api/client'
+import { api, unwrap, type Schemas } from '@/api/client'
 import { useUnsaved } from '@/app/unsaved'
 import { useDelivery } from '@/features/delivery'
 import { usePerson } from '@/features/session'
@@ -36,7 +36,7 @@ useUnsaved({
 const look = useQuery({
   queryKey: ['preview', id, computed(() => props.source.id), request],
   queryFn: ({ signal }) =>
-    must(
+    unwrap(
       api.POST('/api/deliveries/{delivery_id}/sources/{source_id}/preview', {
         params: { path: path.value },
         body: chosen(request.value) as Request,
@@ -49,7 +49,7 @@ const look = useQuery({
 const shown = computed(() => look.data.value)
 const keep = useMutation({
   mutationFn: (left_out: boolean) =>
-    must(
+    unwrap(
       api.PUT('/api/deliveries/{delivery_id}/sources/{source_id}/settings', {
         params: { path: path.value },
         body: { request: chosen(request.value) as Request, left_out },

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Control totals: what the supplier stated beside what was loaded; typed in where none came. */
-import { api, must } from '@/api/client'
+import { api, unwrap } from '@/api/client'
 import { useDelivery } from '@/features/delivery'
 import { usePerson } from '@/features/session'
 import { StateNote } from '@/shared'
@@ -13,12 +13,12 @@ const queries = useQueryClient()
 const path = computed(() => ({ delivery_id: id.value }))
 const { data, error, isLoading } = useQuery({
   queryKey: ['totals', id, computed(() => delivery.value?.state)],
-  queryFn: () => must(api.GET('/api/deliveries/{delivery_id}/totals', { params: { path: path.value } })),
+  queryFn: () => unwrap(api.GET('/api/deliveries/{delivery_id}/totals', { params: { path: path.value } })),
   placeholderData: keepPreviousData,
 })
 const files = useQuery({
   queryKey: ['files', id],
-  queryFn: () => must(api.GET('/api/deliveries/{delivery_id}/files', { params: { path: path.value } })),
+  queryFn: () => unwrap(api.GET('/api/deliveries/{delivery_id}/files', { params: { path: path.value } })),
 })
 const companions = computed(() => files.data.value?.filter((file) => file.companion) ?? [])
 const TYPED = 'typed in'
@@ -54,7 +54,7 @@ const done = async () => {
 }
 const keep = useMutation({
   mutationFn: (typed: boolean) =>
-    must(
+    unwrap(
       api.PUT('/api/deliveries/{delivery_id}/totals', {
         params: { path: path.value },
         body: { totals: typed ? { ...body.value, source: TYPED, of: '' } : null },
@@ -64,7 +64,7 @@ const keep = useMutation({
 })
 const treat = useMutation({
   mutationFn: (file: number) =>
-    must(
+    unwrap(
       api.PUT('/api/deliveries/{delivery_id}/files/{file_id}/companion', {
         params: { path: { ...path.value, file_id: file }, query: { companion: false } },
       }),

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Intake: each source as it is and what it becomes; how all become one table; totals; rejected lines. */
-import { api, must } from '@/api/client'
+import { api, unwrap } from '@/api/client'
 import { useKeys } from '@/app/keys'
 import { useDelivery } from '@/features/delivery'
 import { usePerson } from '@/features/session'
@@ -21,7 +21,7 @@ const { id, delivery, refresh } = useDelivery()
 const path = computed(() => ({ delivery_id: id.value }))
 const sources = useQuery({
   queryKey: ['sources', id, computed(() => delivery.value?.state)],
-  queryFn: () => must(api.GET('/api/deliveries/{delivery_id}/sources', { params: { path: path.value } })),
+  queryFn: () => unwrap(api.GET('/api/deliveries/{delivery_id}/sources', { params: { path: path.value } })),
   placeholderData: keepPreviousData,
 })
 const VIEWS = ['together', 'columns', 'totals', 'rejected'] as const
@@ -38,7 +38,7 @@ function step(by: number): void {
 }
 useKeys({ j: () => step(1), k: () => step(-1) })
 const again = useMutation({
-  mutationFn: () => must(api.POST('/api/deliveries/{delivery_id}/read', { params: { path: path.value } })),
+  mutationFn: () => unwrap(api.POST('/api/deliveries/{delivery_id}/read', { params: { path: path.value } })),
   onSettled: refresh,
 })
 const problem = computed(() => {

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** A code list as a table; from CSV and as CSV; every change is a version. */
-import { api, must, type Schemas } from '@/api/client'
+import { api, unwrap, type Schemas } from '@/api/client'
 import { ref } from 'vue'
 import { useKeeping } from '../logic'
 import EntryForm from './EntryForm.vue'
@@ -23,7 +23,7 @@ async function fromFile(event: Event): Promise<void> {
 }
 const keeping = useKeeping(
   () =>
-    must(
+    unwrap(
       api.PUT('/api/library/code-lists', {
         body: {
           name: name.value,

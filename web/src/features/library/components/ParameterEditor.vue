@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** A parameter: its type, its default, and the values of single feeds. */
-import { api, must, type Schemas } from '@/api/client'
+import { api, unwrap, type Schemas } from '@/api/client'
 import { ref } from 'vue'
 import { useKeeping } from '../logic'
 import EntryForm from './EntryForm.vue'
@@ -26,7 +26,7 @@ const parsed = () =>
   )
 const keeping = useKeeping(
   () =>
-    must(
+    unwrap(
       api.PUT('/api/library/parameters', {
         body: {
           name: name.value,

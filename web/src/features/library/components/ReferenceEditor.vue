@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** A table to look into: an uploaded file, or the newest release of a feed. */
-import { api, csrfToken, must, problemOf, type Schemas } from '@/api/client'
+import { api, csrfToken, unwrap, problemOf, type Schemas } from '@/api/client'
 import { useQuery } from '@tanstack/vue-query'
 import { ref } from 'vue'
 import { useKeeping } from '../logic'
@@ -12,7 +12,7 @@ const name = ref(props.entry?.name ?? '')
 const about = ref(props.entry?.about ?? '')
 const feed = ref(props.entry?.feed ?? '')
 const file = ref<File>()
-const feeds = useQuery({ queryKey: ['feeds'], queryFn: () => must(api.GET('/api/feeds')) })
+const feeds = useQuery({ queryKey: ['feeds'], queryFn: () => unwrap(api.GET('/api/feeds')) })
 const keeping = useKeeping(
   async () => {
     const body = new FormData()

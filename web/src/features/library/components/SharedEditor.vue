@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Rules for all feeds that a pattern fits, taken from a feed's rulebook; where they apply is shown. */
-import { api, must, type Schemas } from '@/api/client'
+import { api, unwrap, type Schemas } from '@/api/client'
 import { SentenceText } from '@/shared'
 import { useQuery } from '@tanstack/vue-query'
 import { ref } from 'vue'
@@ -17,15 +17,15 @@ const rules = ref(
   (props.entry?.rules ?? []).map((rule, i) => ({ rule, sentence: props.entry?.sentences[i] ?? [] })),
 )
 const from = ref('')
-const feeds = useQuery({ queryKey: ['feeds'], queryFn: () => must(api.GET('/api/feeds')) })
+const feeds = useQuery({ queryKey: ['feeds'], queryFn: () => unwrap(api.GET('/api/feeds')) })
 const book = useQuery({
   queryKey: ['rulebook', from],
-  queryFn: () => must(api.GET('/api/feeds/{slug}/rulebook', { params: { path: { slug: from.value } } })),
+  queryFn: () => unwrap(api.GET('/api/feeds/{slug}/rulebook', { params: { path: { slug: from.value } } })),
   enabled: () => Boolean(from.value),
 })
 const keeping = useKeeping(
   () =>
-    must(
+    unwrap(
       api.PUT('/api/library/shared', {
         body: {
           name: name.value,

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What rules of all feeds refer to: code lists, reference tables, shared rules, parameters. */
-import { api, must } from '@/api/client'
+import { api, unwrap } from '@/api/client'
 import { usePerson } from '@/features/session'
 import { count, StateNote } from '@/shared'
 import { useQuery } from '@tanstack/vue-query'
@@ -16,7 +16,7 @@ const router = useRouter()
 const { mayWork } = usePerson()
 const { data, error, isLoading } = useQuery({
   queryKey: ['library'],
-  queryFn: () => must(api.GET('/api/library')),
+  queryFn: () => unwrap(api.GET('/api/library')),
 })
 const sort = computed(() => String(route.query.sort ?? ''))
 const name = computed(() => String(route.query.name ?? ''))

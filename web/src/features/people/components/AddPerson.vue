@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The form for a new person; what comes of it is an address that works once. */
-import { api, must, type Schemas } from '@/api/client'
+import { api, unwrap, type Schemas } from '@/api/client'
 import { StateNote } from '@/shared'
 import { useMutation } from '@tanstack/vue-query'
 import { ref } from 'vue'
@@ -9,7 +9,7 @@ import { ROLES, withRole } from '../logic/roles'
 const emit = defineEmits<{ added: [made: Schemas['Invited']]; cancel: [] }>()
 const fresh = ref<Schemas['PersonIn']>({ username: '', name: '', roles: [] })
 const add = useMutation({
-  mutationFn: () => must(api.POST('/api/people', { body: fresh.value })),
+  mutationFn: () => unwrap(api.POST('/api/people', { body: fresh.value })),
   onSuccess: (made) => emit('added', made),
 })
 </script>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** One's own password: the old one and a new one. */
-import { api, must } from '@/api/client'
+import { api, unwrap } from '@/api/client'
 import { StateNote } from '@/shared'
 import { useMutation } from '@tanstack/vue-query'
 import { ref } from 'vue'
@@ -9,7 +9,7 @@ const old = ref('')
 const fresh = ref('')
 const done = ref(false)
 const save = useMutation({
-  mutationFn: () => must(api.PUT('/api/session/password', { body: { old: old.value, new: fresh.value } })),
+  mutationFn: () => unwrap(api.PUT('/api/session/password', { body: { old: old.value, new: fresh.value } })),
   onSuccess: () => {
     old.value = fresh.value = ''
     done.value = true

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** When a person signed in, the newest first. */
-import { api, must } from '@/api/client'
+import { api, unwrap } from '@/api/client'
 import { minute, StateNote } from '@/shared'
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
@@ -9,7 +9,7 @@ const props = defineProps<{ person: number }>()
 const { data, error, isLoading } = useQuery({
   queryKey: ['sign-ins', computed(() => props.person)],
   queryFn: () =>
-    must(api.GET('/api/people/{person_id}/sign-ins', { params: { path: { person_id: props.person } } })),
+    unwrap(api.GET('/api/people/{person_id}/sign-ins', { params: { path: { person_id: props.person } } })),
 })
 </script>
 

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Who may come in and what they may do; one's own password. */
-import { api, must, type Schemas } from '@/api/client'
+import { api, unwrap, type Schemas } from '@/api/client'
 import { usePerson } from '@/features/session'
 import { ask, minute, plural, StateNote } from '@/shared'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
@@ -15,7 +15,7 @@ const { person, mayAdminister } = usePerson()
 const queries = useQueryClient()
 const { data, error, isLoading } = useQuery({
   queryKey: ['people'],
-  queryFn: () => must(api.GET('/api/people')),
+  queryFn: () => unwrap(api.GET('/api/people')),
   enabled: mayAdminister,
 })
 const refresh = () => queries.invalidateQueries({ queryKey: ['people'] })
@@ -48,12 +48,12 @@ function added(made: Schemas['Invited']): void {
 }
 const change = useMutation({
   mutationFn: ({ id, body }: { id: number; body: Schemas['PersonChange'] }) =>
-    must(api.PATCH('/api/people/{person_id}', { params: { path: { person_id: id } }, body })),
+    unwrap(api.PATCH('/api/people/{person_id}', { params: { path: { person_id: id } }, body })),
   onSettled: refresh,
 })
 const reset = useMutation({
   mutationFn: (id: number) =>
-    must(api.POST('/api/people/{person_id}/reset', { params: { path: { person_id: id } } })),
+    unwrap(api.POST('/api/people/{person_id}/reset', { params: { path: { person_id: id } } })),
   onSuccess: (made) => {
     tell(made)
     void refresh()

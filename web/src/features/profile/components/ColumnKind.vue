@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What the column is: proposed from its values, or said by a person, which the feed remembers. */
-import { api, must, type Schemas } from '@/api/client'
+import { api, unwrap, type Schemas } from '@/api/client'
 import { useDelivery } from '@/features/delivery'
 import { usePerson } from '@/features/session'
 import { count, share, StateNote } from '@/shared'
@@ -17,13 +17,13 @@ const queries = useQueryClient()
 const slug = computed(() => delivery.value?.feed.slug ?? '')
 const agreed = useQuery({
   queryKey: ['columns', slug],
-  queryFn: () => must(api.GET('/api/feeds/{slug}/columns', { params: { path: { slug: slug.value } } })),
+  queryFn: () => unwrap(api.GET('/api/feeds/{slug}/columns', { params: { path: { slug: slug.value } } })),
   enabled: () => Boolean(slug.value),
 })
 const byHand = computed(() => agreed.data.value?.some((one) => one.name === props.column.name && one.by_hand))
 const choose = useMutation({
   mutationFn: (body: { type?: (typeof TYPES)[number] | null; role?: (typeof ROLES)[number] | null }) =>
-    must(
+    unwrap(
       api.PUT('/api/deliveries/{delivery_id}/profile/column', {
         params: { path: { delivery_id: id.value } },
         body: { name: props.column.name, ...body },
@@ -31,8 +31,8 @@ const choose = useMutation({
     ),
   onSuccess: () =>
     Promise.all(
-      [['profile', id.value], ['findings', id.value], ['columns', slug.value], ['bounds']].map((queryKey) =>
-        queries.invalidateQueries({ queryKey }),
+      [['profile', id.value], ['findings', id.value], ['columns', slug.value], ['proposed-checks']].map(
+        (queryKey) => queries.invalidateQueries({ queryKey }),
       ),
     ),
 })

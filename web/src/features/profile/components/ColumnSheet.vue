@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The sheet of one column: counts, distribution, values or shapes, statistics. Every count is a door. */
 import type { Schemas } from '@/api/client'
-import { doorTo, type Filter } from '@/features/records'
+import { recordsLink, type Filter } from '@/features/records'
 import { usePerson } from '@/features/session'
 import { count, DataValue, exactly, measure, MiniBars, StateNote } from '@/shared'
 import { computed, ref } from 'vue'
@@ -33,7 +33,7 @@ const route = useRoute()
 const { mayWork } = usePerson()
 const face = ref<'values' | 'shapes'>('values')
 const on = (test: string, value = ''): Filter[] => [{ on: 'column', name: props.column.name, test, value }]
-const door = (filters: Filter[]) => doorTo(route, null, filters)
+const door = (filters: Filter[]) => recordsLink(route, null, filters)
 const counts = computed(() => {
   const { kinds } = props.column
   const found: [string, number, Filter[]][] = [

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** One finding: what was seen, the evidence, how it was judged, the proposed rule with its effect, the decision. */
-import { doorTo } from '@/features/records'
+import { recordsLink } from '@/features/records'
 import { count, DataValue, plural, SentenceText } from '@/shared'
 import { nextTick, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
@@ -95,7 +95,7 @@ defineExpose({ ask })
       </button>
     </div>
     <p v-if="one.finding.filters.length">
-      <RouterLink class="door" :to="doorTo(route, null, one.finding.filters)"
+      <RouterLink class="door" :to="recordsLink(route, null, one.finding.filters)"
         >Open the {{ plural(one.finding.opens ?? one.finding.count, 'record') }}</RouterLink
       >
     </p>

@@ -8,14 +8,14 @@ const props = defineProps<{ view: string; columns: number; findings: number }>()
 const route = useRoute()
 const views = computed(() => [
   { view: 'register', label: 'Columns', note: count(props.columns) },
-  { view: 'worklist', label: 'Findings', note: props.findings ? count(props.findings) : '' },
+  { view: 'findings', label: 'Findings', note: props.findings ? count(props.findings) : '' },
   { view: 'variants', label: 'Variants', note: '' },
-  { view: 'narrowing', label: 'Cross-filter', note: '' },
+  { view: 'cross-filter', label: 'Cross-filter', note: '' },
   { view: 'relations', label: 'Relations', note: '' },
   { view: 'suitability', label: 'Suitability', note: '' },
-  { view: 'beside', label: 'Compare', note: '' },
-  { view: 'bounds', label: 'Propose checks', note: '' },
-  { view: 'document', label: 'Report', note: '' },
+  { view: 'compare', label: 'Compare', note: '' },
+  { view: 'checks', label: 'Propose checks', note: '' },
+  { view: 'report', label: 'Report', note: '' },
 ])
 const to = (view: string) => ({
   query: {

@@ -95,7 +95,7 @@ function say(name: 'target' | 'exact', value: string): void {
 }
 const typed = (event: Event) => (event.target as HTMLSelectElement).value
 const look = (...columns: string[]) => ({
-  query: { view: 'narrowing', look: JSON.stringify(columns.map((name) => ({ name }))) },
+  query: { view: 'cross-filter', look: JSON.stringify(columns.map((name) => ({ name }))) },
 })
 const left = computed(() => found.data.value?.columns.filter((one) => one.why_not) ?? [])
 </script>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Measures in two columns; the name of each tells how it is defined. */
-import { api, must } from '@/api/client'
+import { api, unwrap } from '@/api/client'
 import { useQuery } from '@tanstack/vue-query'
 import { ref } from 'vue'
 import type { RouteLocationRaw } from 'vue-router'
@@ -8,7 +8,7 @@ import type { RouteLocationRaw } from 'vue-router'
 defineProps<{ rows: { label: string; value: string; to?: RouteLocationRaw }[] }>()
 const definitions = useQuery({
   queryKey: ['measures'],
-  queryFn: () => must(api.GET('/api/measures')),
+  queryFn: () => unwrap(api.GET('/api/measures')),
   staleTime: Infinity,
 })
 const opened = ref('')

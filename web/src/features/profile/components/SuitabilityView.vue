@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** How fit each column is for a model: limits to move, what falls out under them and why, and what hands decide. */
-import { api, must, type Schemas } from '@/api/client'
-import { doorTo } from '@/features/records'
+import { api, unwrap, type Schemas } from '@/api/client'
+import { recordsLink } from '@/features/records'
 import { usePerson } from '@/features/session'
 import { count, plural, share, StateNote } from '@/shared'
 import { useMutation, useQueryClient } from '@tanstack/vue-query'
@@ -72,7 +72,7 @@ const two = (value: number | null | undefined) =>
   value === null || value === undefined ? '' : value.toFixed(2)
 const make = useMutation({
   mutationFn: () =>
-    must(
+    unwrap(
       api.PUT('/api/deliveries/{delivery_id}/suitability', {
         params: { path: { delivery_id: props.id } },
         body: {
@@ -174,7 +174,7 @@ const typed = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
             <RouterLink
               v-if="one.missing"
               class="door"
-              :to="doorTo(route, null, [{ on: 'column', name: one.column.name, test: 'missing' }])"
+              :to="recordsLink(route, null, [{ on: 'column', name: one.column.name, test: 'missing' }])"
               >{{ share(one.missing * profile.records, profile.records) }}</RouterLink
             >
           </td>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Groups of spelling variants of a column; what is accepted becomes one code list. */
-import { doorTo } from '@/features/records'
+import { recordsLink } from '@/features/records'
 import { count, DataValue, plural, StateNote } from '@/shared'
 import { computed, ref, toRef } from 'vue'
 import { useRoute } from 'vue-router'
@@ -119,7 +119,9 @@ const about = computed(() => methods.data.value?.find((one) => one.name === meth
               <DataValue :value="member.value" :was="member.value !== (forms.get(i) ?? group.preferred)" />
               <RouterLink
                 class="door mono"
-                :to="doorTo(route, null, [{ on: 'column', name: column, test: 'is', value: member.value }])"
+                :to="
+                  recordsLink(route, null, [{ on: 'column', name: column, test: 'is', value: member.value }])
+                "
                 >{{ count(member.count) }}</RouterLink
               >
             </span>

@@ -1,5 +1,5 @@
 /** An analysis that takes a while: asked for once, followed while it is worked on, then read. */
-import { api, must, type Schemas } from '@/api/client'
+import { api, unwrap, type Schemas } from '@/api/client'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
 
@@ -20,7 +20,7 @@ export function useAnalysis<Found>(
   const job = useQuery({
     queryKey: ['analysis', 'job', computed(() => asked.data.value?.job?.id)],
     queryFn: () =>
-      must(api.GET('/api/jobs/{job_id}', { params: { path: { job_id: asked.data.value!.job!.id } } })),
+      unwrap(api.GET('/api/jobs/{job_id}', { params: { path: { job_id: asked.data.value!.job!.id } } })),
     enabled: () => Boolean(asked.data.value?.job),
     refetchInterval: (query) =>
       ['waiting', 'working'].includes(query.state.data?.state ?? 'waiting') ? 400 : false,

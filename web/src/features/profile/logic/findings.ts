@@ -1,5 +1,5 @@
 /** What the profile noticed, with what was decided; accept, dismiss and take back. */
-import { api, must, type Schemas } from '@/api/client'
+import { api, unwrap, type Schemas } from '@/api/client'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
 
@@ -25,13 +25,13 @@ export function useFindings(id: Ref<number>, ready: () => boolean) {
   const path = computed(() => ({ path: { delivery_id: id.value } }))
   const found = useQuery({
     queryKey: ['findings', id],
-    queryFn: () => must(api.GET('/api/deliveries/{delivery_id}/findings', { params: path.value })),
+    queryFn: () => unwrap(api.GET('/api/deliveries/{delivery_id}/findings', { params: path.value })),
     enabled: ready,
     staleTime: 60_000,
   })
   const kinds = useQuery({
     queryKey: ['finding-kinds'],
-    queryFn: () => must(api.GET('/api/finding-kinds')),
+    queryFn: () => unwrap(api.GET('/api/finding-kinds')),
     staleTime: Infinity,
   })
   const methodOf = (kind: string): string => kinds.data.value?.find((one) => one.name === kind)?.method ?? ''
@@ -60,9 +60,9 @@ export function useFindings(id: Ref<number>, ready: () => boolean) {
       reason?: string
     }) => {
       const said = { params: path.value, body: { ids, reason: reason ?? '' } }
-      if (what === 'accept') return must(api.POST('/api/deliveries/{delivery_id}/findings/accept', said))
-      if (what === 'dismiss') return must(api.POST('/api/deliveries/{delivery_id}/findings/dismiss', said))
-      return must(api.POST('/api/deliveries/{delivery_id}/findings/reopen', said))
+      if (what === 'accept') return unwrap(api.POST('/api/deliveries/{delivery_id}/findings/accept', said))
+      if (what === 'dismiss') return unwrap(api.POST('/api/deliveries/{delivery_id}/findings/dismiss', said))
+      return unwrap(api.POST('/api/deliveries/{delivery_id}/findings/reopen', said))
     },
     onSettled: settled,
   })

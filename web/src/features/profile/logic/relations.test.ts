@@ -1,6 +1,6 @@
 import type { Schemas } from '@/api/client'
 import { describe, expect, it } from 'vitest'
-import { chosenOf, panelsOf, showOf } from './narrowing'
+import { chosenOf, panelsOf, showOf } from './crossFilter'
 import { alikeTogether, square, suitability, type Relations } from './relations'
 
 const column = (name: string, entries: object = {}) =>

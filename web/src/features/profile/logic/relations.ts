@@ -1,5 +1,5 @@
 /** Relations between columns, and what they say about suitability for a model. */
-import { api, must, type Schemas } from '@/api/client'
+import { api, unwrap, type Schemas } from '@/api/client'
 import { computed, type Ref } from 'vue'
 import { useAnalysis } from './analysis'
 
@@ -18,13 +18,14 @@ export function useRelations(
   return useAnalysis(
     computed(() => ['relations', id.value, target.value, exact.value, of.value]),
     () =>
-      must(
+      unwrap(
         api.POST('/api/deliveries/{delivery_id}/relations', {
           params: { path: { delivery_id: id.value } },
           body: { target: target.value, exact: exact.value },
         }),
       ),
-    (relations_id) => must(api.GET('/api/relations/{relations_id}', { params: { path: { relations_id } } })),
+    (relations_id) =>
+      unwrap(api.GET('/api/relations/{relations_id}', { params: { path: { relations_id } } })),
     () => Boolean(profile.value && !profile.value.awaited),
   )
 }

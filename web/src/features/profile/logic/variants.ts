@@ -1,5 +1,5 @@
 /** Spelling variants of a column: the groups of a method, what is chosen of them, and the code list that follows. */
-import { api, must, type Schemas } from '@/api/client'
+import { api, unwrap, type Schemas } from '@/api/client'
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch, type Ref } from 'vue'
 
@@ -21,13 +21,13 @@ export function useVariants(id: Ref<number>, column: Ref<string>) {
   const method = ref('spelling')
   const methods = useQuery({
     queryKey: ['variant-methods'],
-    queryFn: () => must(api.GET('/api/variant-methods')),
+    queryFn: () => unwrap(api.GET('/api/variant-methods')),
     staleTime: Infinity,
   })
   const found = useQuery({
     queryKey: ['variants', id, column, method],
     queryFn: ({ signal }) =>
-      must(
+      unwrap(
         api.GET('/api/deliveries/{delivery_id}/variants', {
           params: { path: { delivery_id: id.value }, query: { column: column.value, method: method.value } },
           signal,
@@ -47,7 +47,7 @@ export function useVariants(id: Ref<number>, column: Ref<string>) {
   const codes = computed(() => codesOf(groups.value, chosen.value, forms.value))
   const join = useMutation({
     mutationFn: () =>
-      must(
+      unwrap(
         api.POST('/api/deliveries/{delivery_id}/variants', {
           params: { path: { delivery_id: id.value } },
           body: { column: column.value, codes: codes.value },

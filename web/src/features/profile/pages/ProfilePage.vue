@@ -1,25 +1,25 @@
 <script setup lang="ts">
 /** The profile: a register with a row for each column, and the sheet of the chosen one. */
-import { api, must } from '@/api/client'
+import { api, unwrap } from '@/api/client'
 import { useKeys } from '@/app/keys'
 import { useDelivery } from '@/features/delivery'
 import { usePerson } from '@/features/session'
-import { doorTo } from '@/features/records'
+import { recordsLink } from '@/features/records'
 import { count, MiniBars, plural, share, StateNote } from '@/shared'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, nextTick, reactive, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import BoundsView from '../components/BoundsView.vue'
+import ProposedChecksView from '../components/ProposedChecksView.vue'
 import ColumnSheet from '../components/ColumnSheet.vue'
-import DocumentView from '../components/DocumentView.vue'
+import ReportView from '../components/ReportView.vue'
 import FindingCard from '../components/FindingCard.vue'
-import NarrowingView from '../components/NarrowingView.vue'
+import CrossFilterView from '../components/CrossFilterView.vue'
 import ProfileViews from '../components/ProfileViews.vue'
 import RelationsView from '../components/RelationsView.vue'
-import SideBySideView from '../components/SideBySideView.vue'
+import CompareView from '../components/CompareView.vue'
 import SuitabilityView from '../components/SuitabilityView.vue'
 import VariantGroups from '../components/VariantGroups.vue'
-import WorkList from '../components/WorkList.vue'
+import FindingsList from '../components/FindingsList.vue'
 import { brief, nextAfter, pressing, useFindings, type Listed } from '../logic/findings'
 
 const route = useRoute()
@@ -29,7 +29,7 @@ const { mayWork } = usePerson()
 const { data, error, isLoading } = useQuery({
   queryKey: ['profile', id],
   queryFn: () =>
-    must(api.GET('/api/deliveries/{delivery_id}/profile', { params: { path: { delivery_id: id.value } } })),
+    unwrap(api.GET('/api/deliveries/{delivery_id}/profile', { params: { path: { delivery_id: id.value } } })),
   enabled: () => ['read', 'reading'].includes(delivery.value?.state ?? ''),
   refetchInterval: (query) =>
     delivery.value?.state === 'reading' || query.state.data?.awaited ? 1000 : false,
@@ -39,7 +39,7 @@ const { data, error, isLoading } = useQuery({
 const { found, byColumn, methodOf, decide } = useFindings(id, () => delivery.value?.state === 'read')
 const all = computed(() => found.data.value ?? [])
 const VIEWS = [
-  'worklist', 'variants', 'narrowing', 'relations', 'suitability', 'beside', 'bounds', 'document',
+  'findings', 'variants', 'cross-filter', 'relations', 'suitability', 'compare', 'checks', 'report',
 ] as const // prettier-ignore
 const view = computed(() => VIEWS.find((name) => name === route.query.view) ?? 'register')
 const find = ref('')
@@ -105,18 +105,18 @@ function chooseFinding(id: string | undefined): void {
   void nextTick(() => document.querySelector('.register tr.on')?.scrollIntoView({ block: 'nearest' }))
 }
 function step(by: number): void {
-  if (view.value === 'worklist') {
+  if (view.value === 'findings') {
     const at = listed.value.findIndex((one) => one === finding.value) + by
     chooseFinding(listed.value[Math.max(0, Math.min(listed.value.length - 1, at))]?.finding.id)
   } else choose(rows.value[Math.max(0, Math.min(rows.value.length - 1, place.value + by))]?.column.name)
 }
-/** Decide, one after the other. The next finding of the worklist takes the place of one that leaves it at once, so that
+/** Decide, one after the other. The next finding of the list takes the place of one that leaves it at once, so that
  * nobody waits for the answer before deciding on; one that was refused is shown again, with the reason. */
 function settle(what: 'accept' | 'dismiss' | 'reopen', one: Listed, reason = ''): void {
   const id = one.finding.id
   inHand.add(id)
   const gone = [...[...inHand].filter((other) => other !== id), id]
-  const leaves = view.value === 'worklist' && state.value !== ''
+  const leaves = view.value === 'findings' && state.value !== ''
   if (leaves) chooseFinding(nextAfter(listed.value, gone))
   deciding = deciding
     .then(() => decide.mutateAsync({ what, ids: [id], reason }))
@@ -128,9 +128,9 @@ const inHand = reactive(new Set<string>())
 let deciding = Promise.resolve()
 const lastDecided = ref<Listed>()
 const card = ref<InstanceType<typeof FindingCard>>()
-/** What a and x are about: the finding of the worklist, or the first open one of the column. */
+/** What a and x are about: the finding of the list, or the first open one of the column. */
 const current = computed(() =>
-  view.value === 'worklist'
+  view.value === 'findings'
     ? finding.value
     : chosen.value?.findings.find((one) => !inHand.has(one.finding.id)),
 )
@@ -141,20 +141,20 @@ useKeys({
   k: () => step(-1),
   w: () => {
     const query = { ...(route.query.column ? { column: route.query.column } : {}) }
-    void router.replace({ query: view.value === 'worklist' ? query : { ...query, view: 'worklist' } })
+    void router.replace({ query: view.value === 'findings' ? query : { ...query, view: 'findings' } })
   },
   a: () => {
     const one = current.value
     if (isOpen(one) && one.finding.rule) settle('accept', one)
   },
   x: () => {
-    if (view.value === 'worklist' && isOpen(finding.value)) card.value?.ask()
+    if (view.value === 'findings' && isOpen(finding.value)) card.value?.ask()
   },
   'Ctrl+z': () => {
     void deciding.then(() => lastDecided.value && settle('reopen', lastDecided.value))
   },
   Enter: () => {
-    if (current.value) void router.push(doorTo(route, null, current.value.finding.filters))
+    if (current.value) void router.push(recordsLink(route, null, current.value.finding.filters))
   },
 })
 const present = (missing: number, tokens: number) => (data.value?.records ?? 0) - missing - tokens
@@ -183,15 +183,15 @@ const present = (missing: number, tokens: number) => (data.value?.records ?? 0) 
         "
       />
       <StateNote v-else-if="!data" class="wait" :loading="isLoading" :error="error" />
-      <NarrowingView v-else-if="view === 'narrowing'" :id="id" :profile="data" />
+      <CrossFilterView v-else-if="view === 'cross-filter'" :id="id" :profile="data" />
       <RelationsView v-else-if="view === 'relations'" :id="id" :profile="data" />
       <SuitabilityView v-else-if="view === 'suitability'" :id="id" :profile="data" />
-      <SideBySideView v-else-if="view === 'beside' && delivery" :delivery="delivery" />
-      <BoundsView v-else-if="view === 'bounds'" :id="id" />
-      <DocumentView v-else-if="view === 'document' && delivery" :delivery="delivery" :profile="data" />
-      <template v-else-if="view === 'worklist'">
+      <CompareView v-else-if="view === 'compare' && delivery" :delivery="delivery" />
+      <ProposedChecksView v-else-if="view === 'checks'" :id="id" />
+      <ReportView v-else-if="view === 'report' && delivery" :delivery="delivery" :profile="data" />
+      <template v-else-if="view === 'findings'">
         <section class="register" tabindex="0" aria-label="Findings">
-          <WorkList
+          <FindingsList
             v-model:find="findFinding"
             v-model:state="state"
             v-model:severity="severity"
@@ -244,10 +244,10 @@ const present = (missing: number, tokens: number) => (data.value?.records ?? 0) 
             </select>
             <label class="check"><input v-model="onlyMarked" type="checkbox" /> with findings</label>
             <span class="facts">
-              <RouterLink class="door" :to="doorTo(route, null, [{ on: 'any missing' }])"
+              <RouterLink class="door" :to="recordsLink(route, null, [{ on: 'any missing' }])"
                 >{{ count(data.missing_cells) }} missing</RouterLink
               >
-              <RouterLink class="door" :to="doorTo(route, null, [{ on: 'repeated' }])"
+              <RouterLink class="door" :to="recordsLink(route, null, [{ on: 'repeated' }])"
                 >{{ count(data.duplicate_records) }} repeated</RouterLink
               >
             </span>
@@ -305,7 +305,7 @@ const present = (missing: number, tokens: number) => (data.value?.records ?? 0) 
                     <RouterLink
                       class="door"
                       :class="{ strong: findings[0].finding.severity !== 'low' }"
-                      :to="doorTo(route, null, findings[0].finding.filters)"
+                      :to="recordsLink(route, null, findings[0].finding.filters)"
                       @click.stop
                       >{{ brief(findings[0].finding) }}</RouterLink
                     >

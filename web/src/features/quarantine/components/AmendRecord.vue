@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** One record: original and current values; what is typed is tried against all checks as one types. */
-import { api, must, type Schemas } from '@/api/client'
+import { api, unwrap, type Schemas } from '@/api/client'
 import { count, DataValue, StateNote } from '@/shared'
 import { useQuery } from '@tanstack/vue-query'
 import { useUnsaved } from '@/app/unsaved'
@@ -33,7 +33,7 @@ const same = (a: object, b: object) => JSON.stringify(a) === JSON.stringify(b)
 const retry = useQuery({
   queryKey: ['retry', computed(() => [props.delivery, props.record.record]), tried],
   queryFn: ({ signal }) =>
-    must(
+    unwrap(
       api.POST('/api/deliveries/{delivery_id}/quarantine/{record}/retry', {
         params: { path: { delivery_id: props.delivery, record: props.record.record } },
         body: { values: tried.value },

@@ -1,12 +1,12 @@
 <script setup lang="ts">
 /** All deliveries with records in quarantine. */
-import { api, must } from '@/api/client'
+import { api, unwrap } from '@/api/client'
 import { BalanceBar, count, minute, plural, StateNote } from '@/shared'
 import { useQuery } from '@tanstack/vue-query'
 
 const { data, error, isLoading } = useQuery({
   queryKey: ['quarantine'],
-  queryFn: () => must(api.GET('/api/quarantine')),
+  queryFn: () => unwrap(api.GET('/api/quarantine')),
 })
 </script>
 

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Quarantine: reasons on the left, their records in the middle, the chosen record on the right. */
-import { api, must, type Schemas } from '@/api/client'
+import { api, unwrap, type Schemas } from '@/api/client'
 import { useKeys } from '@/app/keys'
 import { useDelivery } from '@/features/delivery'
 import { usePerson } from '@/features/session'
@@ -19,8 +19,9 @@ const SIZE = 100
 const offset = ref(0)
 const path = computed(() => ({ delivery_id: id.value }))
 const overview = useQuery({
-  queryKey: ['held', id],
-  queryFn: () => must(api.GET('/api/deliveries/{delivery_id}/quarantine', { params: { path: path.value } })),
+  queryKey: ['quarantined', id],
+  queryFn: () =>
+    unwrap(api.GET('/api/deliveries/{delivery_id}/quarantine', { params: { path: path.value } })),
   placeholderData: keepPreviousData,
 })
 const reason = computed(() => {
@@ -30,9 +31,9 @@ const reason = computed(() => {
 const wanted = computed(() => (reason.value ? { rule: reason.value.rule, name: reason.value.name } : {}))
 watch(wanted, () => (offset.value = 0))
 const page = useQuery({
-  queryKey: ['held', id, wanted, offset],
+  queryKey: ['quarantined', id, wanted, offset],
   queryFn: () =>
-    must(
+    unwrap(
       api.GET('/api/deliveries/{delivery_id}/quarantine/records', {
         params: { path: path.value, query: { ...wanted.value, offset: offset.value, limit: SIZE } },
       }),
@@ -58,7 +59,7 @@ const why = ref('')
 
 const decide = useMutation({
   mutationFn: (body: Schemas['DecisionIn']) =>
-    must(api.POST('/api/deliveries/{delivery_id}/decisions', { params: { path: path.value }, body })),
+    unwrap(api.POST('/api/deliveries/{delivery_id}/decisions', { params: { path: path.value }, body })),
   onSuccess: async () => {
     marked.value = new Set()
     why.value = ''
@@ -67,7 +68,7 @@ const decide = useMutation({
 })
 const takeBack = useMutation({
   mutationFn: (record: number) =>
-    must(
+    unwrap(
       api.POST('/api/deliveries/{delivery_id}/decisions/take-back', {
         params: { path: path.value },
         body: { records: [record] },
@@ -79,7 +80,7 @@ const takeBack = useMutation({
 function choose(row: Schemas['HeldOut'] | undefined): void {
   if (!row) return
   void router.replace({ query: { ...route.query, record: String(row.record) } })
-  void nextTick(() => document.querySelector('.held tr.on')?.scrollIntoView({ block: 'nearest' }))
+  void nextTick(() => document.querySelector('.quarantined tr.on')?.scrollIntoView({ block: 'nearest' }))
 }
 function step(by: number): void {
   const at = rows.value.findIndex((row) => row === chosen.value)
@@ -120,7 +121,7 @@ const settled = computed(() =>
   />
   <template v-else>
     <ReasonList :overview="overview.data.value" :chosen="reason" />
-    <section class="held" aria-label="Quarantined records">
+    <section class="quarantined" aria-label="Quarantined records">
       <div class="tools">
         <b class="total">{{ plural(page.data.value?.total ?? 0, 'record') }}</b>
         <span v-if="reason"
@@ -136,7 +137,7 @@ const settled = computed(() =>
       </p>
       <StateNote
         v-if="!rows.length && page.data.value"
-        empty="No record is held for this. Everything is decided, or nothing broke a check."
+        empty="No record is quarantined for this. Everything is decided, or nothing broke a check."
       />
       <table v-if="rows.length" class="lines">
         <thead>
@@ -151,7 +152,7 @@ const settled = computed(() =>
             </th>
             <th class="num">Record</th>
             <th>File, line</th>
-            <th>Why it is held</th>
+            <th>Why it is quarantined</th>
           </tr>
         </thead>
         <tbody>
@@ -288,7 +289,7 @@ const settled = computed(() =>
 .wait {
   padding: 20px;
 }
-.held {
+.quarantined {
   flex: 1;
   min-width: 0;
   padding: 0 16px 16px;

@@ -6,8 +6,8 @@ import { count, plural, StateNote } from '@/shared'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useBlocks, type Wanted } from '../logic/blocks'
-import { doorTo, filtersOf, joinedTo, phrase, type Filter, type Joining } from '../logic/filters'
-import KeptFilters from './KeptFilters.vue'
+import { recordsLink, filtersOf, joinedTo, phrase, type Filter, type Joining } from '../logic/filters'
+import SavedFilters from './SavedFilters.vue'
 import RecordsGrid from './RecordsGrid.vue'
 
 const props = defineProps<{ delivery: Schemas['WorkspaceOut'] }>()
@@ -33,7 +33,7 @@ const draft = ref<Filter>({ on: 'column', name: '', test: 'is', value: '' })
 const TESTS = ['is', 'is not', 'contains', 'missing', 'filled', 'above', 'below', 'shape']
 
 function show(next: Filter[]): void {
-  void router.push(doorTo(route, run.value, next))
+  void router.push(recordsLink(route, run.value, next))
 }
 const how = ref<Joining>('and')
 function add(): void {
@@ -66,7 +66,7 @@ function change(event: Event): void {
   const value = (event.target as HTMLSelectElement).value
   const next = filters.value.filter((filter) => filter.on === 'column' || filter.on === 'text')
   void router.push(
-    doorTo(route, value === 'null' ? null : Number(value), value === 'null' ? next : filters.value),
+    recordsLink(route, value === 'null' ? null : Number(value), value === 'null' ? next : filters.value),
   )
 }
 </script>
@@ -120,7 +120,7 @@ function change(event: Event): void {
         <button class="link">Add</button>
         <button type="button" class="link" @click="adding = false">Cancel</button>
       </form>
-      <KeptFilters :slug="delivery.feed.slug" :filters="filters" @apply="show" />
+      <SavedFilters :slug="delivery.feed.slug" :filters="filters" @apply="show" />
       <span class="end">
         <span v-if="loading" role="status">loading</span>
         <button type="button" class="link" @click="close">Close</button> <kbd>Esc</kbd>

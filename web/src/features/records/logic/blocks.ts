@@ -1,5 +1,5 @@
 /** Blocks of rows, fetched when they come into view and dropped when far away. */
-import { api, must, type Schemas } from '@/api/client'
+import { api, unwrap, type Schemas } from '@/api/client'
 import { ref, shallowReactive, watch, type Ref } from 'vue'
 import type { Filter } from './filters'
 
@@ -38,7 +38,7 @@ export function useBlocks(wanted: Ref<Wanted>) {
     loading.value = true
     try {
       const params = { path: { delivery_id: delivery }, query }
-      const page = await must(
+      const page = await unwrap(
         api.GET('/api/deliveries/{delivery_id}/records', { params, signal: controller.signal }),
       )
       blocks.set(block, page.rows)

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { doorTo, filtersOf, phrase, type Filter } from './filters'
+import { recordsLink, filtersOf, phrase, type Filter } from './filters'
 
 describe('filters', () => {
   it.each<[Filter, string]>([
@@ -16,7 +16,7 @@ describe('filters', () => {
   it('come back from the address they were put in', () => {
     const route = { name: 'profile', params: { id: '7' }, query: { column: 'ph' } }
     const filters: Filter[] = [{ on: 'column', name: 'a "b"', test: 'is', value: 'x&y' }]
-    const door = doorTo(route, 12, filters) as { query: Record<string, string> }
+    const door = recordsLink(route, 12, filters) as { query: Record<string, string> }
     expect(door.query).toMatchObject({ column: 'ph', records: '12' })
     expect(filtersOf(door.query)).toEqual(filters)
     expect(filtersOf({ where: 'no json' })).toEqual([])

@@ -86,7 +86,7 @@ export function joinedTo(filters: Filter[], one: Filter, how: Joining): Filter[]
 }
 
 /** The address that opens records over the present view: of a run, or as delivered when `run` is null. */
-export function doorTo(
+export function recordsLink(
   route: Pick<RouteLocationNormalizedLoaded, 'name' | 'params' | 'query'>,
   run: number | null,
   filters: Filter[],

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { api, must, type Schemas } from '@/api/client'
+import { api, unwrap, type Schemas } from '@/api/client'
 import { StateNote } from '@/shared'
 import { useMutation, useQueryClient } from '@tanstack/vue-query'
 import { ref } from 'vue'
@@ -10,7 +10,7 @@ const asking = ref(false)
 const why = ref('')
 const withdraw = useMutation({
   mutationFn: () =>
-    must(
+    unwrap(
       api.POST('/api/releases/{release_id}/withdraw', {
         params: { path: { release_id: props.release.id } },
         body: { justification: why.value },

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 /** Release: from delivered down to ready, the gates with their evidence, what differs from the last release. */
-import { api, must } from '@/api/client'
+import { api, unwrap } from '@/api/client'
 import { useDelivery } from '@/features/delivery'
-import { doorTo } from '@/features/records'
+import { recordsLink } from '@/features/records'
 import { usePerson } from '@/features/session'
 import { count, minute, plural, StateNote } from '@/shared'
 import { useMutation, useQuery } from '@tanstack/vue-query'
@@ -18,7 +18,7 @@ const { id, delivery, refresh } = useDelivery()
 const { data, error, isLoading, refetch } = useQuery({
   queryKey: ['release', id, computed(() => delivery.value?.release)],
   queryFn: () =>
-    must(api.GET('/api/deliveries/{delivery_id}/release', { params: { path: { delivery_id: id.value } } })),
+    unwrap(api.GET('/api/deliveries/{delivery_id}/release', { params: { path: { delivery_id: id.value } } })),
 })
 const steps = computed(() => (data.value ? stepsOf(data.value) : []))
 const most = computed(() => Math.max(1, ...steps.value.map((step) => step.to)))
@@ -30,7 +30,7 @@ const ready = computed(() =>
 const open = computed(() => data.value?.gates.filter((gate) => !gate.met).length ?? 0)
 const publish = useMutation({
   mutationFn: () =>
-    must(
+    unwrap(
       api.POST('/api/deliveries/{delivery_id}/release', {
         params: { path: { delivery_id: id.value } },
         body: { run: data.value?.run ?? 0 },
@@ -61,7 +61,7 @@ const failure = computed(() =>
           <tr v-for="step in steps" :key="step.label">
             <td class="label" :title="step.label">{{ step.label }}</td>
             <td class="num">
-              <RouterLink v-if="step.filter" class="door" :to="doorTo(route, data.run, [step.filter])">{{
+              <RouterLink v-if="step.filter" class="door" :to="recordsLink(route, data.run, [step.filter])">{{
                 count(step.to - step.from)
               }}</RouterLink>
               <span v-else>{{ count(step.to - step.from) }}</span>

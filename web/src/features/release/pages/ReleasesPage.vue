@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** All releases, newest first. */
-import { api, must } from '@/api/client'
+import { api, unwrap } from '@/api/client'
 import { usePerson } from '@/features/session'
 import { count, minute, StateNote } from '@/shared'
 import { useQuery } from '@tanstack/vue-query'
@@ -10,7 +10,7 @@ import WithdrawRelease from '../components/WithdrawRelease.vue'
 const { mayRelease } = usePerson()
 const { data, error, isLoading } = useQuery({
   queryKey: ['releases'],
-  queryFn: () => must(api.GET('/api/releases')),
+  queryFn: () => unwrap(api.GET('/api/releases')),
 })
 </script>
 

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** A formula from wanted results: they are typed for a few records, all others are shown, doubts are asked about. */
-import { api, must } from '@/api/client'
+import { api, unwrap } from '@/api/client'
 import { count, DataValue, plural, StateNote } from '@/shared'
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
@@ -32,7 +32,7 @@ const settled = refDebounced(asked, 400)
 const { data, error, isFetching } = useQuery({
   queryKey: ['examples', settled, computed(() => props.rules)],
   queryFn: ({ signal }) =>
-    must(
+    unwrap(
       api.POST('/api/deliveries/{delivery_id}/examples', {
         params: { path: { delivery_id: props.delivery } },
         body: { rules: props.rules as never[], below: '', columns: looked.value, wanted: examples.value },

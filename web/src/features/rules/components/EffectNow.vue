@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The exact effect of the rule at hand on all records, as it stands in the form, before it is kept. */
-import { api, must, Problem } from '@/api/client'
+import { api, unwrap, Problem } from '@/api/client'
 import { count, DataValue, plural } from '@/shared'
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
@@ -14,7 +14,7 @@ const settled = refDebounced(asked, 300)
 const { data, error, isFetching } = useQuery({
   queryKey: ['effect-now', settled],
   queryFn: ({ signal }) =>
-    must(
+    unwrap(
       api.POST('/api/deliveries/{delivery_id}/effect', {
         params: { path: { delivery_id: props.delivery } },
         body: { rules: props.rules as never[], rule: props.rule.id },

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Every state of the rulebook: who, when, what. One is compared with the newest, and can be gone back to. */
-import { api, must } from '@/api/client'
+import { api, unwrap } from '@/api/client'
 import { SentenceText, StateNote } from '@/shared'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
@@ -9,7 +9,7 @@ const props = defineProps<{ slug: string; newest: number; mayWork: boolean }>()
 const emit = defineEmits<{ back: [number: number]; leave: [] }>()
 const { data, error, isLoading } = useQuery({
   queryKey: computed(() => ['revisions', props.slug]),
-  queryFn: () => must(api.GET('/api/feeds/{slug}/revisions', { params: { path: { slug: props.slug } } })),
+  queryFn: () => unwrap(api.GET('/api/feeds/{slug}/revisions', { params: { path: { slug: props.slug } } })),
 })
 const chosen = ref(-1)
 const other = ref(props.newest)
@@ -20,7 +20,7 @@ watch(
 const compared = useQuery({
   queryKey: computed(() => ['compared', props.slug, chosen.value, other.value]),
   queryFn: () =>
-    must(
+    unwrap(
       api.GET('/api/feeds/{slug}/revisions/{one}/{other}', {
         params: { path: { slug: props.slug, one: chosen.value, other: other.value } },
       }),

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** One field of a rule. A new widget is one branch here. */
-import { api, must } from '@/api/client'
+import { api, unwrap } from '@/api/client'
 import { useQuery } from '@tanstack/vue-query'
 import { Select, Switch } from 'ant-design-vue'
 import { computed, defineAsyncComponent, onMounted, onUpdated, ref, watch } from 'vue'
@@ -62,7 +62,7 @@ const mode = computed(() => (['columns', 'several'].includes(props.field.widget)
 const list = computed(() => (props.value ?? []) as string[])
 const library = useQuery({
   queryKey: ['library'],
-  queryFn: () => must(api.GET('/api/library')),
+  queryFn: () => unwrap(api.GET('/api/library')),
   enabled: () => ['code list', 'reference'].includes(props.field.widget),
 })
 const shelf = computed(

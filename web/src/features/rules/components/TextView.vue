@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The rulebook as text: to print, to keep, to run elsewhere, and back from text. */
-import { api, must } from '@/api/client'
+import { api, unwrap } from '@/api/client'
 import { StateNote } from '@/shared'
 import { useMutation, useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
@@ -30,13 +30,15 @@ const files = computed(() => {
 const steps = useQuery({
   queryKey: computed(() => ['sql', props.delivery, props.revision]),
   queryFn: () =>
-    must(api.GET('/api/deliveries/{delivery_id}/sql', { params: { path: { delivery_id: props.delivery } } })),
+    unwrap(
+      api.GET('/api/deliveries/{delivery_id}/sql', { params: { path: { delivery_id: props.delivery } } }),
+    ),
   retry: false,
 })
 const typed = ref('')
 const take = useMutation({
   mutationFn: () =>
-    must(
+    unwrap(
       api.POST('/api/feeds/{slug}/rulebook-text', {
         params: { path: { slug: props.slug } },
         body: { text: typed.value, based_on: props.revision },

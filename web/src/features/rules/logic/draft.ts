@@ -1,5 +1,5 @@
 /** The rule that is being edited or made: what of it is not kept yet, and what it finds. */
-import { api, must, type Schemas } from '@/api/client'
+import { api, unwrap, type Schemas } from '@/api/client'
 import { mayDiscard, useUnsaved } from '@/app/unsaved'
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch, type Ref } from 'vue'
@@ -43,7 +43,7 @@ export function useDraft({ delivery, rules, chosen, kinds, saving, asking }: Aro
   const found = useQuery({
     queryKey: ['columns-above', computed(() => [delivery.value?.id, above.value])],
     queryFn: () =>
-      must(
+      unwrap(
         api.POST('/api/deliveries/{delivery_id}/formula', {
           params: { path: { delivery_id: delivery.value?.id ?? 0 } },
           body: { rules: above.value as never[], below: '', text: ' ', condition: false },

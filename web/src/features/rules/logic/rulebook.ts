@@ -1,5 +1,5 @@
 /** The rulebook being edited: every change is kept as a revision, then tried; undo and redo step through all of them. */
-import { api, must, type Schemas } from '@/api/client'
+import { api, unwrap, type Schemas } from '@/api/client'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
 
@@ -45,7 +45,7 @@ export function useRulebook(slug: Ref<string>, tried: () => void) {
   const path = computed(() => ({ path: { slug: slug.value } }))
   const { data, error, isLoading } = useQuery({
     queryKey: key,
-    queryFn: () => must(api.GET('/api/feeds/{slug}/rulebook', { params: path.value })),
+    queryFn: () => unwrap(api.GET('/api/feeds/{slug}/rulebook', { params: path.value })),
     enabled: () => Boolean(slug.value),
   })
   const rules = computed(() => (data.value?.rules ?? []).map(({ rule }) => rule as Rule))
@@ -71,7 +71,7 @@ export function useRulebook(slug: Ref<string>, tried: () => void) {
   }
   const keep = (next: Rule[], change: string) =>
     kept(() =>
-      must(
+      unwrap(
         api.PUT('/api/feeds/{slug}/rulebook', {
           params: path.value,
           body: { based_on: seen(), change, rules: next as never[] },
@@ -82,7 +82,7 @@ export function useRulebook(slug: Ref<string>, tried: () => void) {
     if (save.isPending.value || !data.value?.[way]) return
     const said = { params: path.value, body: { based_on: seen() } }
     save.mutate(() =>
-      must(
+      unwrap(
         way === 'undo'
           ? api.POST('/api/feeds/{slug}/rulebook/undo', said)
           : api.POST('/api/feeds/{slug}/rulebook/redo', said),
@@ -91,7 +91,7 @@ export function useRulebook(slug: Ref<string>, tried: () => void) {
   }
   const goBack = (number: number) =>
     kept(() =>
-      must(
+      unwrap(
         api.POST('/api/feeds/{slug}/rulebook/go-back', {
           params: path.value,
           body: { based_on: seen(), number },

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 /** The rulebook as a numbered document; beside it the chosen rule with its effect on this delivery. */
-import { api, must, type Schemas } from '@/api/client'
+import { api, unwrap, type Schemas } from '@/api/client'
 import { useKeys } from '@/app/keys'
 import { useDelivery } from '@/features/delivery'
 import { usePerson } from '@/features/session'
-import { doorTo } from '@/features/records'
+import { recordsLink } from '@/features/records'
 import { plural, StateNote } from '@/shared'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
@@ -20,7 +20,7 @@ import UnusableRule from '../components/UnusableRule.vue'
 import { useRuleActions } from '../logic/actions'
 import { useDraft } from '../logic/draft'
 import { useRulebook } from '../logic/rulebook'
-import { useTold } from '../logic/told'
+import { useLatestRun } from '../logic/latestRun'
 
 const route = useRoute()
 const router = useRouter()
@@ -31,10 +31,10 @@ const { book, error, isLoading, rules, keep, goBack, undo, redo, problem, saving
   useRulebook(slug, () => ask.mutate('trials'))
 const kinds = useQuery({
   queryKey: ['rule-kinds'],
-  queryFn: () => must(api.GET('/api/rule-kinds')),
+  queryFn: () => unwrap(api.GET('/api/rule-kinds')),
   staleTime: Infinity,
 })
-const { told, effectOf, remarkOn } = useTold(delivery, book, rules, mayWork, ask)
+const { latestRun, effectOf, remarkOn } = useLatestRun(delivery, book, rules, mayWork, ask)
 
 const chosenId = computed(() => String(route.query.rule ?? ''))
 const view = computed(() => String(route.query.view ?? ''))
@@ -126,7 +126,7 @@ const { switchRule, remove, copyRule, moveRule, toNumber, dragged, drop } = useR
 })
 async function switchShared(id: number, on: boolean): Promise<void> {
   const path = { slug: slug.value, group_id: id }
-  await must(api.POST('/api/feeds/{slug}/shared/{group_id}', { params: { path }, body: { on } }))
+  await unwrap(api.POST('/api/feeds/{slug}/shared/{group_id}', { params: { path }, body: { on } }))
   await again()
   ask.mutate('trials')
 }
@@ -163,8 +163,8 @@ function onKey(event: KeyboardEvent): void {
 const door = computed(() => {
   const effect = draft.value && effectOf(draft.value.id)
   const many = effect ? effect.records || effect.removed || effect.broken || effect.added : 0
-  if (!told.value || !effect || !many || dirty.value) return null
-  return { to: doorTo(route, told.value.id, [{ on: 'rule', value: String(effect.number) }]), many }
+  if (!latestRun.value || !effect || !many || dirty.value) return null
+  return { to: recordsLink(route, latestRun.value.id, [{ on: 'rule', value: String(effect.number) }]), many }
 })
 </script>
 
@@ -264,12 +264,12 @@ const door = computed(() => {
       @remove="remove"
     />
     <div v-else-if="book" class="soft hint">
-      <p v-if="told">
-        {{ told.purpose === 'run' ? 'The run' : 'The trial' }} of this revision over
+      <p v-if="latestRun">
+        {{ latestRun.purpose === 'run' ? 'The run' : 'The trial' }} of this revision over
         {{ plural(delivery?.records ?? 0, 'record') }} fills the margin. Choose a rule to see what it changes.
       </p>
       <p v-else>The effects appear when the trial is done.</p>
-      <p v-for="rule in told?.outcome?.stopped_by ?? []" :key="rule">
+      <p v-for="rule in latestRun?.outcome?.stopped_by ?? []" :key="rule">
         <b>Rule {{ book.rules.find((one) => one.rule.id === rule)?.number }} stops the release.</b>
       </p>
     </div>

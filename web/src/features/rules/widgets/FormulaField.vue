@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** A formula with what it gives beside it: checked while it is typed, on real records. */
-import { api, must } from '@/api/client'
+import { api, unwrap } from '@/api/client'
 import { DataValue, count } from '@/shared'
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
@@ -34,7 +34,7 @@ const above = computed(() => {
 })
 const functions = useQuery({
   queryKey: ['formula-functions'],
-  queryFn: () => must(api.GET('/api/formula-functions')),
+  queryFn: () => unwrap(api.GET('/api/formula-functions')),
   staleTime: Infinity,
 })
 const tried = useQuery({
@@ -43,7 +43,7 @@ const tried = useQuery({
     computed(() => [props.delivery, props.rule.id, settled.value, props.condition, above.value]),
   ],
   queryFn: ({ signal }) =>
-    must(
+    unwrap(
       api.POST('/api/deliveries/{delivery_id}/formula', {
         params: { path: { delivery_id: props.delivery } },
         body: {
@@ -62,7 +62,7 @@ const offered = computed<Offered>(() => ({
   columns: (tried.data.value?.columns ?? []) as [string, string][],
   functions: functions.data.value ?? [],
   values: (name, part) =>
-    must(
+    unwrap(
       api.GET('/api/deliveries/{delivery_id}/values', {
         params: { path: { delivery_id: props.delivery }, query: { name, part } },
       }),

@@ -1,12 +1,12 @@
 /** Who is signed in, and what their roles let them do. */
-import { api, must, signedOut } from '@/api/client'
+import { api, unwrap, signedOut } from '@/api/client'
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 
 export function usePerson() {
   const { data, error } = useQuery({
     queryKey: ['session'],
-    queryFn: () => must(api.GET('/api/session')),
+    queryFn: () => unwrap(api.GET('/api/session')),
     staleTime: 60_000,
     retry: false,
   })
@@ -31,7 +31,7 @@ export function useSignIn() {
     error.value = undefined
     try {
       const body = { username, password }
-      queries.setQueryData(['session'], await must(api.POST('/api/session', { body })))
+      queries.setQueryData(['session'], await unwrap(api.POST('/api/session', { body })))
       signedOut.value = false
       return true
     } catch (problem) {

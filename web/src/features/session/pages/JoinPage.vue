@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** A one-time address: choose a password; the first administrator chooses a name as well. */
-import { api, must } from '@/api/client'
+import { api, unwrap } from '@/api/client'
 import { StateNote } from '@/shared'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
@@ -13,7 +13,7 @@ const queries = useQueryClient()
 const path = computed(() => ({ path: { text: String(route.params.text) } }))
 const { data, error, isLoading } = useQuery({
   queryKey: ['invitation', path],
-  queryFn: () => must(api.GET('/api/invitations/{text}', { params: path.value })),
+  queryFn: () => unwrap(api.GET('/api/invitations/{text}', { params: path.value })),
   retry: false,
 })
 const username = ref('')
@@ -26,9 +26,9 @@ const differ = computed(() => again.value !== '' && again.value !== password.val
 const join = useMutation({
   mutationFn: async () => {
     const body = { username: username.value, name: name.value, password: password.value }
-    const person = await must(api.POST('/api/invitations/{text}', { params: path.value, body }))
+    const person = await unwrap(api.POST('/api/invitations/{text}', { params: path.value, body }))
     const signIn = { username: person.username, password: password.value }
-    queries.setQueryData(['session'], await must(api.POST('/api/session', { body: signIn })))
+    queries.setQueryData(['session'], await unwrap(api.POST('/api/session', { body: signIn })))
     await router.replace(isFirst.value ? '/people' : '/')
   },
 })

@@ -1,5 +1,5 @@
 /** What goes on in the background: asked for in one small answer, so that pages ask for the rest only when it changed. */
-import { api, must } from '@/api/client'
+import { api, unwrap } from '@/api/client'
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, watch } from 'vue'
 
@@ -10,7 +10,7 @@ const LATER = 3_000
 export function useWork() {
   const { data } = useQuery({
     queryKey: ['work'],
-    queryFn: () => must(api.GET('/api/jobs')),
+    queryFn: () => unwrap(api.GET('/api/jobs')),
     refetchInterval: (query) => (query.state.data?.jobs.length ? SOON : LATER),
   })
   return data

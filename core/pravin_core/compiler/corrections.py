@@ -1,0 +1,345 @@
+"""Corrections as steps of the chain: cells treated, columns made, records removed, tables reshaped."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from sqlglot import exp
+
+from pravin_core.compiler.plan_builder import PlanBuilder
+from pravin_core.errors import RulebookError
+from pravin_core.formulas.language import condition
+from pravin_core.rules.base import (
+    ColumnCorrection,
+    Corrected,
+    Derivation,
+    RecordCorrection,
+    Rule,
+    TableCorrection,
+    as_text,
+    never_null,
+)
+from pravin_core.sql.trees import column as col
+from pravin_core.sql.trees import joined, template
+from pravin_core.tables import names
+from pravin_core.tables.columns import ORIGIN, RECORD, Column
+from pravin_core.tables.types import SQL_TYPES
+
+
+@dataclass(frozen=True)
+class _CellChange:
+    """A cell to be: its column, what stood there or beside it before (None: nothing), and the corrected cell."""
+
+    column: Column
+    before: Column | None
+    cell: Corrected
+    is_new: bool = False
+    after: str = ""
+
+
+def correct(builder: PlanBuilder, number: int, rule: ColumnCorrection) -> None:
+    """Treat cells of columns, in place or in new columns beside them."""
+    cell_changes = []
+    for column in rule.chosen(builder.columns):
+        made = _settled(rule.correct_among(col(column.name), column, builder.columns), rule)
+        if rule.result == "beside":
+            name = column.name + rule.ending
+            _must_be_new(builder, rule, number, name)
+            cell_changes.append(_CellChange(Column(name), column, made, True, column.name))
+        else:
+            cell_changes.append(_CellChange(column, column, made))
+    _apply_correction(builder, number, rule, cell_changes)
+
+
+def derive(builder: PlanBuilder, number: int, rule: Derivation) -> None:
+    """Make columns from others; to fill new ones is not to correct a record."""
+    known = {one.name: one for one in builder.columns}
+    place = rule.after() if rule.after() in known else ""
+    cell_changes = []
+    for name, made in zip(rule.makes(), rule.derive(builder.columns), strict=True):
+        column = known.get(name)
+        cell_changes.append(_CellChange(column or Column(name), column, _settled(made, rule), column is None, place))
+        place = name if column is None and place else place
+    _apply_correction(builder, number, rule, cell_changes)
+    drop_columns(builder, number, [name for name in rule.drops() if name not in rule.makes()])
+
+
+def drop_columns(builder: PlanBuilder, number: int, dropped: Sequence[str]) -> None:
+    """Columns that fall out here: steps below do not pass them on."""
+    builder.columns = [one for one in builder.columns if one.name not in dropped]
+    builder.dropped.update(dict.fromkeys(dropped, (number, "drops")))
+
+
+def _must_be_new(builder: PlanBuilder, rule: Rule, number: int, name: str) -> None:
+    if name.lower() in {one.name.lower() for one in builder.columns}:
+        raise RulebookError(
+            f"Rule {number} would make the column {name!r}, which is there already.",
+            rule=rule.id, column=name, advice="Choose another ending.",
+        )  # fmt: skip
+
+
+def _settled(made: Corrected, rule: Rule) -> Corrected:
+    """With the value that the rule puts in place of what it cannot treat."""
+    if made.unconverted is None or getattr(rule, "unconverted", "") != "value":
+        return made
+    instead = exp.Literal.string(getattr(rule, "instead", ""))
+    value: exp.Expr = exp.TryCast(this=instead, to=exp.DataType.build(SQL_TYPES[made.type], dialect="duckdb"))
+    put = "CASE WHEN :u THEN :i ELSE :v END"
+    return replace(
+        made,
+        value=template(put, u=made.unconverted, i=value, v=made.value),
+        written=None if made.written is None else template(put, u=made.unconverted, i=instead, v=made.written),
+    )
+
+
+def _apply_correction(
+    builder: PlanBuilder, number: int, rule: ColumnCorrection | Derivation, cell_changes: list[_CellChange]
+) -> None:
+    """One step that writes the treated cells, counts what it changed, and keeps the texts that it could not treat."""
+    if rule.condition():
+        cell_changes = _limited(rule, cell_changes, builder)
+    cell_changes = _computed_distinct(builder, number, _windows_apart(builder, number, cell_changes))
+    by_name = {one.column.name: one for one in cell_changes}
+    columns: list[Column] = []
+    for column in builder.columns:
+        one = by_name.get(column.name)
+        columns.append(replace(column, type=one.cell.type) if one else column)
+    for one in cell_changes:
+        if one.is_new:
+            made = Column(one.column.name, one.cell.type)
+            at = next((at + 1 for at, each in enumerate(columns) if each.name == one.after), len(columns))
+            columns.insert(at, made)
+    shown = [
+        exp.alias_(by_name[c.name].cell.value, c.name, quoted=True) if c.name in by_name else col(c.name)
+        for c in columns
+    ]
+    changed, texts = _effects(number, cell_changes)
+    keeping = rule.keeps_lost
+    builder.add(
+        exp.select(
+            *(col(name) for name in ORIGIN), *shown, *(col(name) for name in builder.system_columns), *changed,
+            *((alias for _, alias in texts) if keeping else ()),
+        ).from_(builder.last, copy=False),
+        number,
+    )  # fmt: skip
+    builder.columns = columns
+    builder.treated[number] = [(one.column.name, one.before) for one in cell_changes]
+    builder.system_columns += [alias.alias for alias in changed]
+    if all(one.is_new for one in cell_changes):
+        builder.adding.add(number)
+    if keeping:
+        builder.system_columns += [alias.alias for _, alias in texts]
+        builder.conversion_failures += [(number, name, alias.alias) for name, alias in texts]
+    if any(one.cell.reading for one in cell_changes):
+        builder.reading.add(number)
+
+
+_WHERE_IT_FITS = "CASE WHEN :f THEN :new ELSE :old END"
+
+
+def _limited(rule: Rule, cell_changes: list[_CellChange], builder: PlanBuilder) -> list[_CellChange]:
+    """Corrections of the records only that fit the condition of their rule; others keep what they have."""
+    fits = never_null(condition(rule.condition(), builder.columns).expression)
+    return [replace(one, cell=_limited_cell(rule, one, fits)) for one in cell_changes]
+
+
+def _limited_cell(rule: Rule, one: _CellChange, fits: exp.Expr) -> Corrected:
+    made, before = one.cell, one.before
+    kept: exp.Expr = exp.cast(exp.null(), SQL_TYPES[made.type])
+    text: exp.Expr = exp.cast(exp.null(), "VARCHAR")
+    if before is not None and (before.type is made.type or not one.is_new):
+        if before.type is not made.type:
+            raise RulebookError(
+                f"The rule gives {before.name!r} another type, so it must look at all records.",
+                rule=rule.id, column=before.name,
+                advice="Take its condition away, or write the result into a new column.",
+            )  # fmt: skip
+        kept, text = col(before.name), as_text(col(before.name))
+    return replace(
+        made,
+        value=template(_WHERE_IT_FITS, f=fits, new=made.value, old=kept),
+        written=None if made.written is None else template(_WHERE_IT_FITS, f=fits, new=made.written, old=text),
+        unconverted=None if made.unconverted is None else template(":f AND :u", f=fits, u=exp.paren(made.unconverted)),
+    )
+
+
+def _windows_apart(builder: PlanBuilder, number: int, cell_changes: list[_CellChange]) -> list[_CellChange]:
+    """Cells that look at other records are computed in steps of their own, once; windows within windows first."""
+    around = {
+        one.column.name: _in_order(one.cell.value, builder.order)
+        for one in cell_changes
+        if one.cell.value.find(exp.Window)
+    }
+    count = 0
+    system_columns = builder.system_columns
+    while around:
+        made: dict[str, exp.Expr] = {}
+        for name, value in around.items():
+            inner = [w for w in value.find_all(exp.Window) if w.find_ancestor(exp.Window) and not _has_window(w)]
+            for window in inner or [value]:
+                text = window.sql(dialect="duckdb")
+                known = next((n for n, w in made.items() if w.sql(dialect="duckdb") == text), "")
+                if not known:
+                    known, count = names.window_column(number, count), count + 1
+                    made[known] = window.copy()
+                if inner:
+                    window.replace(col(known))
+                else:
+                    around[name] = col(known)
+        shown = [exp.alias_(value, name, quoted=True) for name, value in made.items()]
+        builder.add(exp.select(*builder.everything(), *shown).from_(builder.last, copy=False), number)
+        builder.system_columns = [*builder.system_columns, *made]
+        if all(isinstance(value, exp.Column) for value in around.values()):
+            break
+    builder.system_columns = system_columns
+    return [
+        replace(one, cell=replace(one.cell, value=around[one.column.name])) if one.column.name in around else one
+        for one in cell_changes
+    ]
+
+
+def _computed_distinct(builder: PlanBuilder, number: int, cell_changes: list[_CellChange]) -> list[_CellChange]:
+    """The new cells in a step of their own: they are compared, counted and passed on without being computed again."""
+    dear = [one for one in cell_changes if one.cell.value.find(exp.Func) and not isinstance(one.cell.value, exp.Column)]
+    if not dear:
+        return cell_changes
+    shown, made = [], {}
+    for at, one in enumerate(dear):
+        name = names.computed(number, at)
+        shown.append(exp.alias_(one.cell.value, name, quoted=True))
+        made[one.column.name] = replace(
+            one,
+            cell=replace(
+                one.cell,
+                value=col(name),
+                written=_instead(one.cell.written, one.cell.value, col(name)),
+                unconverted=_instead(one.cell.unconverted, one.cell.value, col(name)),
+            ),
+        )
+    builder.add(
+        exp.select(*builder.everything(), *_windows(builder, cell_changes), *shown).from_(builder.last, copy=False),
+        number,
+    )
+    return [made.get(one.column.name, one) for one in cell_changes]
+
+
+def _windows(builder: PlanBuilder, cell_changes: Sequence[_CellChange]) -> list[exp.Expr]:
+    """What was found by looking at other records, still to be passed on."""
+    known = {one.name for one in builder.everything()}
+    return [
+        one.cell.value
+        for one in cell_changes
+        if isinstance(one.cell.value, exp.Column) and one.cell.value.name not in known
+    ]
+
+
+def _instead(tree: exp.Expr | None, part: exp.Expr, by: exp.Expr) -> exp.Expr | None:
+    """A tree in which a part, wherever it stands, is another one."""
+    if tree is None:
+        return None
+    wanted = exp.paren(part)
+    made: exp.Expr = tree.transform(lambda node: by.copy() if node in (part, wanted) else node)
+    return made
+
+
+def _has_window(window: exp.Window) -> bool:
+    return any(part is not window for part in window.find_all(exp.Window))
+
+
+def _in_order(value: exp.Expr, order: str) -> exp.Expr:
+    """Windows in the order that the records stand in now."""
+    value = value.copy()
+    for window in value.find_all(exp.Window):
+        ordered = window.args.get("order")
+        for one in list(ordered.find_all(exp.Column)) if ordered else []:
+            if one.name == RECORD and order != RECORD:
+                one.replace(col(order))
+    return value
+
+
+def _effects(number: int, cell_changes: Sequence[_CellChange]) -> tuple[list[exp.Alias], list[tuple[str, exp.Alias]]]:
+    """The counts of a step (a third one where it fills new columns and changes others), and for each column the text it could not treat."""
+    changed: list[exp.Expr] = []
+    corrected: list[exp.Expr] = []
+    unconverted: list[exp.Expr] = []
+    texts: list[tuple[str, exp.Alias]] = []
+    for position, one in enumerate(cell_changes):
+        before = exp.cast(exp.null(), "VARCHAR") if one.before is None else as_text(col(one.before.name))
+        written, was = one.cell.written or as_text(one.cell.value), before
+        if one.before is not None and one.cell.written is None and one.before.type is one.cell.type:
+            written, was = one.cell.value, col(one.before.name)  # values of one type differ when their texts do
+        changed.append(template("CAST(:new IS DISTINCT FROM :old AS INTEGER)", new=written, old=was))
+        corrected += [] if one.is_new else changed[-1:]
+        if one.cell.unconverted is not None:
+            unconverted.append(template("CASE WHEN :u THEN 1 ELSE 0 END", u=one.cell.unconverted))
+            kept = template(
+                "CASE WHEN :u AND :g IS NULL THEN :t END",
+                u=exp.paren(one.cell.unconverted),
+                g=col(names.GONE),
+                t=before,
+            )
+            alias: exp.Alias = exp.alias_(kept, names.failed_text(number, position), quoted=True)  # type: ignore[assignment]
+            texts.append((one.column.name, alias))
+    named = [(changed, names.cells_changed(number)), (unconverted, names.cells_failed(number))]
+    if 0 < len(corrected) < len(changed):
+        named.append((corrected, names.cells_corrected(number)))
+    return [exp.alias_(_if_live(total(parts)), name, quoted=True) for parts, name in named], texts
+
+
+def _if_live(count: exp.Expr) -> exp.Expr:
+    return exp.cast(template("CASE WHEN :g IS NULL THEN :n ELSE 0 END", g=col(names.GONE), n=count), "INTEGER")
+
+
+def total(parts: Sequence[exp.Expr]) -> exp.Expr:
+    """The sum of many small expressions, without nesting."""
+    if not parts:
+        return exp.Literal.number(0)
+    return joined(exp.Add, parts)
+
+
+def remove(builder: PlanBuilder, number: int, rule: RecordCorrection) -> None:
+    """Mark the records that a rule removes; they stay in the chain, so that everything can be counted."""
+    removed = rule.removed(builder.fitting(rule, builder.live()), builder.columns)
+    if found := builder.membership(number, removed):
+        kept = [e for e in builder.everything() if e.name != names.GONE]
+        went = template("CASE WHEN :f THEN :n ELSE :g END", f=found, n=exp.Literal.number(number), g=col(names.GONE))
+        builder.add(
+            exp.select(*kept, exp.alias_(went, names.GONE, quoted=True)).from_(builder.last, copy=False), number
+        )
+        return
+    rest = [e for e in builder.everything("before") if e.name != names.GONE]
+    gone = template("CASE WHEN :r IS NOT NULL THEN :n ELSE :g END", r=col(RECORD, "removed"),
+                    n=exp.Literal.number(number), g=col(names.GONE, "before"))  # fmt: skip
+    builder.add(
+        exp.select(*rest, exp.alias_(gone, names.GONE, quoted=True))
+        .from_(exp.to_table(builder.last).as_("before"), copy=False)
+        .join(removed.subquery("removed"), on=same_record("before", "removed"), join_type="left"),
+        number,
+    )
+
+
+def same_record(left: str, right: str) -> exp.Expr:
+    """Whether two tables speak of the same record."""
+    return exp.EQ(this=col(RECORD, left), expression=col(RECORD, right))
+
+
+def reshape(builder: PlanBuilder, number: int, rule: TableCorrection) -> None:
+    """Give the table another shape."""
+    shaped = rule.reshape(builder.table(number))
+    for name, query in shaped.steps:
+        builder.add(query, number, name)
+    after = {one.name for one in shaped.columns}
+    renamed = {one.delivered: one.name for one in shaped.columns if one.delivered}
+    for one in builder.columns:
+        if one.name not in after:
+            other = renamed.get(one.delivered, "") if one.delivered else ""
+            builder.dropped[one.name] = (number, f"renames to {other!r}" if other else "drops")
+            if other:  # what could not be read before is told under the name that the column has now
+                builder.conversion_failures = [
+                    (n, other if name == one.name else name, text) for n, name, text in builder.conversion_failures
+                ]
+    builder.columns = list(shaped.columns)
+    builder.system_columns += [name for name in shaped.system_columns if name not in builder.system_columns]
+    builder.conversion_failures += [(number, name, text) for name, text in shaped.conversion_failures]
+    builder.changed_columns[number] = shaped.changed_columns

@@ -1,0 +1,178 @@
+"""Cells that follow from one delivered value, computed once for each different value instead of in every record.
+
+Most columns of most deliveries hold few different values. What rules make of one value alone (trimmed, read as a
+number, whether that changed it) is then put beside the table of the column's different values, and each record takes it
+from there. Only cells over several columns, or over columns whose values hardly repeat, are computed record by record.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+
+from sqlglot import exp
+
+from pravin_core.compiler.expression_graph import ExprNode, Steps, selected, written
+from pravin_core.sql.trees import column as col
+
+_KEY = "__value"
+# parts of a query that are no value by themselves
+_NO_VALUES = (exp.Column, exp.PropertyEQ, exp.Kwarg, exp.Slice, exp.If, exp.Lambda)
+# what cannot fail, whatever the value
+_SAFE = (
+    exp.Column, exp.Identifier, exp.Null, exp.Boolean, exp.Literal, exp.Is, exp.Not, exp.Paren, exp.And, exp.Or,
+    exp.NullSafeEQ, exp.NullSafeNEQ, exp.DataType,
+)  # fmt: skip
+_SLIGHT = (exp.Column, exp.Identifier, exp.Null, exp.Is, exp.Not, exp.Paren)
+
+
+@dataclass(frozen=True)
+class RepeatingColumns:
+    """Columns of a table whose values repeat, each with the table of its different values (in a column of the same name)."""
+
+    source: str
+    tables: Mapping[str, str]
+
+
+def push_down_distinct(
+    name: str, source: exp.Table, wanted: Mapping[str, ExprNode], repeating: RepeatingColumns
+) -> Steps:
+    """Steps after which a step of that name has the wanted cells, in the order of the records."""
+    split = _Split({one: repeating.tables[one] for one in _is_worth_it(wanted) if one in repeating.tables})
+    outer = split.of(wanted)
+    if not split.inner:
+        return written(name, source, wanted)
+    steps: Steps = []
+    # values are met from the left, so that the records keep their order
+    base = selected([], source.as_("t"))
+    shown = [col(one, "t") for one in _of_table(outer)]
+    for at, (origin, cells) in enumerate(split.inner.items()):
+        here, alias = f"{name}_once_{at}", f"o{at}"
+        steps += written(here, exp.to_table(repeating.tables[origin]), {_KEY: ExprNode.of_table(origin), **cells})
+        met = exp.NullSafeEQ(this=col(origin, "t"), expression=col(_KEY, alias))
+        base = base.join(exp.to_table(here).as_(alias), on=met, join_type="left", copy=False)
+        shown += [col(one, alias) for one in cells]
+    beside = f"{name}_0"
+    return [*steps, (beside, base.select(*shown, copy=False)), *written(name, exp.to_table(beside), outer)]
+
+
+def _is_worth_it(wanted: Mapping[str, ExprNode]) -> list[str]:
+    """The columns of which more than one cell is made: a single one is computed as fast as it is looked up."""
+    made = Counter(origin for cell in _reached(wanted) if cell.value is not None and len(cell.origins) == 1
+                   for origin in cell.origins)  # fmt: skip
+    return [origin for origin, count in made.items() if count > 1]
+
+
+def _of_table(wanted: Mapping[str, ExprNode]) -> list[str]:
+    """The columns of the table itself that cells need."""
+    return [cell.name for cell in _reached(wanted) if cell.value is None and cell.origins]
+
+
+def _reached(wanted: Mapping[str, ExprNode]) -> list[ExprNode]:
+    """The wanted cells and all that they need, each after those that it needs."""
+    found: dict[ExprNode, None] = dict.fromkeys(wanted.values())
+    waiting = list(found)
+    while waiting:
+        for need in waiting.pop().needs:
+            if need not in found:
+                found[need] = None
+                waiting.append(need)
+    return sorted(found, key=lambda cell: cell.level)
+
+
+class _Split:
+    """The graph of cells in two: `inner`, by origin, what follows from one repeating value, and what is over it."""
+
+    def __init__(self, tables: Mapping[str, str]) -> None:
+        self._tables = tables
+        self.inner: dict[str, dict[str, ExprNode]] = {}
+        self._outer: dict[ExprNode, ExprNode] = {}
+        self._parts: dict[tuple[str, tuple[int, ...]], ExprNode] = {}
+
+    def of(self, wanted: Mapping[str, ExprNode]) -> dict[str, ExprNode]:
+        """The wanted cells over the table and the inner cells, which are put down on the way."""
+        for cell in _reached(wanted):
+            if not self._is_inner(cell):
+                self._outer[cell] = cell if cell.value is None else self._over(cell, cell.value)
+        return {name: self._met(cell) for name, cell in wanted.items()}
+
+    def _is_inner(self, cell: ExprNode) -> bool:
+        return cell.value is not None and self._repeats(cell.origins)
+
+    def _repeats(self, origins: frozenset[str]) -> bool:
+        return len(origins) == 1 and origins <= self._tables.keys()
+
+    def _met(self, cell: ExprNode) -> ExprNode:
+        """A cell as those over it see it."""
+        if self._is_inner(cell):
+            (origin,) = cell.origins
+            self.inner.setdefault(origin, {})[cell.name] = cell
+            self._outer.setdefault(cell, ExprNode(cell.name))
+        return self._outer[cell]
+
+    def _over(self, cell: ExprNode, value: exp.Expr) -> ExprNode:
+        """A cell whose parts that follow from one repeating value are cells of their own."""
+        if not any(self._repeats(need.origins) for need in cell.needs):
+            return ExprNode.made(cell.name, value, [self._outer[need] for need in cell.needs])
+        value = value.copy()
+        needs = {id(node): need for node, need in zip(list(value.find_all(exp.Column)), cell.needs, strict=True)}
+        self._divide(value, needs, _origins(value, needs), False)
+        return ExprNode.made(cell.name, value, [self._met(needs[id(node)]) for node in value.find_all(exp.Column)])
+
+    def _divide(
+        self, node: exp.Expr, needs: dict[int, ExprNode], origins: dict[int, frozenset[str]], perhaps: bool
+    ) -> None:
+        """Replace parts of an expression; `perhaps`: it is not computed for every record, so that it must not fail."""
+        for part, is_perhaps in _parts(node):
+            from_ = origins[id(part)]
+            doubtful = perhaps or is_perhaps
+            if self._repeats(from_) and _is_worth(part) and (not doubtful or _is_safe(part)):
+                self._replace(part, needs)
+            elif from_:
+                self._divide(part, needs, origins, doubtful)
+
+    def _replace(self, part: exp.Expr, needs: dict[int, ExprNode]) -> None:
+        found = [needs[id(one)] for one in part.find_all(exp.Column)]
+        key = (part.sql(dialect="duckdb"), tuple(id(one) for one in found))
+        if key not in self._parts:
+            self._parts[key] = ExprNode.made(f"__o{len(self._parts)}", part.copy(), found)
+        cell = self._parts[key]
+        node = col(cell.name)
+        part.replace(node)
+        needs[id(node)] = cell
+
+
+def _origins(value: exp.Expr, needs: Mapping[int, ExprNode]) -> dict[int, frozenset[str]]:
+    """What each node of an expression follows from, by its identity."""
+    known: dict[int, frozenset[str]] = {}
+    for node in reversed(list(value.bfs())):  # parts before what they are part of
+        own = needs[id(node)].origins if id(node) in needs else frozenset()
+        known[id(node)] = own.union(*(known[id(part)] for part in node.iter_expressions()))
+    return known
+
+
+def _parts(node: exp.Expr) -> Iterator[tuple[exp.Expr, bool]]:
+    """The parts of an expression, and whether each is computed only for some records."""
+    after_first = isinstance(node, exp.Case | exp.Coalesce | exp.And | exp.Or | exp.If)
+    # an operation by name may ask for its parts only sometimes, or catch what fails in them
+    none = isinstance(node, exp.Anonymous | exp.Try)
+    for at, part in enumerate(list(node.iter_expressions())):
+        if not isinstance(part, exp.Lambda):
+            yield part, none or (after_first and at > 0)
+
+
+def _is_worth(node: exp.Expr) -> bool:
+    """Whether a part is a value that is dearer to compute than to look up."""
+    is_value = isinstance(node, exp.Condition) and not isinstance(node, _NO_VALUES)
+    return is_value and any(not isinstance(one, _SLIGHT) for one in node.walk())
+
+
+def _is_safe(node: exp.Expr) -> bool:
+    """Whether a part can be computed for every record, since it cannot fail."""
+    return all(isinstance(one, _SAFE) or (isinstance(one, exp.Cast) and _is_said(one)) for one in node.walk())
+
+
+def _is_said(node: exp.Cast) -> bool:
+    """Whether a cast is one of true or false, which always succeeds."""
+    return isinstance(node.this.unnest(), exp.Predicate)

@@ -1,0 +1,180 @@
+"""The state of compilation: an ordered chain of named steps, each a small pass over the one before it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+from sqlglot import exp
+
+from pravin_core.compiler.distinct_pushdown import RepeatingColumns
+from pravin_core.compiler.projection_fusion import fuse_projections
+from pravin_core.errors import RulebookError
+from pravin_core.formulas.language import condition, placed
+from pravin_core.formulas.reading import reads
+from pravin_core.rules.base import Check, Rule, TableCheck, never_null
+from pravin_core.rules.reshaping import Reference, Table
+from pravin_core.sql.trees import column as col
+from pravin_core.sql.trees import template
+from pravin_core.tables import names
+from pravin_core.tables.columns import ORIGIN, RECORD, Column
+
+TRACES = (names.ADDED, names.MADE_FROM, names.MERGED_INTO, names.PLACE)
+
+
+@dataclass(frozen=True)
+class Step:
+    """One step: its name, its query, and the number of the rule it belongs to (0 for none)."""
+
+    name: str
+    query: exp.Select
+    rule: int
+
+
+@dataclass(frozen=True)
+class BitmapLookup:
+    """Which records a rule finds by looking at all of them: a query of one row with their numbers as bits, and the variable
+    of the engine that is to hold them before anything that comes after is computed.
+    """
+
+    name: str
+    query: exp.Select
+
+
+@dataclass
+class PlanBuilder:
+    """The last step, the columns after it, and the small columns carried along."""
+
+    steps: list[Step] = field(default_factory=list)
+    columns: list[Column] = field(default_factory=list)
+    system_columns: list[str] = field(default_factory=list)
+    conversion_failures: list[tuple[int, str, str]] = field(default_factory=list)  # rule, column, carried text
+    reading: set[int] = field(default_factory=set)
+    adding: set[int] = field(default_factory=set)  # rules that fill new columns only: no record is corrected by them
+    dropped: dict[str, tuple[int, str]] = field(
+        default_factory=dict
+    )  # columns no longer there: rule, what became of them
+    changed_columns: dict[int, int] = field(default_factory=dict)  # columns that a table correction touched
+    treated: dict[int, list[tuple[str, Column | None]]] = field(
+        default_factory=dict
+    )  # by rule: column, as it was before
+    references: Mapping[str, Reference] = field(default_factory=dict)
+    max_record_id: int | None = (
+        None  # the highest record number, where records may be looked up in bits instead of joined
+    )
+    lookups: list[BitmapLookup] = field(default_factory=list)
+    repeating: RepeatingColumns | None = None
+
+    @property
+    def last(self) -> str:
+        return self.steps[-1].name
+
+    @property
+    def order(self) -> str:
+        """The column that tells the order of the records."""
+        return names.PLACE if names.PLACE in self.system_columns else RECORD
+
+    def add(self, query: exp.Select, rule: int = 0, name: str = "") -> None:
+        """Put a step at the end."""
+        self.steps.append(Step(name or f"step_{len(self.steps)}", query, rule))
+
+    def everything(self, table: str | None = None) -> list[exp.Expr]:
+        """All that every step passes on, spelled out."""
+        known = [*ORIGIN, *(column.name for column in self.columns), *self.system_columns]
+        return [col(name, table) for name in known]
+
+    def live(self) -> exp.Select:
+        """The records not removed so far."""
+        return exp.select(exp.Star()).from_(self.last).where(template(":g IS NULL", g=col(names.GONE)))
+
+    def fitting(self, rule: Rule, live: exp.Select, alias: str | None = None) -> exp.Select:
+        """Those of the live records that fit the condition of a rule."""
+        if not rule.condition():
+            return live
+        cells = {one.name: col(one.name, alias) for one in self.columns}
+        return live.where(never_null(placed(condition(rule.condition(), self.columns).expression, cells)))
+
+    def table(self, number: int) -> Table:
+        """What a table correction is given."""
+        return Table(self.last, number, tuple(self.columns), tuple(self.system_columns), self.references)
+
+    def membership(self, number: int, found: exp.Select) -> exp.Expr | None:
+        """Whether a record is among those that a query of record numbers finds; None where the caller is to join them.
+
+        Bits keep the chain a single pass: a join would lose the order of the records and hold all of them for a sort.
+        """
+        if self.max_record_id is None:
+            return None
+        name = names.membership(number, len(self.lookups))
+        bits = template("bitstring_agg(:r, 0, :n)", r=col(RECORD), n=exp.Literal.number(self.max_record_id))
+        seen = {RECORD, *(one.name for one in found.find_all(exp.Column))}
+        self.lookups.append(BitmapLookup(name, self._over(exp.select(bits).from_(found.subquery("found")), seen=seen)))
+        # no record found leaves nothing to look into
+        return template(
+            "get_bit(getvariable(:v), CAST(:r AS INTEGER)) IS NOT DISTINCT FROM 1",
+            v=exp.Literal.string(name), r=col(RECORD),
+        )  # fmt: skip
+
+    def query(self, names_: Sequence[exp.Expr], stepwise: bool = False) -> exp.Select:
+        """The whole chain as one query of some columns of its last step; `stepwise` with its steps as rules made them."""
+        return self._over(exp.select(*names_).from_(self.last), stepwise)
+
+    def _over(self, whole: exp.Select, stepwise: bool = False, seen: set[str] | None = None) -> exp.Select:
+        steps = [(step.name, step.query) for step in self.steps]
+        for name, query in steps if stepwise else fuse_projections(steps, seen, self.repeating):
+            whole.with_(name, as_=query, copy=False)
+        return whole
+
+
+def refer(builder: PlanBuilder, number: int, rule: Rule, references: Mapping[str, Reference]) -> None:
+    """A step for the reference table that a rule looks into. Raises RulebookError when there is none of that name."""
+    name = getattr(rule, "reference", "")
+    step = names.reference(name)
+    if not name or any(one.name == step for one in builder.steps):
+        return
+    if name not in references:
+        known = ", ".join(sorted(references)) or "none yet"
+        raise RulebookError(
+            f"Rule {number} looks into the table {name!r}, which is not in the library.",
+            rule=rule.id, advice=f"The library has: {known}.",
+        )  # fmt: skip
+    found = references[name]
+    cells = [col(RECORD), *(col(one.name) for one in found.columns)]
+    builder.add(exp.select(*cells).from_(found.source), 0, step)
+
+
+def start(
+    builder: PlanBuilder, source: exp.Expr, columns: Sequence[Column], traced: bool, passing: Sequence[str] = ()
+) -> None:
+    """The delivered text; an empty text is a missing value."""
+    cells = [exp.alias_(template("nullif(:c, '')", c=col(one.delivered)), one.name, quoted=True) for one in columns]
+    nothing = {names.GONE: "INTEGER", names.ADDED: "INTEGER", names.MADE_FROM: "BIGINT", names.MERGED_INTO: "BIGINT"}
+    system_columns = [names.GONE, *(TRACES if traced else ())]
+    made = [
+        exp.alias_(col(RECORD) if name == names.PLACE else exp.cast(exp.null(), nothing[name]), name, quoted=True)
+        for name in system_columns
+    ]
+    builder.columns, builder.system_columns = list(columns), [*system_columns, *passing]
+    made += [col(name) for name in passing]
+    builder.add(exp.select(*(col(name) for name in ORIGIN), *cells, *made).from_(source, copy=False))
+
+
+def must_fit(rule: Rule, number: int, builder: PlanBuilder) -> None:
+    """Whether the columns that a rule names are there. Raises RulebookError that says which rule took them away."""
+    known = {column.name for column in builder.columns}
+    for name in (*rule.needs(), *reads(rule.condition())):
+        if name in known:
+            continue
+        if name in builder.dropped:
+            by, fate = builder.dropped[name]
+            raise RulebookError(
+                f"Rule {number} needs the column {name!r}, which rule {by} {fate}.",
+                rule=rule.id, column=name,
+                advice="Name the column as it is called then." if "renames" in fate
+                else f"Take the column from the rule, or move rule {by} away." if isinstance(rule, Check | TableCheck)
+                else "Move the rule above the one that drops the column.",
+            )  # fmt: skip
+        raise RulebookError(
+            f"Rule {number} needs the column {name!r}, which the table does not have.",
+            rule=rule.id, column=name, advice="Change the rule or switch it off.",
+        )  # fmt: skip

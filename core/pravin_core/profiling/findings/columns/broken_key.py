@@ -1,0 +1,34 @@
+"""Identifiers that occur more than once."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from pravin_core.profiling.column_values import ColumnValues
+from pravin_core.profiling.findings.base import Evidence, Finding, Kind, cells, listed, of_column
+from pravin_core.profiling.model import ColumnProfile
+from pravin_core.records.filters import Filter
+from pravin_core.tables.types import DataType, Role
+
+KIND = Kind("broken key", "An identifier of which at least 9 in 10 cells hold a value of their own, and some do not.")
+_REPEATED = "SELECT value, n, sum(n) OVER ()::BIGINT FROM column_values WHERE value <> '' AND n > 1 ORDER BY n DESC, value LIMIT 50"
+
+
+def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding]:
+    """The values that occur more than once, with the check that would hold their records back."""
+    if column.type is DataType.DECIMAL or column.role not in (Role.IDENTIFIER, Role.CATEGORY, Role.FREE_TEXT):
+        return
+    if column.role is not Role.IDENTIFIER and (column.text is None or column.text.mean_words > 1.2):
+        return
+    if column_values.present < 20 or not 0.9 * column_values.present <= column.distinct < column_values.present:
+        return
+    rows = column_values.ask(_REPEATED)
+    if not rows:
+        return
+    count = rows[0][2]
+    yield of_column(
+        column_values, KIND, "middle", count, f"{cells(count)} repeat an identifier: {listed([v for v, *_ in rows])}",
+        evidence=[Evidence(value=v, count=n) for v, n, _ in rows],
+        filters=[Filter(on="column", name=column_values.name, test="repeated")],
+        rule={"kind": "unique", "columns": [column_values.name]}, effect=count,
+    )  # fmt: skip

@@ -1,0 +1,38 @@
+"""Columns that tell nothing, or everything: constant, nearly empty, all different."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from pravin_core.profiling.column_values import ColumnValues
+from pravin_core.profiling.findings.base import Finding, Kind, of_column
+from pravin_core.profiling.model import ColumnProfile
+from pravin_core.records.filters import Filter
+from pravin_core.tables.types import Role
+
+CONSTANT = Kind("constant", "Every filled cell holds the same value.")
+DIFFERENT = Kind("key candidate", "Every record holds another value, so the column can serve as a key.")
+
+
+def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding]:
+    """Constant columns, and columns that could be a key."""
+    if column_values.records < 10:
+        return
+    if column.distinct == 1:
+        value = column.values[0].value
+        yield of_column(
+            column_values, CONSTANT, "low", column.values[0].count, f"always “{value}”",
+            filters=[Filter(on="column", name=column_values.name, test="is", value=value)],
+        )  # fmt: skip
+    elif column.distinct == column_values.records and column.role in (
+        Role.IDENTIFIER,
+        Role.TIME,
+        Role.CATEGORY,
+        Role.QUANTITY,
+    ):
+        if column.role is Role.QUANTITY and column.type == "decimal":
+            return  # measurements differ by chance
+        rule = {"kind": "unique", "columns": [column_values.name]}
+        yield of_column(
+            column_values, DIFFERENT, "low", column_values.records, "all values are distinct", rule=rule, effect=0
+        )

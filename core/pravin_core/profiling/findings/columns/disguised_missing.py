@@ -1,0 +1,124 @@
+"""Values that stand for no value."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from datetime import datetime
+
+import numpy as np
+
+from pravin_core.engines.functions import Mark
+from pravin_core.profiling.column_values import ColumnValues, quantile
+from pravin_core.profiling.findings.base import Evidence, Finding, Kind, cells, listed, of_column, those
+from pravin_core.profiling.model import ColumnProfile
+from pravin_core.tables.types import DataType
+
+KIND = Kind(
+    "disguised missing",
+    "Tokens such as n/a or ?; words such as unknown; numbers of nines (-999, 9999) that lie far from all others; "
+    "dates such as 1900-01-01 more than five years from all others.",
+)
+WORDS = (
+    "unknown", "unk", "not available", "not applicable", "not recorded", "not measured", "no data", "no value", "nodata",
+    "tbd", "tba", "t.b.d.", "xxx", "n.a.", "n.d.", "n. a.", "(blank)", "(null)", "<null>", "(none)", "(missing)", "blank",
+    "void", "#value!", "#ref!", "#name?", "#null!", "#num!", "-/-", "..", "...", "*", "**", "???", "unbekannt",
+    "keine angabe", "undefined", "\\n",
+)  # fmt: skip
+SENTINELS = (
+    -1,
+    -9.9,
+    -99.9,
+    -999.9,
+    -9999.9,
+    99.9,
+    999.9,
+    -99.99,
+    -999.99,
+    *(sign * (10**digits - 1) for digits in range(1, 8) for sign in (1, -1)),
+)
+DATES = ("1900-01-01", "1899-12-30", "1899-12-31", "1901-01-01", "1970-01-01", "1111-11-11", "0001-01-01", "9999-12-31",
+         "2099-12-31", "9999-01-01")  # fmt: skip
+FAR = 5 * 365.25 * 86_400
+
+LISTED = 100
+_TOKENS = "SELECT value, n FROM column_values WHERE kind = 'missing token' ORDER BY n DESC, value LIMIT $listed"
+_WORDS = """
+SELECT value, n FROM column_values WHERE kind = 'text' AND marks & $digit = 0 AND length(value) < 24 AND list_contains($words, lower(trim(value)))
+ORDER BY n DESC, value
+"""
+_NUMBERED = """
+SELECT value, n FROM column_values WHERE kind IN ('whole number', 'decimal')
+  AND list_contains($numbers, try_cast(trim(value) AS DOUBLE)) ORDER BY n DESC, value
+"""
+_DATED = "SELECT value, n, moment FROM dates WHERE list_contains($days, moment::DATE::VARCHAR) ORDER BY n DESC, value"
+_NEAREST = "SELECT min(moment), max(moment) FROM dates WHERE NOT list_contains($days, moment::DATE::VARCHAR)"
+
+
+def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding]:
+    """All tokens of the column together, with the rule that reads them as missing."""
+    found = _words(column_values) + _sentinels(column_values) + (_dates(column_values) if column.type in _DATE else [])
+    count = sum(n for _, n in found)
+    if not found or (count >= column_values.records - column.missing and len(found) == 1 and not column_values.present):
+        return
+    texts = [value for value, _ in found]
+    tokens = list(dict.fromkeys(text.strip().lower() for text in texts if text.strip()))[:200]
+    says = f"{cells(count)} with {listed([text.strip() or text for text in texts])} for missing"
+    yield of_column(
+        column_values, KIND, "middle", count, says,
+        evidence=[Evidence(value=value, count=n, becomes="") for value, n in found], filters=those(column_values.name, texts),
+        rule={"kind": "missing-tokens", "columns": [column_values.name], "tokens": tokens} if tokens else None,
+        **({"effect": count} if len(found) < LISTED else {}),
+    )  # fmt: skip
+
+
+_DATE = (DataType.DATE, DataType.DATETIME)
+
+
+def _words(column_values: ColumnValues) -> list[tuple[str, int]]:
+    found = column_values.ask(_TOKENS, {"listed": LISTED}) + column_values.ask(
+        _WORDS, {"words": list(WORDS), "digit": int(Mark.DIGIT)}
+    )
+    two_letters = sum(shape.cells for shape in column_values.shapes if shape.shape in ("AA", "AAA"))
+    if two_letters > 0.5 * column_values.present:  # a column of codes may well hold the code NA
+        found = [(value, n) for value, n in found if value not in ("NA", "NAN")]
+    return found
+
+
+def _sentinels(column_values: ColumnValues) -> list[tuple[str, int]]:
+    values, counts = column_values.numbers
+    if len(values) < 3:
+        return []
+    places = np.searchsorted(values, SENTINELS)
+    met = np.zeros(len(values), dtype=bool)
+    met[[at for at, one in zip(places, SENTINELS, strict=True) if at < len(values) and values[at] == one]] = True
+    if not met.any():
+        return []
+    rest, rest_counts = values[~met], counts[~met]
+    if rest_counts.sum() < 5:
+        return []
+    low, q1, q3, high = quantile(rest, rest_counts, (0.005, 0.25, 0.75, 0.995))
+    spread = max(q3 - q1, (high - low) / 4, abs(high) * 0.01)
+    total = int(counts.sum())
+    chosen = []
+    for value, n in zip(values[met], counts[met], strict=True):
+        negative = value < -1 and low >= 0 and (rest[0] >= 0 or n >= 2)
+        beyond = (value > high + 3 * spread or value < low - 3 * spread) and abs(value) > 9
+        often = n >= 2 and n >= 0.0002 * total
+        if negative or (beyond and often) or (value == -1 and rest[0] >= 0 and n >= max(3, 0.002 * total)):
+            chosen.append(float(value))
+    return column_values.ask(_NUMBERED, {"numbers": chosen}) if chosen else []
+
+
+def _dates(column_values: ColumnValues) -> list[tuple[str, int]]:
+    days = {"days": list(DATES)}
+    found = column_values.ask(_DATED, days)
+    if not found:
+        return []
+    first, last = column_values.ask(_NEAREST, days)[0]
+    if first is None:
+        return []
+
+    def far(moment: datetime) -> bool:
+        return (first - moment).total_seconds() > FAR or (moment - last).total_seconds() > FAR
+
+    return [(value, n) for value, n, moment in found if far(moment)]

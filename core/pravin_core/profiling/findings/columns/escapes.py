@@ -1,0 +1,63 @@
+"""Escapes written out as text: \\t, \\n, HTML entities and line breaks."""
+
+from __future__ import annotations
+
+import html
+import re
+from collections.abc import Iterator
+
+from pravin_core.engines.functions import Mark
+from pravin_core.profiling.column_values import ColumnValues
+from pravin_core.profiling.findings.base import (
+    Evidence,
+    Finding,
+    Kind,
+    Rule,
+    cells,
+    listed,
+    matching,
+    of_column,
+    translation,
+)  # fmt: skip
+from pravin_core.profiling.model import ColumnProfile
+
+KIND = Kind(
+    "literal escape", r"Texts with \t, \n, \r, \u00e9 or HTML entities and <br> written out. Paths are left aside."
+)
+PATTERN = (
+    r"\\[tnr]|\\u[0-9a-fA-F]{4}|\\x[0-9a-fA-F]{2}|&(?:amp|lt|gt|quot|apos|nbsp|#\d{2,5}|#x[0-9a-fA-F]{2,4}"
+    r"|[aouAOU]uml|szlig|deg|micro|plusmn|[eaEA](?:acute|grave|circ)|ccedil);|<br ?/?>|_x000[AD]_"
+)
+_PATH = re.compile(r"^[A-Za-z]:\\|^\\\\")
+_SPACES = r"(?:\s*\\[tnr])+"
+
+
+def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding]:
+    """Escapes with what they stand for; tabs and line breaks become a space."""
+    met = column_values.matching(PATTERN, Mark.BACKSLASH | Mark.AMPERSAND | Mark.COMPARE | Mark.OTHER)
+    own = {v: n for v, n in met.values if not _PATH.match(v)}
+    if not own:
+        return
+    count = met.cells if len(own) == len(met.values) else sum(own.values())
+    only_spaces = all(not re.sub(r"\\[tnr]", "", v).count("\\") and not re.search(r"&\w+;|&#|<br|_x0", v) for v in own)
+    rule: Rule | None
+    if only_spaces:
+        at_end = all(re.search(_SPACES + r"\s*$", v) and len(re.findall(_SPACES, v)) == 1 for v in own)
+        rule = {"kind": "replace-pattern", "columns": [column_values.name], "find": _SPACES + (r"\s*$" if at_end else r"\s*"),
+                "replacement": "" if at_end else " "}  # fmt: skip
+    else:
+        rule = (
+            translation(column_values.name, {v: decoded(v) for v in own}) if met.distinct <= len(met.values) else None
+        )
+    yield of_column(
+        column_values, KIND, "middle", count, f"{cells(count)} with escapes written out: {listed(list(own))}",
+        evidence=[Evidence(value=v, count=n, becomes=decoded(v)) for v, n in own.items()],
+        filters=matching(column_values.name, PATTERN), rule=rule,
+    )  # fmt: skip
+
+
+def decoded(value: str) -> str:
+    """A text with its escapes read; tabs and line breaks become one space, none at the ends."""
+    value = re.sub(r"\\u([0-9a-fA-F]{4})|\\x([0-9a-fA-F]{2})", lambda m: chr(int(m[1] or m[2], 16)), value)
+    value = re.sub(_SPACES + r"\s*|\s*(?:<br ?/?>|_x000[AD]_)+\s*", " ", html.unescape(value))
+    return value.strip()

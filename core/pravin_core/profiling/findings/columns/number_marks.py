@@ -1,0 +1,108 @@
+"""Numbers with something beside them: units, limits, uncertainty, percent, currency."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Iterator
+
+from pravin_core.engines.functions import Mark
+from pravin_core.profiling.column_values import ColumnValues, Matches
+from pravin_core.profiling.findings.base import Evidence, Finding, Kind, Rule, cells, listed, matching, of_column
+from pravin_core.profiling.model import ColumnProfile
+
+NUMBER = r"[+-]?(?:\d{1,3}(?:[ ',]\d{3})+|\d+)(?:[.,]\d+)?(?:[eE][+-]?\d+)?"
+SIGN = r"(?:<=?|>=?|≤|≥|~|≈|ca\.?)"
+CURRENCY = r"(?:[€$£¥]|EUR|USD|GBP|CHF|JPY)"
+UNIT = r"(?:[^\d\s.,+\-±<>=|;:_/#()%€$£¥][^\d±<>=|;:_#]{0,15}[³²⁻¹\d]?|°[A-Za-z]?|/[A-Za-z]{1,6})"
+
+LIMIT = Kind("detection limit", "A number after <, >, ≤, ≥, ~ or ca. in a column that is otherwise numbers.")
+UNCERTAINTY = Kind(
+    "uncertainty", "A number followed by ± (or +/-) and another one in a column that is otherwise numbers."
+)
+PERCENT = Kind("percent", "A number followed by % in a column that is otherwise numbers.")
+MONEY = Kind("currency", "A number with a sign or code of a currency in a column that is otherwise numbers.")
+UNITS = Kind("unit", "A number followed by letters or a degree sign, alike in several cells, in a column of numbers.")
+
+FORMS: tuple[tuple[Kind, str, str], ...] = (
+    (LIMIT, rf"(?i)^\s*{SIGN}\s*({NUMBER})\s*(?:%|{UNIT})?\s*$", "with a limit sign"),
+    (UNCERTAINTY, rf"^\s*({NUMBER})\s*(?:±|\+/-|\+-)\s*{NUMBER}\s*(?:%|{UNIT})?\s*$", "with an uncertainty"),
+    (PERCENT, rf"^\s*({NUMBER})\s*%\s*$", "in percent"),
+    (MONEY, rf"^\s*(?:{CURRENCY}\s*({NUMBER})|({NUMBER})\s*{CURRENCY})\s*$", "with a currency"),
+    (UNITS, rf"^\s*(?:\d+\s*[x×]\s*)?({NUMBER})\s*({UNIT})\s*$", "with a unit"),
+)
+_SOME = rf"(?i)^\s*(?:{SIGN}|{CURRENCY})?\s*{NUMBER}\s*(?:$|[^\d\s.,:/_-])"
+_HOLDING = {LIMIT: 0, UNCERTAINTY: 0, PERCENT: Mark.AMPERSAND, MONEY: 0, UNITS: 0}
+
+
+def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding]:
+    """Each sort of mark for itself, when numbers and marked numbers make up most of the column."""
+    if not column_values.kinds.get("text") or not column_values.count_where(Mark.DIGIT):
+        return
+    if column_values.numeric < 0.2 * column_values.present and column_values.match_rate(_SOME) < 0.3:
+        return
+    met = {kind: column_values.matching(form, _HOLDING[kind], kinds=("text",)) for kind, form, _ in FORMS}
+    met[UNITS] = _units(met[UNITS], met[MONEY])
+    together = column_values.numeric + sum(one.cells for one in met.values())
+    if together < 0.6 * column_values.present:
+        return
+    for kind, form, words in FORMS:
+        if met[kind].cells and _plausible(kind, met[kind], column_values):
+            yield _finding(column_values, kind, form, words, met[kind])
+
+
+def _units(met: Matches, money: Matches) -> Matches:
+    """Without what reads as currency."""
+    own = tuple((v, n) for v, n in met.values if v not in set(money.texts))
+    return Matches(sum(n for _, n in own), len(own), own) if money.cells else met
+
+
+def _unit_of(value: str) -> str:
+    found = re.match(FORMS[-1][1], value)
+    return found[2].strip() if found else ""
+
+
+def _plausible(kind: Kind, met: Matches, column_values: ColumnValues) -> bool:
+    """Letters after a number are a unit when they come back; else they tell numbers apart (house numbers)."""
+    if kind is not UNITS:
+        return True
+    units = Counter[str]()
+    for value, n in met.values:
+        units[_unit_of(value)] += n
+    often = sum(n for unit, n in units.items() if n >= 0.1 * met.cells)
+    single = all(len(unit) == 1 and unit.isupper() for unit in units)
+    return often >= 0.6 * met.cells and not (single and len(units) > 3) and column_values.numeric + met.cells > 0
+
+
+def _finding(column_values: ColumnValues, kind: Kind, form: str, words: str, met: Matches) -> Finding:
+    rule: Rule = {"kind": "replace-pattern", "columns": [column_values.name], "find": form, "replacement": r"\1"}
+    says = f"{cells(met.cells)} {words}: {listed(met.texts)}"
+    if kind is MONEY:
+        rule["replacement"] = r"\1\2"
+    if kind is UNITS:
+        units = Counter[str]()
+        for value, n in met.values:
+            units[_unit_of(value)] += n
+        most = units.most_common(1)[0][0]
+        if len(units) > 1:
+            says += f"; {len(units)} units, {listed([unit for unit, _ in units.most_common(4)])}"
+        rule["find"] = rf"^\s*({NUMBER})\s*{_escaped(most)}\s*$"
+    new = re.compile(rule["find"])
+    evidence = [
+        Evidence(value=v, count=n, becomes=(found.expand(rule["replacement"]) if (found := new.match(v)) else None))
+        for v, n in met.values[:50]
+    ]
+    return of_column(
+        column_values,
+        kind,
+        "middle",
+        met.cells,
+        says,
+        evidence=evidence,
+        filters=matching(column_values.name, form),
+        rule=rule,
+    )
+
+
+def _escaped(text: str) -> str:
+    return "".join(f"\\{c}" if c in r"\.^$*+?()[]{}|" else c for c in text)

@@ -1,0 +1,81 @@
+"""Spelling variants of category values."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from pravin_core.profiling.column_values import ColumnValues
+from pravin_core.profiling.findings.base import Evidence, Finding, Kind, cells, of_column, those, translation
+from pravin_core.profiling.findings.columns.decoding import repaired
+from pravin_core.profiling.findings.columns.escapes import decoded
+from pravin_core.profiling.model import ColumnProfile
+from pravin_core.profiling.variants.groups import Group, group, replaced
+from pravin_core.profiling.variants.keys import folded
+from pravin_core.tables.types import DataType, Role
+
+KIND = Kind(
+    "spelling variants",
+    "Values of a column with the same letters and numbers, or within one or two edits of a value at least eight times as "
+    "frequent (forty times where other letters stand in place of some and it occurs more than once). All groups by all methods, to be chosen from, are in Variants.",
+)
+MOST = 20_000
+TIMES = 8
+OTHER_LETTER = 40
+_VALUES = "SELECT value, n FROM column_values WHERE kind IN ('text', 'true/false') AND length(value) <= 120"
+
+
+def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding]:
+    """All groups of the column together, with one code list."""
+    if column.type is not DataType.TEXT or not 2 <= column.distinct <= MOST or column.role is Role.TIME:
+        return
+    if column.distinct > 0.5 * column_values.present and column_values.present > 50:
+        return
+    values = dict(column_values.ask(_VALUES))
+    codes = propose(values)
+    codes = {code: meaning for code, meaning in codes.items() if not _told_elsewhere(code, meaning)}
+    if not codes:
+        return
+    count = sum(values[code] for code in codes)
+    first = next(iter(codes.items()))
+    yield of_column(
+        column_values, KIND, "middle", count,
+        f"{cells(count)} in {len(codes):,} other spellings, such as “{first[0]}” for “{first[1]}”",
+        evidence=[Evidence(value=code, count=values[code], becomes=meaning) for code, meaning in codes.items()],
+        filters=those(column_values.name, list(codes)), rule=translation(column_values.name, codes),
+    )  # fmt: skip
+
+
+def _told_elsewhere(code: str, meaning: str) -> bool:
+    """Whether a spelling differs only in what findings of their own tell: spaces, hidden characters, decoding."""
+    seen = "".join(c for c in code if c.isprintable()).strip()
+    return (
+        seen == "".join(c for c in meaning if c.isprintable()).strip()
+        or repaired(code) is not None
+        or decoded(code) != code
+    )
+
+
+def propose(values: dict[str, int]) -> dict[str, str]:
+    """Other spellings and the form proposed for each: those that hardly can mean something else."""
+    codes: dict[str, str] = {}
+    for one in group(values, "spelling"):
+        codes |= {value: one.preferred for value, _ in one.members if value != one.preferred}
+    for method in ("edit distance", "one letter"):
+        rest = {value: n for value, n in values.items() if value not in codes}
+        for one in group(rest, method):
+            codes |= dict.fromkeys(_rarer(one), one.preferred)
+    return {code: codes.get(meaning, meaning) for code, meaning in codes.items()}
+
+
+def _rarer(one: Group) -> list[str]:
+    most = dict(one.members)[one.preferred]
+    return [
+        value for value, n in one.members if value != one.preferred and n <= _most_slips(value, one.preferred, most)
+    ]
+
+
+def _most_slips(value: str, preferred: str, cells: int) -> int:
+    """How often a slip of `preferred` may occur. Another letter in place of one (nitrate, nitrite) seldom comes twice."""
+    if replaced(folded(value), folded(preferred)):
+        return max(cells // OTHER_LETTER, 1 if cells >= TIMES else 0)
+    return cells // TIMES

@@ -1,1 +1,0 @@
-"""Findings about one column: each module has KIND (its name and definition) and find(study, column)."""

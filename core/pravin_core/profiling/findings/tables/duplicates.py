@@ -1,0 +1,66 @@
+"""Records that repeat others, exactly or nearly."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from sqlglot import exp
+
+from pravin_core.profiling.column_values import text_of
+from pravin_core.profiling.findings.base import Finding, Kind, make, some_records
+from pravin_core.profiling.model import ColumnProfile
+from pravin_core.profiling.table import TELLING, TableStudy
+from pravin_core.records.filters import Filter
+from pravin_core.sql.trees import template
+from pravin_core.tables.types import DataType, Role
+
+EXACT = Kind("duplicate records", "Records alike in every cell, by a 128-bit hash of all cells; the first is none.")
+NEAR = Kind(
+    "near duplicates",
+    "Records alike in every cell but the key when letter case and spaces are left aside, and not alike in every cell.",
+)
+MOST = 0.2
+
+
+def find(table: TableStudy) -> Iterator[Finding]:
+    """Exact repeats with the rule that removes them, and near ones."""
+    if table.records < 2 or not table.columns:
+        return
+    cells = table.repeated
+    if cells:
+        yield make(
+            EXACT, (), "middle", cells, table.records, f"{some_records(cells)} repeat an earlier one in every cell",
+            filters=[Filter(on="repeated")], rule={"kind": "remove-duplicates"}, effect=cells,
+        )  # fmt: skip
+    keys = [one.name for one in table.columns if _is_key(one, table.records)]
+    rest = [one for one in table.columns if one.name not in keys]
+    if len(rest) < 3 or not any(one.distinct > 0.02 * table.records for one in rest if one.role is not Role.FREE_TEXT):
+        return
+    telling = sorted(rest, key=lambda one: -one.distinct)[:TELLING]
+    if not table.may_repeat([_plain(one) for one in telling]):
+        return
+    near = table.repeats([_plain(one) for one in rest]) - cells
+    if 0 < near <= MOST * table.records:
+        but = f" but {', '.join(keys)}" if keys else ""
+        others = tuple(one.name for one in rest)
+        says = f"{some_records(near)} repeat another one in every cell{but}, letter case and spaces aside"
+        yield make(
+            NEAR, (), "middle", near, table.records, says,
+            filters=[Filter(on="repeated", test="matches", values=others),
+                     *([Filter(on="none of", of=(Filter(on="repeated"),))] if cells else [])],
+        )  # fmt: skip
+
+
+def _is_key(column: ColumnProfile, records: int) -> bool:
+    """Whether a column tells nearly every record apart by its very nature."""
+    return column.distinct > 0.9 * records and column.role is Role.IDENTIFIER
+
+
+def _plain(column: ColumnProfile) -> exp.Expr:
+    cell = text_of(column.name)
+    spaced = column.text and (column.text.mean_words > 1 or column.text.outer_spaces)
+    if column.type is not DataType.TEXT and not column.misfits:
+        return cell
+    if not spaced:
+        return exp.Lower(this=cell)
+    return template("lower(replace(replace(:c, ' ', ''), :space, ''))", c=cell, space=exp.Literal.string("\u00a0"))

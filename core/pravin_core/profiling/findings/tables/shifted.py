@@ -1,0 +1,168 @@
+"""Records whose cells are shifted by a column."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Sequence
+from itertools import combinations
+
+from sqlglot import exp
+
+from pravin_core.engines.kinds import MISSING_TOKENS, shape_of
+from pravin_core.profiling.column_values import text_of
+from pravin_core.profiling.findings.base import Evidence, Finding, Kind, make, some_records
+from pravin_core.profiling.model import ColumnProfile
+from pravin_core.profiling.table import TableStudy
+from pravin_core.records.filters import Filter
+from pravin_core.sql.trees import column, template
+from pravin_core.tables.columns import RECORD
+from pravin_core.tables.types import NUMBERS
+
+KIND = Kind(
+    "shifted columns",
+    "Records of which at least two cells do not fit their columns, and nearly all fit the columns beside them: from "
+    "one column on every cell stands one place too far.",
+)
+SWAPPED = Kind(
+    "swapped columns",
+    "Records in which the cells of two columns fit each the other column and not their own, in shape or kind.",
+)
+CANDIDATES = 2000
+MOST_SHAPES = 12
+_TOKENS = {"-", "--", "---", "?", "??", ".", "a/a", "A/A"}
+_NUMBER = re.compile(r"^[+-]?(?:\d+[.,]?\d*|[.,]\d+)(?:[eE][+-]?\d+)?$")
+
+
+def find(table: TableStudy) -> Iterator[Finding]:
+    """Records shifted to the left or the right, and pairs of columns exchanged."""
+    columns = [one for one in table.columns if one.distinct]
+    if len(columns) < 3 or len(columns) > 300:
+        return
+    forms = {one.name: _Form(one) for one in columns}
+    strict = [one for one in columns if forms[one.name].strict]
+    if len(strict) < 2:
+        return
+    doubtful = [one for one in strict if forms[one.name].misfits]
+    if len(doubtful) < 2:
+        return
+    odd = [template("CASE WHEN :fits THEN 0 ELSE 1 END", fits=forms[one.name].fits()) for one in doubtful]
+    several = template("list_sum(:parts) >= 2", parts=exp.Array(expressions=odd))
+    cells = [text_of(one.name) for one in table.columns]
+    query = (
+        exp.select(column(RECORD), exp.Array(expressions=cells)).from_(table.source).where(several).limit(CANDIDATES)
+    )
+    rows = table.ask(query)
+    ordered = [forms.get(one.name) for one in table.columns]
+    shifted = [number for number, texts in rows if _is_shifted(texts, ordered)]
+    if shifted:
+        yield make(
+            KIND, (), "high", len(shifted), table.records,
+            f"{some_records(len(shifted))} whose cells stand one column too far",
+            evidence=[Evidence(value=f"record {number:,}", count=1) for number in sorted(shifted)],
+            filters=[Filter(on="records", values=tuple(str(n) for n in sorted(shifted)[:500]))],
+        )  # fmt: skip
+    yield from _swapped(table, [(n, texts) for n, texts in rows if n not in set(shifted)], ordered)
+
+
+class _Form:
+    """What the values of a column look like: its kind, or its usual shapes."""
+
+    def __init__(self, one: ColumnProfile) -> None:
+        present = sum(n for kind, n in one.kinds.items() if kind not in ("missing", "missing token"))
+        self.name = one.name
+        self.numeric = one.type in NUMBERS
+        self.shapes: set[str] = set()
+        self.misfits = one.misfits
+        if one.numbers:
+            q = one.numbers.quantiles
+            slack = 3 * (q["0.75"] - q["0.25"]) + 1e-9
+            self.low, self.high = q["0.01"] - slack, q["0.99"] + slack
+            self.misfits += one.numbers.minimum < self.low or one.numbers.maximum > self.high
+        if not self.numeric and present:
+            reached = 0
+            for shape in one.shapes:
+                if shape.count < 0.005 * present or len(self.shapes) == MOST_SHAPES:
+                    break
+                if shape.value in _TOKENS:
+                    continue
+                self.shapes.add(shape.value)
+                reached += shape.count
+            if reached < 0.9 * present:
+                self.shapes = set()
+            self.misfits = present - reached
+        self.strict = self.numeric or bool(self.shapes)
+
+    def fits(self) -> exp.Expr:
+        """Whether a cell of the column looks like it."""
+        cell = text_of(self.name)
+        if self.numeric:
+            own = template(
+                "regexp_full_match(trim(:c), :p) AND try_cast(replace(trim(:c), ',', '.') AS DOUBLE) BETWEEN :low AND :high",
+                c=cell,
+                p=exp.Literal.string(_NUMBER.pattern.strip("^$")),
+                low=exp.cast(exp.Literal.string(repr(self.low)), "DOUBLE"),
+                high=exp.cast(exp.Literal.string(repr(self.high)), "DOUBLE"),
+            )
+        else:
+            own = exp.In(this=shape_of(cell), expressions=[exp.Literal.string(shape) for shape in sorted(self.shapes)])
+        tokens = exp.Array(expressions=[exp.Literal.string(token) for token in ("", *MISSING_TOKENS)])
+        return template(":own OR list_contains(:tokens, lower(trim(:c)))", own=exp.paren(own), tokens=tokens, c=cell)
+
+    def takes(self, text: str) -> bool:
+        """The same of a text."""
+        if not self.numeric:
+            return shape(text) in self.shapes
+        plain = text.strip()
+        return bool(_NUMBER.match(plain)) and self.low <= float(plain.replace(",", ".")) <= self.high
+
+    def judges(self, text: str) -> bool:
+        """Whether a text tells anything: tokens for missing fit everywhere."""
+        return self.strict and text.strip().lower() not in ("", *MISSING_TOKENS)
+
+
+def shape(text: str) -> str:
+    """The shape of one text."""
+    return "".join("9" if c.isdigit() else "A" if c.isupper() else "a" if c.islower() else c for c in text)
+
+
+def _score(texts: Sequence[str], forms: Sequence[_Form | None]) -> tuple[int, int]:
+    """How many filled cells fit and how many do not, where the columns are strict."""
+    judged = [form.takes(text) for text, form in zip(texts, forms, strict=False) if form and form.judges(text)]
+    return sum(judged), len(judged) - sum(judged)
+
+
+def _is_shifted(texts: Sequence[str], forms: Sequence[_Form | None]) -> bool:
+    _, wrong = _score(texts, forms)
+    if wrong < 2:
+        return False
+    for start in range(len(texts) - 1):
+        left = [*texts[:start], *texts[start + 1 :], ""]
+        right = [*texts[:start], "", *texts[start:-1]]
+        for moved in (left, right):
+            good, bad = _score(moved, forms)
+            if bad <= wrong * 0.25 and wrong - bad >= 2 and good >= 3:
+                return True
+    return False
+
+
+def _swapped(
+    table: TableStudy, rows: Sequence[tuple[int, Sequence[str]]], forms: Sequence[_Form | None]
+) -> Iterator[Finding]:
+    met: dict[tuple[int, int], list[int]] = {}
+    for number, texts in rows:
+        wrong = [i for i, form in enumerate(forms) if form and form.judges(texts[i]) and not form.takes(texts[i])]
+        pairs = [
+            (i, j)
+            for i, j in combinations(wrong, 2)
+            if (first := forms[i]) and (second := forms[j]) and first.takes(texts[j]) and second.takes(texts[i])
+        ]
+        if len(pairs) == 1 and len(wrong) <= 4:
+            met.setdefault(pairs[0], []).append(number)
+    for (i, j), numbers in met.items():
+        names = [table.columns[i].name, table.columns[j].name]
+        yield make(
+            SWAPPED, names, "high", len(numbers), table.records,
+            f"{some_records(len(numbers))} in which {names[0]} and {names[1]} are exchanged",
+            evidence=[Evidence(value=f"record {number:,}", count=1) for number in sorted(numbers)],
+            filters=[Filter(on="records", values=tuple(str(n) for n in sorted(numbers)[:500]))],
+        )  # fmt: skip

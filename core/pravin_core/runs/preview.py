@@ -1,0 +1,168 @@
+"""A formula, or wanted results, tried on the records as the rules above a place in the rulebook leave them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+from sqlglot import exp
+
+from pravin_core.compiler.plan import RunContext, compile_corrections
+from pravin_core.compiler.plan_builder import PlanBuilder
+from pravin_core.engines.base import Connection, Limits
+from pravin_core.engines.duckdb import connect, know_operations
+from pravin_core.errors import FormulaError, RunError
+from pravin_core.formulas.by_example.learning import Learned, Wanted, learn
+from pravin_core.formulas.language import condition, parse
+from pravin_core.intake.snapshot import Snapshot
+from pravin_core.rules.base import Rule
+from pravin_core.rules.rulebook import Rulebook
+from pravin_core.runs.runner import folders
+from pravin_core.sql.statements import read_parquet, temporary_table
+from pravin_core.sql.trees import column, sql, template
+from pravin_core.sql.written import written
+from pravin_core.tables import names
+from pravin_core.tables.columns import RECORD, Column
+
+FIRST = 500  # records on which a formula is shown while it is typed
+SHOWN = 12
+MOST_LEARNED = 60  # columns that wanted results are looked for in
+
+
+@dataclass(frozen=True)
+class Tried:
+    """A formula on the first records: its error and place, or its type and results. `rows` hold the record number, the
+    texts of the columns it reads, and its result.
+    """
+
+    columns: tuple[tuple[str, str], ...]
+    message: str = ""
+    advice: str = ""
+    start: int = 0
+    end: int = 0
+    type: str = ""
+    reads: tuple[str, ...] = ()
+    rows: tuple[tuple[int, tuple[str | None, ...], str | None], ...] = field(default=())
+
+
+@contextmanager
+def _above(
+    snapshot: Snapshot,
+    rulebook: Rulebook,
+    below: str,
+    scratch: Path,
+    limits: Limits,
+    context: RunContext,
+    first: int | None,
+) -> Iterator[tuple[Connection, PlanBuilder]]:
+    """A connection and the chain of the corrections above a rule (of all, when it names none)."""
+    active: list[tuple[int, Rule]] = []
+    for number, rule in enumerate(rulebook.rules, start=1):
+        if rule.id == below:
+            break
+        if rule.enabled and not rule.is_check:
+            active.append((number, rule))
+    with connect([snapshot.folder, *folders(context)], scratch, limits) as con:
+        know_operations(con)
+        source: exp.Expr = read_parquet(snapshot.parts)
+        if first is not None:
+            few = (
+                exp.select(exp.Star())
+                .from_(source)
+                .where(template(":r <= :n", r=column(RECORD), n=exp.Literal.number(first)))
+            )
+            con.execute(sql(temporary_table("few", few)))
+            source = exp.to_table("few")
+        yield con, compile_corrections(active, source, snapshot.columns, context)
+
+
+def columns_above(
+    snapshot: Snapshot,
+    rulebook: Rulebook,
+    below: str,
+    scratch: Path,
+    limits: Limits = Limits(),
+    context: RunContext = RunContext(),
+) -> tuple[Column, ...]:
+    """The columns that a rule finds, as those above leave them."""
+    with _above(snapshot, rulebook, below, scratch, limits, context, 1) as (_, builder):
+        return tuple(builder.columns)
+
+
+def try_formula(
+    snapshot: Snapshot, rulebook: Rulebook, below: str, text: str, is_condition: bool, scratch: Path,
+    limits: Limits = Limits(), context: RunContext = RunContext(),
+) -> Tried:  # fmt: skip
+    """Check a formula at a place of the rulebook and compute it on the first records; different inputs once each."""
+    with _above(snapshot, rulebook, below, scratch, limits, context, FIRST) as (con, builder):
+        columns = tuple((one.name, one.type.value) for one in builder.columns)
+        try:
+            found = (condition if is_condition else parse)(text, builder.columns)
+        except FormulaError as error:
+            return Tried(columns, error.message, error.advice, error.start, error.end)
+        types = {one.name: one.type for one in builder.columns}
+        cells = exp.Array(expressions=[written(column(name), types[name]) for name in found.reads] or [exp.null()])
+        shown = [
+            column(RECORD).as_("record"),
+            cells.as_("cells"),
+            written(exp.paren(found.expression), found.type).as_("result"),
+        ]
+        query = builder.query(shown).where(template(":g IS NULL", g=column(names.GONE)))
+        con.execute(sql(temporary_table("tried", query)))
+        once = (
+            exp.select(template("min(record) AS record"), "cells", "result").from_("tried").group_by("cells", "result")
+        )
+        rows = con.execute(sql(exp.select("*").from_(once.subquery("once")).order_by("record").limit(SHOWN))).fetchall()
+    shown_rows = tuple((record, tuple(cells[: len(found.reads)]), result) for record, cells, result in rows)
+    return Tried(columns, type=found.type.value, reads=found.reads, rows=shown_rows)
+
+
+def learn_above(
+    snapshot: Snapshot, rulebook: Rulebook, below: str, looked_at: Sequence[str], wanted: Sequence[Wanted], scratch: Path,
+    limits: Limits = Limits(), context: RunContext = RunContext(),
+) -> tuple[Learned, list[tuple[int, tuple[str | None, ...]]]]:  # fmt: skip
+    """Formulas from wanted results, over the named columns (all when none is named), and records to give examples for."""
+    with _above(snapshot, rulebook, below, scratch, limits, context, None) as (con, builder):
+        known = {one.name: one for one in builder.columns}
+        if unknown := next((name for name in looked_at if name not in known), None):
+            raise RunError(f"There is no column {unknown!r} at this place of the rulebook.", column=unknown)
+        columns = [known[name] for name in looked_at] or builder.columns[:MOST_LEARNED]
+        cells: list[exp.Expr] = [column(RECORD), *(column(one.name) for one in columns)]
+        con.execute(
+            sql(temporary_table("given", builder.query(cells).where(template(":g IS NULL", g=column(names.GONE)))))
+        )
+        found = learn(con, "given", columns, wanted)
+        return found, _examples(con, columns)
+
+
+def _examples(con: Connection, columns: Sequence[Column]) -> list[tuple[int, tuple[str | None, ...]]]:
+    """Records that differ in what stands in the first columns: one of each shape first, then more of the frequent ones."""
+    few = columns[:3]
+    shapes = [
+        template(
+            "regexp_replace(regexp_replace(regexp_replace(letter_shape(left(coalesce(:c, '-'), 60)), '9+', '9', 'g'), 'a+', 'a', 'g'), 'A+', 'A', 'g')",
+            c=written(column(one.name), one.type),
+        )
+        for one in few
+    ]
+    shape = exp.Anonymous(this="concat_ws", expressions=[exp.Literal.string("|"), *shapes])
+    some = exp.select("*").from_("given").limit(50_000).subquery("g")
+    values = [column(one.name) for one in few]
+    once = exp.select(shape.as_("shape"), template(f"min({RECORD}) AS record"), template("count(*) AS times")).from_(
+        some
+    )
+    once = once.group_by("shape", *values)
+    nth = template("row_number() OVER (PARTITION BY shape ORDER BY times DESC, record) AS nth")
+    ranked = exp.select("record", "times", nth).from_(once.subquery("o"))
+    chosen = exp.select("record").from_(ranked.subquery("r")).order_by("nth", "times DESC", "record").limit(SHOWN)
+    cells = exp.Array(expressions=[written(column(one.name), one.type) for one in columns])
+    query = (
+        exp.select(column(RECORD), cells.as_("cells"))
+        .from_("given")
+        .where(exp.In(this=column(RECORD), query=chosen.subquery()))
+    )
+    rows: list[tuple[int, list[Any]]] = con.execute(sql(query.order_by(column(RECORD)))).fetchall()
+    return [(record, tuple(cells)) for record, cells in rows]

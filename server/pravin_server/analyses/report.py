@@ -1,0 +1,115 @@
+"""The profile of a delivery as a report: a page that stands alone, and JSON."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from django.template.loader import render_to_string
+
+from pravin_core.profiling.comparison import Comparison
+from pravin_core.profiling.model import ColumnProfile, Profile
+from pravin_server.analyses.models import Analysis
+from pravin_server.common.errors import NotFound
+from pravin_server.deliveries.models import Delivery
+from pravin_server.findings.queries import findings_by_severity
+
+SHOWN = 12
+
+
+def name_of(delivery: Delivery, ending: str) -> str:
+    """The file name of a report."""
+    return f"{delivery.feed.slug}-{delivery.number}-profile.{ending}"
+
+
+def data(delivery: Delivery, beside: Analysis | None) -> str:
+    """The report as JSON text: the delivery, its profile, findings with decisions, and what changed."""
+    said = {
+        **_head(delivery, beside),
+        "profile": _profile(delivery).model_dump(mode="json", exclude={"findings"}),
+        "findings": [
+            {**one["finding"].model_dump(mode="json"), "state": one["state"], "reason": one["reason"]}
+            for one in findings_by_severity(delivery)
+        ],
+        "comparison": beside.content if beside else None,
+    }
+    return json.dumps(said, indent=2, ensure_ascii=False)
+
+
+def page(delivery: Delivery, beside: Analysis | None) -> str:
+    """The report as one HTML page without anything from outside."""
+    profile = _profile(delivery)
+    findings = findings_by_severity(delivery)
+    about: dict[str, list[Any]] = {}
+    for one in findings:
+        for name in one["finding"].columns:
+            about.setdefault(name, []).append(one)
+    compared = Comparison.model_validate(beside.content) if beside else None
+    return render_to_string("analyses/report.html", {
+        **_head(delivery, beside),
+        "profile": profile,
+        "findings": findings,
+        "columns": [_column(column, profile.records, about.get(column.name, [])) for column in profile.columns],
+        "compared": compared,
+        "changed": [_changed(one) for one in compared.columns] if compared else [],
+    })  # fmt: skip
+
+
+def _profile(delivery: Delivery) -> Profile:
+    found = getattr(delivery, "profile", None)
+    if found is None or found.content.get("awaited"):
+        raise NotFound("The delivery is not profiled yet.")
+    return Profile.model_validate(found.content)
+
+
+def _head(delivery: Delivery, beside: Analysis | None) -> dict[str, Any]:
+    sides = ("as delivered", "after the rules") if beside and "run" in beside.asked else None
+    if beside and "delivery" in beside.asked:
+        other = Delivery.objects.get(pk=beside.asked["delivery"])
+        sides = (f"delivery {other.number}", f"delivery {delivery.number}")
+    return {
+        "feed": delivery.feed.name,
+        "delivery": delivery.number,
+        "received": f"{delivery.received:%Y-%m-%d %H:%M}",
+        "files": [{"name": one.name, "sha256": one.sha256, "bytes": one.size} for one in delivery.files.all()],
+        "sides": sides,
+    }
+
+
+def _column(column: ColumnProfile, records: int, findings: list[Any]) -> dict[str, Any]:
+    most = max((one.count for one in column.distribution.bins), default=1) or 1
+    return {
+        "profile": column,
+        "findings": findings,
+        "filled": 100 * (records - column.missing - column.kinds.get("missing token", 0)) / records if records else 0,
+        "bars": [{"bar": one, "height": (tall := round(40 * one.count / most, 2)), "y": round(42 - tall, 2)}
+                 for one in column.distribution.bins],
+        "values": column.values[:SHOWN],
+        "more": max(0, column.distinct - SHOWN),
+        "shapes": column.shapes[:6],
+    }  # fmt: skip
+
+
+def _changed(one: Any) -> dict[str, Any]:
+    """A column of the comparison, and the measures that differ."""
+    rows = []
+    for label, of in _ROWS:
+        first, second = (of(side) if side else None for side in (one.first, one.second))
+        if first != second:
+            rows.append({"label": label, "first": first, "second": second})
+    return {"compared": one, "rows": rows or [{"label": "no measure differs", "first": None, "second": None}]}
+
+
+_ROWS = (
+    ("type", lambda one: str(one.type)),
+    ("missing", lambda one: one.missing + one.kinds.get("missing token", 0)),
+    ("do not fit", lambda one: one.misfits),
+    ("different", lambda one: one.distinct),
+    ("minimum", lambda one: one.numbers.minimum if one.numbers else None),
+    ("median", lambda one: one.numbers.median if one.numbers else None),
+    ("mean", lambda one: one.numbers.mean if one.numbers else None),
+    ("maximum", lambda one: one.numbers.maximum if one.numbers else None),
+    ("standard deviation", lambda one: one.numbers.standard_deviation if one.numbers else None),
+    ("first", lambda one: one.dates.first if one.dates else None),
+    ("last", lambda one: one.dates.last if one.dates else None),
+)

@@ -1,0 +1,288 @@
+<script setup lang="ts">
+/** Two tables beside each other, most changed column first: another delivery, or before and after the rules. */
+import { api, unwrap, type Schemas } from '@/api/client'
+import { useKeys } from '@/app/keys'
+import { count, DataValue, day, exactly, measure, MiniBars, share, StateNote } from '@/shared'
+import { useQuery } from '@tanstack/vue-query'
+import { computed, nextTick } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { useAnalysis } from '../logic/analysis'
+
+const props = defineProps<{ delivery: Schemas['WorkspaceOut'] }>()
+const route = useRoute()
+const router = useRouter()
+const deliveries = useQuery({
+  queryKey: ['deliveries', computed(() => props.delivery.feed.slug)],
+  queryFn: () =>
+    unwrap(api.GET('/api/feeds/{slug}', { params: { path: { slug: props.delivery.feed.slug } } })),
+})
+const others = computed(() =>
+  (deliveries.data.value?.deliveries ?? []).filter(
+    (one) => one.id !== props.delivery.id && one.state === 'read',
+  ),
+)
+const beside = computed(() => {
+  const asked = String(route.query.beside ?? '')
+  if (asked === 'rules' || others.value.some((one) => String(one.id) === asked)) return asked
+  if (props.delivery.speaking) return 'rules'
+  const latestFirst = [...others.value].sort((a, b) => b.number - a.number)
+  const former = latestFirst.find((one) => one.number < props.delivery.number)
+  return String((former ?? latestFirst[0])?.id ?? '')
+})
+const found = useAnalysis(
+  computed(() => [
+    'side by side',
+    props.delivery.id,
+    beside.value,
+    props.delivery.speaking,
+    props.delivery.records,
+  ]),
+  () =>
+    unwrap(
+      api.POST('/api/deliveries/{delivery_id}/comparisons', {
+        params: { path: { delivery_id: props.delivery.id } },
+        body: { other: beside.value === 'rules' ? null : Number(beside.value) },
+      }),
+    ),
+  (comparison_id) =>
+    unwrap(api.GET('/api/comparisons/{comparison_id}', { params: { path: { comparison_id } } })),
+  () => Boolean(beside.value) && !(beside.value === 'rules' && !props.delivery.speaking),
+)
+const sides = computed(() =>
+  beside.value === 'rules'
+    ? ['as delivered', 'after the rules']
+    : [
+        `delivery ${others.value.find((one) => String(one.id) === beside.value)?.number ?? ''}`,
+        'this delivery',
+      ],
+)
+const columns = computed(() => found.data.value?.columns ?? [])
+const chosen = computed(
+  () => columns.value.find((one) => one.name === route.query.column) ?? columns.value[0],
+)
+function choose(name: string | undefined): void {
+  if (!name) return
+  void router.replace({ query: { ...route.query, column: name } })
+  void nextTick(() => document.querySelector('.register tr.on')?.scrollIntoView({ block: 'nearest' }))
+}
+function step(by: number): void {
+  const at = columns.value.findIndex((one) => one === chosen.value) + by
+  choose(columns.value[Math.max(0, Math.min(columns.value.length - 1, at))]?.name)
+}
+useKeys({ j: () => step(1), k: () => step(-1) })
+/** The usual reading of the index (Siddiqi 2006). */
+function word(one: Schemas['ColumnChange']): string {
+  if (!one.first) return `only ${sides.value[1]}`
+  if (!one.second) return `only ${sides.value[0]}`
+  const change = one.stability ?? 0
+  return change === 0 ? 'alike' : change < 0.1 ? 'steady' : change < 0.25 ? 'shifted' : 'changed'
+}
+const fixed = (value: number | null | undefined, digits: number) => value?.toFixed(digits) ?? ''
+const gone = (of: Schemas['ColumnProfile'] | null | undefined) =>
+  of ? of.missing + (of.kinds['missing token'] ?? 0) : undefined
+/** The measures of the chosen column, on either side. */
+const FACTS: [string, (of: Schemas['ColumnProfile']) => string | number | null | undefined][] = [
+  ['reads as', (of) => of.type],
+  ['do not fit', (of) => of.misfits],
+  ['minimum', (of) => of.numbers && exactly(of.numbers.minimum)],
+  ['median', (of) => of.numbers?.median],
+  ['mean', (of) => of.numbers?.mean],
+  ['maximum', (of) => of.numbers && exactly(of.numbers.maximum)],
+  ['std. deviation', (of) => of.numbers?.standard_deviation],
+  ['first', (of) => of.dates?.first],
+  ['last', (of) => of.dates?.last],
+  ['longest text', (of) => of.text?.longest],
+]
+const facts = computed(() => {
+  const { first, second } = chosen.value ?? {}
+  const said = (value: string | number | null | undefined) =>
+    typeof value === 'number' ? measure(value) : (value ?? '')
+  return FACTS.map(
+    ([label, of]) => [label, said(first && of(first)), said(second && of(second))] as const,
+  ).filter(([, a, b]) => a || b)
+})
+/** The classes drawn small: those of numbers and dates in their order, of texts the most frequent. */
+const drawn = (one: Schemas['ColumnChange'], side: 'first' | 'second') =>
+  one.classes.slice(0, 13).map((part) => part[side])
+const records = computed(() => [found.data.value?.first_records ?? 0, found.data.value?.second_records ?? 0])
+const most = computed(() =>
+  Math.max(
+    0.001,
+    ...(chosen.value?.classes ?? []).flatMap((one) => [
+      one.first / (records.value[0] || 1),
+      one.second / (records.value[1] || 1),
+    ]),
+  ),
+)
+const typed = (event: Event) => (event.target as HTMLSelectElement).value
+</script>
+
+<template>
+  <section class="register" tabindex="0" aria-label="Compare">
+    <div class="tools">
+      <label for="beside">This delivery beside</label>
+      <select
+        id="beside"
+        class="field pick"
+        :value="beside"
+        @change="router.replace({ query: { ...route.query, beside: typed($event) } })"
+      >
+        <option v-if="delivery.speaking" value="rules">itself after the rules</option>
+        <option v-for="one in others" :key="one.id" :value="String(one.id)">
+          delivery {{ one.number }}, {{ day(one.received) }}
+        </option>
+      </select>
+      <span v-if="found.busy.value" role="status"
+        >comparing, {{ Math.round(100 * found.share.value) }} %</span
+      >
+      <span v-else-if="found.data.value" class="soft"
+        >{{ count(records[0]!) }} records {{ sides[0] }}, {{ count(records[1]!) }} {{ sides[1] }}</span
+      >
+      <span class="facts">
+        <a
+          v-if="found.id.value"
+          :href="`/api/deliveries/${delivery.id}/report.html?beside=${found.id.value}`"
+          target="_blank"
+          rel="noopener"
+          >As a document</a
+        >
+      </span>
+    </div>
+    <StateNote
+      v-if="!beside"
+      empty="There is nothing to put beside this delivery yet. Run or try the rules, or wait for the next delivery of the feed."
+    />
+    <StateNote :loading="found.busy.value && !found.data.value" :error="found.error.value" />
+    <table v-if="columns.length" class="lines choices">
+      <thead>
+        <tr>
+          <th>Column</th>
+          <th class="num" title="Population stability index">Change</th>
+          <th></th>
+          <th class="num" title="Kolmogorov-Smirnov distance, or chi-squared over the classes">Statistic</th>
+          <th>{{ sides[0] }}</th>
+          <th>{{ sides[1] }}</th>
+          <th class="num">Missing</th>
+          <th class="num"></th>
+          <th class="num">Distinct</th>
+          <th class="num"></th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="one in columns" :key="one.name" :class="{ on: one === chosen }" @click="choose(one.name)">
+          <td class="name">
+            <button type="button" :title="one.name" :aria-pressed="one === chosen">{{ one.name }}</button>
+          </td>
+          <td class="num">{{ fixed(one.stability, 3) }}</td>
+          <td :class="{ strong: (one.stability ?? 1) >= 0.1 }">{{ word(one) }}</td>
+          <td class="num soft" :title="one.p_value == null ? '' : `p ${measure(one.p_value)}`">
+            {{ one.statistic == null ? '' : measure(Number(one.statistic.toPrecision(3))) }}
+          </td>
+          <td><MiniBars :counts="drawn(one, 'first')" :width="64" /></td>
+          <td><MiniBars :counts="drawn(one, 'second')" :width="64" /></td>
+          <td class="num">{{ gone(one.first) === undefined ? '' : count(gone(one.first)!) }}</td>
+          <td class="num">{{ gone(one.second) === undefined ? '' : count(gone(one.second)!) }}</td>
+          <td class="num">{{ one.first ? count(one.first.distinct) : '' }}</td>
+          <td class="num">{{ one.second ? count(one.second.distinct) : '' }}</td>
+        </tr>
+      </tbody>
+    </table>
+  </section>
+  <aside v-if="chosen" class="sheet" tabindex="0" :aria-label="`Column ${chosen.name}`">
+    <h2>{{ chosen.name }}</h2>
+    <p class="soft">
+      {{ word(chosen)
+      }}<template v-if="chosen.stability != null">, stability index {{ fixed(chosen.stability, 4) }}</template
+      ><template v-if="chosen.statistic != null"
+        >; {{ chosen.test }} {{ measure(chosen.statistic) }}, p {{ measure(chosen.p_value) }}</template
+      >
+    </p>
+    <table class="lines facts-of">
+      <thead>
+        <tr>
+          <th></th>
+          <th class="num">{{ sides[0] }}</th>
+          <th class="num">{{ sides[1] }}</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="[label, before, after] in facts" :key="label">
+          <td class="soft">{{ label }}</td>
+          <td class="num" :class="{ strong: before !== after }">{{ before }}</td>
+          <td class="num" :class="{ strong: before !== after }">{{ after }}</td>
+        </tr>
+      </tbody>
+    </table>
+    <table v-if="chosen.classes.length" class="lines">
+      <thead>
+        <tr>
+          <th>Class</th>
+          <th></th>
+          <th class="num">{{ sides[0] }}</th>
+          <th class="num">{{ sides[1] }}</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="one in chosen.classes" :key="one.label">
+          <td class="mono value" :title="one.label"><DataValue :value="one.label" /></td>
+          <td class="pair">
+            <u :style="{ width: `${(100 * one.first) / (records[0] || 1) / most}%` }"></u
+            ><u class="second" :style="{ width: `${(100 * one.second) / (records[1] || 1) / most}%` }"></u>
+          </td>
+          <td class="num" :title="share(one.first, records[0]!)">{{ count(one.first) }}</td>
+          <td class="num" :title="share(one.second, records[1]!)">{{ count(one.second) }}</td>
+        </tr>
+      </tbody>
+    </table>
+    <p class="soft note">
+      Change: population stability index, the sum of (p − q) ln(p / q) over the classes (Jeffreys 1946). Under
+      0.1 it is called steady, under 0.25 shifted (Siddiqi 2006). Numbers and dates are classed by the tenths
+      of the first table, texts by the fifty most frequent values of either.
+    </p>
+  </aside>
+</template>
+
+<style scoped>
+.pick {
+  width: auto;
+  font-family: var(--sans);
+}
+.facts {
+  margin-left: auto;
+}
+.strong {
+  font-weight: 650;
+}
+.facts-of {
+  margin: 8px 0 12px;
+}
+.facts-of td:first-child {
+  white-space: nowrap;
+}
+.value {
+  max-width: 150px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+h2 {
+  font: 600 15px var(--mono);
+  overflow-wrap: anywhere;
+}
+.pair {
+  width: 70px;
+}
+.pair u {
+  display: block;
+  height: 5px;
+  min-width: 1px;
+  background: var(--hair);
+}
+.pair .second {
+  background: var(--bar);
+}
+.note {
+  margin-top: 10px;
+  font-size: 12px;
+}
+</style>

@@ -1,0 +1,121 @@
+<script setup lang="ts">
+/** All findings of the delivery, worst first, one line each; the chosen one stands beside them. */
+import { recordsLink } from '@/features/records'
+import { count, plural, StateNote } from '@/shared'
+import { computed } from 'vue'
+import { useRoute } from 'vue-router'
+import type { Listed } from '../logic/findings'
+
+const props = defineProps<{ shown: Listed[]; all: Listed[]; chosen: string | undefined }>()
+defineEmits<{ choose: [id: string] }>()
+const find = defineModel<string>('find', { required: true })
+const state = defineModel<string>('state', { required: true })
+const severity = defineModel<string>('severity', { required: true })
+const route = useRoute()
+const left = computed(() => props.all.filter((one) => one.state === 'open').length)
+</script>
+
+<template>
+  <div class="tools">
+    <label class="hidden-label" for="find-finding">Find a finding</label>
+    <input id="find-finding" v-model="find" class="field find" placeholder="Column or kind" />
+    <label class="hidden-label" for="finding-state">State</label>
+    <select id="finding-state" v-model="state" class="field pick">
+      <option value="open">open</option>
+      <option value="accepted">accepted</option>
+      <option value="dismissed">dismissed</option>
+      <option value="">all</option>
+    </select>
+    <label class="hidden-label" for="finding-severity">Severity</label>
+    <select id="finding-severity" v-model="severity" class="field pick">
+      <option value="">of any severity</option>
+      <option value="high">high only</option>
+      <option value="middle">high and middle</option>
+    </select>
+    <span>{{ plural(shown.length, 'finding') }}, {{ count(left) }} open</span>
+  </div>
+  <table v-if="shown.length" class="lines choices">
+    <thead>
+      <tr>
+        <th class="num">Cells</th>
+        <th>Column</th>
+        <th>What was noticed</th>
+        <th>Severity</th>
+        <th></th>
+      </tr>
+    </thead>
+    <tbody>
+      <tr
+        v-for="one in shown"
+        :key="one.finding.id"
+        :class="{ on: one.finding.id === chosen, done: one.state !== 'open' }"
+        @click="$emit('choose', one.finding.id)"
+      >
+        <td class="num">
+          <RouterLink class="door" :to="recordsLink(route, null, one.finding.filters)" @click.stop>{{
+            count(one.finding.count)
+          }}</RouterLink>
+        </td>
+        <td class="mono name" :title="one.finding.columns.join(', ')">
+          {{ one.finding.columns.slice(0, 2).join(', ') || 'records' }}
+        </td>
+        <td class="says" :class="one.finding.severity" :title="one.finding.says">
+          <button type="button" :aria-pressed="one.finding.id === chosen">{{ one.finding.says }}</button>
+        </td>
+        <td class="soft">{{ one.finding.severity }}</td>
+        <td class="soft">{{ one.state === 'open' ? '' : one.state }}</td>
+      </tr>
+    </tbody>
+  </table>
+  <StateNote
+    v-else
+    :empty="
+      all.length
+        ? 'No finding fits. Change the search, the state or the severity above.'
+        : 'Nothing was noticed in this delivery.'
+    "
+  />
+</template>
+
+<style scoped>
+.find {
+  width: 130px;
+}
+.pick {
+  width: auto;
+  font-family: var(--sans);
+}
+td.num {
+  width: 70px;
+  padding-left: 6px;
+}
+.name {
+  max-width: 150px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.says {
+  width: 60%;
+  max-width: 260px;
+}
+.says button {
+  width: 100%;
+  overflow: hidden;
+  border: 0;
+  padding: 0;
+  background: none;
+  color: var(--ink);
+  font: inherit;
+  text-align: left;
+  text-overflow: ellipsis;
+  cursor: pointer;
+}
+.says.high button {
+  font-weight: 650;
+}
+.says.low button,
+.done .says button {
+  color: var(--soft);
+  font-weight: 400;
+}
+</style>
