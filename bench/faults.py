@@ -279,7 +279,7 @@ class Journey:
             return
         files = self._read(f"{self._path}/files")
         wanted = hashlib.sha256(self.data).hexdigest()
-        if [one["sha256"] for one in files] != [wanted]:
+        if [file["sha256"] for file in files] != [wanted]:
             raise Fault(f"the files are {files}")
         if hashlib.sha256(self._read(f"{self._path}/files/{files[0]['id']}/bytes")).hexdigest() != wanted:
             raise Fault("the bytes of the file are others")

@@ -34,7 +34,7 @@ def run(path: Path, out: Path) -> None:
     frame["sampled_on"] = pd.to_datetime(frame["sampled_on"], format="%Y-%m-%d", errors="coerce")
     frame, failed = frame[~frame.duplicated("sample_id")], failed[~frame.duplicated("sample_id")]
     for name in READINGS[:3]:
-        failed = failed.mask((frame[name] < 0) | (frame[name] > 12), failed + name + " lies outside; ")
+        failed = failed.mask((frame[name] < 0) | (frame[name] > 12), failed + name + " is outside; ")
     failed = failed.mask(frame["place_0"].isna(), failed + "place_0 is missing; ")
     failed = failed.mask(frame["sample_id"].duplicated(keep=False), failed + "sample_id occurs more than once; ")
     failed = failed.mask(~frame["sample_id"].str.fullmatch("WQ-[0-9]{8}"), failed + "sample_id does not match; ")

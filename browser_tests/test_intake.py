@@ -24,7 +24,7 @@ HEADS = ["sample", "substance", "value", "laboratory", "remark"]
 def new_feed(page: Page, name: str, files: list[Path]) -> None:
     page.get_by_role("button", name="New feed").click()
     page.get_by_label("Name", exact=True).fill(name)
-    page.get_by_role("button", name="Make the feed").click()
+    page.get_by_role("button", name="Create feed").click()
     page.get_by_label("Drop files here").set_input_files(files)
     page.get_by_role("button", name=f"Add {len(files)} file").click()
 
@@ -103,7 +103,7 @@ def test_two_layouts_become_one_table_that_is_released_when_its_totals_agree(sig
 
     sources.get_by_role("link", name=re.compile("Control totals")).click()
     wrong = page.get_by_role("row", name=re.compile("sum of value in north-03.csv 199 "))
-    expect(wrong).to_contain_text("differs: the release gate is shut")
+    expect(wrong).to_contain_text("differs: the release gate is not met")
     loaded = wrong.get_by_role("cell").nth(2).inner_text()
     page.get_by_role("button", name="Run", exact=True).click()
     expect(page.locator(".title")).to_contain_text("run of revision")
@@ -137,20 +137,20 @@ def test_borders_of_fixed_width_columns_are_moved_and_the_feed_remembers(sign_in
     expect(page.get_by_role("button", name=re.compile("^Border before character 8"))).to_be_visible()
     expect(page.get_by_role("button", name="Read with these settings")).to_be_visible()
     assert faults(page) == []
-    page.get_by_role("button", name="Back to the kept ones").click()
+    page.get_by_role("button", name="Discard changes").click()
     page.get_by_role("link", name=re.compile("^Columns")).click()
     page.get_by_label("Type of site").select_option("text")
     page.get_by_label("Texts for missing in note").fill("n/a, -")
     page.get_by_label("Texts for missing in note").press("Tab")
     page.get_by_role("button", name="Save for the feed").click()
-    page.get_by_role("button", name="Make rules that read them so").click()
+    page.get_by_role("button", name="Create rules from these").click()
     expect(page.get_by_text("1 rules from the columns as described")).to_be_visible()
     assert faults(page) == []
     page.goto("/feeds/fixed")
     expect(page.get_by_text("/fixed is looked into")).to_be_visible()
     page.get_by_label("A token for").fill("nightly")
-    page.get_by_role("button", name="Make a token").click()
-    expect(page.get_by_text("The token, shown this once: pravin-")).to_be_visible()
+    page.get_by_role("button", name="Create token").click()
+    expect(page.get_by_text("The token, shown only once: pravin-")).to_be_visible()
     assert faults(page) == []
     page.get_by_role("button", name="Add delivery").click()
     page.get_by_label("Drop files here").set_input_files(path)
@@ -162,7 +162,7 @@ def test_what_a_supplier_drops_arrives_by_itself(sign_in: SignIn, drop_folder: P
     page = sign_in("marlo")
     page.get_by_role("button", name="New feed").click()
     page.get_by_label("Name", exact=True).fill("Dropped")
-    page.get_by_role("button", name="Make the feed").click()
+    page.get_by_role("button", name="Create feed").click()
     page.get_by_text("Add a delivery to Dropped").wait_for()
     page.goto("/feeds/dropped")
     page.get_by_text("/dropped is looked into").wait_for()

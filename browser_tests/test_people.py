@@ -12,7 +12,7 @@ PASSWORD = "a long way to the sea {}"
 def join(page: Page, name: str) -> None:
     """Choose a password at a one-time address."""
     page.get_by_label("Password", exact=True).fill(PASSWORD.format(name))
-    page.get_by_label("The same again").fill(PASSWORD.format(name))
+    page.get_by_label("Repeat the password").fill(PASSWORD.format(name))
     page.get_by_role("button", name="Sign in").click()
 
 
@@ -40,8 +40,8 @@ def test_from_nobody_to_an_administrator_an_analyst_and_an_approver(
     admin.get_by_label("Name to sign in with").fill("keeper")
     admin.get_by_label("Name as colleagues see it").fill("A. Keeper")
     admin.get_by_label("Password", exact=True).fill("short")
-    admin.get_by_label("The same again").fill("other")
-    expect(admin.get_by_text("The two are not the same.")).to_be_visible()
+    admin.get_by_label("Repeat the password").fill("other")
+    expect(admin.get_by_text("The passwords differ.")).to_be_visible()
     join(admin, "keeper")
     expect(admin.get_by_role("heading", name="People")).to_be_visible()
     at_analyst = add(admin, "dana", "D. Analyst", "analyst")
@@ -55,7 +55,7 @@ def test_from_nobody_to_an_administrator_an_analyst_and_an_approver(
     expect(analyst.get_by_role("heading", name="Feeds")).to_be_visible()
     analyst.get_by_role("button", name="New feed").click()
     analyst.get_by_label("Name", exact=True).fill("Harbour readings")
-    analyst.get_by_role("button", name="Make the feed").click()
+    analyst.get_by_role("button", name="Create feed").click()
     analyst.keyboard.press("Escape")
     expect(analyst.get_by_role("link", name="Harbour readings").first).to_be_visible()
 
@@ -71,7 +71,7 @@ def test_from_nobody_to_an_administrator_an_analyst_and_an_approver(
     expect(admin.get_by_role("listitem").filter(has_text=":")).to_have_count(1)
     admin.get_by_role("row").filter(has_text="dana").get_by_role("button", name="Disable").click()
     admin.get_by_role("dialog").get_by_role("button", name="Disable").click()
-    expect(admin.get_by_role("button", name="Let in again")).to_be_visible()
+    expect(admin.get_by_role("button", name="Enable")).to_be_visible()
     analyst.reload()
     expect(analyst.get_by_role("button", name="Sign in")).to_be_visible()
 

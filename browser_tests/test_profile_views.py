@@ -42,7 +42,7 @@ def test_unsuitable_columns_fall_out_and_panels_narrow_each_other(sign_in: SignI
     page.get_by_label("By hand: water_temp", exact=True).select_option("keep")
     expect(told).to_contain_text(re.compile(rf"{after - 1}\s*fall out"))
     assert faults(page) == []
-    page.get_by_role("button", name="Make the rule that drops").click()
+    page.get_by_role("button", name="Add the rule that drops").click()
     expect(page.get_by_role("link", name=re.compile(r"^Rules \d+$"))).to_have_text(re.compile("1$"))
 
     page.get_by_role("link", name="Cross-filter").click()
@@ -111,7 +111,7 @@ def test_variants_become_one_list_and_the_change_by_the_rules_a_document(sign_in
     expect(first).to_contain_text("sampler")
     assert faults(page) == []
     with page.expect_popup() as opened:
-        page.get_by_role("link", name="As a document").click()
+        page.get_by_role("link", name="As a report").click()
     document = opened.value
     expect(document.get_by_role("heading", name="As delivered and after the rules")).to_be_visible()
     expect(document.get_by_role("heading", name="sampler", exact=True)).to_be_visible()

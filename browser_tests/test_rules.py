@@ -60,7 +60,7 @@ def laboratories(page: Page, folder: Path, feed: str = "Lab results") -> tuple[i
     files = [north, write_harbour(folder, SEED, 2024, 3)]
     page.get_by_role("button", name="New feed").click()
     page.get_by_label("Name", exact=True).fill(feed)
-    page.get_by_role("button", name="Make the feed").click()
+    page.get_by_role("button", name="Create feed").click()
     page.get_by_label("Drop files here").set_input_files(files)
     page.get_by_role("button", name="Add 2 files").click()
     page.wait_for_url(re.compile(r"/deliveries/(\d+)/intake"))
@@ -73,9 +73,11 @@ def laboratories(page: Page, folder: Path, feed: str = "Lab results") -> tuple[i
         request = {"columns": columns, "source_column": "delivered_in"}
         ask(page, "PUT", f"/deliveries/{delivery}/sources/{source['id']}/settings", {"request": request})
         settled(page, delivery)
-    changes = [one for one in ask(page, "GET", f"/deliveries/{delivery}/design")["changes"] if not one["choice"]]
+    changes = [
+        change for change in ask(page, "GET", f"/deliveries/{delivery}/design")["changes"] if not change["choice"]
+    ]
     if changes:
-        choices = [{"change": one["id"], "choice": one["choices"][0]} for one in changes]
+        choices = [{"change": change["id"], "choice": change["choices"][0]} for change in changes]
         ask(page, "POST", f"/deliveries/{delivery}/design", {"choices": choices})
     settled(page, delivery)
     return delivery, files
@@ -143,7 +145,7 @@ def test_fifteen_rules_by_keyboard_alone_then_exported_and_run(sign_in: SignIn, 
     page.get_by_role("table", name="Results").wait_for()
     expect(page.get_by_role("table", name="Results")).to_contain_text("Lindqvist")
     assert faults(page) == []
-    tab_to(page, "Make the rule")
+    tab_to(page, "Add rule")
     press(page, "Enter")
     page.get_by_role("heading", name="New rule: Compute by a formula").wait_for()
     page.locator(".editor").focus()
@@ -155,7 +157,7 @@ def test_fifteen_rules_by_keyboard_alone_then_exported_and_run(sign_in: SignIn, 
     new_rule(page, "read as number result", Units_to_take_away="mg/L", **{"Limits": "half"})
     page.locator(".rule", has_text="Convert result to numbers").focus()
     press(page, "Enter")
-    tab_to(page, "Units to take away")
+    tab_to(page, "Units to remove")
     page.keyboard.type("µg/L")
     press(page, "Enter", "Escape", "Control+Enter")
     expect(page.locator(".rule", has_text="Convert result to numbers")).to_contain_text("mg/L, µg/L")

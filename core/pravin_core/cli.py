@@ -102,7 +102,9 @@ def _settings(path: Path | None) -> IntakeSettings:
 def _settle_all(options: argparse.Namespace, work: Path) -> list[tuple[FoundSource, Detected]]:
     """Settings for each source; one without header takes the names of the first with one, if as wide."""
     wanted = _settings(options.settings)
-    sources = [one for file in options.files for one in find_sources(file.resolve(), file.name, work / "unpacked")]
+    sources = [
+        source for file in options.files for source in find_sources(file.resolve(), file.name, work / "unpacked")
+    ]
 
     def request(source: FoundSource) -> SettingsRequest:
         return wanted.for_file(source.name if source.name in wanted.files else source.name.split(SEPARATOR)[0])

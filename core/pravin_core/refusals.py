@@ -40,8 +40,8 @@ def in_words(error: Mapping[str, Any]) -> str:
         what = "characters" if kind.startswith("string") else "entries"
         if "short" in kind:
             least = ctx.get("min_length", 1)
-            return "is not filled in" if least == 1 else f"needs at least {least:,} {what}"
-        return f"holds more than {ctx.get('max_length', 0):,} {what}"
+            return "is empty" if least == 1 else f"needs at least {least:,} {what}"
+        return f"has more than {ctx.get('max_length', 0):,} {what}"
     for sign, words in _COMPARED.items():
         if kind == sign:
             return f"{words} {next(iter(ctx.values()), '')}"
@@ -57,10 +57,10 @@ _COMPARED = {
     "less_than": "must be less than", "multiple_of": "must be a multiple of",
 }  # fmt: skip
 _SAID = {
-    "missing": "is not filled in", "extra_forbidden": "is not known here", "union_tag_not_found": "does not say its kind",
+    "missing": "is missing", "extra_forbidden": "is not known here", "union_tag_not_found": "does not say its kind",
     "string_pattern": "is not written as it must be", "string": "must be a text", "int": "must be a whole number", "float": "must be a number",
     "finite_number": "must be a number that is not infinite", "decimal": "must be a number", "bool": "must be yes or no",
     "list": "must be a list", "tuple": "must be a list", "set": "must be a list", "dict": "must have named parts", "model": "must have named parts",
-    "date": "must be a date such as 2024-03-17", "time": "must be a time", "json": "is no JSON", "none": "must be empty", "uuid": "is no identifier",
-    "url": "is no address", "union": "is not valid", "frozen": "cannot be changed", "recursion": "refers to itself",
+    "date": "must be a date such as 2024-03-17", "time": "must be a time", "json": "is not JSON", "none": "must be empty", "uuid": "is not an identifier",
+    "url": "is not an address", "union": "is not valid", "frozen": "cannot be changed", "recursion": "refers to itself",
 }  # fmt: skip

@@ -33,7 +33,9 @@ def _pair(text: str) -> tuple[str, str]:
 def parameter_of(name: str, value: str) -> Parameter:
     """A parameter; a number or an ISO date is one, `text:` before it makes it a text."""
     if not re.fullmatch(r"[a-z][a-z0-9_]{0,59}", name):
-        raise SettingsError(f"“{name}” is no name of a parameter.", advice="Small letters, digits and underscores.")
+        raise SettingsError(
+            f"“{name}” is not a name for a parameter.", advice="Lower-case letters, digits and underscores."
+        )
     if value.startswith("text:"):
         return Parameter(value.removeprefix("text:"))
     if re.fullmatch(r"-?(\d+(\.\d+)?|\.\d+)", value):
@@ -61,11 +63,11 @@ def codes_of(path: Path) -> list[tuple[str, str]]:
 
 def references_of(tables: Sequence[str], work: Path, limits: Limits) -> dict[str, Reference]:
     """Reference tables (`NAME=FILE`, any format that deliveries may have), read into `work`."""
-    found: dict[str, Reference] = {}
+    references: dict[str, Reference] = {}
     for at, (name, file) in enumerate(map(_pair, tables)):
         path = Path(file).resolve()
         settings = settle(path, path.name, SettingsRequest()).settings
         snapshot = make_snapshot([SourceFile(path.name, path, settings)], work / f"reference-{at}", limits)
         columns = tuple(Column(column) for column in snapshot.columns)
-        found[name] = Reference(read_parquet(snapshot.parts), columns, str(at), snapshot.folder)
-    return found
+        references[name] = Reference(read_parquet(snapshot.parts), columns, str(at), snapshot.folder)
+    return references

@@ -49,7 +49,7 @@ def test_run_writes_every_record_somewhere(files: tuple[Path, Path], tmp_path: P
     assert rows(out / "ready.csv") == [["id", "ph"], ["1", "7.4"], ["3", ""]]
     quarantined = rows(out / "quarantined.csv")
     assert quarantined[0][-1] == "reasons"
-    assert [row[-1] for row in quarantined[1:]] == ["ph 74 lies outside 0 to 14", "ph =x lies outside 0 to 14"]
+    assert [row[-1] for row in quarantined[1:]] == ["ph 74 is outside 0 to 14", "ph =x is outside 0 to 14"]
     assert rows(out / "removed.csv")[1][-1] == "3. Remove records that repeat id, keep the first."
     assert rows(out / "rejected.csv")[1][:3] == ["d.txt", "6", "broken"]
     assert sorted(p.name for p in out.iterdir()) == [
@@ -133,7 +133,7 @@ def test_a_rulebook_as_it_is_downloaded_runs_with_the_library_from_files(tmp_pat
 @pytest.mark.parametrize(
     ("more", "said"),
     [
-        ([], "no code list 'sites'"), (["--code-list", "sites"], "NAME=VALUE"), (["--parameter", "Top=1"], "no name of a parameter"),
+        ([], "no code list 'sites'"), (["--code-list", "sites"], "NAME=VALUE"), (["--parameter", "Top=1"], "not a name for a parameter"),
         (["--code-list", "sites={folder}/codes.csv"], "no parameter “:top”"), (["--code-list", "sites={folder}/nowhere.csv"], "nowhere.csv"),
         (["--code-list", "sites={folder}/codes.csv", "--parameter", "top=1", "--parameter", "word=x"], "'register'"),
     ],

@@ -116,7 +116,7 @@ def test_totals_are_compared_exactly(table: Callable[..., Snapshot], tmp_path: P
     totals = ControlTotals(
         records=5, sums={"V": Decimal("0.3"), "w": Decimal("2.1"), "gone": Decimal(1)}, source="typed in"
     )
-    found = {one.what: one for one in compare_totals(snapshot, totals, tmp_path / "scratch")}
+    found = {total.what: total for total in compare_totals(snapshot, totals, tmp_path / "scratch")}
     assert (found["records"].agrees, found["records"].difference) == (False, "-1")
     assert (found["sum of v"].agrees, found["sum of v"].unread) == (True, 1)
     assert (found["sum of w"].loaded, found["sum of w"].difference) == ("2", "-0.1")

@@ -44,7 +44,7 @@ def test_the_text_of_lab_north(seed: int, tmp_path: Path) -> None:
     assert [row[5] for row in rows if row[5] in ("-", "n/a")] == dirty
     assert {row[8] for row in rows} == {"J. Grün", "M. Voß", "A. Lindqvist", "É. Moreau"}
     stated = read_companion(totals, totals.name)
-    compared = {one.what: one for one in compare_totals(snapshot, stated, tmp_path / "scratch")}
+    compared = {total.what: total for total in compare_totals(snapshot, stated, tmp_path / "scratch")}
     assert compared["records"].difference == "-1"
     assert compared["sum of Messwert"].unread == len(dirty)
 

@@ -53,7 +53,7 @@ def test_exported_statements_give_the_result_of_the_run(
         order = "__place" if outcome.ordered else "__record"
         cells = ", ".join('"' + name + '"' for name, _ in outcome.columns)
         wanted = f"SELECT __record, __state, __reasons, __gone, {cells} FROM {{}} ORDER BY {order}, __record"
-        ours = wanted.format("read_parquet(" + str([str(one) for one in result_parts(tmp_path / "r")]) + ")")
+        ours = wanted.format("read_parquet(" + str([str(part) for part in result_parts(tmp_path / "r")]) + ")")
         assert state_of(con, wanted.format("result")) == state_of(con, ours)
     numbers = [step.rule for step in steps(made) if step.rule]
     assert numbers == sorted(numbers)

@@ -47,7 +47,7 @@ REFUSED = [
     ({"on": "rule", "value": "x"}, "needs its number"),
     ({"on": "record", "value": "1.5"}, "needs its number"),
     ({"on": "record", "value": "9" * 30}, "needs its number"),
-    ({"on": "records", "values": ["1", "two"]}, "“two” is none"),
+    ({"on": "records", "values": ["1", "two"]}, "“two” is not one"),
     ({"on": "state", "value": "shiny"}, "no state “shiny”"),
     ({"on": "any of", "of": [{"on": "rule", "value": "x"}]}, "needs its number"),
     (nested(DEEPEST + 1), "nested"),

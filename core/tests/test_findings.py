@@ -199,9 +199,9 @@ def test_a_finding_opens_as_many_records_as_its_door_says(name: str, table: Tabl
     snapshot, found = findings(table, tmp_path, OPENING[name])  # type: ignore[arg-type]
     doors = [one for one in found if one.filters]
     assert doors
-    for one in doors:
-        page = read_page(Stage(snapshot), one.filters, None, False, 0, 1, tmp_path / "s")
-        assert page.total == (one.count if one.opens is None else one.opens), one
+    for door in doors:
+        page = read_page(Stage(snapshot), door.filters, None, False, 0, 1, tmp_path / "s")
+        assert page.total == (door.count if door.opens is None else door.opens), door
 
 
 def test_the_door_of_every_finding_on_the_demo_files_says_what_it_opens(tmp_path: Path) -> None:
@@ -209,9 +209,9 @@ def test_the_door_of_every_finding_on_the_demo_files_says_what_it_opens(tmp_path
     for path in sorted(demo_files(tmp_path / "demo")):
         settings_ = settle(path, path.name, SettingsRequest()).settings
         snapshot = make_snapshot([SourceFile(path.name, path, settings_)], tmp_path / path.stem)
-        for one in profile_snapshot(snapshot, tmp_path / "scratch", NOW).findings:
-            if one.filters:
-                total = read_page(Stage(snapshot), one.filters, None, False, 0, 1, tmp_path / "s").total
-                assert total == (one.count if one.opens is None else one.opens), (path.name, one)
+        for finding in profile_snapshot(snapshot, tmp_path / "scratch", NOW).findings:
+            if finding.filters:
+                total = read_page(Stage(snapshot), finding.filters, None, False, 0, 1, tmp_path / "s").total
+                assert total == (finding.count if finding.opens is None else finding.opens), (path.name, finding)
                 checked += 1
     assert checked > 100

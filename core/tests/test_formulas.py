@@ -112,7 +112,7 @@ def test_every_other_type_of_node_is_refused() -> None:
 
 
 def _all_nodes(kind: type[exp.Expr]) -> set[type[exp.Expr]]:
-    return {kind, *(one for each in kind.__subclasses__() for one in _all_nodes(each))}
+    return {kind, *(node for each in kind.__subclasses__() for node in _all_nodes(each))}
 
 
 @pytest.mark.parametrize("formula", ["ph between symmetric 8 and 7", "try_cast(ph as int)", "station like any ('a')", "station like 'a!' escape '!'",

@@ -114,7 +114,7 @@ def test_settings_override_detection_and_contradictions_are_refused(read: Callab
     assert cells_of(headless) == [("1", "2"), ("3", "4")]
     with pytest.raises(SettingsError, match="same character"):
         IntakeSettings(default=SettingsRequest(delimiter="'"), files={"f": SettingsRequest(quote="'")}).for_file("f")
-    with pytest.raises(SettingsError, match="named"):
+    with pytest.raises(SettingsError, match="names of columns"):
         read(b"a,b\n1,2\n", columns={"a": "x", "b": "X"})
 
 
@@ -141,7 +141,7 @@ def test_preview_says_the_fate_of_each_line(tmp_path: Path) -> None:
     path = tmp_path / "f.txt"
     path.write_bytes(b"Report\na|b\n1|2\n3\na|b\n" + b"4|5\n" * 3)
     shown = preview(Place("f.txt", path), settle(path, "f.txt", SettingsRequest()).settings)
-    assert [(one.line, one.status) for one in shown.lines] == [
+    assert [(line.line, line.status) for line in shown.lines] == [
         (1, "preamble"), (2, "header"), (3, "record"), (4, "rejected"), (5, "repeated header"), (6, "record"),
         (7, "record"), (8, "record"),
     ]  # fmt: skip

@@ -86,7 +86,7 @@ def test_years_over_values_are_a_header(read: Read) -> None:
 @pytest.mark.parametrize("data", [b"a,b\nc,d\n", b"North,South\nEast,West\nA,B\n", b"a,b,c\n"])
 def test_a_header_that_is_only_assumed_says_so(tmp_path: Path, data: bytes) -> None:
     readings = about(detected(tmp_path, data), "header_rows")
-    assert [list(one) for one in readings] == [["1", "0"]]
+    assert [list(reading) for reading in readings] == [["1", "0"]]
     assert readings[0]["0"].startswith("a record: ")
     assert about(detected(tmp_path, data, header_rows=0), "header_rows") == []
 

@@ -35,9 +35,9 @@ def test_a_list_reads_as_lines_do(
     outcomes(size)
     listed, lines = tmp_path / "l.json", tmp_path / "l.jsonl"
     listed.write_text(json.dumps(records, indent=indent, ensure_ascii=ascii_only))
-    lines.write_text("\n".join(json.dumps(one, ensure_ascii=ascii_only) for one in records))
+    lines.write_text("\n".join(json.dumps(record, ensure_ascii=ascii_only) for record in records))
     found = list(_of_list(listed, "utf-8", "l"))
-    assert [one.value for one in found] == [one.value for one in _of_lines(lines, "utf-8")]
+    assert [one.value for one in found] == [line.value for line in _of_lines(lines, "utf-8")]
     assert [json.loads(one.text) for one in found] == records
     assert [one.line for one in found] == list(range(1, len(records) + 1))
 

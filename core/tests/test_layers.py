@@ -135,7 +135,7 @@ _texts = st.lists(
 @settings(max_examples=60, deadline=None)
 @given(texts=_texts)
 def test_quick_operations_on_texts_give_what_plain_ones_give(texts: list[str]) -> None:
-    words = next(one for one in OPERATIONS if one.name == "words_capital")
+    words = next(operation for operation in OPERATIONS if operation.name == "words_capital")
     with connect([], Path("/tmp")) as con:
         know_operations(con)
         con.execute(words.statement.replace("words_capital", "plain_words", 1))

@@ -141,7 +141,7 @@ def test_a_workbook_of_many_sheets_and_a_page_of_many_tables_are_listed_in_one_w
     page.write_text(f"<!doctype html>{tables}")
     began = time.monotonic()
     assert len(find_sources(book, "book.xlsx", tmp_path)) == 600
-    titles = [one.table for one in find_sources(page, "page.html", tmp_path)]
+    titles = [source.table for source in find_sources(page, "page.html", tmp_path)]
     assert len(set(titles)) == 3000
     assert titles[:8] == [f"part {n}" for n in range(7)] + ["part 0 (8)"]
     assert time.monotonic() - began < 60

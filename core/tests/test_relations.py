@@ -105,11 +105,11 @@ def test_a_target_is_foretold_by_what_leaks_it_and_not_by_noise(table: Table, tm
     assert 0.4 < (said["temperature"].skill or 0) < 0.9
     assert said["noise"].skill == pytest.approx(0, abs=0.1)
     assert said["sample_id"].skill is None
-    names = [one.name for one in found.columns]
+    names = [column.name for column in found.columns]
     strengths = {(names[pair.left], names[pair.right]): pair.strength for pair in found.pairs}
     assert strengths["level", "level_mm"] == 1
     assert strengths["noise", "level"] < 0.15
-    assert {one.name: one.why_not for one in found.columns if one.why_not} == {
+    assert {column.name: column.why_not for column in found.columns if column.why_not} == {
         "sample_id": "nearly all values are distinct", "constant": "it does not vary",
     }  # fmt: skip
 
@@ -137,8 +137,8 @@ def test_side_by_side_puts_what_changed_most_first(table: Table, tmp_path: Path)
     before = table(columns)
     after = table({**{k: v for k, v in columns.items() if k != "gone"}, "unit": ["mg"] * 500, "new": ["y"] * 500})
     found = compare(Stage(before), Stage(after), tmp_path / "s", NOW)
-    assert [one.name for one in found.columns][:3] == ["gone", "new", "unit"]
-    by_name = {one.name: one for one in found.columns}
+    assert [column.name for column in found.columns][:3] == ["gone", "new", "unit"]
+    by_name = {column.name: column for column in found.columns}
     assert by_name["ph"].stability == by_name["day"].stability == by_name["ph"].statistic == 0
     assert by_name["unit"].statistic == pytest.approx(
         stats.chi2_contingency([[250, 250], [500, 0]], correction=False).statistic
@@ -148,7 +148,7 @@ def test_side_by_side_puts_what_changed_most_first(table: Table, tmp_path: Path)
     ]})  # fmt: skip
     outcome = run_rulebook(before, book, tmp_path / "r")
     rules = compare(Stage(before), Stage(before, tmp_path / "r", outcome, book), tmp_path / "s", NOW)
-    said = {one.name: one for one in rules.columns}
+    said = {column.name: column for column in rules.columns}
     assert said["gone"].second is None
     assert said["ph"].stability == 0
     assert all(sum(c.first for c in one.classes) == 500 for one in said.values() if one.classes)
@@ -218,4 +218,4 @@ def test_a_table_without_records_is_looked_at_and_compared_like_any_other(table:
     assert relate(empty, profile.columns, "a", tmp_path / "s").pairs == ()
     assert look(Stage(empty), profile.columns, [Panel(name="a")], [], "b", tmp_path / "s").fitting == 0
     full = table({"a": ["1"] * 20, "b": ["x"] * 20})
-    assert {one.stability for one in compare(Stage(empty), Stage(full), tmp_path / "s", NOW).columns} == {None}
+    assert {column.stability for column in compare(Stage(empty), Stage(full), tmp_path / "s", NOW).columns} == {None}

@@ -55,7 +55,7 @@ def seen_by(example: Example, folder: Path) -> RunContext:
         count = len(next(iter(cells.values())))
         made = {"__record": pa.array(range(1, count + 1), pa.int64())}
         pq.write_table(pa.table(made | {one: pa.array(texts, pa.string()) for one, texts in cells.items()}), path)
-        columns = tuple(Column(one) for one in cells)
+        columns = tuple(Column(cell) for cell in cells)
         references[name] = Reference(read_parquet([path]), columns, "1", folder)
     return RunContext(references=references, delivered_on=dt.date(2024, 4, 2))
 
@@ -92,7 +92,7 @@ def test_a_computed_column_is_added_and_corrects_no_record(table: Table, tmp_pat
         (2.0, "2x", "ready"), (4.0, "4yy", "quarantined"), (6.0, None, "quarantined")
     ]  # fmt: skip
     assert [f"{r['name']} {r['value']} {r['phrase']}" for *_, found in rows for r in found] == [
-        "b yy is too long", "double 6 lies above 5",
+        "b yy is too long", "double 6 is above 5",
     ]  # fmt: skip
     with pytest.raises(RulebookError, match="upper"):
         run_rulebook(
@@ -151,7 +151,7 @@ def test_reasons_effects_and_states_of_a_small_run(table: Table, tmp_path: Path)
         (1, "corrected"), (2, "quarantined"), (3, "quarantined"), (4, "corrected"), (5, "quarantined"),
     ]  # fmt: skip
     said = [[f"{r['name']} {r['value']} {r['phrase']}" for r in reasons] for _, _, reasons in rows]
-    assert said[1] == ["ph 74 lies outside 0 to 14", "id 2 occurs more than once"]
+    assert said[1] == ["ph 74 is outside 0 to 14", "id 2 occurs more than once"]
     assert said[2] == ["ph x could not be read", "id 2 occurs more than once", "s None is missing"]
     assert said[4] == ["ph 8,1 could not be read"]
     told = {e.kind: (e.cells, e.unconverted, e.broken) for e in outcome.effects}

@@ -164,7 +164,7 @@ def test_texts(cells: Cells, table: Table, tmp_path: Path) -> None:
     ordered = sorted(counts.items(), key=lambda pair: (-pair[1], pair[0].encode()))
     assert [(one.value, one.count) for one in column.values] == ordered[:50]
     shapes = Counter(map(shape, present))
-    assert {one.value: one.count for one in column.shapes} == shapes
+    assert {shape.value: shape.count for shape in column.shapes} == shapes
     if column.text is None:
         assert not present
         return

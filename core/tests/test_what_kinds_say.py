@@ -22,7 +22,7 @@ CORRECTIONS = {name: kind for name, kind in KINDS.items() if issubclass(kind, Co
 def made(kind: type[Rule]) -> list[Any]:
     """The rules of a kind's examples."""
     name = kind.model_fields["kind"].default
-    return [kind.model_validate({"kind": name, "id": "x", **one.rule}) for one in kind.examples]
+    return [kind.model_validate({"kind": name, "id": "x", **example.rule}) for example in kind.examples]
 
 
 def types_of_text(rule: ColumnCorrection) -> set[DataType]:
@@ -40,7 +40,7 @@ def types_of_text(rule: ColumnCorrection) -> set[DataType]:
 @pytest.mark.parametrize("name", sorted(CORRECTIONS))
 def test_a_kind_reads_types_exactly_when_it_makes_other_values_of_text(name: str) -> None:
     kind = CORRECTIONS[name]
-    found = set(itertools.builder.from_iterable(types_of_text(rule) for rule in made(kind)))
+    found = set(itertools.chain.from_iterable(types_of_text(rule) for rule in made(kind)))
     if kind.reads_types:
         assert found
         assert DataType.TEXT not in found
@@ -66,7 +66,7 @@ def test_labels_are_of_choices_that_there_are_and_tell_them_apart(name: str) -> 
         labels, choices = schema.get("labels", {}), schema.get("enum", [])
         if field == "kind" or not choices:
             continue
-        called = [labels.get(one, one) for one in choices]
+        called = [labels.get(choice, choice) for choice in choices]
         assert len(set(called)) == len(called), (field, called)
         assert all(one.strip() for one in called), (field, called)
         assert "_" not in "".join(called), (field, called)

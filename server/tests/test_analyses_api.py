@@ -38,8 +38,8 @@ def test_relations_show_what_is_unsuitable_and_the_rule_drops_it(analyst: Browse
     analyst("GET", f"/relations/{asked['id']}", expect=404)
     do_work()
     found = analyst("GET", f"/relations/{asked['id']}", expect=200)
-    names = [one["name"] for one in found["columns"]]
-    strength = {(names[one["left"]], names[one["right"]]): one["strength"] for one in found["pairs"]}
+    names = [column["name"] for column in found["columns"]]
+    strength = {(names[pair["left"]], names[pair["right"]]): pair["strength"] for pair in found["pairs"]}
     assert strength["ph", "ph_tenths"] == 1
     assert {one["name"]: one["skill"] for one in found["foretold"]}["ph_tenths"] == 1
     assert analyst("POST", f"{at}/relations", {"target": "bloom"})["job"] is None
@@ -47,13 +47,13 @@ def test_relations_show_what_is_unsuitable_and_the_rule_drops_it(analyst: Browse
 
     analyst("PUT", f"{at}/suitability", {"columns": ["ph_tenths", "empty_<b>"], "why": "repeats ph"}, expect=200)
     analyst("PUT", f"{at}/suitability", {"columns": ["ph_tenths"], "why": "repeats ph"}, expect=200)
-    rules = [one["rule"] for one in analyst("GET", "/feeds/samples/rulebook")["rules"]]
+    rules = [rule["rule"] for rule in analyst("GET", "/feeds/samples/rulebook")["rules"]]
     assert [(rule["kind"], rule["columns"]) for rule in rules] == [("drop-columns", ["ph_tenths"])]
     analyst("POST", f"{at}/runs", expect=201)
     do_work()
     run = analyst("GET", at)["run"]
     page = analyst("GET", f"{at}/records?run={run['id']}&limit=1", expect=200)
-    assert [one["name"] for one in page["columns"]] == ["id", "site", "ph", "bloom", "empty_<b>"]
+    assert [column["name"] for column in page["columns"]] == ["id", "site", "ph", "bloom", "empty_<b>"]
     assert run["outcome"]["effects"][0]["columns"] == 1
 
 
@@ -69,7 +69,7 @@ def test_side_by_side_and_the_document_of_it(analyst: Browser) -> None:
     do_work()
     asked = analyst("POST", f"{at}/comparisons", {}, expect=200)
     do_work()
-    found = {one["name"]: one for one in analyst("GET", f"/comparisons/{asked['id']}", expect=200)["columns"]}
+    found = {column["name"]: column for column in analyst("GET", f"/comparisons/{asked['id']}", expect=200)["columns"]}
     assert found["site"]["second"] is None
     assert found["bloom"]["stability"] == 0
     text = analyst.client.get(f"/api{at}/report.html?beside={asked['id']}").content.decode()
@@ -80,7 +80,7 @@ def test_side_by_side_and_the_document_of_it(analyst: Browser) -> None:
     said = json.loads(analyst.client.get(f"/api{at}/report.json").content)
     assert said["profile"]["records"] == 300
     assert said["comparison"] is None
-    assert {one["kind"] for one in said["findings"]} >= {"constant", "disguised missing"}
+    assert {finding["kind"] for finding in said["findings"]} >= {"constant", "disguised missing"}
 
     later = analyst.upload("samples", later=FILE.replace(",yes,", ",no,").encode())["id"]
     do_work()
@@ -121,13 +121,13 @@ def test_panels_bounds_and_a_type_said_by_hand(analyst: Browser) -> None:
 
     column = analyst("PUT", f"{at}/profile/column", {"name": "site", "type": "text", "role": "identifier"}, expect=200)
     assert (column["type"], column["role"]) == ("text", "identifier")
-    profile = {one["name"]: one for one in analyst("GET", f"{at}/profile")["columns"]}
+    profile = {column["name"]: column for column in analyst("GET", f"{at}/profile")["columns"]}
     assert profile["site"]["role"] == "identifier"
     later = analyst.upload("samples", later=FILE.replace("C-", "D-").encode())["id"]
     do_work()
-    profile = {one["name"]: one for one in analyst("GET", f"/deliveries/{later}/profile")["columns"]}
+    profile = {column["name"]: column for column in analyst("GET", f"/deliveries/{later}/profile")["columns"]}
     assert (profile["site"]["type"], profile["site"]["role"]) == ("text", "identifier")
     analyst("PUT", f"/deliveries/{later}/profile/column", {"name": "site"}, expect=200)
-    assert {one["name"]: one for one in analyst("GET", f"/deliveries/{later}/profile")["columns"]}["site"][
+    assert {column["name"]: column for column in analyst("GET", f"/deliveries/{later}/profile")["columns"]}["site"][
         "type"
     ] == "whole number"

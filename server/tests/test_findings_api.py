@@ -43,7 +43,7 @@ def test_findings_become_rules_and_decisions_hold_for_the_next_delivery(browser:
         "lost leading zeros": "dismissed", "scale slip": "accepted", "disguised missing": "accepted",
     }  # fmt: skip
     rules = analyst("GET", "/feeds/samples/rulebook")["rules"]
-    assert [one["rule"]["kind"] for one in rules] == ["scale-values", "missing-tokens"]
+    assert [rule["rule"]["kind"] for rule in rules] == ["scale-values", "missing-tokens"]
     assert analyst("GET", f"/deliveries/{first}")["revision"] == 1
 
     second = take_in(analyst, FILE.replace("7.8", "7.9"))
@@ -52,7 +52,7 @@ def test_findings_become_rules_and_decisions_hold_for_the_next_delivery(browser:
     assert again["scale slip"]["state"] == "accepted"
     analyst("POST", f"/deliveries/{second}/findings/reopen", {"ids": ids[:1]}, expect=204)
     rules = analyst("GET", "/feeds/samples/rulebook")["rules"]
-    assert [one["rule"]["kind"] for one in rules] == ["missing-tokens"]
+    assert [rule["rule"]["kind"] for rule in rules] == ["missing-tokens"]
     assert listed(analyst, second)["scale slip"]["state"] == "open"
 
 
@@ -64,7 +64,7 @@ def test_an_accepted_rule_stands_before_the_one_that_reads_numbers(browser: Make
     finding = listed(analyst, delivery)["disguised missing"]["finding"]["id"]
     analyst("POST", f"/deliveries/{delivery}/findings/accept", {"ids": [finding]}, expect=200)
     rules = analyst("GET", "/feeds/samples/rulebook")["rules"]
-    assert [one["rule"]["kind"] for one in rules] == ["missing-tokens", "to-number"]
+    assert [rule["rule"]["kind"] for rule in rules] == ["missing-tokens", "to-number"]
     analyst("POST", f"/deliveries/{delivery}/runs", expect=201)
     do_work()
     assert analyst("GET", f"/deliveries/{delivery}")["balance"]["quarantined"] == 0
@@ -88,14 +88,16 @@ def test_spelling_variants_become_one_code_list(browser: Make) -> None:
     delivery = take_in(analyst, "id,town\n" + "".join(f"{i},{town}\n" for i, town in enumerate(towns)))
     base = f"/deliveries/{delivery}/variants"
     [group] = analyst("GET", f"{base}?column=town&method=spelling", expect=200)["groups"]
-    assert (group["preferred"], [one["value"] for one in group["members"]]) == (
+    assert (group["preferred"], [member["value"] for member in group["members"]]) == (
         "Harbour", ["Harbour", "HARBOUR", "harbour"],
     )  # fmt: skip
     near = analyst("GET", f"{base}?column=town&method=edit%20distance", expect=200)["groups"]
     assert {"value": "Harbor", "count": 1} in near[0]["members"]
     assert analyst("GET", f"{base}?column=nothing")["status"] == 422
 
-    codes = [{"code": one["value"], "meaning": "Harbour"} for one in near[0]["members"] if one["value"] != "Harbour"]
+    codes = [
+        {"code": member["value"], "meaning": "Harbour"} for member in near[0]["members"] if member["value"] != "Harbour"
+    ]
     analyst("POST", base, {"column": "town", "codes": codes}, expect=200)
     analyst("POST", f"/deliveries/{delivery}/runs", expect=201)
     do_work()
@@ -128,6 +130,6 @@ def test_only_what_repairs_text_stands_before_what_reads_types(browser: Make) ->
     analyst("POST", f"/deliveries/{delivery}/variants", {"column": "id", "codes": codes}, expect=200)
     analyst("POST", f"/deliveries/{delivery}/variants", {"column": "site_code", "codes": codes}, expect=200)
     kinds = [
-        (one["rule"]["kind"], one["rule"]["columns"]) for one in analyst("GET", "/feeds/samples/rulebook")["rules"]
+        (rule["rule"]["kind"], rule["rule"]["columns"]) for rule in analyst("GET", "/feeds/samples/rulebook")["rules"]
     ]
     assert kinds == [("to-number", ["ph"]), ("translate", ["id"]), ("to-truth", ["id"]), ("translate", ["site_code"])]

@@ -226,7 +226,7 @@ def test_columns_are_described_by_hand_and_by_schema_file(analyst: Browser) -> N
     made = analyst("POST", "/feeds/lab/columns/rules", expect=200)
     rules = analyst("GET", "/feeds/lab/rulebook")["rules"]
     assert made["revision"] == 1
-    assert [(one["rule"]["kind"], one["rule"]["columns"]) for one in rules] == [
+    assert [(rule["rule"]["kind"], rule["rule"]["columns"]) for rule in rules] == [
         ("missing-tokens", ["value"]),
         ("to-number", ["value"]),
     ]
@@ -365,7 +365,9 @@ def test_a_missing_column_that_is_accepted_stays_agreed_and_empty(
     second = analyst.upload("samples", later=b"id|site\n7|A\n8|B\n")["id"]
     do_work()
     changes = analyst("GET", f"/deliveries/{second}/design", expect=200)["changes"]
-    assert [(one["kind"], one["name"], one["choices"]) for one in changes] == [("missing", "ph", ["accept it"])]
+    assert [(change["kind"], change["name"], change["choices"]) for change in changes] == [
+        ("missing", "ph", ["accept it"])
+    ]
     settle = {"choices": [{"change": changes[0]["id"], "choice": "accept it"}]}
     analyst("POST", f"/deliveries/{second}/design", settle, expect=200)
     do_work()
@@ -398,8 +400,8 @@ def test_two_pieces_at_the_same_place_are_never_both_kept(analyst: Browser, monk
                 into.append(letter)
 
         senders = [threading.Thread(target=send, args=(letter,)) for letter in (b"a", b"b", b"c", b"d")]
-        for one in senders:
-            one.start()
+        for sender in senders:
+            sender.start()
         for one in senders:
             one.join()
         assert len(kept) == 1

@@ -41,7 +41,7 @@ def test_from_a_file_to_a_released_table(browser: Make, delivered: int) -> None:
     }  # fmt: skip
     reasons = analyst("GET", f"{base}/quarantine", expect=200)["reasons"]
     assert {(r["name"], r["phrase"], r["records"]) for r in reasons} == {
-        ("ph", "lies outside 0 to 14", 1), ("ph", "could not be read", 1), ("site", "is missing", 1),
+        ("ph", "is outside 0 to 14", 1), ("ph", "could not be read", 1), ("site", "is missing", 1),
     }  # fmt: skip
     held = analyst("GET", f"{base}/quarantine/records?rule=6&name=ph", expect=200)
     assert [(row["record"], row["line"], row["current"]["ph"]) for row in held["rows"]] == [(2, 3, "74")]

@@ -33,7 +33,7 @@ def quoted(name: str) -> str:
 
 def fill(cursor: Any, name: str, cells: dict[str, list[str | None]]) -> None:
     """A table of texts with record numbers, as an analyst would load it."""
-    columns = ", ".join(f"{quoted(one)} text" for one in cells)
+    columns = ", ".join(f"{quoted(cell)} text" for cell in cells)
     cursor.execute(f"CREATE TEMP TABLE {name} (__record bigint, __file smallint, __line bigint, {columns})")
     marks = ", ".join(["%s"] * (len(cells) + 3))
     rows = zip(*cells.values(), strict=True)
@@ -56,7 +56,7 @@ def book(kind: str, example: Example) -> Rulebook:
 @pytest.mark.parametrize(("kind", "example"), EXAMPLES)
 def test_examples_hold_in_postgresql(kind: str, example: Example) -> None:
     references = {
-        name: Reference(exp.to_table(f"reference_file_{name}"), tuple(Column(one) for one in cells), "1")
+        name: Reference(exp.to_table(f"reference_file_{name}"), tuple(Column(cell) for cell in cells), "1")
         for name, cells in example.references.items()
     }
     made = compiled(
@@ -74,7 +74,7 @@ def test_examples_hold_in_postgresql(kind: str, example: Example) -> None:
             return
         part = "quarantined" if KINDS[kind].is_check else "all"
         where = "__state = 'quarantined'" if part == "quarantined" else "__gone IS NULL"
-        cells = ", ".join(quoted(one.name) for one in made.plan.columns)
+        cells = ", ".join(quoted(column.name) for column in made.plan.columns)
         order = "__place" if "__place" in made.plan.carried else "__record"
         cursor.execute(f"SELECT {cells} FROM result WHERE {where} ORDER BY {order}")
         rows = cursor.fetchall()

@@ -77,7 +77,7 @@ def test_the_board_shows_the_last_dozen_in_time_order(browser: Make, db: None) -
     approver = browser("app")
     months(approver, "long", 14, runs=False)
     line = approver("GET", "/feeds/long", expect=200)
-    assert [one["number"] for one in line["deliveries"]] == list(range(3, 15))
+    assert [delivery["number"] for delivery in line["deliveries"]] == list(range(3, 15))
 
 
 def test_the_head_takes_a_fixed_number_of_queries(browser: Make, db: None) -> None:
@@ -108,7 +108,7 @@ def test_the_head_counts_what_its_pages_list(browser: Make, db: None) -> None:
     quarantine = approver("GET", f"/deliveries/{only}/quarantine", expect=200)
     gates = approver("GET", f"/deliveries/{only}/release", expect=200)["gates"]
     findings = approver("GET", f"/deliveries/{only}/findings", expect=200)
-    grave = [one for one in findings if one["finding"]["severity"] != "low" and one["state"] == "open"]
+    grave = [finding for finding in findings if finding["finding"]["severity"] != "low" and finding["state"] == "open"]
     assert (head["quarantined"], head["gates_open"], head["findings"]) == (
         quarantine["total"], sum(not gate["met"] for gate in gates), len(grave),
     )  # fmt: skip
@@ -159,12 +159,15 @@ def test_reasons_are_counted_once_and_as_the_records_say(browser: Make, db: None
     with CaptureQueriesContext(connection) as made:
         told = approver("GET", f"/deliveries/{only}/quarantine", expect=200)
     assert not any("jsonb_array_elements" in one["sql"] for one in made)
-    assert {(one["rule"], one["name"]): one["records"] for one in told["reasons"]} == {(2, "site"): 2, (3, "ph"): 2}
-    for one in told["reasons"]:  # each count opens as many records
+    assert {(reason["rule"], reason["name"]): reason["records"] for reason in told["reasons"]} == {
+        (2, "site"): 2,
+        (3, "ph"): 2,
+    }
+    for reason in told["reasons"]:  # each count opens as many records
         listed = approver(
-            "GET", f"/deliveries/{only}/quarantine/records?rule={one['rule']}&name={one['name']}", expect=200
+            "GET", f"/deliveries/{only}/quarantine/records?rule={reason['rule']}&name={reason['name']}", expect=200
         )
-        assert listed["total"] == len(listed["rows"]) == one["records"]
+        assert listed["total"] == len(listed["rows"]) == reason["records"]
     run = QuarantinedRecord.objects.values_list("run", flat=True).distinct().get()
     kept = set(ReasonCount.objects.values_list("rule", "name", "records"))
     ReasonCount.objects.all().delete()

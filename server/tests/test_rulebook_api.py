@@ -31,7 +31,7 @@ def put(browser: Browser, rules: list[dict[str, Any]], change: str = "edit") -> 
 
 
 def rules_of(book: Any) -> list[Any]:
-    return [one["rule"] for one in book["rules"]]
+    return [rule["rule"] for rule in book["rules"]]
 
 
 def test_undo_over_two_hundred_edits_returns_every_former_state(browser: Make, delivered: int) -> None:
@@ -80,7 +80,7 @@ def test_going_back_and_comparing(browser: Make, delivered: int) -> None:
     viewer("POST", f"{BOOK}/go-back", {"based_on": second, "number": first}, expect=403)
     analyst("POST", f"{BOOK}/undo", {"based_on": first}, expect=409)
     back = analyst("POST", f"{BOOK}/go-back", {"based_on": second, "number": first}, expect=200)
-    assert [one["id"] for one in rules_of(back)] == [one["id"] for one in RULES]
+    assert [one["id"] for one in rules_of(back)] == [rule["id"] for rule in RULES]
     assert back["undo"] == f"went back to revision {first}"
     said = analyst("GET", "/feeds/samples/revisions", expect=200)
     assert [one["number"] for one in said[:2]] == [back["revision"]["number"], second]
@@ -91,13 +91,13 @@ def test_a_draft_shows_its_effect_its_remarks_and_its_formulas(browser: Make, de
     base = f"/deliveries/{delivered}"
     draft = [*RULES, {"kind": "letter-case", "id": "case", "columns": ["site"], "letters": "small"}]
     effect = analyst("POST", f"{base}/effect", {"rules": draft, "rule": "case"}, expect=200)["effect"]
-    assert [(one["before"], one["after"], one["times"]) for one in effect["pairs"]] == [
+    assert [(pair["before"], pair["after"], pair["times"]) for pair in effect["pairs"]] == [
         ("A", "a", 1),
         ("B", "b", 1),
         ("C", "c", 1),
     ]
     held = analyst("POST", f"{base}/effect", {"rules": draft, "rule": "range"}, expect=200)["effect"]
-    assert (held["broken"], [one["before"] for one in held["pairs"]]) == (1, ["74"])
+    assert (held["broken"], [pair["before"] for pair in held["pairs"]]) == (1, ["74"])
     wrong = analyst(
         "POST", f"{base}/effect", {"rules": [{"kind": "required", "id": "q", "columns": ["zz"]}], "rule": "q"}
     )
@@ -108,7 +108,7 @@ def test_a_draft_shows_its_effect_its_remarks_and_its_formulas(browser: Make, de
     assert wrong["problem"].startswith("Choose at least one column")
     late = [*RULES, {**RULES[1], "id": "late", "columns": ["ph"]}]
     remarks = analyst("POST", f"{base}/remarks", {"rules": late}, expect=200)
-    assert [(one["rule"], one["better_place"]) for one in remarks] == [("late", 3)]
+    assert [(remark["rule"], remark["better_place"]) for remark in remarks] == [("late", 3)]
 
     def tried(text: str, below: str = "") -> Any:
         return analyst("POST", f"{base}/formula", {"rules": RULES, "below": below, "text": text}, expect=200)
@@ -211,10 +211,10 @@ def test_the_library_reaches_every_rulebook_that_refers_to_it(browser: Make, del
     rows = [[row["cells"][place[name]] for name in ("site", "river", "ph")] for row in found["rows"]]
     assert rows[:2] == [["Alder", "Merrow", "7.4"], ["Birch", "Merrow", "74"]]  # 74 is below this feed's limit
     book = analyst("GET", BOOK)
-    assert [one["number"] for one in book["rules"]] == [2, 3, 4, 5]
+    assert [rule["number"] for rule in book["rules"]] == [2, 3, 4, 5]
     assert (book["shared"][0]["name"], book["shared"][0]["on"]) == ("Tidy", True)
     analyst("POST", f"/feeds/samples/shared/{group['id']}", {"on": False}, expect=200)
-    assert [one["number"] for one in analyst("GET", BOOK)["rules"]] == [1, 2, 3, 4]
+    assert [rule["number"] for rule in analyst("GET", BOOK)["rules"]] == [1, 2, 3, 4]
     assert newest(Feed.objects.get(slug="samples")).rules[3]["high"] == ":top"
     library = analyst("GET", "/library", expect=200)
     assert [len(library[name]) for name in ("code_lists", "parameters", "shared", "references")] == [1, 1, 1, 1]

@@ -111,8 +111,8 @@ def test_only_so_many_engines_compute_at_once_and_the_next_is_told(settings: Any
             leave.wait(10)
 
     holders = [threading.Thread(target=hold) for _ in range(2)]
-    for one in holders:
-        one.start()
+    for holder in holders:
+        holder.start()
     for _ in holders:
         assert inside.acquire(timeout=5)
     refused: list[BaseException] = []

@@ -108,7 +108,7 @@ def test_counts_say_what_they_said(approver: Browser) -> None:
 
 def test_rules_are_what_they_were_and_can_be_changed(approver: Browser) -> None:
     book = approver("GET", "/feeds/samples/rulebook", expect=200)
-    rules = [one["rule"] for one in book["rules"]]
+    rules = [rule["rule"] for rule in book["rules"]]
     assert len(rules) == 11
     assert not [rule for rule in rules if rule["kind"] == "unusable"]
     exported = approver("GET", "/feeds/samples/rulebook.json", expect=200)
@@ -120,7 +120,7 @@ def test_rules_are_what_they_were_and_can_be_changed(approver: Browser) -> None:
     assert len(kept["rules"]) == 10
     approver("POST", "/feeds/samples/rulebook/undo", {"based_on": kept["revision"]["number"]}, expect=200)
     again = approver("GET", "/feeds/samples/rulebook", expect=200)
-    assert [one["rule"] for one in again["rules"]] == rules
+    assert [rule["rule"] for rule in again["rules"]] == rules
 
 
 def test_the_release_is_handed_out_and_the_next_one_published(approver: Browser) -> None:

@@ -44,7 +44,7 @@ def blank(kind: dict[str, Any]) -> dict[str, Any]:
 def opens(browser: Browser, delivery: int) -> dict[str, Any]:
     """Everything of the feed that a page asks for; returns the rulebook."""
     book = browser("GET", BOOK, expect=200)
-    rules = [one["rule"] for one in book["rules"]]
+    rules = [rule["rule"] for rule in book["rules"]]
     for path in (
         "/feeds", "/feeds/samples", f"/deliveries/{delivery}", "/feeds/samples/revisions", f"/deliveries/{delivery}/findings",
         f"/deliveries/{delivery}/release", f"/deliveries/{delivery}/profile", f"/deliveries/{delivery}/records", "/library",
@@ -63,16 +63,16 @@ def test_every_form_saved_as_it_opens_is_refused_or_kept_and_the_feed_opens(brow
         number = analyst("GET", BOOK)["revision"]["number"]
         answer = analyst("PUT", BOOK, {"based_on": number, "rules": [*RULES, blank(kind)]})
         after = opens(analyst, delivered)
-        if "fresh" in [one["rule"]["id"] for one in after["rules"]]:
+        if "fresh" in [rule["rule"]["id"] for rule in after["rules"]]:
             kept.append(kind["kind"])
-            assert all(one["sentence"] for one in after["rules"]), kind
+            assert all(rule["sentence"] for rule in after["rules"]), kind
             analyst("POST", f"{BOOK}/undo", {"based_on": number + 1}, expect=200)
         else:
             refused.append(kind["kind"])
             assert (answer["status"], after["revision"]["number"]) == (422, number), kind
             assert answer["detail"], kind
             assert "pydantic" not in str(answer), kind
-        assert [one["rule"]["id"] for one in analyst("GET", BOOK)["rules"]] == [rule["id"] for rule in RULES], kind
+        assert [rule["rule"]["id"] for rule in analyst("GET", BOOK)["rules"]] == [rule["id"] for rule in RULES], kind
     assert "remove-empty" in kept
     assert {"drop-columns", "columns-to-records", "required"} <= set(refused)
     assert len(kept) + len(refused) == len(KINDS)
@@ -113,8 +113,8 @@ def test_a_rulebook_broken_where_it_is_stored_opens_and_other_rules_can_be_chang
     for broken in BROKEN:
         number = break_newest(broken, at)
         book = opens(analyst, delivered)
-        rules = [one["rule"] for one in book["rules"]]
-        unusable = [one for one in book["rules"] if one["rule"]["kind"] == "unusable"]
+        rules = [rule["rule"] for rule in book["rules"]]
+        unusable = [rule for rule in book["rules"] if rule["rule"]["kind"] == "unusable"]
         assert (len(rules), len(unusable)) == (len(RULES) + 1, 1), broken
         words = "".join(part["text"] for part in unusable[0]["sentence"])
         assert "cannot be used" in words, broken
@@ -159,5 +159,5 @@ def test_a_rule_that_cannot_be_used_is_off_in_runs_and_holds_the_release(browser
 def test_a_rule_that_can_be_read_again_is_what_it_was(browser: Make, delivered: int) -> None:
     stored = {"kind": "required", "id": "again", "columns": ["id"]}
     break_newest({"kind": "unusable", "id": "again", "stored": stored, "problem": "an older version"}, 0)
-    rules = [one["rule"] for one in browser("ana")("GET", BOOK, expect=200)["rules"]]
+    rules = [rule["rule"] for rule in browser("ana")("GET", BOOK, expect=200)["rules"]]
     assert [(r["kind"], r["enabled"]) for r in rules if r["id"] == "again"] == [("required", True)]

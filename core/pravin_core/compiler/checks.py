@@ -141,7 +141,7 @@ def _across(builder: PlanBuilder, step: exp.Select, number: int, rule: Check) ->
     fits: exp.Expr = exp.true()
     if rule.condition():
         found = condition(rule.condition(), builder.columns).expression
-        fits = never_null(placed(found, {one.name: col(one.name, "t") for one in builder.columns}))
+        fits = never_null(placed(found, {column.name: col(column.name, "t") for column in builder.columns}))
         live = live.where(fits)
     alias = f"b{number}"
     if isinstance(rule, RecordsCheck):

@@ -54,7 +54,7 @@ def correct(builder: PlanBuilder, number: int, rule: ColumnCorrection) -> None:
 
 def derive(builder: PlanBuilder, number: int, rule: Derivation) -> None:
     """Make columns from others; to fill new ones is not to correct a record."""
-    known = {one.name: one for one in builder.columns}
+    known = {column.name: column for column in builder.columns}
     place = rule.after() if rule.after() in known else ""
     cell_changes = []
     for name, made in zip(rule.makes(), rule.derive(builder.columns), strict=True):
@@ -67,12 +67,12 @@ def derive(builder: PlanBuilder, number: int, rule: Derivation) -> None:
 
 def drop_columns(builder: PlanBuilder, number: int, dropped: Sequence[str]) -> None:
     """Columns that fall out here: steps below do not pass them on."""
-    builder.columns = [one for one in builder.columns if one.name not in dropped]
+    builder.columns = [column for column in builder.columns if column.name not in dropped]
     builder.dropped.update(dict.fromkeys(dropped, (number, "drops")))
 
 
 def _must_be_new(builder: PlanBuilder, rule: Rule, number: int, name: str) -> None:
-    if name.lower() in {one.name.lower() for one in builder.columns}:
+    if name.lower() in {column.name.lower() for column in builder.columns}:
         raise RulebookError(
             f"Rule {number} would make the column {name!r}, which is there already.",
             rule=rule.id, column=name, advice="Choose another ending.",
@@ -100,7 +100,7 @@ def _apply_correction(
     if rule.condition():
         cell_changes = _limited(rule, cell_changes, builder)
     cell_changes = _computed_distinct(builder, number, _windows_apart(builder, number, cell_changes))
-    by_name = {one.column.name: one for one in cell_changes}
+    by_name = {change.column.name: change for change in cell_changes}
     columns: list[Column] = []
     for column in builder.columns:
         one = by_name.get(column.name)
@@ -124,14 +124,14 @@ def _apply_correction(
         number,
     )  # fmt: skip
     builder.columns = columns
-    builder.treated[number] = [(one.column.name, one.before) for one in cell_changes]
+    builder.treated[number] = [(change.column.name, change.before) for change in cell_changes]
     builder.system_columns += [alias.alias for alias in changed]
-    if all(one.is_new for one in cell_changes):
+    if all(change.is_new for change in cell_changes):
         builder.adding.add(number)
     if keeping:
         builder.system_columns += [alias.alias for _, alias in texts]
         builder.conversion_failures += [(number, name, alias.alias) for name, alias in texts]
-    if any(one.cell.reading for one in cell_changes):
+    if any(change.cell.reading for change in cell_changes):
         builder.reading.add(number)
 
 
@@ -141,7 +141,7 @@ _WHERE_IT_FITS = "CASE WHEN :f THEN :new ELSE :old END"
 def _limited(rule: Rule, cell_changes: list[_CellChange], builder: PlanBuilder) -> list[_CellChange]:
     """Corrections of the records only that fit the condition of their rule; others keep what they have."""
     fits = never_null(condition(rule.condition(), builder.columns).expression)
-    return [replace(one, cell=_limited_cell(rule, one, fits)) for one in cell_changes]
+    return [replace(change, cell=_limited_cell(rule, change, fits)) for change in cell_changes]
 
 
 def _limited_cell(rule: Rule, one: _CellChange, fits: exp.Expr) -> Corrected:
@@ -153,7 +153,7 @@ def _limited_cell(rule: Rule, one: _CellChange, fits: exp.Expr) -> Corrected:
             raise RulebookError(
                 f"The rule gives {before.name!r} another type, so it must look at all records.",
                 rule=rule.id, column=before.name,
-                advice="Take its condition away, or write the result into a new column.",
+                advice="Remove its condition, or write the result into a new column.",
             )  # fmt: skip
         kept, text = col(before.name), as_text(col(before.name))
     return replace(
@@ -167,41 +167,47 @@ def _limited_cell(rule: Rule, one: _CellChange, fits: exp.Expr) -> Corrected:
 def _windows_apart(builder: PlanBuilder, number: int, cell_changes: list[_CellChange]) -> list[_CellChange]:
     """Cells that look at other records are computed in steps of their own, once; windows within windows first."""
     around = {
-        one.column.name: _in_order(one.cell.value, builder.order)
-        for one in cell_changes
-        if one.cell.value.find(exp.Window)
+        change.column.name: _in_order(change.cell.value, builder.order)
+        for change in cell_changes
+        if change.cell.value.find(exp.Window)
     }
     count = 0
     system_columns = builder.system_columns
     while around:
-        made: dict[str, exp.Expr] = {}
+        expressions: dict[str, exp.Expr] = {}
         for name, value in around.items():
             inner = [w for w in value.find_all(exp.Window) if w.find_ancestor(exp.Window) and not _has_window(w)]
             for window in inner or [value]:
                 text = window.sql(dialect="duckdb")
-                known = next((n for n, w in made.items() if w.sql(dialect="duckdb") == text), "")
+                known = next((n for n, w in expressions.items() if w.sql(dialect="duckdb") == text), "")
                 if not known:
                     known, count = names.window_column(number, count), count + 1
-                    made[known] = window.copy()
+                    expressions[known] = window.copy()
                 if inner:
                     window.replace(col(known))
                 else:
                     around[name] = col(known)
-        shown = [exp.alias_(value, name, quoted=True) for name, value in made.items()]
+        shown = [exp.alias_(value, name, quoted=True) for name, value in expressions.items()]
         builder.add(exp.select(*builder.everything(), *shown).from_(builder.last, copy=False), number)
-        builder.system_columns = [*builder.system_columns, *made]
+        builder.system_columns = [*builder.system_columns, *expressions]
         if all(isinstance(value, exp.Column) for value in around.values()):
             break
     builder.system_columns = system_columns
     return [
-        replace(one, cell=replace(one.cell, value=around[one.column.name])) if one.column.name in around else one
-        for one in cell_changes
+        replace(change, cell=replace(change.cell, value=around[change.column.name]))
+        if change.column.name in around
+        else change
+        for change in cell_changes
     ]
 
 
 def _computed_distinct(builder: PlanBuilder, number: int, cell_changes: list[_CellChange]) -> list[_CellChange]:
     """The new cells in a step of their own: they are compared, counted and passed on without being computed again."""
-    dear = [one for one in cell_changes if one.cell.value.find(exp.Func) and not isinstance(one.cell.value, exp.Column)]
+    dear = [
+        change
+        for change in cell_changes
+        if change.cell.value.find(exp.Func) and not isinstance(change.cell.value, exp.Column)
+    ]
     if not dear:
         return cell_changes
     shown, made = [], {}
@@ -221,16 +227,16 @@ def _computed_distinct(builder: PlanBuilder, number: int, cell_changes: list[_Ce
         exp.select(*builder.everything(), *_windows(builder, cell_changes), *shown).from_(builder.last, copy=False),
         number,
     )
-    return [made.get(one.column.name, one) for one in cell_changes]
+    return [made.get(change.column.name, change) for change in cell_changes]
 
 
 def _windows(builder: PlanBuilder, cell_changes: Sequence[_CellChange]) -> list[exp.Expr]:
     """What was found by looking at other records, still to be passed on."""
     known = {one.name for one in builder.everything()}
     return [
-        one.cell.value
-        for one in cell_changes
-        if isinstance(one.cell.value, exp.Column) and one.cell.value.name not in known
+        change.cell.value
+        for change in cell_changes
+        if isinstance(change.cell.value, exp.Column) and change.cell.value.name not in known
     ]
 
 
@@ -252,9 +258,9 @@ def _in_order(value: exp.Expr, order: str) -> exp.Expr:
     value = value.copy()
     for window in value.find_all(exp.Window):
         ordered = window.args.get("order")
-        for one in list(ordered.find_all(exp.Column)) if ordered else []:
-            if one.name == RECORD and order != RECORD:
-                one.replace(col(order))
+        for column in list(ordered.find_all(exp.Column)) if ordered else []:
+            if column.name == RECORD and order != RECORD:
+                column.replace(col(order))
     return value
 
 
@@ -329,15 +335,15 @@ def reshape(builder: PlanBuilder, number: int, rule: TableCorrection) -> None:
     shaped = rule.reshape(builder.table(number))
     for name, query in shaped.steps:
         builder.add(query, number, name)
-    after = {one.name for one in shaped.columns}
-    renamed = {one.delivered: one.name for one in shaped.columns if one.delivered}
-    for one in builder.columns:
-        if one.name not in after:
-            other = renamed.get(one.delivered, "") if one.delivered else ""
-            builder.dropped[one.name] = (number, f"renames to {other!r}" if other else "drops")
+    after = {column.name for column in shaped.columns}
+    renamed = {column.delivered: column.name for column in shaped.columns if column.delivered}
+    for column in builder.columns:
+        if column.name not in after:
+            other = renamed.get(column.delivered, "") if column.delivered else ""
+            builder.dropped[column.name] = (number, f"renames to {other!r}" if other else "drops")
             if other:  # what could not be read before is told under the name that the column has now
                 builder.conversion_failures = [
-                    (n, other if name == one.name else name, text) for n, name, text in builder.conversion_failures
+                    (n, other if name == column.name else name, text) for n, name, text in builder.conversion_failures
                 ]
     builder.columns = list(shaped.columns)
     builder.system_columns += [name for name in shaped.system_columns if name not in builder.system_columns]

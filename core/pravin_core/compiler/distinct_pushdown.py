@@ -52,7 +52,7 @@ def push_down_distinct(
         steps += written(here, exp.to_table(repeating.tables[origin]), {_KEY: ExprNode.of_table(origin), **cells})
         met = exp.NullSafeEQ(this=col(origin, "t"), expression=col(_KEY, alias))
         base = base.join(exp.to_table(here).as_(alias), on=met, join_type="left", copy=False)
-        shown += [col(one, alias) for one in cells]
+        shown += [col(cell, alias) for cell in cells]
     beside = f"{name}_0"
     return [*steps, (beside, base.select(*shown, copy=False)), *written(name, exp.to_table(beside), outer)]
 
@@ -133,7 +133,7 @@ class _Split:
                 self._divide(part, needs, origins, doubtful)
 
     def _replace(self, part: exp.Expr, needs: dict[int, ExprNode]) -> None:
-        found = [needs[id(one)] for one in part.find_all(exp.Column)]
+        found = [needs[id(column)] for column in part.find_all(exp.Column)]
         key = (part.sql(dialect="duckdb"), tuple(id(one) for one in found))
         if key not in self._parts:
             self._parts[key] = ExprNode.made(f"__o{len(self._parts)}", part.copy(), found)

@@ -93,7 +93,7 @@ def compile_rulebook(
     apply_decisions(builder, decided, amended)
     reasons = check(builder, [(n, r) for n, r in active if isinstance(r, Check)])
     finalize_state(builder, dict(active), reasons)
-    for query in (*(step.query for step in builder.steps), *(one.query for one in builder.lookups)):
+    for query in (*(step.query for step in builder.steps), *(lookup.query for lookup in builder.lookups)):
         on_day(query, context.delivered_on)
     query = builder.query(builder.everything(), stepwise=max_record_id is None)
     joins = any(step.query.args.get("joins") or step.query.find(exp.Window) for step in builder.steps)
@@ -102,7 +102,7 @@ def compile_rulebook(
         query = query.order_by(col(builder.order), copy=False)
     return Plan(
         query, tuple(builder.columns), rules, frozenset(builder.reading), tuple(builder.steps), tuple(builder.system_columns),
-        builder.changed_columns, tuple(builder.lookups), is_one_pass, _different(repeating, [query, *(one.query for one in builder.lookups)]),
+        builder.changed_columns, tuple(builder.lookups), is_one_pass, _different(repeating, [query, *(lookup.query for lookup in builder.lookups)]),
         frozenset(name for _, name, _ in builder.conversion_failures),
     )  # fmt: skip
 

@@ -91,7 +91,7 @@ class PlanBuilder:
         """Those of the live records that fit the condition of a rule."""
         if not rule.condition():
             return live
-        cells = {one.name: col(one.name, alias) for one in self.columns}
+        cells = {column.name: col(column.name, alias) for column in self.columns}
         return live.where(never_null(placed(condition(rule.condition(), self.columns).expression, cells)))
 
     def table(self, number: int) -> Table:
@@ -107,7 +107,7 @@ class PlanBuilder:
             return None
         name = names.membership(number, len(self.lookups))
         bits = template("bitstring_agg(:r, 0, :n)", r=col(RECORD), n=exp.Literal.number(self.max_record_id))
-        seen = {RECORD, *(one.name for one in found.find_all(exp.Column))}
+        seen = {RECORD, *(column.name for column in found.find_all(exp.Column))}
         self.lookups.append(BitmapLookup(name, self._over(exp.select(bits).from_(found.subquery("found")), seen=seen)))
         # no record found leaves nothing to look into
         return template(
@@ -139,7 +139,7 @@ def refer(builder: PlanBuilder, number: int, rule: Rule, references: Mapping[str
             rule=rule.id, advice=f"The library has: {known}.",
         )  # fmt: skip
     found = references[name]
-    cells = [col(RECORD), *(col(one.name) for one in found.columns)]
+    cells = [col(RECORD), *(col(column.name) for column in found.columns)]
     builder.add(exp.select(*cells).from_(found.source), 0, step)
 
 
@@ -147,7 +147,9 @@ def start(
     builder: PlanBuilder, source: exp.Expr, columns: Sequence[Column], traced: bool, passing: Sequence[str] = ()
 ) -> None:
     """The delivered text; an empty text is a missing value."""
-    cells = [exp.alias_(template("nullif(:c, '')", c=col(one.delivered)), one.name, quoted=True) for one in columns]
+    cells = [
+        exp.alias_(template("nullif(:c, '')", c=col(column.delivered)), column.name, quoted=True) for column in columns
+    ]
     nothing = {names.GONE: "INTEGER", names.ADDED: "INTEGER", names.MADE_FROM: "BIGINT", names.MERGED_INTO: "BIGINT"}
     system_columns = [names.GONE, *(TRACES if traced else ())]
     made = [
@@ -171,7 +173,7 @@ def must_fit(rule: Rule, number: int, builder: PlanBuilder) -> None:
                 f"Rule {number} needs the column {name!r}, which rule {by} {fate}.",
                 rule=rule.id, column=name,
                 advice="Name the column as it is called then." if "renames" in fate
-                else f"Take the column from the rule, or move rule {by} away." if isinstance(rule, Check | TableCheck)
+                else f"Remove the column from the rule, or move rule {by} away." if isinstance(rule, Check | TableCheck)
                 else "Move the rule above the one that drops the column.",
             )  # fmt: skip
         raise RulebookError(

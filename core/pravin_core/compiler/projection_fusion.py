@@ -45,7 +45,9 @@ def _plain_source(query: exp.Select) -> exp.Table | None:
     if isinstance(source.this.this, exp.Func):  # a table that is read, not a step
         return None
     looks_further = (exp.Window, exp.Query, exp.AggFunc, exp.Star, exp.Unnest, exp.Explode)
-    if any(one.find(*looks_further) for one in query.expressions if not isinstance(one, exp.Column)):
+    if any(
+        expression.find(*looks_further) for expression in query.expressions if not isinstance(expression, exp.Column)
+    ):
         return None
     return source.this
 
@@ -60,14 +62,14 @@ def _layers(run: Steps, seen: set[str] | None, repeating: RepeatingColumns | Non
     count = 0
     for _, query in run:
         after: dict[str, ExprNode] = {}
-        for one in query.expressions:
-            value = one.unalias()
+        for expression in query.expressions:
+            value = expression.unalias()
             if isinstance(value, exp.Column):
-                after[one.alias_or_name] = _found(value.name, cells, delivered)
+                after[expression.alias_or_name] = _found(value.name, cells, delivered)
                 continue
             count += 1
             needs = [_found(node.name, cells, delivered) for node in value.find_all(exp.Column)]
-            after[one.alias_or_name] = ExprNode.made(f"__c{count}", value, needs)
+            after[expression.alias_or_name] = ExprNode.made(f"__c{count}", value, needs)
         cells = after
     assert cells is not None
     name, table = run[-1][0], exp.to_table(source.name)

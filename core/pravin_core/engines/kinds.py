@@ -34,7 +34,7 @@ def _any_of(with_time: bool) -> str:
 
 def _forms(with_time: bool) -> exp.Array:
     formats = [form.format for form in GUESSED_FORMS if form.has_time == with_time]
-    return exp.Array(expressions=[exp.Literal.string(one) for one in formats])
+    return exp.Array(expressions=[exp.Literal.string(format_) for format_ in formats])
 
 
 NUMERIC = ("whole number", "decimal", "decimal comma")
@@ -139,7 +139,7 @@ def moment_of(text: exp.Expr, formats: Sequence[str]) -> exp.Expr:
     """The moment a text that is never NULL names in the first of some date formats that fits, as an expression."""
     tries = [
         template("CASE WHEN regexp_full_match(trim(:t), :p) THEN try_strptime(trim(:t), :f) END", t=text,
-                 p=exp.Literal.string(pattern(one).strip("^$")), f=exp.Literal.string(one))
-        for one in formats
+                 p=exp.Literal.string(pattern(format_).strip("^$")), f=exp.Literal.string(format_))
+        for format_ in formats
     ]  # fmt: skip
     return exp.Coalesce(this=tries[0], expressions=tries[1:])

@@ -115,8 +115,8 @@ def _put(node: exp.Expr) -> exp.Expr:
 
 def _pairs(items: list[exp.Expr]) -> list[exp.Expr]:
     parts: list[exp.Expr] = []
-    for one in items:
-        key, value = one.this, one.expression
+    for item in items:
+        key, value = item.this, item.expression
         parts += [exp.Literal.string(key.name), value]
     return parts
 

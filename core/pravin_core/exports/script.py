@@ -84,7 +84,7 @@ def _reader(
 def _filled(
     title: str, made: Compiled, delivered: Sequence[str], sources: Sequence[SourceSettings], context: RunContext
 ) -> str:
-    types = {one.name: one.type for one in made.plan.columns}
+    types = {column.name: column.type for column in made.plan.columns}
     reasons = template(
         "array_to_string(list_transform(:r, lambda __item: concat_ws(' ', __item.name, __item.value, __item.phrase)), '; ')",
         r=column(names.REASONS),
@@ -94,12 +94,12 @@ def _filled(
         "title": title,
         "rules": [f"{number}. {sentence_of(rule)}{'' if rule.enabled else ' (off)'}" for number, rule in made.plan.rules],
         "columns": list(delivered),
-        "sources": [{"name": one.name, "table": one.table, "settings": one.settings.model_dump(mode="json")} for one in sources],
+        "sources": [{"name": source.name, "table": source.table, "settings": source.settings.model_dump(mode="json")} for source in sources],
         "operations": [operation.statement for operation in used_operations(made)],
         "references": [_reference(name, one.columns, one.source, [one.folder] if one.folder else []) for name, one in context.references.items()],
         "result": sql(_with_tables(made.plan.query, context)),
         "verdicts": [
-            {"rule": one.rule, "says": one.says, "reason": one.reason, "stops": one.stops, "query": sql(one.query)} for one in made.verdicts
+            {"rule": verdict.rule, "says": verdict.says, "reason": verdict.reason, "stops": verdict.stops, "query": sql(verdict.query)} for verdict in made.verdicts
         ],
         "stopping": [
             {"rule": number, "says": sentence_of(rule), "query": sql(exp.select(template("count_if(:b) > 0", b=column(names.broken(number)))).from_(RESULT))}
@@ -111,7 +111,10 @@ def _filled(
         book[name] = sql(query)
         text = delimited(query, types, False)
         if name == "quarantined":
-            cells = [exp.alias_(reasons, "reasons") if one.name == names.REASONS else one for one in text.expressions]
+            cells = [
+                exp.alias_(reasons, "reasons") if expression.name == names.REASONS else expression
+                for expression in text.expressions
+            ]
             text = text.select(*cells, append=False)
         book[f"{name}_text"] = sql(text)
     source = inspect.getsource(standalone)

@@ -81,8 +81,8 @@ def compiled(rulebook: Rulebook, delivered: Sequence[str], context: RunContext =
 
     def part(states: Sequence[str], *more: exp.Expr) -> exp.Select:
         origin = [column(name) for name in (RECORD, FILE, LINE)] if more else []
-        shown = [_unread(one, plan) for one in plan.columns] if "quarantined" in states else cells
-        fits = exp.In(this=state.copy(), expressions=[exp.Literal.string(one) for one in states])
+        shown = [_unread(column, plan) for column in plan.columns] if "quarantined" in states else cells
+        fits = exp.In(this=state.copy(), expressions=[exp.Literal.string(state) for state in states])
         return exp.select(*origin, *shown, *more).from_(RESULT).where(fits).order_by(order)
 
     verdicts = []
@@ -113,24 +113,24 @@ def steps(made: Compiled) -> list[StepText]:
     said = {number: f"{number}. {sentence_of(rule)}" for number, rule in made.plan.rules}
     first = "The table as it was delivered."
     last = "Checks, reasons and the state of each record."
-    found: list[StepText] = []
+    step_texts: list[StepText] = []
     for step in made.plan.steps:
         text = step.query.sql(dialect="duckdb", pretty=True)
-        if found and found[-1].rule == step.rule:  # a rule in several passes is one step to read
-            one = found.pop()
-            found.append(
+        if step_texts and step_texts[-1].rule == step.rule:  # a rule in several passes is one step to read
+            one = step_texts.pop()
+            step_texts.append(
                 StepText(one.rule, one.says, f"{one.name}, {step.name}", f"{one.sql}\n\n{commented(step.name)}\n{text}")
             )
         else:
-            found.append(
+            step_texts.append(
                 StepText(
                     step.rule,
-                    said.get(step.rule, last if found else first),
+                    said.get(step.rule, last if step_texts else first),
                     step.name,
                     f"{commented(step.name)}\n{text}",
                 )
             )
-    return found
+    return step_texts
 
 
 def whole_duckdb(made: Compiled) -> str:

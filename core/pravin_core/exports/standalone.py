@@ -87,7 +87,7 @@ def settings_of(name: str) -> list[dict[str, Any]]:
     sources = BOOK["sources"]
     for fits in (lambda s: s["name"] == name, lambda s: fnmatch.fnmatch(name, re.sub(r"\d+", "*", s["name"])),
                  lambda s: Path(s["name"]).suffix == Path(name).suffix):  # fmt: skip
-        found = [one for one in sources if fits(one)]
+        found = [source for source in sources if fits(source)]
         if found:
             first = found[0]["name"]
             return [one for one in found if one["name"] == first]
@@ -277,12 +277,12 @@ def dated_styles(archive: zipfile.ZipFile) -> list[bool]:
     own = {one.get("numFmtId"): one.get("formatCode") or "" for one in styles.iter(NAMESPACE + "numFmt")}
     formats = styles.find(NAMESPACE + "cellXfs")
     dated = []
-    for one in formats if formats is not None else []:
-        code = own.get(one.get("numFmtId") or "", "")
+    for format_ in formats if formats is not None else []:
+        code = own.get(format_.get("numFmtId") or "", "")
         plain = re.sub(r'"[^"]*"|\[[^\]]*\]|\\.', "", code)
         dated.append(
-            14 <= int(one.get("numFmtId") or 0) <= 22
-            or 45 <= int(one.get("numFmtId") or 0) <= 47
+            14 <= int(format_.get("numFmtId") or 0) <= 22
+            or 45 <= int(format_.get("numFmtId") or 0) <= 47
             or bool(re.search(r"[ymdhs]", plain, re.I))
         )
     return dated

@@ -53,8 +53,8 @@ def _exactly(checking: Checking, node: exp.Binary) -> Typed | None:
         sides = [checking.of(side) for side in (node.left, node.right)]
     except FormulaError:
         return None  # told where the sides are asked for by name
-    exact = [one.as_exact for one in sides]
-    if None in exact or all(one.type != EXACT for one in sides):
+    exact = [side.as_exact for side in sides]
+    if None in exact or all(side.type != EXACT for side in sides):
         return None
     return Typed(exp.Anonymous(this=name, expressions=exact), EXACT)
 

@@ -20,6 +20,7 @@ from pravin_core.formulas.checking import (
 )
 from pravin_core.formulas.functions import (
     FORM,
+    FORMER_NAMES,
     FUNCTIONS,
     LIST,
     MARK,
@@ -42,7 +43,7 @@ def call(checking: Checking, node: exp.Expr) -> Typed:
     """A call of a function of the catalogue."""
     assert isinstance(node, exp.Anonymous)
     name, given = node.name.lower(), node.expressions
-    function = FUNCTIONS.get(name)
+    function = FUNCTIONS.get(FORMER_NAMES.get(name, name))
     if function is None:
         raise checking.wrong(node, f"There is no function “{node.name}”.", _instead(name))
     arguments = _matched(checking, node, function, given)
@@ -50,20 +51,20 @@ def call(checking: Checking, node: exp.Expr) -> Typed:
         return exact
     same = [part for part, argument in arguments if argument.type == SAME]
     made_same, kind = checking.alike(same, name) if same else ([], MISSING)
-    made: list[exp.Expr] = []
+    expressions: list[exp.Expr] = []
     for part, argument in arguments:
         if argument.type == SAME:
-            made.append(made_same.pop(0))
+            expressions.append(made_same.pop(0))
         elif argument.type in WRITTEN_OUT:
-            made.append(_literal_argument(checking, part, argument.type, name))
+            expressions.append(_literal_argument(checking, part, argument.type, name))
         else:
-            made.append(checking.fitting(part, argument.type, name))
+            expressions.append(checking.fitting(part, argument.type, name))
     if name == "to_text":
-        made = [_as_text(checking, arguments[0][0])]
+        expressions = [_as_text(checking, arguments[0][0])]
     result = kind if function.gives == SAME else function.gives
-    whole = _filled(function, made, result)
+    whole = _filled(function, expressions, result)
     if sum(1 for _ in whole.walk()) > MOST_MADE:
-        raise checking.wrong(node, "The formula has too many parts.", "Divide it into several rules.")
+        raise checking.wrong(node, "The formula has too many parts.", "Split it into several rules.")
     return Typed(whole, result)
 
 
@@ -84,7 +85,7 @@ def _matched(
     checking: Checking, node: exp.Expr, function: Function, given: Sequence[exp.Expr]
 ) -> list[tuple[exp.Expr, Argument]]:
     arguments = function.arguments
-    least = sum(1 for one in arguments if one.default is None)
+    least = sum(1 for argument in arguments if argument.default is None)
     repeats = bool(arguments) and arguments[-1].repeats
     if len(given) < least or (len(given) > len(arguments) and not repeats):
         some = "no arguments" if not arguments else "1 argument" if least == len(arguments) == 1 else (
@@ -101,7 +102,9 @@ def _matched(
         )
     if repeats:
         return [(part, arguments[min(at, len(arguments) - 1)]) for at, part in enumerate(given)]
-    rest = [Formulas().parse(one.default)[0] for one in arguments[len(given) :] if one.default is not None]
+    rest = [
+        Formulas().parse(argument.default)[0] for argument in arguments[len(given) :] if argument.default is not None
+    ]
     return list(zip([*given, *(one for one in rest if one is not None)], arguments, strict=True))
 
 

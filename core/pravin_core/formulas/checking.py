@@ -63,7 +63,7 @@ class Checking:
 
     def __init__(self, text: str, columns: Sequence[Column], parts: Mapping[type[exp.Expr], Part]) -> None:
         self.text, self._parts = text, parts
-        self.columns: Mapping[str, Column] = {one.name: one for one in columns}
+        self.columns: Mapping[str, Column] = {column.name: column for column in columns}
         self.read: dict[str, None] = {}
         self._known: dict[int, Typed] = {}
 
@@ -75,9 +75,9 @@ class Checking:
     def place(self, node: exp.Expr) -> tuple[int, int]:
         """From where to where a part stands, as far as its names and texts tell; else all of the formula."""
         spans = [(one.meta["start"], one.meta["end"] + 1) for one in node.walk() if "start" in one.meta]
-        for one in node.find_all(exp.Literal):
-            if "start" not in one.meta:
-                shown = "'" + one.this.replace("'", "''") + "'" if one.is_string else one.this
+        for literal in node.find_all(exp.Literal):
+            if "start" not in literal.meta:
+                shown = "'" + literal.this.replace("'", "''") + "'" if literal.is_string else literal.this
                 if self.text.count(shown) == 1:
                     spans.append((self.text.index(shown), self.text.index(shown) + len(shown)))
         if not spans:

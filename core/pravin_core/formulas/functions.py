@@ -56,11 +56,11 @@ def _argument(part: str) -> Argument:
 
 _TABLE: dict[str, list[tuple[str, str, str, str, object, str]]] = {
     "Text": [
-        ("upper", "text -> text", "All letters as capitals.", "upper('Weir 2')", "WEIR 2", "upper(:a)"),
-        ("lower", "text -> text", "All letters small.", "lower('Weir 2')", "weir 2", "lower(:a)"),
-        ("capitalise", "text -> text", "The first letter as a capital, the others small.", "capitalise('HARBOUR east')",
+        ("upper", "text -> text", "In upper case.", "upper('Weir 2')", "WEIR 2", "upper(:a)"),
+        ("lower", "text -> text", "In lower case.", "lower('Weir 2')", "weir 2", "lower(:a)"),
+        ("capitalise", "text -> text", "The first letter in upper case, the others in lower case.", "capitalise('HARBOUR east')",
          "Harbour east", "upper(left(:a, 1)) || lower(substring(:a, 2))"),
-        ("capitalise_words", "text -> text", "Each word with a capital, the other letters small.", "capitalise_words('upper MERROW')",
+        ("capitalise_words", "text -> text", "Each word with a capital letter, the others in lower case.", "capitalise_words('upper MERROW')",
          "Upper Merrow", "words_capital(:a)"),
         ("trim", "text -> text", "Without spaces at the ends, also those that cannot be seen.", "trim('  weir ')", "weir",
          r"regexp_replace(:a, '^[\s\p{Z}]+|[\s\p{Z}]+$', '', 'g')"),
@@ -73,7 +73,7 @@ _TABLE: dict[str, list[tuple[str, str, str, str, object, str]]] = {
         ("length", "text -> number", "How many characters.", "length('weir')", 4.0, "length(:a)"),
         ("left", "text, number -> text", "The first characters.", "left('WQ-0042', 2)", "WQ", "left(:a, :n_b)"),
         ("right", "text, number -> text", "The last characters.", "right('WQ-0042', 4)", "0042", "right(:a, :n_b)"),
-        ("substring", "text, number, number?=1000000 -> text", "From a position (the first is 1), so many characters.",
+        ("substring", "text, number, number?=1000000 -> text", "From a position (the first is 1), a number of characters.",
          "substring('WQ-0042', 4, 2)", "00", "substring(:a, greatest(:n_b, 1), greatest(:n_c, 0))"),
         ("position", "text, text -> number", "Where the second text first begins in the first; 0 when nowhere.",
          "position('WQ-0042', '-')", 3.0, "strpos(:a, :b)"),
@@ -83,7 +83,7 @@ _TABLE: dict[str, list[tuple[str, str, str, str, object, str]]] = {
          "WQ-7", "concat(:all)"),
         ("join_texts", "text, text... -> text", "The texts from the second on, with the first between them; missing ones are left out.",
          "join_texts(', ', 'a', null, 'b')", "a, b", "concat_ws(:all)"),
-        ("repeat", "text, number -> text", "So many times the text, at most 1,000 characters.", "repeat('ab', 3)", "ababab",
+        ("repeat", "text, number -> text", "The text repeated, at most 1,000 characters.", "repeat('ab', 3)", "ababab",
          "left(repeat(left(:a, 1000), least(greatest(:n_b, 0), 1000)), 1000)"),
         ("reverse", "text -> text", "From the last character to the first.", "reverse('abc')", "cba", "reverse(:a)"),
         ("lpad", "text, number, mark?='0' -> text", "Filled up at the left to a length; longer texts stay.",
@@ -129,7 +129,7 @@ _TABLE: dict[str, list[tuple[str, str, str, str, object, str]]] = {
         ("word", "text, number -> text", "The word at a place, counted from 1; from the end when negative.",
          "word('Upper Merrow weir', -1)", "weir", r"list_extract(regexp_extract_all(:a, '[^\s\p{Z}]+'), :n_b)"),
         ("shape", "text -> text", "Digits as 9, letters as a or A.", "shape('WQ-42 b')", "AA-99 a", "letter_shape(:a)"),
-        ("fingerprint", "text -> text", "A fixed code of a text (SHA-256), without a key.", "left(fingerprint('a'), 8)", "ca978112",
+        ("sha256", "text -> text", "The SHA-256 digest of a text, without a key.", "left(sha256('a'), 8)", "ca978112",
          "plain_hash(:a)"),
         ("edits", "text, text -> number", "How many characters differ (Damerau and Levenshtein).", "edits('nitrate', 'nitrtae')", 1.0,
          "damerau_levenshtein(left(:a, 200), left(:b, 200))"),
@@ -234,11 +234,11 @@ _TABLE: dict[str, list[tuple[str, str, str, str, object, str]]] = {
     ],
     "Conversion": [
         ("to_text", "any -> text", "As text; dates as year-month-day.", "to_text(7.0)", "7", ":written_a"),
-        ("to_number", "text, mark?='.' -> number", "A text as a number, the mark being its decimal mark; missing where it is none.",
+        ("to_number", "text, mark?='.' -> number", "A text as a number, the mark being its decimal mark; missing where it is not one.",
          "to_number('7,4', ',')", 7.4,
          r"CASE WHEN regexp_full_match(trim(replace(:a, :b, '.')), '[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?') "
          "THEN TRY_CAST(trim(replace(:a, :b, '.')) AS DOUBLE) END"),
-        ("to_date", "text, form?='%Y-%m-%d' -> date", "A text in a form as a date; missing where it is none.",
+        ("to_date", "text, form?='%Y-%m-%d' -> date", "A text in a form as a date; missing where it is not one.",
          "to_text(to_date('17.03.2024', '%d.%m.%Y'))", "2024-03-17", "CAST(any_moment(:a, :b) AS DATE)"),
         ("to_moment", "text, form?='%Y-%m-%d %H:%M:%S' -> moment", "A text in a form as a date with its time.",
          "hour(to_moment('17.03.2024 09:40', '%d.%m.%Y %H:%M'))", 9.0, "any_moment(:a, :b)"),
@@ -268,3 +268,4 @@ FUNCTIONS: dict[str, Function] = {
     for group, lines in _TABLE.items()
     for name, signature, about, example, result, sql in lines
 }
+FORMER_NAMES = {"fingerprint": "sha256"}  # formulas written before still read

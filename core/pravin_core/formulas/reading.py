@@ -38,7 +38,7 @@ def reads(text: str) -> tuple[str, ...]:
         tree = read(text)
     except FormulaError:
         return ()
-    return tuple(dict.fromkeys(one.name for one in tree.find_all(exp.Column)))
+    return tuple(dict.fromkeys(column.name for column in tree.find_all(exp.Column)))
 
 
 def read(text: str) -> exp.Expr:
@@ -46,7 +46,7 @@ def read(text: str) -> exp.Expr:
         raise FormulaError("The formula is empty.", start=0, end=0, advice="Type an expression such as upper(station).")
     if len(text) > LONGEST:
         raise FormulaError(
-            f"The formula is longer than {LONGEST:,} characters.", start=LONGEST, end=len(text), advice="Divide it into several rules."
+            f"The formula is longer than {LONGEST:,} characters.", start=LONGEST, end=len(text), advice="Split it into several rules."
         )  # fmt: skip
     _look_at_marks(text)
     try:
@@ -55,7 +55,7 @@ def read(text: str) -> exp.Expr:
         raise _unreadable(text, error) from error
     except RecursionError as error:
         raise FormulaError(
-            "The formula is nested too deeply.", start=0, end=len(text), advice="Divide it into several rules."
+            "The formula is nested too deeply.", start=0, end=len(text), advice="Split it into several rules."
         ) from error
     except SqlglotError as error:
         raise FormulaError(
@@ -64,12 +64,12 @@ def read(text: str) -> exp.Expr:
     if len(found) != 1 or found[0] is None:
         at = text.find(";")
         raise FormulaError(
-            "A formula is one expression.", start=max(at, 0), end=len(text), advice="Take the ; and what follows away."
+            "A formula is one expression.", start=max(at, 0), end=len(text), advice="Remove the “;” and what follows."
         )
     tree = found[0]
     if sum(1 for _ in tree.walk()) > MOST_PARTS or _depth(tree) > DEEPEST:
         raise FormulaError(
-            "The formula has too many parts.", start=0, end=len(text), advice="Divide it into several rules."
+            "The formula has too many parts.", start=0, end=len(text), advice="Split it into several rules."
         )
     return tree
 
@@ -104,7 +104,7 @@ def _look_at_marks(text: str) -> None:
             open_.append(at)
         elif character == ")" and not open_:
             raise FormulaError(
-                "This bracket closes none.", start=at, end=at + 1, advice="Take it away, or open one before."
+                "This bracket closes none.", start=at, end=at + 1, advice="Remove it, or open one before."
             )
         elif character == ")":
             open_.pop()
@@ -118,7 +118,7 @@ def _look_at_marks(text: str) -> None:
 
 
 _SLIPS = (
-    (r";", "A formula is one expression.", "Take the ; and what follows away."),
+    (r";", "A formula is one expression.", "Remove the “;” and what follows."),
     (r"--|/\*", "A formula has no comments.", "Write it into the note of the rule."),
     (r"&&", "“&&” is not known.", "Write and."),
     (r"==", "“==” is not known.", "Equal is a single =."),

@@ -169,7 +169,7 @@ def _check(archive: zipfile.ZipFile, path: Path, name: str, limits: OpeningLimit
         if stat.S_ISLNK(mode):
             _refuse(name, f"holds a link, {inner!r}, which is not followed")
         if mode and stat.S_IFMT(mode) not in (0, stat.S_IFREG, stat.S_IFDIR):
-            _refuse(name, f"holds {inner!r}, which is no ordinary file")
+            _refuse(name, f"holds {inner!r}, which is not an ordinary file")
         if member.flag_bits & 0x1:
             _refuse(name, f"holds {inner!r}, which is encrypted")
 

@@ -100,7 +100,7 @@ def match_columns(delivered: Sequence[ColumnSketch], agreed: Sequence[ColumnSket
 
     Equal names match first, then equal plain names, then what is most alike by name and content together.
     """
-    found: list[Match] = []
+    matches: list[Match] = []
     left, free = list(delivered), list(agreed)
     for how, key in (("name", _same), ("like name", plain_name)):
         by_name = {key(column.name): column for column in reversed(free)}
@@ -108,18 +108,18 @@ def match_columns(delivered: Sequence[ColumnSketch], agreed: Sequence[ColumnSket
             other = by_name.pop(key(one.name), None)
             if other is not None and key(one.name) and other in free:
                 same = "the same name" if how == "name" else f"{one.name!r} and {other.name!r} differ in writing only"
-                found.append(Match(delivered=one.name, column=other.name, how=how, likeness=1.0, evidence=same))
+                matches.append(Match(delivered=one.name, column=other.name, how=how, likeness=1.0, evidence=same))
                 left.remove(one)
                 free.remove(other)
     scored = [(_likeness(one, other), at, one, other) for at, one in enumerate(left) for other in free]
     for (likeness, evidence), _, one, other in sorted(scored, key=lambda entry: (-entry[0][0], entry[1])):
         if likeness >= PROPOSED and one in left and other in free:
-            found.append(
+            matches.append(
                 Match(delivered=one.name, column=other.name, how="content", likeness=likeness, evidence=evidence)
             )
             left.remove(one)
             free.remove(other)
-    return found
+    return matches
 
 
 def _same(name: str) -> str:
@@ -127,32 +127,32 @@ def _same(name: str) -> str:
     return name.strip().casefold()
 
 
-def _likeness(one: ColumnSketch, other: ColumnSketch) -> tuple[float, str]:
+def _likeness(sketch: ColumnSketch, other: ColumnSketch) -> tuple[float, str]:
     """How alike two columns are, and the sentence that says why.
 
     Content counts for two thirds: kinds of values, shapes (cosine), values in common (overlap coefficient), length
     and the size of numbers; the name for one third (token set ratio).
     """
-    name = fuzz.token_set_ratio(plain_name(one.name), plain_name(other.name)) / 100
-    if not one.cells or not other.cells:
+    name = fuzz.token_set_ratio(plain_name(sketch.name), plain_name(other.name)) / 100
+    if not sketch.cells or not other.cells:
         return (name * 0.6, f"the names are {name:.0%} alike; one of them holds no value")
-    kinds = 1 - max(abs(one.numbers - other.numbers), abs(one.dates - other.dates))
-    shapes = _cosine(one.shapes, other.shapes)
-    mine, theirs = set(one.values), set(other.values)
+    kinds = 1 - max(abs(sketch.numbers - other.numbers), abs(sketch.dates - other.dates))
+    shapes = _cosine(sketch.shapes, other.shapes)
+    mine, theirs = set(sketch.values), set(other.values)
     common = len(mine & theirs) / min(len(mine), len(theirs))
     parts = [shapes, common if common > 0.05 else shapes * 0.7]
     said = [f"{len(mine & theirs):,} values in common"] if mine & theirs else []
-    if min(one.numbers, other.numbers) > 0.8:
-        size = _same_size(one.middle, other.middle)
+    if min(sketch.numbers, other.numbers) > 0.8:
+        size = _same_size(sketch.middle, other.middle)
         parts = [size, max(common, shapes, 0.5 * size)]
-        said.append(f"numbers around {one.middle:g} and {other.middle:g}")
+        said.append(f"numbers around {sketch.middle:g} and {other.middle:g}")
     elif shapes > 0.5:
-        top = max(one.shapes, key=lambda shape: one.shapes[shape])
+        top = max(sketch.shapes, key=lambda shape: sketch.shapes[shape])
         said.append(f"texts like {top}")
-    if min(one.dates, other.dates) > 0.8:
+    if min(sketch.dates, other.dates) > 0.8:
         said.append("both hold dates")
     content = kinds * sum(parts) / len(parts)
-    if min(one.dates, other.dates) > 0.8:
+    if min(sketch.dates, other.dates) > 0.8:
         content = max(content, 0.75)
     evidence = "; ".join([*said, f"names {name:.0%} alike"])
     return round(content * 2 / 3 + name / 3, 3), evidence

@@ -55,7 +55,7 @@ def read_schema_file(text: str) -> list[AgreedColumn]:
     except (ValueError, RecursionError) as error:
         raise SettingsError(f"The schema file is not JSON: {of_json(error)}.") from error
     if isinstance(said, dict) and isinstance(said.get("fields"), list):
-        columns = [_of_field(one, said) for one in said["fields"]]
+        columns = [_of_field(field, said) for field in said["fields"]]
     elif isinstance(said, dict) and (found := _csvw_columns(said)) is not None:
         columns = [_of_csvw(one, said) for one in found if not (isinstance(one, dict) and one.get("virtual"))]
     else:

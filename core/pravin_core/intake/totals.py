@@ -169,7 +169,7 @@ def _compare_sum(
     return Compared(
         what=what, stated=_said(stated), loaded=_said(loaded), difference=_said(difference, sign=True),
         agrees=difference == 0, unread=unread,
-        remark=f"{unread:,} cells hold something that is no number" if unread else "",
+        remark=f"{unread:,} cells hold something that is not a number" if unread else "",
     )  # fmt: skip
 
 

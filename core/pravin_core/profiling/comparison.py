@@ -164,31 +164,31 @@ Weighted = tuple[Array, Array]
 Test = tuple[str, float | None, float | None]
 
 
-def _by_tenths(one: Weighted, other: Weighted, label: Callable[[float], str]) -> tuple[list[Class], Test]:
-    if len(one[0]) == 0 or len(other[0]) == 0:
-        counts = [Class(label="all", first=int(one[1].sum()), second=int(other[1].sum()))]
+def _by_tenths(weighted: Weighted, other: Weighted, label: Callable[[float], str]) -> tuple[list[Class], Test]:
+    if len(weighted[0]) == 0 or len(other[0]) == 0:
+        counts = [Class(label="all", first=int(weighted[1].sum()), second=int(other[1].sum()))]
         return counts, ("distance", None, None)
-    up_to = np.cumsum(one[1])
-    cuts = np.unique(one[0][np.searchsorted(up_to, np.arange(1, 10) / 10 * up_to[-1])])
+    up_to = np.cumsum(weighted[1])
+    cuts = np.unique(weighted[0][np.searchsorted(up_to, np.arange(1, 10) / 10 * up_to[-1])])
     left, right = (
         np.bincount(np.searchsorted(cuts, values, side="left"), weights=cells, minlength=len(cuts) + 1).astype(int)
-        for values, cells in (one, other)
+        for values, cells in (weighted, other)
     )
     between = [f"{label(low)} to {label(high)}" for low, high in pairwise(cuts)]
     labels = [f"up to {label(cuts[0])}", *between, f"above {label(cuts[-1])}"]
     classes = [Class(label=said, first=int(a), second=int(b)) for said, a, b in zip(labels, left, right, strict=True)]
-    return classes, distance(one, other)
+    return classes, distance(weighted, other)
 
 
-def distance(one: Weighted, other: Weighted) -> Test:
+def distance(weighted: Weighted, other: Weighted) -> Test:
     """The Kolmogorov-Smirnov distance of two weighted samples (values in rising order, cells) and its p-value."""
-    every = np.union1d(one[0], other[0])
+    every = np.union1d(weighted[0], other[0])
     shares = []
-    for values, cells in (one, other):
+    for values, cells in (weighted, other):
         up_to = np.append(0, np.cumsum(cells))
         shares.append(up_to[np.searchsorted(values, every, side="right")] / up_to[-1])
     greatest = float(np.abs(shares[0] - shares[1]).max())
-    n, m = float(one[1].sum()), float(other[1].sum())
+    n, m = float(weighted[1].sum()), float(other[1].sum())
     return "distance", greatest, float(stats.kstwobign.sf(greatest * math.sqrt(n * m / (n + m))))
 
 
@@ -203,13 +203,13 @@ def _day(seconds: float) -> str:
     return f"{datetime(1970, 1, 1) + timedelta(seconds=float(seconds)):%Y-%m-%d}"
 
 
-def _by_values(one: ColumnValues, other: ColumnValues) -> tuple[list[Class], Test]:
-    top = dict(one.ask(_TOP, {"most": CLASSES}))
+def _by_values(values: ColumnValues, other: ColumnValues) -> tuple[list[Class], Test]:
+    top = dict(values.ask(_TOP, {"most": CLASSES}))
     more = [value for value, _ in other.ask(_TOP, {"most": CLASSES}) if value not in top]
     wanted = [*top, *more]
-    left, right = dict(one.ask(_OF, {"values": wanted})), dict(other.ask(_OF, {"values": wanted}))
+    left, right = dict(values.ask(_OF, {"values": wanted})), dict(other.ask(_OF, {"values": wanted}))
     classes = [Class(label=value[:200], first=left.get(value, 0), second=right.get(value, 0)) for value in wanted]
-    rest = Class(label="other values", first=one.present - sum(c.first for c in classes),
+    rest = Class(label="other values", first=values.present - sum(c.first for c in classes),
                  second=other.present - sum(c.second for c in classes))  # fmt: skip
     classes += [rest] if rest.first or rest.second else []
     table = np.array([[c.first for c in classes], [c.second for c in classes]])

@@ -52,7 +52,7 @@ class Panel(_Part):
     @classmethod
     def _an_end(cls, text: str) -> str:
         if text and not (is_number(text) or is_moment(text)):
-            raise ValueError(f"“{text}” is no end of bars: it must be a number or a date such as 2024-03-17")
+            raise ValueError(f"“{text}” is not the edge of a bar: it must be a number or a date such as 2024-03-17")
         return text
 
 
@@ -99,11 +99,13 @@ def look(
 
     Raises RunError when a column is not there.
     """
-    types, known = stage.types, {one.name: one for one in profiles}
-    chosen = [*where, *(one.chosen for one in panels if one.chosen)]
-    asked = [one.name for one in panels] + [name for one in chosen for name in one.names()] + ([split] if split else [])
+    types, known = stage.types, {profile.name: profile for profile in profiles}
+    chosen = [*where, *(panel.chosen for panel in panels if panel.chosen)]
+    asked = (
+        [panel.name for panel in panels] + [name for one in chosen for name in one.names()] + ([split] if split else [])
+    )
     if stage.result is None and any(one.needs_run() for one in chosen):
-        raise RunError("A choice asks for what only a run can tell.", advice="Run the rulebook first, or take it away.")
+        raise RunError("A choice asks for what only a run can tell.", advice="Run the rulebook first, or remove it.")
     for name in asked:
         if name not in types:
             raise RunError(f"There is no column {name!r}.", column=name, advice="Choose another column.")

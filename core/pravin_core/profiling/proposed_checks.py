@@ -23,7 +23,7 @@ def bounds_of(profile: Profile) -> list[tuple[Rule, str]]:
     values that do not fit its type, or with findings of middle or high severity, is to be corrected first: of its
     values nothing is proposed.
     """
-    faulty = {name for one in profile.findings if one.severity != "low" for name in one.columns}
+    faulty = {name for finding in profile.findings if finding.severity != "low" for name in finding.columns}
     return [
         proposal
         for column in profile.columns

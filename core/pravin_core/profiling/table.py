@@ -51,8 +51,8 @@ class TableStudy:
 
     def opened_by(self, filters: Sequence[Filter]) -> int:
         """How many records filters open."""
-        types = {one.name: DataType.TEXT for one in self.columns}
-        query = kept(exp.select("1 AS one").from_(self.source), [fits(one, types, {}) for one in filters])
+        types = {column.name: DataType.TEXT for column in self.columns}
+        query = kept(exp.select("1 AS one").from_(self.source), [fits(filter_, types, {}) for filter_ in filters])
         return int(self.ask(exp.select("count(*)").from_(query.subquery("q")))[0][0])
 
     def count(self, condition: exp.Expr) -> int:
@@ -66,7 +66,7 @@ class TableStudy:
 
     def having(self, *roles: Role) -> list[ColumnProfile]:
         """The columns of some roles."""
-        return [one for one in self.columns if one.role in roles]
+        return [column for column in self.columns if column.role in roles]
 
     @property
     def sampled(self) -> exp.Expr:
@@ -81,12 +81,12 @@ class TableStudy:
         The columns that tell most apart are asked first; only where they leave records alike are all columns
         compared, by a 128-bit hash.
         """
-        if any(one.distinct == self.records for one in self.columns):
+        if any(column.distinct == self.records for column in self.columns):
             return 0
         telling = sorted(self.columns, key=lambda one: -one.distinct)[:TELLING]
         if not self.may_repeat([text_of(one.name) for one in telling]):
             return 0
-        return self.repeats([text_of(one.name) for one in self.columns])
+        return self.repeats([text_of(column.name) for column in self.columns])
 
     def may_repeat(self, cells: Sequence[exp.Expr]) -> bool:
         """Whether records may be alike in these cells: surely not, if a 64-bit hash of them is different for each."""
@@ -105,7 +105,7 @@ class TableStudy:
     @cached_property
     def sample(self) -> dict[str, Coded]:
         """The texts of at most 20,000 records at even distances, by column."""
-        cells = [exp.alias_(text_of(one.name), one.name, quoted=True) for one in self.columns]
+        cells = [exp.alias_(text_of(column.name), column.name, quoted=True) for column in self.columns]
         with beside(self.con) as own:
             read = own.sql(sql(exp.select(*cells).from_(self.source).where(self.sampled))).to_arrow_reader().read_all()
         return {one.name: Coded.of(read.column(at)) for at, one in enumerate(self.columns)}
@@ -114,9 +114,9 @@ class TableStudy:
     def sampled_numbers(self) -> dict[str, np.ndarray[Any, Any]]:
         """The sample's quantities as numbers, NaN where a text is none."""
         return {
-            one.name: np.array([_number(text) for text in coded.texts])[coded.codes]
-            for one in self.columns
-            if one.type in NUMBERS and (coded := self.sample[one.name])
+            column.name: np.array([_number(text) for text in coded.texts])[coded.codes]
+            for column in self.columns
+            if column.type in NUMBERS and (coded := self.sample[column.name])
         }
 
 

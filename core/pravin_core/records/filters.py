@@ -50,12 +50,12 @@ class Filter(BaseModel):
         if self.on == "column" and not self.name:
             raise ValueError("a filter on a column names the column")
         if self.on in ("rule", "record") and not _is_whole(self.value):
-            raise ValueError(f"a filter on a {self.on} needs its number; “{self.value[:60]}” is none")
+            raise ValueError(f"a filter on a {self.on} needs its number; “{self.value[:60]}” is not one")
         if (
             self.on == "records"
             and (wrong := next((one for one in self.values if not _is_whole(one)), None)) is not None
         ):
-            raise ValueError(f"records are told by their numbers; “{wrong[:60]}” is none")
+            raise ValueError(f"records are named by their numbers; “{wrong[:60]}” is not one")
         if self.on == "state" and (other := set(self.value.split(",")) - set(STATES)):
             raise ValueError(f"there is no state “{min(other)[:60]}”; there are {', '.join(STATES)}")
         if depth(self) > DEEPEST:
@@ -110,7 +110,7 @@ def _look_at_test(wanted: Filter) -> None:
     if test in ("above", "below") and not (is_number(value) or is_moment(value)):
         raise ValueError(f"“{test}” needs a number or a date such as 2024-03-17; “{value[:60]}” is neither")
     if test in ("longer", "shorter") and not _is_whole(value):
-        raise ValueError(f"“{test}” needs a number of characters; “{value[:60]}” is none")
+        raise ValueError(f"“{test}” needs a number of characters; “{value[:60]}” is not one")
     if test in ("between", "within"):
         kinds = (all(map(is_number, values)), all(map(is_moment, values)))
         if len(values) != 2 or not any(kinds):
@@ -156,7 +156,7 @@ def kept(query: exp.Select, conditions: Sequence[exp.Expr]) -> exp.Select:
     """A query with only the records that fit; conditions may look at other records (windows)."""
     if not conditions:
         return query
-    if any(one.find(exp.Window) for one in conditions):
+    if any(condition.find(exp.Window) for condition in conditions):
         looking = query.copy()
         looking.set("qualify", exp.Qualify(this=exp.and_(*conditions)))
         return looking

@@ -115,11 +115,11 @@ def find_records(
     types = stage.types
     for name in [*(name for f in filters for name in sorted(f.names())), *([sort] if sort else [])]:
         if name not in types:
-            raise RunError(f"There is no column {name!r}.", column=name, advice="Take the filter away.")
-    if stage.result is None and any(one.needs_run() for one in filters):
+            raise RunError(f"There is no column {name!r}.", column=name, advice="Remove the filter.")
+    if stage.result is None and any(filter_.needs_run() for filter_ in filters):
         raise RunError(
             "A filter asks for the state of records or for what a rule did, which only a run can tell.",
-            advice="Run the rulebook first, or take the filter away.",
+            advice="Run the rulebook first, or remove the filter.",
         )
     query = exp.select(column(RECORD).as_("record")).from_(read_parquet(stage.files))
     query = kept(query, [condition(f, types, stage.rules) for f in filters])

@@ -104,7 +104,7 @@ class Rule(BaseModel):
     kind: str
     id: str = Field(pattern=r"^[A-Za-z0-9_-]{1,40}$", json_schema_extra={"widget": "none"})
     enabled: bool = Field(default=True, json_schema_extra={"widget": "none"})
-    note: str = Field(default="", max_length=2000, json_schema_extra={"widget": "note"})
+    note: str = Field(title="Note", default="", max_length=2000, json_schema_extra={"widget": "note"})
 
     def sentence(self) -> list[Part]:
         """The rule in words."""
@@ -164,12 +164,13 @@ class OfColumns(Rule):
     """A rule about columns: those named, or those that `by` chooses."""
 
     names_columns: ClassVar[bool] = True  # no column named and none chosen is a mistake, not "all"
+    all_columns: ClassVar[str] = "all text columns"  # which columns none named stands for, where that is no mistake
 
     columns: tuple[str, ...] = Field(
         default=(),
         max_length=5000,
         title="Columns",
-        json_schema_extra={"widget": "columns", "empty": "all text columns"},
+        json_schema_extra={"widget": "columns"},
     )
     by: ColumnsBy | None = Field(default=None, title="Columns by", json_schema_extra={"widget": "columns by"})
     when: Condition = Field(default="", max_length=4000, title="Only where", json_schema_extra=_WHEN)
@@ -427,6 +428,20 @@ def joined(values: Sequence[str]) -> list[Part]:
     if len(values) > 12:
         parts.append(Part(text=f" and {len(values) - 12:,} more"))
     return parts
+
+
+def counted(number: float, noun: str) -> str:
+    """A number with its noun, in the plural unless it is one: "1 value", "2,000 values"."""
+    shown = f"{number:,}" if isinstance(number, int) else f"{number:g}"
+    return f"{shown} {noun}{'' if number == 1 else 's'}"
+
+
+def between(least: int | None, most: int | None, noun: str) -> str:
+    """A span of a count in words, open at a side where it is None: "at least 3 records", "1 to 4 records"."""
+    if least is None or most is None:
+        limit = least if most is None else most
+        return f"at {'least' if most is None else 'most'} {counted(limit or 0, noun)}"
+    return counted(most, noun) if least == most else f"{least:,} to {counted(most, noun)}"
 
 
 def text(value: str) -> Part:

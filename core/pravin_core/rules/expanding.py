@@ -29,7 +29,7 @@ def expanded(
         col(RECORD),
         col("__file"),
         col("__line"),
-        *(col(one.name) for one in table.columns),
+        *(col(column.name) for column in table.columns),
         *(col(n) for n in table.system_columns),
     ]
     broken = exp.select(

@@ -52,7 +52,7 @@ def rulebook_from_text(text: str) -> Rulebook:
         ) from error
     except (RecursionError, ValueError, OverflowError) as error:
         raise RulebookError(
-            "The text cannot be read as a rulebook: it is nested too deeply, or a value is none."
+            "The text cannot be read as a rulebook: it is nested too deeply, or a value is not one of a rulebook."
         ) from error
     rules = data.get("rules") if isinstance(data, dict) else data
     if not isinstance(rules, list):

@@ -11,19 +11,19 @@ from typing import TYPE_CHECKING, Annotated, Any
 from pydantic import Field
 
 from pravin_core.rules import checks, corrections
-from pravin_core.rules.base import Rule
+from pravin_core.rules.base import OfColumns, Rule
 from pravin_core.rules.unusable import UnusableRule
 
 
 def _find() -> dict[str, type[Rule]]:
-    found: dict[str, type[Rule]] = {}
+    rules: dict[str, type[Rule]] = {}
     for package in (corrections, checks):
         for module in sorted(pkgutil.walk_packages(package.__path__, f"{package.__name__}."), key=lambda m: m.name):
             if module.ispkg:
                 continue
             kind: type[Rule] = importlib.import_module(module.name).KIND
-            found[kind.model_fields["kind"].default] = kind
-    return found
+            rules[kind.model_fields["kind"].default] = kind
+    return rules
 
 
 KINDS = _find()
@@ -46,14 +46,15 @@ def describe() -> list[dict[str, Any]]:
             "is_check": kind.is_check,
             "reads_types": kind.reads_types,
             "repairs_text": kind.repairs_text,
-            "fields": _fields(kind.model_json_schema()),
+            "fields": _fields(kind),
         }
         for name, kind in KINDS.items()
     ]
 
 
-def _fields(schema: dict[str, Any]) -> dict[str, Any]:
-    """The fields of a kind, with the choices of an enumeration that stands elsewhere in the schema put in."""
+def _fields(kind: type[Rule]) -> dict[str, Any]:
+    """The fields of a kind: choices of an enumeration put in, and what it means to name no column."""
+    schema = kind.model_json_schema()
     known = schema.get("$defs", {})
     fields = {}
     for name, field in schema["properties"].items():
@@ -61,4 +62,6 @@ def _fields(schema: dict[str, Any]) -> dict[str, Any]:
         items = field.get("items", {})
         more = {"enum": of["enum"]} if "enum" in of else {"enum": items["enum"]} if "enum" in items else {}
         fields[name] = {**field, **more}
+    if issubclass(kind, OfColumns):
+        fields["columns"]["empty"] = "choose columns" if kind.names_columns else kind.all_columns
     return fields

@@ -73,7 +73,7 @@ class Table:
 
     def cells(self, alias: str | None = None) -> list[Cell]:
         """All columns as they are."""
-        return [(one, col(one.name, alias)) for one in self.columns]
+        return [(column, col(column.name, alias)) for column in self.columns]
 
 
 def _named(made: exp.Expr | None, name: str, alias: str | None) -> exp.Expr:

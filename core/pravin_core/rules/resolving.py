@@ -77,7 +77,7 @@ class LibrarySnapshot:
         """A parameter. Raises RulebookError when there is none of that name."""
         if name in self.parameters:
             return self.parameters[name]
-        known = ", ".join(f":{one}" for one in sorted(self.parameters)) or "none yet"
+        known = ", ".join(f":{parameter}" for parameter in sorted(self.parameters)) or "none yet"
         raise RulebookError(
             f"There is no parameter “:{name}”.", rule=rule,
             advice=f"The library has: {known}. Where the text itself is meant, write “::{name}”.",
@@ -110,7 +110,9 @@ def _put(group: SharedRules, columns: Sequence[str]) -> list[dict[str, Any]]:
         said = {**rule, "id": f"{slug}-{at}"}
         if patterns := [name for name in said.get("columns", ()) if "*" in name]:
             fitting = [
-                name for name in columns if any(fnmatch.fnmatchcase(name.lower(), one.lower()) for one in patterns)
+                name
+                for name in columns
+                if any(fnmatch.fnmatchcase(name.lower(), pattern.lower()) for pattern in patterns)
             ]
             said["columns"] = [*(name for name in said["columns"] if name not in patterns), *fitting]
             if not said["columns"]:

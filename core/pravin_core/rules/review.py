@@ -26,7 +26,7 @@ class Advice(BaseModel):
 def review(rulebook: Rulebook, touched: Mapping[str, int] | None = None) -> list[Advice]:
     """Remarks on the active rules, in their order. `touched` tells how much each rule did in a trial, if there was one."""
     numbered = [(n, rule) for n, rule in enumerate(rulebook.rules, start=1) if rule.enabled]
-    found: list[Advice] = []
+    advices: list[Advice] = []
     for at, (number, rule) in enumerate(numbered):
         above = numbered[:at]
         remark = (
@@ -37,8 +37,8 @@ def review(rulebook: Rulebook, touched: Mapping[str, int] | None = None) -> list
         if remark is None and touched is not None and not rule.is_check and not reads and touched.get(rule.id) == 0:
             remark = Advice(rule=rule.id, says="It changes nothing in this delivery.")
         if remark:
-            found.append(remark)
-    return found
+            advices.append(remark)
+    return advices
 
 
 def _named(rule: Rule) -> set[str]:

@@ -10,8 +10,9 @@ from typing import Any, Self
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
 from pravin_core.errors import RulebookError
-from pravin_core.refusals import OWN, in_words
+from pravin_core.refusals import of_json
 from pravin_core.rules.base import Rule
+from pravin_core.rules.refused import refused
 from pravin_core.rules.registry import AnyRule
 from pravin_core.rules.unusable import UnusableRule
 
@@ -39,7 +40,7 @@ class Rulebook(BaseModel):
                 rule.describe(), rule.needs()
             except Exception as error:  # whatever a kind did not think of: such a rule could not be shown any more
                 raise ValueError(
-                    f"rule {number} ({rule.kind}) is unfinished and cannot be written as a sentence"
+                    f"rule {number} ({rule.title}) is unfinished and cannot be written as a sentence"
                 ) from error
         return self
 
@@ -50,7 +51,7 @@ def parse_rulebook(said: str) -> Rulebook:
         return as_rulebook(json.loads(said))
     except json.JSONDecodeError as error:
         raise RulebookError(
-            f"The rulebook is not valid JSON: {error.msg}.", line=error.lineno, column=error.colno
+            f"The rulebook is not JSON: {of_json(error)}.", line=error.lineno, column=error.colno
         ) from error
 
 
@@ -63,7 +64,7 @@ def as_rulebook(said: Any) -> Rulebook:
         place = [str(part) for part in first["loc"]]
         rule = int(place[1]) + 1 if len(place) > 1 and place[1].isdigit() else None
         field = ".".join(place[2:]) or ".".join(place)
-        raise RulebookError(_said(first, field), rule=rule, field=field) from error
+        raise RulebookError(refused(first), rule=rule, field=field) from error
 
 
 def opened(stored: Sequence[Any]) -> Rulebook:
@@ -99,14 +100,3 @@ def _unusable(stored: Any, id_: str, problem: str) -> UnusableRule:
 
 def _free_id(id_: str, taken: Collection[str]) -> str:
     return next(name for number in range(2, len(taken) + 3) if (name := f"{id_[:34]}-{number}") not in taken)
-
-
-def _said(error: Any, field: str) -> str:
-    """What is wrong with a rule, as a sentence; messages of our own stand alone."""
-    words = in_words(error)
-    if str(error["msg"]).startswith(OWN):
-        return f"{words[:1].upper()}{words[1:]}."
-    if error["type"] == "union_tag_invalid":
-        return f"There is no kind of rule “{str(error['ctx'].get('tag', ''))[:60]}”."
-    name = field.rpartition(".")[2].replace("_", " ")
-    return f"The rule is unfinished: “{name}” {words}."

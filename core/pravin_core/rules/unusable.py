@@ -33,8 +33,4 @@ class UnusableRule(Rule):
         return ()
 
     def sentence(self) -> list[Part]:
-        kind = str(self.stored.get("kind", ""))[:60]
-        said = [text("This rule")]
-        if kind:
-            said += [text(" ("), Part(text=kind, data=True), text(")")]
-        return [*said, text(f" cannot be used and is off. {self.problem}".rstrip())]
+        return [text(f"This rule cannot be used and is off. {self.problem}".rstrip())]

@@ -98,12 +98,12 @@ def try_formula(
 ) -> Tried:  # fmt: skip
     """Check a formula at a place of the rulebook and compute it on the first records; different inputs once each."""
     with _above(snapshot, rulebook, below, scratch, limits, context, FIRST) as (con, builder):
-        columns = tuple((one.name, one.type.value) for one in builder.columns)
+        columns = tuple((column.name, column.type.value) for column in builder.columns)
         try:
             found = (condition if is_condition else parse)(text, builder.columns)
         except FormulaError as error:
             return Tried(columns, error.message, error.advice, error.start, error.end)
-        types = {one.name: one.type for one in builder.columns}
+        types = {column.name: column.type for column in builder.columns}
         cells = exp.Array(expressions=[written(column(name), types[name]) for name in found.reads] or [exp.null()])
         shown = [
             column(RECORD).as_("record"),
@@ -126,7 +126,7 @@ def learn_above(
 ) -> tuple[Learned, list[tuple[int, tuple[str | None, ...]]]]:  # fmt: skip
     """Formulas from wanted results, over the named columns (all when none is named), and records to give examples for."""
     with _above(snapshot, rulebook, below, scratch, limits, context, None) as (con, builder):
-        known = {one.name: one for one in builder.columns}
+        known = {column.name: column for column in builder.columns}
         if unknown := next((name for name in looked_at if name not in known), None):
             raise RunError(f"There is no column {unknown!r} at this place of the rulebook.", column=unknown)
         columns = [known[name] for name in looked_at] or builder.columns[:MOST_LEARNED]

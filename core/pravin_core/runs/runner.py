@@ -128,7 +128,7 @@ def retry_record(
 
 def folders(context: RunContext) -> list[Path]:
     """The folders that reference tables lie in."""
-    return [one.folder for one in context.references.values() if one.folder is not None]
+    return [reference.folder for reference in context.references.values() if reference.folder is not None]
 
 
 def compiled(

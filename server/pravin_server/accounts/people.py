@@ -28,7 +28,8 @@ _NAME = re.compile(r"[A-Za-z0-9][A-Za-z0-9._@-]{1,79}")
 def _checked_name(username: str) -> str:
     if not _NAME.fullmatch(username):
         raise Invalid(
-            "A name to sign in with has 2 to 80 letters, digits or . _ @ -, and begins with one.", field="username"
+            "A name to sign in with has 2 to 80 letters, digits or the characters “. _ @ -”, and begins with a letter or digit.",
+            field="username",
         )
     return username
 

@@ -36,7 +36,7 @@ def accept(user: Any, delivery: Delivery, ids: Sequence[str]) -> int:
     """Put proposals into the rulebook as one revision; returns its number."""
     person = may_work(user, "accept checks")
     known = _by_id(delivery)
-    if missing := [one for one in ids if one not in known]:
+    if missing := [id_ for id_ in ids if id_ not in known]:
         raise NotFound(f"There is no proposed check {missing[0]!r}. The profile may be new: look again.")
     before = newest(delivery.feed)
     rules = rules_of(before)

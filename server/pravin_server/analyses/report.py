@@ -41,9 +41,9 @@ def page(delivery: Delivery, beside: Analysis | None) -> str:
     profile = _profile(delivery)
     findings = findings_by_severity(delivery)
     about: dict[str, list[Any]] = {}
-    for one in findings:
-        for name in one["finding"].columns:
-            about.setdefault(name, []).append(one)
+    for finding in findings:
+        for name in finding["finding"].columns:
+            about.setdefault(name, []).append(finding)
     compared = Comparison.model_validate(beside.content) if beside else None
     return render_to_string("analyses/report.html", {
         **_head(delivery, beside),
@@ -51,7 +51,7 @@ def page(delivery: Delivery, beside: Analysis | None) -> str:
         "findings": findings,
         "columns": [_column(column, profile.records, about.get(column.name, [])) for column in profile.columns],
         "compared": compared,
-        "changed": [_changed(one) for one in compared.columns] if compared else [],
+        "changed": [_changed(column) for column in compared.columns] if compared else [],
     })  # fmt: skip
 
 
@@ -71,19 +71,19 @@ def _head(delivery: Delivery, beside: Analysis | None) -> dict[str, Any]:
         "feed": delivery.feed.name,
         "delivery": delivery.number,
         "received": f"{delivery.received:%Y-%m-%d %H:%M}",
-        "files": [{"name": one.name, "sha256": one.sha256, "bytes": one.size} for one in delivery.files.all()],
+        "files": [{"name": file.name, "sha256": file.sha256, "bytes": file.size} for file in delivery.files.all()],
         "sides": sides,
     }
 
 
 def _column(column: ColumnProfile, records: int, findings: list[Any]) -> dict[str, Any]:
-    most = max((one.count for one in column.distribution.bins), default=1) or 1
+    most = max((bin_.count for bin_ in column.distribution.bins), default=1) or 1
     return {
         "profile": column,
         "findings": findings,
         "filled": 100 * (records - column.missing - column.kinds.get("missing token", 0)) / records if records else 0,
-        "bars": [{"bar": one, "height": (tall := round(40 * one.count / most, 2)), "y": round(42 - tall, 2)}
-                 for one in column.distribution.bins],
+        "bars": [{"bar": bin_, "height": (tall := round(40 * bin_.count / most, 2)), "y": round(42 - tall, 2)}
+                 for bin_ in column.distribution.bins],
         "values": column.values[:SHOWN],
         "more": max(0, column.distinct - SHOWN),
         "shapes": column.shapes[:6],

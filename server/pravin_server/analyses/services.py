@@ -103,7 +103,7 @@ def profiled(delivery: Delivery) -> list[ColumnProfile]:
     found = getattr(delivery, "profile", None)
     if found is None or found.content.get("awaited"):
         raise NotYet("The delivery is not profiled yet. Wait until it is read.")
-    return [ColumnProfile.model_validate(one) for one in found.content["columns"]]
+    return [ColumnProfile.model_validate(column) for column in found.content["columns"]]
 
 
 @transaction.atomic

@@ -116,7 +116,7 @@ def ways(request: HttpRequest, slug: str = Slug) -> Any:
     feed = feed_or_404(slug)
     return {
         "folder": str(drop_folder.folder_of(feed)),
-        "waiting": [f"{one.name}" for one in feed.sightings.order_by("name")],
+        "waiting": [f"{sighting.name}" for sighting in feed.sightings.order_by("name")],
         "plan": FetchPlan.objects.filter(feed=feed).first(),
     }
 

@@ -36,7 +36,7 @@ def look() -> int:
 def _look_into(feed: Feed) -> bool:
     """Take the files of a folder in as one delivery, when none has changed since the last look."""
     found = {path.name: path.stat() for path in _files(folder_of(feed))}
-    seen = {one.name: one for one in feed.sightings.all()}
+    seen = {sighting.name: sighting for sighting in feed.sightings.all()}
     feed.sightings.exclude(name__in=found).delete()
     steady = True
     for name, now in found.items():

@@ -39,14 +39,14 @@ class BodyParser(Parser):
             raise Invalid(f"The request is nested deeper than {DEEPEST} levels.") from None
         except (UnicodeDecodeError, ValueError) as error:
             if isinstance(error, json.JSONDecodeError):
-                raise Invalid(f"The request is no JSON: line {error.lineno}, column {error.colno}.") from None
-            raise Invalid("The request is no JSON in UTF-8.") from None
+                raise Invalid(f"The request is not JSON: line {error.lineno}, column {error.colno}.") from None
+            raise Invalid("The request is not JSON in UTF-8.") from None
         _look(data)
         return data
 
 
 def _no_number(word: str) -> float:
-    raise Invalid(f"{word} is no number of JSON.")
+    raise Invalid(f"{word} is not a JSON number.")
 
 
 def _look(data: Any) -> None:

@@ -13,6 +13,7 @@ from pydantic import ValidationError as NotModelled
 
 from pravin_core.errors import PravinError
 from pravin_core.refusals import OWN, in_words
+from pravin_core.rules.refused import refused
 from pravin_server.accounts.api import router as session
 from pravin_server.accounts.people_api import router as people
 from pravin_server.analyses.api import router as analyses
@@ -101,16 +102,13 @@ def _not_modelled(request: HttpRequest, error: NotModelled) -> HttpResponse:
 
 def _sentence(error: dict[str, Any]) -> str:
     """One refusal as a sentence: the field as it is called, and what is wrong with it."""
-    words, place = (
-        in_words(error),
-        [str(part) for part in error["loc"] if part not in ("body", "data", "query", "path")],
-    )
+    place = [str(part) for part in error["loc"] if part not in ("body", "data", "query", "path")]
+    if place[:1] in (["rules"], ["rule"]):
+        return refused(error)
+    words = in_words(error)
     if str(error["msg"]).startswith(OWN):
         return f"{words[:1].upper()}{words[1:]}."
-    field = place[-1].replace("_", " ") if place else "The request"
-    if place[:1] == ["rules"]:  # a rule of a rulebook: its field is enough, the form shows which one it is
-        return f"The rule is unfinished: “{field}” {words}."
-    return f"“{field}” {words}." if place else f"{field} {words}."
+    return f"“{place[-1].replace('_', ' ').capitalize()}” {words}." if place else f"The request {words}."
 
 
 @api.exception_handler(OperationalError)

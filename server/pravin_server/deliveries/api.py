@@ -107,7 +107,7 @@ def design(request: HttpRequest, delivery_id: int = Id) -> Any:
 @router.post("/deliveries/{delivery_id}/design", response={200: MaybeJob, **PROBLEMS})
 def settle_design(request: HttpRequest, body: ChoicesIn, delivery_id: int = Id) -> Any:
     """Settle design changes, one or many; the delivery is read again when its columns change."""
-    choices = [one.model_dump() for one in body.choices]
+    choices = [choice.model_dump() for choice in body.choices]
     return {"job": intake_decisions.settle_changes(request.user, delivery_or_404(delivery_id), choices)}
 
 

@@ -42,7 +42,9 @@ def named_filters(request: HttpRequest, slug: str) -> Any:
 
 def _out(kept: NamedFilter) -> NamedFilterOut:
     try:
-        return NamedFilterOut(id=kept.pk, name=kept.name, filters=[Filter.model_validate(one) for one in kept.filters])
+        return NamedFilterOut(
+            id=kept.pk, name=kept.name, filters=[Filter.model_validate(filter_) for filter_ in kept.filters]
+        )
     except (ValidationError, TypeError):
         return NamedFilterOut(id=kept.pk, name=kept.name, filters=[], problem="These filters cannot be used any more.")
 

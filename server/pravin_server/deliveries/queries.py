@@ -69,11 +69,11 @@ def design(delivery: Delivery) -> dict[str, Any]:
     """How the sources become one table: which delivered column fills which, and what is to be settled."""
     changes = [
         {
-            "id": one.pk, "source": one.source_id, "source_name": one.source.name if one.source else "",
-            "kind": one.kind, "name": one.name, "column": one.column, "evidence": one.evidence,
-            "choices": one.choices, "choice": one.choice, "target": one.target,
+            "id": change.pk, "source": change.source_id, "source_name": change.source.name if change.source else "",
+            "kind": change.kind, "name": change.name, "column": change.column, "evidence": change.evidence,
+            "choices": change.choices, "choice": change.choice, "target": change.target,
         }
-        for one in delivery.changes.select_related("source")
+        for change in delivery.changes.select_related("source")
     ]  # fmt: skip
     return {
         "agreed": delivery.feed.columns,

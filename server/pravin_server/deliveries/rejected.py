@@ -35,10 +35,10 @@ def rejected_page(delivery: Delivery, offset: int, limit: int) -> dict[str, Any]
 def _repairs(sources: list[Source]) -> list[dict[str, Any]]:
     return [
         {
-            "source": source.pk, "file": source.name, "line": one.line, "lines": one.lines, "text": one.text,
-            "original": one.original, "who": one.by.shown if one.by else "", "at": one.at,
+            "source": source.pk, "file": source.name, "line": repair.line, "lines": repair.lines, "text": repair.text,
+            "original": repair.original, "who": repair.by.shown if repair.by else "", "at": repair.at,
         }
-        for source in sources for one in source.repairs.select_related("by")
+        for source in sources for repair in source.repairs.select_related("by")
     ]  # fmt: skip
 
 

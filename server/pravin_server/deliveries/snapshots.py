@@ -61,7 +61,7 @@ def _identity(source: models.Source) -> str:
 def key_of(delivery: models.Delivery) -> str:
     """The key of the snapshot that the current import settings make."""
     sources = sources_of(delivery)
-    said = [(one.name, _identity(one), FileSettings(**one.settings)) for one in sources]
+    said = [(source.name, _identity(source), FileSettings(**source.settings)) for source in sources]
     columns = table_columns([settings for _, _, settings in said], delivery.feed.columns)
     return snapshot_key(said, columns, repairs_of(sources))
 
@@ -82,7 +82,7 @@ def make(delivery: models.Delivery, key: str) -> Snapshot:
         rows = sources_of(delivery)
         order = delivery.columns if key == delivery.snapshot_key else delivery.feed.columns
         sources = []
-        for one in rows:
-            place = place_of(one)
-            sources.append(SourceFile(one.name, place.path, FileSettings(**one.settings), one.table))
+        for row in rows:
+            place = place_of(row)
+            sources.append(SourceFile(row.name, place.path, FileSettings(**row.settings), row.table))
         return make_snapshot(sources, folder, cache.limits(), order, repairs_of(rows))

@@ -142,8 +142,8 @@ def variants(
 
     groups, distinct, all_ = cache.even_if_deleted(find)
     shown = [
-        {"preferred": one.preferred, "members": [{"value": v, "count": n} for v, n in one.members]}
-        for one in groups[:2000]
+        {"preferred": group.preferred, "members": [{"value": v, "count": n} for v, n in group.members]}
+        for group in groups[:2000]
     ]
     return {"groups": shown, "distinct": distinct, "all": all_}
 

@@ -52,7 +52,7 @@ def join_variants(user: Any, delivery: Delivery, column: str, codes: Sequence[Co
     before = newest(delivery.feed)
     rules = rules_of(before)
     put_rule(rules, {
-        "kind": "translate", "columns": [column], "codes": [one.model_dump() for one in codes], "note": "Spelling variants",
+        "kind": "translate", "columns": [column], "codes": [code.model_dump() for code in codes], "note": "Spelling variants",
     })  # fmt: skip
     rulebook = Rulebook.model_validate({"rules": rules})
     said = f"joined {len(codes)} spellings in {column}"
@@ -98,6 +98,6 @@ def _said(chosen: Sequence[Finding]) -> str:
 
 def _chosen(delivery: Delivery, ids: Sequence[str]) -> list[Finding]:
     known = findings_of(delivery)
-    if missing := [one for one in ids if one not in known]:
+    if missing := [id_ for id_ in ids if id_ not in known]:
         raise NotFound(f"The delivery has no finding {missing[0]!r}. It may have been profiled anew: look again.")
     return [known[one] for one in dict.fromkeys(ids)]

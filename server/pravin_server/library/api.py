@@ -116,13 +116,13 @@ class LibraryOut(Schema):
     references: list[ReferenceOut]
 
 
-def _code_list(one: CodeList) -> dict[str, Any]:
-    versions = list(one.versions.select_related("author")[:50])
+def _code_list(list_: CodeList) -> dict[str, Any]:
+    versions = list(list_.versions.select_related("author")[:50])
     said = [f"{v.number}: {v.change}, {v.author.shown if v.author else 'somebody'}, {v.at:%Y-%m-%d}" for v in versions]
     newest = versions[0] if versions else None
     return {
-        "name": one.name,
-        "about": one.about,
+        "name": list_.name,
+        "about": list_.about,
         "version": newest.number if newest else 0,
         "codes": newest.codes if newest else [],
         "history": said,
@@ -157,10 +157,12 @@ def _reference(table: ReferenceTable) -> dict[str, Any]:
 def library(request: HttpRequest) -> Any:
     """Everything in the library."""
     return {
-        "code_lists": [_code_list(one) for one in CodeList.objects.all()],
+        "code_lists": [_code_list(code_list) for code_list in CodeList.objects.all()],
         "parameters": list(Parameter.objects.all()),
-        "shared": [_shared(one) for one in SharedGroup.objects.all()],
-        "references": [_reference(one) for one in ReferenceTable.objects.select_related("feed")],
+        "shared": [_shared(shared_group) for shared_group in SharedGroup.objects.all()],
+        "references": [
+            _reference(reference_table) for reference_table in ReferenceTable.objects.select_related("feed")
+        ],
     }
 
 

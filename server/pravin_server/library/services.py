@@ -42,8 +42,10 @@ def snapshot_of_library(feed: Feed) -> LibrarySnapshot:
     for version in CodeListVersion.objects.select_related("list").order_by("list_id", "-number").distinct("list_id"):
         newest[version.list.name] = [(code, meaning) for code, meaning in version.codes]
     values = {
-        one.name: ParameterValue(str(one.values.get(feed.slug, one.default)), cast(Any, one.type))
-        for one in Parameter.objects.all()
+        parameter.name: ParameterValue(
+            str(parameter.values.get(feed.slug, parameter.default)), cast(Any, parameter.type)
+        )
+        for parameter in Parameter.objects.all()
     }
     return LibrarySnapshot(newest, values)
 
@@ -113,11 +115,11 @@ def keep_parameter(user: Any, name: str, type_: str, default: str, values: dict[
     person = may_work(user, "change a parameter")
     if not re.fullmatch(r"[a-z][a-z0-9_]{0,59}", name):
         raise Invalid(
-            "The name of a parameter begins with a small letter and holds small letters, digits and underscores."
+            "The name of a parameter begins with a lower-case letter and has only lower-case letters, digits and underscores."
         )
     for value in (default, *values.values()):
         if not _fits(value, type_):
-            raise Invalid(f"“{value}” is no {type_}.")
+            raise Invalid(f"“{value}” is not a {type_}.")
     found, _ = Parameter.objects.update_or_create(
         name=name, defaults={"type": type_, "default": default, "values": values, "about": about}
     )

@@ -29,10 +29,10 @@ def reasons(run: Run) -> list[dict[str, Any]]:
     }
     return [
         {
-            "rule": one.rule, "name": one.name, "phrase": one.phrase, "records": one.records,
-            "sentence": sentences.get(one.rule, []),
+            "rule": reason.rule, "name": reason.name, "phrase": reason.phrase, "records": reason.records,
+            "sentence": sentences.get(reason.rule, []),
         }
-        for one in run.reasons.all()
+        for reason in run.reasons.all()
     ]  # fmt: skip
 
 

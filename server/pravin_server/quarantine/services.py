@@ -97,11 +97,11 @@ def _amendable(run: Run, records: Sequence[int], values: dict[str, str | None]) 
 @transaction.atomic
 def take_back(user: Any, delivery: Delivery, records: Sequence[int]) -> tuple[Run, Job]:
     """Take decisions back and run again."""
-    person = may_work(user, "take a decision back")
+    person = may_work(user, "undo a decision")
     run = _run_of(delivery)
     count, _ = Decision.objects.filter(delivery=delivery, record__in=records).delete()
     if not count:
-        raise Invalid("There is no decision on these records to take back.")
+        raise Invalid("There is no decision on these records to undo.")
     note(person, f"took back {count:,} decisions on delivery {delivery.number}", delivery.feed.slug, delivery.pk,
          records=list(records)[:1000])  # fmt: skip
     return ask_run(user, delivery, Run.Purpose.RUN, run.revision)

@@ -57,7 +57,7 @@ def remarks_on(delivery: Delivery, rules: Rulebook) -> list[Advice]:
     """What a colleague would say of a draft; what rules did is taken from the newest trial or run of just these rules."""
     said = rules.model_dump(mode="json")["rules"]
     told = ports.newest_run_of_rules(delivery, said)
-    touched = {one["rule"]: _did(one) for one in told.effects} if told else None
+    touched = {effect["rule"]: _did(effect) for effect in told.effects} if told else None
     try:
         whole = resolve_rulebook(delivery, rules)  # numbered as they run, shared rules among them
     except RulebookError:

@@ -32,7 +32,7 @@ def build_context(delivery: Delivery, rulebook: Rulebook) -> dict[str, Any]:
             raise Invalid(f"The reference table “{table.name}” holds nothing yet. Release its feed, or upload a file.")
         references[table.name] = state
     profiled = getattr(delivery, "profile", None)
-    roles = {one["name"]: one["role"] for one in profiled.content["columns"]} if profiled else {}
+    roles = {column["name"]: column["role"] for column in profiled.content["columns"]} if profiled else {}
     said: Sequence[dict[str, Any]] = delivery.feed.design
     roles |= {one["name"]: one["role"] for one in said if one.get("role")}
     return {"references": references, "roles": roles, "delivered_on": delivery.received.date().isoformat()}

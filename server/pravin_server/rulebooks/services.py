@@ -156,7 +156,7 @@ def put_rule(rules: list[dict[str, Any]], rule: dict[str, Any]) -> dict[str, Any
 
     What repairs text comes before the first rule that reads types of one of its columns, all others at the end.
     """
-    taken = {one["id"] for one in rules}
+    taken = {rule["id"] for rule in rules}
     name = next(name for number in range(1, len(taken) + 2) if (name := f"{rule['kind']}-{number}") not in taken)
     made = {**rule, "id": name}
     rules.insert(_place(rules, made), made)

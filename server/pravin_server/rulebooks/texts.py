@@ -57,7 +57,7 @@ def schema() -> dict[str, Any]:
 
 def document(revision: Revision, told: Told | None) -> str:
     """A page to print: the sentences with notes and, from a run of this revision, their effects."""
-    effects = {one["rule"]: one for one in told.effects} if told else {}
+    effects = {effect["rule"]: effect for effect in told.effects} if told else {}
     rules = rulebook_of(revision).rules
     lines = [
         {
@@ -72,8 +72,8 @@ def document(revision: Revision, told: Told | None) -> str:
     groups = [
         {"title": title, "lines": some}
         for title, some in (
-            ("Corrections", [one for one in lines if not one["check"]]),
-            ("Checks", [one for one in lines if one["check"]]),
+            ("Corrections", [line for line in lines if not line["check"]]),
+            ("Checks", [line for line in lines if line["check"]]),
         )
         if some
     ]
@@ -129,7 +129,7 @@ def script_of(delivery: Delivery, rules: Rulebook) -> str:
 def checks_of(delivery: Delivery, rules: Rulebook) -> str:
     """The script that only checks a table with the columns of the result."""
     whole, near = _made(delivery, rules)
-    columns = [(one.name, one.type.value) for one in compiled(whole, delivery.columns, near).plan.columns]
+    columns = [(column.name, column.type.value) for column in compiled(whole, delivery.columns, near).plan.columns]
     # the table to check comes as Pravin writes it: comma-separated text with a header
     settings = FileSettings(names=tuple(name for name, _ in columns), columns=tuple(name for name, _ in columns))
     title = f"{delivery.feed.name}: check a table"

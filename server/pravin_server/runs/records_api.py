@@ -85,7 +85,7 @@ def _filters(said: str) -> list[Filter]:
     try:
         wanted = json.loads(said)
     except (ValueError, RecursionError):
-        raise Invalid("The filters are no JSON.") from None
+        raise Invalid("The filters are not JSON.") from None
     if not isinstance(wanted, list) or len(wanted) > MOST_FILTERS:
         raise Invalid(f"Filters are a list of at most {MOST_FILTERS}.")
     return [Filter.model_validate(one) for one in wanted]

@@ -18,7 +18,7 @@ from pravin_server.runs.models import Run
 
 def decisions_of(run: Run) -> list[Decision]:
     """The decisions a run took into account."""
-    return [Decision.model_validate(one) for one in run.decisions]
+    return [Decision.model_validate(decision) for decision in run.decisions]
 
 
 def rulebook_of_run(run: Run) -> Rulebook:

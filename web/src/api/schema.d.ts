@@ -2373,7 +2373,7 @@ export interface components {
         };
         /**
          * Band
-         * @description A range of numbers, the lower bound in it and the upper one not, and what it is called. A bound may be open.
+         * @description A range of numbers, the lower limit in it and the upper one not, and what it is called. A bound may be open.
          */
         Band: {
             /** High */
@@ -2611,7 +2611,7 @@ export interface components {
         };
         /**
          * CloseGaps
-         * @description Values move up to where cells are missing, each column by itself: what stood side by side does so no longer.
+         * @description Values move up to where cells are missing, each column by itself: what stood in one record does so no longer.
          *     It is refused until it is said that this is meant.
          */
         CloseGaps: {
@@ -3229,7 +3229,7 @@ export interface components {
              */
             day: string;
             /**
-             * Drop the columns themselves
+             * Drop the original columns
              * @default false
              */
             drop: boolean;
@@ -3261,7 +3261,7 @@ export interface components {
              */
             note: string;
             /**
-             * What is no date
+             * What is not a date
              * @default quarantine
              * @enum {string}
              */
@@ -3706,7 +3706,7 @@ export interface components {
         };
         /**
          * DropColumns
-         * @description The columns fall out at this place: rules below cannot name them.
+         * @description The columns end at this place: rules below cannot name them.
          */
         DropColumns: {
             /** Columns by */
@@ -3957,7 +3957,7 @@ export interface components {
              */
             kind: "extract";
             /**
-             * So many characters
+             * Number of characters
              * @default 1
              */
             length: number;
@@ -4677,7 +4677,7 @@ export interface components {
         Holds: {
             /** Columns by */
             by?: components["schemas"]["ColumnsBy"] | null;
-            /** Said of the columns */
+            /** Reported at the columns */
             columns: string[];
             /**
              * When it breaks
@@ -4825,7 +4825,7 @@ export interface components {
             /** Columns by */
             by?: components["schemas"]["ColumnsBy"] | null;
             /**
-             * Behind so many characters
+             * After how many characters
              * @default 0
              */
             characters: number;
@@ -5346,7 +5346,7 @@ export interface components {
             /** Columns, in order */
             columns: string[];
             /**
-             * Drop the columns themselves
+             * Drop the original columns
              * @default false
              */
             drop: boolean;
@@ -5700,7 +5700,7 @@ export interface components {
          */
         OrderColumns: {
             /**
-             * Behind the column
+             * After the column
              * @default
              */
             anchor: string;
@@ -6410,14 +6410,14 @@ export interface components {
              * @enum {string}
              */
             kind: "records-to-columns";
-            /** Names stand in */
+            /** Names from */
             names: string;
             /**
              * Note
              * @default
              */
             note: string;
-            /** Values stand in */
+            /** Values from */
             values: string;
         };
         /**
@@ -6866,7 +6866,7 @@ export interface components {
              */
             enabled: boolean;
             /**
-             * Find the pattern
+             * Find pattern
              * @default
              */
             find: string;
@@ -6888,7 +6888,7 @@ export interface components {
              */
             note: string;
             /**
-             * Put in its place
+             * Text
              * @default
              */
             replacement: string;
@@ -6955,7 +6955,7 @@ export interface components {
              * @default _new
              */
             ending: string;
-            /** Find the pattern */
+            /** Find pattern */
             find: string;
             /** Id */
             id: string;
@@ -6980,7 +6980,7 @@ export interface components {
              */
             only: string;
             /**
-             * Put in its place
+             * Replace with
              * @default
              */
             replacement: string;
@@ -7054,7 +7054,7 @@ export interface components {
              */
             place: "anywhere" | "words" | "whole" | "start" | "end";
             /**
-             * Put in its place
+             * Replace with
              * @default
              */
             replacement: string;
@@ -7209,7 +7209,7 @@ export interface components {
              */
             note: string;
             /**
-             * Places
+             * Decimal places
              * @default 0
              */
             places: number;
@@ -7885,7 +7885,7 @@ export interface components {
             /** Column */
             column: string;
             /**
-             * Drop the column itself
+             * Drop the original column
              * @default false
              */
             drop: boolean;
@@ -7895,7 +7895,7 @@ export interface components {
              */
             enabled: boolean;
             /**
-             * Divide
+             * Split
              * @default mark
              * @enum {string}
              */
@@ -7941,7 +7941,7 @@ export interface components {
              */
             side: "left" | "right";
             /**
-             * What cannot be divided so
+             * What cannot be split
              * @default missing
              * @enum {string}
              */
@@ -8045,7 +8045,7 @@ export interface components {
              * @default true
              */
             enabled: boolean;
-            /** Alike in */
+            /** Group by */
             groups: string[];
             /** Id */
             id: string;
@@ -8207,7 +8207,7 @@ export interface components {
             /** Id */
             id: string;
             /**
-             * Items in small letters
+             * Items in lower case
              * @default false
              */
             ignore_case: boolean;
@@ -8407,7 +8407,7 @@ export interface components {
              */
             unconverted: "missing" | "value" | "quarantine";
             /**
-             * Units to take away
+             * Units to remove
              * @default []
              */
             units: string[];
@@ -8675,7 +8675,7 @@ export interface components {
              */
             result: "in place" | "beside";
             /**
-             * Unconverted
+             * What is not listed
              * @default keep
              * @constant
              */
@@ -8835,7 +8835,7 @@ export interface components {
              */
             result: "in place" | "beside";
             /**
-             * Dates that are none
+             * Dates that cannot be restored
              * @default keep
              * @enum {string}
              */
@@ -9237,7 +9237,7 @@ export interface components {
              */
             note: string;
             /**
-             * Places
+             * Decimal places
              * @default 2
              */
             places: number;

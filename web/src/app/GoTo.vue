@@ -69,7 +69,7 @@ function go(goal: Goal | undefined): void {
         </button>
       </li>
     </ul>
-    <p v-if="!goals.length" class="soft">Nothing is called that.</p>
+    <p v-if="!goals.length" class="soft">Nothing matches.</p>
   </DialogBox>
 </template>
 

@@ -5,8 +5,8 @@ const emit = defineEmits<{ close: [] }>()
 const KEYS = [
   ['1 … 5', 'Intake, Profile, Rules, Quarantine, Release of a delivery'],
   ['j  k', 'next and previous column, rule or record'],
-  ['Enter', 'open, or keep what is being edited'],
-  ['Ctrl+Enter', 'keep the rule from any of its fields'],
+  ['Enter', 'open, or save what is being edited'],
+  ['Ctrl+Enter', 'save the rule from any of its fields'],
   ['w', 'findings, and back to the columns'],
   ['a  x', 'accept the finding, dismiss it'],
   ['n', 'new rule'],
@@ -23,7 +23,7 @@ const KEYS = [
 
 <template>
   <DialogBox title="Keys" :width="520" @close="emit('close')">
-    <p class="soft">None of them fires while you type in a field.</p>
+    <p class="soft">They do nothing while you type in a field.</p>
     <table class="lines">
       <tbody>
         <tr v-for="[key, what] in KEYS" :key="key">

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /**
  * A field that says what was typed when it is left (`live`: at every key). Until then it shows what is typed, whatever is drawn anew around
- * it: no answer of the server takes a half-written text away. Esc takes back what is not said yet.
+ * it: no answer of the server takes a half-written text away. Esc takes back what is not set yet.
  */
 import { ref } from 'vue'
 

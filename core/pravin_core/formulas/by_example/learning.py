@@ -132,7 +132,7 @@ def _judged(
         reads |= set(parsed.reads)
     if not made:
         return Learned((), (), ())
-    used = [one for one in columns if one.name in reads]
+    used = [column for column in columns if column.name in reads]
     grouped = exp.select(
         *(col(one.name) for one in used), template(f"min({RECORD}) AS __first"), template("count(*) AS __times")
     ).from_(table)

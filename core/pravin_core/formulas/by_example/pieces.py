@@ -52,7 +52,7 @@ def _made(formula: str, inputs: Values, cost: float, give: Callable[..., str | N
     """A piece, if it gives something for every example; `how` is handed on to what computes it."""
     values = tuple(give(one, *how) for one in inputs)
     if all(values):
-        yield Piece(formula, tuple(one or "" for one in values), cost)
+        yield Piece(formula, tuple(value or "" for value in values), cost)
 
 
 def _parts(column: str, inputs: Values, uniform: bool) -> Iterator[Piece]:
@@ -98,7 +98,7 @@ def _at_mark(column: str, inputs: Values, mark: str) -> Iterator[Piece]:
     """What stands around a mark that all examples hold."""
     m = text(mark)
     parts = [one.split(mark) for one in inputs]
-    several = any(len(one) > 2 for one in parts)
+    several = any(len(part) > 2 for part in parts)
     yield from _made(call("before", column, m), inputs, 1.45, lambda s: _before(s, mark))
     yield from _made(call("after", column, m), inputs, 1.45, lambda s: _after(s, mark))
     if several:
@@ -146,7 +146,7 @@ def _written_otherwise(piece: Piece) -> Iterator[Piece]:
         ("without_accents", _without_accents, 0.6), ("reverse", lambda s: s[::-1], 1.5),
     )  # fmt: skip
     for way, give, more in ways:
-        made = tuple(give(one) for one in values)
+        made = tuple(give(value) for value in values)
         if made != values:
             yield Piece(call(way, f), made, cost + more)
             if way == "trim":
@@ -169,16 +169,18 @@ def _written_otherwise(piece: Piece) -> Iterator[Piece]:
                     cost + more + 0.5,
                 )
     for n in (1, 2, 3):
-        if all(len(one) > n for one in values):
-            left = tuple(one[:n] for one in values)
+        if all(len(value) > n for value in values):
+            left = tuple(value[:n] for value in values)
             yield Piece(call("left", f, n), left, cost + 0.35 + 0.15 * n)
             yield Piece(call("upper", call("left", f, n)), tuple(one.upper() for one in left), cost + 0.7 + 0.15 * n)
-    if all(one.strip().lstrip("0").isdigit() for one in values):
-        yield Piece(call("to_text", call("to_number", f)), tuple(one.strip().lstrip("0") for one in values), cost + 0.5)
-    if all(one.isdigit() for one in values):
+    if all(value.strip().lstrip("0").isdigit() for value in values):
+        yield Piece(
+            call("to_text", call("to_number", f)), tuple(value.strip().lstrip("0") for value in values), cost + 0.5
+        )
+    if all(value.isdigit() for value in values):
         for n in range(2, 13):
-            if any(len(one) < n for one in values):
-                yield Piece(call("lpad", f, n), tuple(one.zfill(n) for one in values), cost + 0.5)
+            if any(len(value) < n for value in values):
+                yield Piece(call("lpad", f, n), tuple(value.zfill(n) for value in values), cost + 0.5)
 
 
 _WRITTEN = (
@@ -192,10 +194,10 @@ def _of_dates(column: str, inputs: Values) -> Iterator[Piece]:
     for form in FORMS:
         fits = re.compile(_python(pattern(form.format)))
         moments = [_moment(one, form.format, fits) for one in inputs]
-        if any(one is None for one in moments):
+        if any(moment is None for moment in moments):
             continue
         read = call("to_moment" if form.has_time else "to_date", column, text(form.format))
-        found = [one for one in moments if one is not None]
+        found = [moment for moment in moments if moment is not None]
         for written in _WRITTEN:
             if written != form.format:
                 values = tuple(one.strftime(written) for one in found)
@@ -223,19 +225,21 @@ def _of_numbers(column: str, inputs: Values) -> Iterator[Piece]:
 
 
 def _scaled(read: str, numbers: Sequence[float], cost: float) -> Iterator[Piece]:
-    yield Piece(call("to_text", read), tuple(_number(one) for one in numbers), cost)
+    yield Piece(call("to_text", read), tuple(_number(number) for number in numbers), cost)
     for places in (0, 1, 2, 3):
         yield Piece(
             call("to_text", call("round", read, places)),
-            tuple(_number(_rounded(one, places)) for one in numbers),
+            tuple(_number(_rounded(number, places)) for number in numbers),
             cost + 0.4,
         )
     for sign, factor in (("*", 10), ("*", 100), ("*", 1000), ("/", 10), ("/", 100), ("/", 1000), ("*", 60), ("/", 60)):
-        made = [one * factor if sign == "*" else one / factor for one in numbers]
+        made = [number * factor if sign == "*" else number / factor for number in numbers]
         formula = call("to_text", call("round", f"{read} {sign} {factor}", 6))
         yield Piece(formula, tuple(_number(_rounded(one, 6)) for one in made), cost + 0.6 + 0.1 * (factor == 60))
     for function, give in (("abs", abs), ("floor", lambda n: float(n // 1)), ("ceiling", lambda n: float(-(-n // 1)))):
-        yield Piece(call("to_text", call(function, read)), tuple(_number(give(one)) for one in numbers), cost + 0.5)
+        yield Piece(
+            call("to_text", call(function, read)), tuple(_number(give(number)) for number in numbers), cost + 0.5
+        )
 
 
 def _rounded(number: float, places: int) -> float:
@@ -259,9 +263,9 @@ def _moment(value: str, form: str, fits: re.Pattern[str]) -> datetime | None:
 
 def _places(items: Sequence[Sequence[str]]) -> list[int]:
     """The places, from the left and from the right, that all lists have."""
-    fewest = min(len(one) for one in items)
+    fewest = min(len(item) for item in items)
     ahead = list(range(1, min(fewest, MOST_PLACES) + 1))
-    return ahead if all(len(one) == fewest for one in items) and fewest == 1 else [*ahead, *(-n for n in ahead)]
+    return ahead if all(len(item) == fewest for item in items) and fewest == 1 else [*ahead, *(-n for n in ahead)]
 
 
 def _item(items: Sequence[str], n: int) -> str | None:

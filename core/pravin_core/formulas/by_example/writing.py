@@ -100,4 +100,4 @@ def text(value: str) -> str:
 
 def call(function: str, *arguments: str | int) -> str:
     """A call; whole numbers are written as they are."""
-    return f"{function}({', '.join(str(one) for one in arguments)})"
+    return f"{function}({', '.join(str(argument) for argument in arguments)})"

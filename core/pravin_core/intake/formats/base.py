@@ -133,7 +133,7 @@ def assign(names: Sequence[str], request: SettingsRequest, file: str) -> dict[st
     _, notes = unique_names(filled)
     if notes:
         raise SettingsError(
-            f"The columns of the table cannot be named so: {notes[0]}.",
+            f"These names of columns cannot be used: {notes[0]}.",
             file=file,
             advice="Give every column that is kept a name of its own.",
         )

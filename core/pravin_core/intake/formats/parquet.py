@@ -84,9 +84,9 @@ def _names(place: Place) -> list[str]:
 def _texts(path: Path, settings: FileSettings) -> list[exp.Expr]:
     """Each column as text under its name in the settings; nested ones as JSON."""
     types = {field.name: field.type for field in _schema(path)}
-    found: list[exp.Expr] = []
+    expressions: list[exp.Expr] = []
     for delivered, name in zip(settings.paths, settings.names, strict=True):
         nested = pa.types.is_nested(types[delivered])
         value = exp.Anonymous(this="to_json", expressions=[column(delivered)]) if nested else column(delivered)
-        found.append(exp.alias_(exp.cast(value, "VARCHAR"), name, quoted=True))
-    return found
+        expressions.append(exp.alias_(exp.cast(value, "VARCHAR"), name, quoted=True))
+    return expressions

@@ -79,7 +79,7 @@ def of_column(
 
 def _cells_listed(column_values: ColumnValues, filters: Sequence[Filter]) -> int | None:
     """How many cells the filters of a finding list: a filter holds no more than LISTED values."""
-    values = [value for one in filters for value in one.values]
+    values = [value for filter_ in filters for value in filter_.values]
     listed = exp.In(this=column("value"), expressions=[exp.Literal.string(value) for value in values])
     total = exp.select("CAST(coalesce(sum(n), 0) AS BIGINT)").from_("column_values").where(listed)
     return int(column_values.ask(sql(total))[0][0])

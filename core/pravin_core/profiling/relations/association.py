@@ -62,7 +62,7 @@ def cramers_v(left: Array, right: Array) -> float | None:
 
 def missing_together(columns: Sequence[Measured]) -> list[list[float | None]]:
     """The correlation of being missing (phi) between columns; None for those never or always missing."""
-    flags = np.array([one.missing for one in columns], dtype=float).reshape(len(columns), -1)
+    flags = np.array([column.missing for column in columns], dtype=float).reshape(len(columns), -1)
     if flags.size == 0:
         return [[None] * len(columns) for _ in columns]
     off = flags - flags.mean(axis=1, keepdims=True)

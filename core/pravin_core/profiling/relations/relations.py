@@ -88,7 +88,9 @@ def relate(
     """
     if target and target not in snapshot.columns:
         raise RunError(f"There is no column {target!r}.", column=target, advice="Choose another target.")
-    chosen = [one for one in columns if one.name == target] + [one for one in columns if one.name != target]
+    chosen = [column for column in columns if column.name == target] + [
+        column for column in columns if column.name != target
+    ]
     chosen = sorted(chosen[:MOST_COLUMNS], key=lambda one: one.position)
     known = measured(snapshot, chosen, scratch, limits, sample)
     pairs: list[Pair] = []

@@ -59,40 +59,44 @@ def measured(
     step = 1 if sample is None else max(1, snapshot.records // sample)
     with connect([snapshot.folder], scratch, limits) as con:
         met = template(":r % :s = 0", r=column(RECORD), s=exp.Literal.number(step))
-        return [_measure(con, snapshot, one, met) for one in columns[:MOST_COLUMNS]]
+        return [_measure(con, snapshot, column, met) for column in columns[:MOST_COLUMNS]]
 
 
-def _measure(con: Connection, snapshot: Snapshot, one: ColumnProfile, met: exp.Expr) -> Measured:
-    text = template("trim(:c)", c=text_of(one.name))
+def _measure(con: Connection, snapshot: Snapshot, profile: ColumnProfile, met: exp.Expr) -> Measured:
+    text = template("trim(:c)", c=text_of(profile.name))
     tokens = exp.Array(expressions=[exp.Literal.string(token) for token in MISSING_TOKENS])
     gap = template(":t = '' OR list_contains(:tokens, lower(:t))", t=text, tokens=tokens)
-    value = _value(one, text)
+    value = _value(profile, text)
     query = exp.select(exp.alias_(value, "value"), exp.alias_(gap, "gap")).from_(read_parquet(snapshot.parts))
     found = con.execute(sql(query.where(met).order_by(column(RECORD)))).fetchnumpy()
     missing = np.asarray(found["gap"], dtype=bool)
-    if one.type in (*NUMBERS, *DATES) and one.role is not Role.IDENTIFIER:
+    if profile.type in (*NUMBERS, *DATES) and profile.role is not Role.IDENTIFIER:
         numbers: Array = np.ma.filled(np.ma.asarray(found["value"], dtype=float), np.nan)
         if np.unique(numbers[np.isfinite(numbers)]).size < 2:
-            return Measured(one.name, missing, why_not="it does not vary")
-        return Measured(one.name, missing, numbers=np.where(missing | ~np.isfinite(numbers), np.nan, numbers))
+            return Measured(profile.name, missing, why_not="it does not vary")
+        return Measured(profile.name, missing, numbers=np.where(missing | ~np.isfinite(numbers), np.nan, numbers))
     texts = np.ma.filled(np.ma.asarray(found["value"], dtype=object), "").astype(str)
     names, codes = np.unique(texts[~missing], return_inverse=True)
     if len(names) < 2:
-        return Measured(one.name, missing, why_not="it does not vary")
+        return Measured(profile.name, missing, why_not="it does not vary")
     if len(names) > min(LEVELS, 0.5 * max(1, (~missing).sum())):
-        return Measured(one.name, missing, why_not="nearly all values are distinct")
+        return Measured(profile.name, missing, why_not="nearly all values are distinct")
     every = np.full(len(texts), -1, dtype=np.int64)
     every[~missing] = codes
-    return Measured(one.name, missing, codes=every, levels=len(names))
+    return Measured(profile.name, missing, codes=every, levels=len(names))
 
 
-def _value(one: ColumnProfile, text: exp.Expr) -> exp.Expr:
+def _value(profile: ColumnProfile, text: exp.Expr) -> exp.Expr:
     """Numbers as numbers, dates as seconds, everything else as text."""
-    if one.role is Role.IDENTIFIER:
+    if profile.role is Role.IDENTIFIER:
         return text
-    if one.type in NUMBERS:
-        point = template("replace(:t, ',', '.')", t=text) if one.numbers and one.numbers.decimal_mark == "," else text
+    if profile.type in NUMBERS:
+        point = (
+            template("replace(:t, ',', '.')", t=text)
+            if profile.numbers and profile.numbers.decimal_mark == ","
+            else text
+        )
         return exp.TryCast(this=point, to=exp.DataType.build("DOUBLE"))
-    if one.type in DATES and one.dates:
-        return template("epoch(:m)", m=moment_of(text, [form.value for form in one.dates.formats]))
+    if profile.type in DATES and profile.dates:
+        return template("epoch(:m)", m=moment_of(text, [form.value for form in profile.dates.formats]))
     return text

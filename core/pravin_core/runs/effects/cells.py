@@ -64,8 +64,8 @@ def of_cells(con: Connection, builder: PlanBuilder, number: int, above: Sequence
 def asked(builder: PlanBuilder, number: int, above: Sequence[tuple[int, Rule]]) -> Asked:
     """Changed cells are kept beside their former value in one pass; everything else is asked of them."""
     treated = builder.treated[number]
-    step = next(one for one in reversed(builder.steps) if one.rule == number)
-    types = {one.name: one.type for one in builder.columns}
+    step = next(step for step in reversed(builder.steps) if step.rule == number)
+    types = {column.name: column.type for column in builder.columns}
     was = [
         exp.alias_(exp.null() if before is None else column(before.name), f"__was{at}")
         for at, (_, before) in enumerate(treated)
@@ -153,7 +153,7 @@ def _before_earlier(
         ):
             at = next(at for at, one in enumerate(builder.steps) if one.rule == earlier)
             held = dict(builder.treated[earlier])[name]
-            now = next(one.type for one in builder.columns if one.name == name)
+            now = next(column.type for column in builder.columns if column.name == name)
             if held is None or held.type is not now:
                 return [], ""
             builder.steps[at].query.select(exp.alias_(column(name), "__back"), copy=False)

@@ -47,7 +47,7 @@ def effect_of(
         know_operations(con)
         con.execute(sql(_delivered(snapshot)))
         question = Question(con, snapshot, tuple(active), context)
-        strategy = next(one for one in STRATEGIES if one.applies(question))
+        strategy = next(strategy for strategy in STRATEGIES if strategy.applies(question))
         return _placed(con, strategy.compute(question))
 
 

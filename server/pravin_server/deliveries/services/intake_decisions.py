@@ -63,11 +63,11 @@ def settle_changes(user: Any, delivery: Delivery, choices: Sequence[dict[str, An
     person = may_work(user, "settle design changes")
     delivery = _locked(delivery.pk)
     rereads = False
-    for one in choices:
-        change = delivery.changes.filter(pk=one["change"]).first()
+    for choice in choices:
+        change = delivery.changes.filter(pk=choice["change"]).first()
         if change is None:
-            raise NotFound(f"The delivery has no design change {one['change']}. It may have been read again since.")
-        rereads |= _settle_one(person, delivery, change, one["choice"], one.get("target") or "")
+            raise NotFound(f"The delivery has no design change {choice['change']}. It may have been read again since.")
+        rereads |= _settle_one(person, delivery, change, choice["choice"], choice.get("target") or "")
     if not delivery.changes.filter(choice="").exists():
         remember_layouts(delivery)
         _read_others(person, delivery)

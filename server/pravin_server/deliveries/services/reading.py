@@ -64,7 +64,9 @@ def read_delivery(delivery_id: int, progress: Progress) -> None:
     totals = _totals(delivery, sources, snapshot)
     with cache.scratch() as scratch:
         compared = [
-            one for stated, part in totals for one in compare_totals(snapshot, stated, scratch, cache.limits(), part)
+            total
+            for stated, part in totals
+            for total in compare_totals(snapshot, stated, scratch, cache.limits(), part)
         ]
         _keep_counts(delivery_id, sources, snapshot, key, compared, [stated for stated, _ in totals])
         profile = profile_snapshot(
@@ -86,7 +88,7 @@ def read_delivery(delivery_id: int, progress: Progress) -> None:
 
 
 def _amount(delivery: Delivery, sources: Sequence[Source]) -> str:
-    places = [(snapshots.place_of(one), FileSettings(**one.settings)) for one in sources]
+    places = [(snapshots.place_of(source), FileSettings(**source.settings)) for source in sources]
     return in_words(places, sum(file.size for file in delivery.files.filter(companion=False)))
 
 
@@ -126,10 +128,10 @@ def _find(delivery: Delivery) -> None:
     for file in delivery.files.filter(companion=False):
         for one in find_sources(snapshots.local_copy(file), file.name, snapshots.unpack_folder()):
             found.append((file, one))
-    known = {(one.file_id, one.member, one.table) for one in delivery.sources.all()}
+    known = {(source.file_id, source.member, source.table) for source in delivery.sources.all()}
     remembered = delivery.feed.requests
     with transaction.atomic():
-        position = max((one.position for one in delivery.sources.all()), default=-1)
+        position = max((source.position for source in delivery.sources.all()), default=-1)
         for file, one in found:
             if (file.pk, one.member, one.table) not in known:
                 position += 1
@@ -213,7 +215,9 @@ def _match(delivery: Delivery, sources: Sequence[Source]) -> None:
             mapping = dict(zip(settings.names, layout.columns, strict=True)) if layout else {}
         else:
             sketches = [ColumnSketch.model_validate(one) for one in source.sketch]
-            changes, mapping = _compare([one for one in sketches if one.name not in by_hand], agreed, settings, by_hand)
+            changes, mapping = _compare(
+                [sketch for sketch in sketches if sketch.name not in by_hand], agreed, settings, by_hand
+            )
         kept = _keep_changes(delivery, source, changes)
         _map(source, settings, {**mapping, **_settled(kept), **by_hand}, spelling)
 
@@ -230,7 +234,10 @@ def _compare(
 
 def _keep_changes(delivery: Delivery, source: Source | None, changes: Sequence[Change]) -> list[DesignChange]:
     """Write the changes down; those that were settled before stay settled, those that are gone go."""
-    before = {(one.kind, one.name): one for one in DesignChange.objects.filter(delivery=delivery, source=source)}
+    before = {
+        (design_change.kind, design_change.name): design_change
+        for design_change in DesignChange.objects.filter(delivery=delivery, source=source)
+    }
     kept = []
     for change in changes:
         known = before.pop((change.kind.value, change.name), None) or before.pop(
@@ -293,7 +300,7 @@ Stated = list[tuple[ControlTotals, int | None]]
 def _totals(delivery: Delivery, sources: Sequence[Source], snapshot: Snapshot) -> Stated:
     """Control totals with the place of the source they are about: typed in, else from companion files and totals
     lines. A companion that is named like a file is about that file, another about the whole delivery."""
-    typed = [ControlTotals.model_validate(one) for one in delivery.totals or [] if one["source"] == TYPED]
+    typed = [ControlTotals.model_validate(total) for total in delivery.totals or [] if total["source"] == TYPED]
     if typed:
         return [(one, None) for one in typed]
     found: Stated = []
@@ -347,7 +354,7 @@ def _keep_counts(
 def _keep_retyped(delivery: Delivery, types: dict[str, DataType]) -> None:
     """Write down which columns read as another type than agreed."""
     changes = compare_types(types, agreed_of(delivery.feed))
-    known = {one.name: one for one in delivery.changes.filter(source=None)}
+    known = {change.name: change for change in delivery.changes.filter(source=None)}
     for change in changes:
         one = known.pop(change.name, None) or DesignChange(delivery=delivery, kind=change.kind.value, name=change.name)
         one.column, one.evidence, one.choices = change.column, change.evidence, list(change.choices)

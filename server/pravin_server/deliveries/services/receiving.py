@@ -74,12 +74,12 @@ def _refuse_repeated(delivery: Delivery, files: Sequence[SourceFile]) -> None:
     digests = [file.sha256 for file in files]
     others = delivery.feed.deliveries.exclude(pk=delivery.pk)
     candidates = others.filter(files__sha256__in=digests).distinct().prefetch_related("files")
-    for one in candidates:
-        if sorted(file.sha256 for file in one.files.all()) == sorted(digests):
+    for candidate in candidates:
+        if sorted(file.sha256 for file in candidate.files.all()) == sorted(digests):
             raise DeliveredBefore(
-                f"The same bytes were delivered before: delivery {one.number}, received {one.received:%Y-%m-%d %H:%M}."
+                f"The same bytes were delivered before: delivery {candidate.number}, received {candidate.received:%Y-%m-%d %H:%M}."
                 " Nothing was taken in. Take them in again only if that is what you want.",
-                delivery=one.pk,
+                delivery=candidate.pk,
                 repeated=True,
             )
 

@@ -48,7 +48,7 @@ def choose(user: Any, delivery: Delivery, name: str, data_type: DataType | None,
 
 def _remember(delivery: Delivery, column: ColumnProfile, data_type: DataType | None, role: Role | None) -> None:
     feed = Feed.objects.select_for_update().get(pk=delivery.feed_id)
-    design = feed.design or [{"name": one} for one in delivery.columns]
+    design = feed.design or [{"name": column} for column in delivery.columns]
     by_hand = data_type is not None or role is not None
     for one in design:
         if one["name"] == column.name:

@@ -43,7 +43,7 @@ def physical_lines(path: Path, encoding: str, line_end: str = "any") -> Iterator
 def too_long(file: str, line: int) -> IntakeError:
     """The refusal of a line without end."""
     return IntakeError(
-        f"Line {line:,} is longer than {LONGEST_LINE:,} characters; such a file is no table of lines.",
+        f"Line {line:,} is longer than {LONGEST_LINE:,} characters; such a file is not a table of lines.",
         file=file,
         line=line,
         advice="Ask for the file with line ends, or choose another kind of line end in the import settings.",

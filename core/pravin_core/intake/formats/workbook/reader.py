@@ -49,7 +49,7 @@ def _book(path: Path) -> Book:
             return Ods() if "content.xml" in archive.namelist() else Xlsx()
     except zipfile.BadZipFile as error:
         raise IntakeError(
-            "The file is no workbook: it is no archive of the kind that workbooks are.",
+            "The file is not a workbook: it is not an archive of the kind that workbooks are.",
             file=path.name,
             advice="Ask for it again.",
         ) from error

@@ -192,7 +192,7 @@ def _parts(path: str, stamp: int) -> dict[str, str]:
             raise IntakeError(
                 "The workbook lacks the list of its sheets.", file=Path(path).name, advice="Ask for it again."
             ) from error
-    targets = {one.get("Id"): str(one.get("Target") or "") for one in relations}
+    targets = {relation.get("Id"): str(relation.get("Target") or "") for relation in relations}
     found: dict[str, str] = {}
     for one in book.iter("{*}sheet"):
         target = targets.get(one.get(_RELATIONS)) or ""

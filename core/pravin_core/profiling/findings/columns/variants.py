@@ -67,10 +67,12 @@ def propose(values: dict[str, int]) -> dict[str, str]:
     return {code: codes.get(meaning, meaning) for code, meaning in codes.items()}
 
 
-def _rarer(one: Group) -> list[str]:
-    most = dict(one.members)[one.preferred]
+def _rarer(group: Group) -> list[str]:
+    most = dict(group.members)[group.preferred]
     return [
-        value for value, n in one.members if value != one.preferred and n <= _most_slips(value, one.preferred, most)
+        value
+        for value, n in group.members
+        if value != group.preferred and n <= _most_slips(value, group.preferred, most)
     ]
 
 

@@ -28,7 +28,7 @@ QUICK = 1000
 
 def find(table: TableStudy) -> Iterator[Finding]:
     """Pairs of columns with the records in which the second is not what the first says."""
-    able = [one for one in table.columns if _able(one, table.records)][:MOST]
+    able = [column for column in table.columns if _able(column, table.records)][:MOST]
     codes = {one.name: table.sample[one.name].codes for one in able}
     seen: set[frozenset[str]] = set()
     for one in able:
@@ -47,12 +47,12 @@ def find(table: TableStudy) -> Iterator[Finding]:
                     yield found
 
 
-def _able(one: ColumnProfile, records: int) -> bool:
-    if one.role not in (Role.CATEGORY, Role.IDENTIFIER, Role.QUANTITY, Role.FREE_TEXT) or (
-        one.numbers and one.type == "decimal"
+def _able(profile: ColumnProfile, records: int) -> bool:
+    if profile.role not in (Role.CATEGORY, Role.IDENTIFIER, Role.QUANTITY, Role.FREE_TEXT) or (
+        profile.numbers and profile.type == "decimal"
     ):
         return False
-    return 2 <= one.distinct <= min(20_000, 0.34 * records)
+    return 2 <= profile.distinct <= min(20_000, 0.34 * records)
 
 
 def _error(left: np.ndarray, right: np.ndarray) -> float:  # type: ignore[type-arg]
@@ -64,8 +64,8 @@ def _error(left: np.ndarray, right: np.ndarray) -> float:  # type: ignore[type-a
     return float(1 - most.sum() / len(left))
 
 
-def _disagreeing(table: TableStudy, one: ColumnProfile, other: ColumnProfile) -> Finding | None:
-    a, b = text_of(one.name), text_of(other.name)
+def _disagreeing(table: TableStudy, profile: ColumnProfile, other: ColumnProfile) -> Finding | None:
+    a, b = text_of(profile.name), text_of(other.name)
     pairs = (
         exp.select(exp.alias_(a, "a"), exp.alias_(b, "b"), "count(*) AS n")
         .from_(table.source)
@@ -82,21 +82,21 @@ def _disagreeing(table: TableStudy, one: ColumnProfile, other: ColumnProfile) ->
     if not rows:
         return None
     count = int(rows[0][4])
-    filled = table.records - max(one.missing, other.missing)
+    filled = table.records - max(profile.missing, other.missing)
     if not 0 < count <= FEW * filled or len(rows) == 200:
         return None
     wrong = [
-        Filter(on="all of", of=(Filter(on="column", name=one.name, test="is", value=a_[:2000]),
+        Filter(on="all of", of=(Filter(on="column", name=profile.name, test="is", value=a_[:2000]),
                                 Filter(on="column", name=other.name, test="is", value=b_[:2000])))
         for a_, b_, *_ in rows
     ]  # fmt: skip
     first = rows[0]
     says = (
-        f"{some_records(count)} in which {other.name} is not what {one.name} says: “{first[0]}” goes with “{first[3]}”, "
+        f"{some_records(count)} in which {other.name} is not what {profile.name} says: “{first[0]}” goes with “{first[3]}”, "
         f"not with “{first[1]}”"
     )
     return make(
-        KIND, [one.name, other.name], "middle", count, table.records, says,
+        KIND, [profile.name, other.name], "middle", count, table.records, says,
         evidence=[Evidence(value=f"{a_} with {b_}", count=n, becomes=f"{a_} with {usual}") for a_, b_, n, usual, _ in rows],
         filters=wrong if len(wrong) == 1 else [Filter(on="any of", of=tuple(wrong))],
     )  # fmt: skip

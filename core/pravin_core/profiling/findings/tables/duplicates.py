@@ -32,8 +32,8 @@ def find(table: TableStudy) -> Iterator[Finding]:
             EXACT, (), "middle", cells, table.records, f"{some_records(cells)} repeat an earlier one in every cell",
             filters=[Filter(on="repeated")], rule={"kind": "remove-duplicates"}, effect=cells,
         )  # fmt: skip
-    keys = [one.name for one in table.columns if _is_key(one, table.records)]
-    rest = [one for one in table.columns if one.name not in keys]
+    keys = [column.name for column in table.columns if _is_key(column, table.records)]
+    rest = [column for column in table.columns if column.name not in keys]
     if len(rest) < 3 or not any(one.distinct > 0.02 * table.records for one in rest if one.role is not Role.FREE_TEXT):
         return
     telling = sorted(rest, key=lambda one: -one.distinct)[:TELLING]

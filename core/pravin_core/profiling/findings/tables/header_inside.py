@@ -24,11 +24,11 @@ def find(table: TableStudy) -> Iterator[Finding]:
     if not 2 <= len(table.columns) <= 500:
         return
     named = [
-        template("CASE WHEN lower(trim(:c)) = :n THEN 1 ELSE 0 END", c=text_of(one.name),
-                 n=exp.Literal.string(one.name.strip().lower()))
-        for one in table.columns
+        template("CASE WHEN lower(trim(:c)) = :n THEN 1 ELSE 0 END", c=text_of(column.name),
+                 n=exp.Literal.string(column.name.strip().lower()))
+        for column in table.columns
     ]  # fmt: skip
-    filled = [template("CASE WHEN :c = '' THEN 0 ELSE 1 END", c=text_of(one.name)) for one in table.columns]
+    filled = [template("CASE WHEN :c = '' THEN 0 ELSE 1 END", c=text_of(column.name)) for column in table.columns]
     sums = [template("list_sum(:parts)", parts=exp.Array(expressions=parts)) for parts in (named, filled)]
     # few columns first: all of them are read only where one of these holds its name
     begun = [exp.EQ(this=column(one.name), expression=exp.Literal.string(one.name)) for one in table.columns[:3]]

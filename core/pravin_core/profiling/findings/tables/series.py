@@ -52,17 +52,17 @@ def find(table: TableStudy) -> Iterator[Finding]:
             yield from _stuck(table, one)
 
 
-def _moment(one: ColumnProfile) -> exp.Expr:
-    return moment_of(text_of(one.name), [form.value for form in one.dates.formats] if one.dates else [])
+def _moment(profile: ColumnProfile) -> exp.Expr:
+    return moment_of(text_of(profile.name), [form.value for form in profile.dates.formats] if profile.dates else [])
 
 
-def _order(table: TableStudy, one: ColumnProfile) -> Iterator[Finding]:
+def _order(table: TableStudy, profile: ColumnProfile) -> Iterator[Finding]:
     """Dates before the greatest so far would count everything after one wrong date, so neighbours are compared: a date
     is out of order when it lies before the one above and that one not after the one below."""
-    if _shuffled(table, one):
+    if _shuffled(table, profile):
         return
     window = f'OVER (PARTITION BY "{FILE}" ORDER BY "{RECORD}")'
-    dated = exp.select(column(RECORD), column(FILE), exp.alias_(_moment(one), "m")).from_(table.source)
+    dated = exp.select(column(RECORD), column(FILE), exp.alias_(_moment(profile), "m")).from_(table.source)
     known = exp.select("*").from_(dated.subquery("d")).where("m IS NOT NULL")
     beside = exp.select(column(RECORD).as_("r"), "m", f"lag(m) {window} AS above", f"lead(m) {window} AS below")
     beside = beside.from_(known.subquery("k"))
@@ -80,16 +80,16 @@ def _order(table: TableStudy, one: ColumnProfile) -> Iterator[Finding]:
         row[0] for row in table.ask(exp.select("r").from_(beside.subquery("b")).where(odd).order_by("r").limit(_LISTED))
     ]
     yield make(
-        ORDER, [one.name], "middle", wrong, table.records,
+        ORDER, [profile.name], "middle", wrong, table.records,
         f"{some_records(wrong)} with a date before or after both neighbours, otherwise the dates rise",
         filters=[Filter(on="records", values=tuple(str(n) for n in numbers))],
     )  # fmt: skip
 
 
-def _shuffled(table: TableStudy, one: ColumnProfile) -> bool:
+def _shuffled(table: TableStudy, profile: ColumnProfile) -> bool:
     """Whether the dates of an even sample fall so often that the column is not in order at all."""
     falls = exp.select("m", f'lag(m) OVER (PARTITION BY "{FILE}" ORDER BY "{RECORD}") AS above').from_(
-        exp.select(column(RECORD), column(FILE), exp.alias_(_moment(one), "m"))
+        exp.select(column(RECORD), column(FILE), exp.alias_(_moment(profile), "m"))
         .from_(table.source)
         .where(table.sampled)
         .subquery("d")
@@ -160,9 +160,9 @@ def _length(seconds: float) -> str:
     return f"{seconds:,.10g} seconds"
 
 
-def _stuck(table: TableStudy, one: ColumnProfile) -> Iterator[Finding]:
+def _stuck(table: TableStudy, profile: ColumnProfile) -> Iterator[Finding]:
     con = table.con
-    value = template("CASE WHEN :c = '' THEN NULL ELSE :c END", c=text_of(one.name))
+    value = template("CASE WHEN :c = '' THEN NULL ELSE :c END", c=text_of(profile.name))
     cells = exp.select(column(RECORD).as_("r"), exp.alias_(value, "v")).from_(table.source)
     beside = (
         exp.select(
@@ -193,8 +193,8 @@ def _stuck(table: TableStudy, one: ColumnProfile) -> Iterator[Finding]:
     count = sum(n for _, _, n, _, _ in rows)
     numbers = sorted(r for *_, rs in rows for r in rs)[:2000]
     yield make(
-        STUCK, [one.name], "middle", count, table.records,
-        f"{some_records(count)} in {len(rows):,} stretches of {least} and more in which {one.name} does not change",
+        STUCK, [profile.name], "middle", count, table.records,
+        f"{some_records(count)} in {len(rows):,} stretches of {least} and more in which {profile.name} does not change",
         evidence=[Evidence(value=f"{v} from {m:%Y-%m-%d %H:%M}" + (f" at {s}" if s else ""), count=n) for s, v, n, m, _ in rows],
         filters=[Filter(on="records", values=tuple(str(r) for r in numbers))],
     )  # fmt: skip

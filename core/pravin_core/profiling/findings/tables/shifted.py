@@ -35,11 +35,11 @@ _NUMBER = re.compile(r"^[+-]?(?:\d+[.,]?\d*|[.,]\d+)(?:[eE][+-]?\d+)?$")
 
 def find(table: TableStudy) -> Iterator[Finding]:
     """Records shifted to the left or the right, and pairs of columns exchanged."""
-    columns = [one for one in table.columns if one.distinct]
+    columns = [column for column in table.columns if column.distinct]
     if len(columns) < 3 or len(columns) > 300:
         return
-    forms = {one.name: _Form(one) for one in columns}
-    strict = [one for one in columns if forms[one.name].strict]
+    forms = {column.name: _Form(column) for column in columns}
+    strict = [column for column in columns if forms[column.name].strict]
     if len(strict) < 2:
         return
     doubtful = [one for one in strict if forms[one.name].misfits]
@@ -47,12 +47,12 @@ def find(table: TableStudy) -> Iterator[Finding]:
         return
     odd = [template("CASE WHEN :fits THEN 0 ELSE 1 END", fits=forms[one.name].fits()) for one in doubtful]
     several = template("list_sum(:parts) >= 2", parts=exp.Array(expressions=odd))
-    cells = [text_of(one.name) for one in table.columns]
+    cells = [text_of(column.name) for column in table.columns]
     query = (
         exp.select(column(RECORD), exp.Array(expressions=cells)).from_(table.source).where(several).limit(CANDIDATES)
     )
     rows = table.ask(query)
-    ordered = [forms.get(one.name) for one in table.columns]
+    ordered = [forms.get(column.name) for column in table.columns]
     shifted = [number for number, texts in rows if _is_shifted(texts, ordered)]
     if shifted:
         yield make(
@@ -67,20 +67,20 @@ def find(table: TableStudy) -> Iterator[Finding]:
 class _Form:
     """What the values of a column look like: its kind, or its usual shapes."""
 
-    def __init__(self, one: ColumnProfile) -> None:
-        present = sum(n for kind, n in one.kinds.items() if kind not in ("missing", "missing token"))
-        self.name = one.name
-        self.numeric = one.type in NUMBERS
+    def __init__(self, profile: ColumnProfile) -> None:
+        present = sum(n for kind, n in profile.kinds.items() if kind not in ("missing", "missing token"))
+        self.name = profile.name
+        self.numeric = profile.type in NUMBERS
         self.shapes: set[str] = set()
-        self.misfits = one.misfits
-        if one.numbers:
-            q = one.numbers.quantiles
+        self.misfits = profile.misfits
+        if profile.numbers:
+            q = profile.numbers.quantiles
             slack = 3 * (q["0.75"] - q["0.25"]) + 1e-9
             self.low, self.high = q["0.01"] - slack, q["0.99"] + slack
-            self.misfits += one.numbers.minimum < self.low or one.numbers.maximum > self.high
+            self.misfits += profile.numbers.minimum < self.low or profile.numbers.maximum > self.high
         if not self.numeric and present:
             reached = 0
-            for shape in one.shapes:
+            for shape in profile.shapes:
                 if shape.count < 0.005 * present or len(self.shapes) == MOST_SHAPES:
                     break
                 if shape.value in _TOKENS:

@@ -22,6 +22,7 @@ class NoDuplicates(RecordsCheck):
     about = "No two records may be alike in every column, or in the named ones; letter case and spaces aside if wanted."
     synonyms = ("duplicate", "dedupe", "repeated rows", "distinct", "unique rows")
     names_columns = False
+    all_columns = "all columns"
     examples = (
         Example(
             rule={"columns": ["a", "b"], "alike": True},

@@ -25,7 +25,7 @@ class OutlierFence(ColumnInGroups):
 
     title = "Outlier check"
     group = "Across records"
-    about = "A number must lie within the quartile fence, or so many median deviations from the median, of all records or of its group."
+    about = "A number must be within the quartile fence, or so many median deviations from the median, of all records or of its group."
     synonyms = ("is no outlier", "outlier", "anomaly", "iqr", "extreme", "z-score", "unusual values", "spike")
     examples = (
         Example(
@@ -52,14 +52,14 @@ class OutlierFence(ColumnInGroups):
         )
         return [
             *self.meant(),
-            text(f" lies within {fence}"),
+            text(f" is within {fence}"),
             *self.within(),
             text("."),
             *consequence_words(self.consequence),
         ]
 
     def broken_records(self, live: exp.Select, columns: Sequence[Column]) -> exp.Select:
-        number = number_in(col(self.columns[0]), next(one for one in columns if one.name == self.columns[0]))
+        number = number_in(col(self.columns[0]), next(column for column in columns if column.name == self.columns[0]))
         groups = [exp.alias_(col(name), f"__g{at}") for at, name in enumerate(self.groups)]
         base = exp.select(col(RECORD), exp.alias_(number, "__n"), *groups).from_(live.subquery("live"))
         keys = [exp.column(f"__g{at}") for at in range(len(self.groups))]
@@ -69,7 +69,7 @@ class OutlierFence(ColumnInGroups):
             return exp.Window(this=template(what), partition_by=[key.copy() for key in keys])
 
         if self.how == "fence":
-            q1, q3 = (over(one.format(n="__n")) for one in _QUARTILES)
+            q1, q3 = (over(quartile.format(n="__n")) for quartile in _QUARTILES)
             looked = exp.select(col(RECORD), "__n", exp.alias_(q1, "__a"), exp.alias_(q3, "__b")).from_(
                 base.subquery("base")
             )
@@ -81,7 +81,7 @@ class OutlierFence(ColumnInGroups):
         return exp.select(col(RECORD)).from_(looked.subquery("looked")).where(outside)
 
     def phrase(self) -> str:
-        return "lies far outside of the others"
+        return "is far outside the others"
 
 
 KIND = OutlierFence

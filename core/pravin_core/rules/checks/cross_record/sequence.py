@@ -48,7 +48,7 @@ class WithoutGaps(ColumnInGroups):
         ]
 
     def broken_records(self, live: exp.Select, columns: Sequence[Column]) -> exp.Select:
-        number = number_in(col(self.columns[0]), next(one for one in columns if one.name == self.columns[0]))
+        number = number_in(col(self.columns[0]), next(column for column in columns if column.name == self.columns[0]))
         groups = [exp.alias_(col(name), f"__g{at}") for at, name in enumerate(self.groups)]
         base = exp.select(col(RECORD), exp.alias_(number, "__n"), *groups).from_(live.subquery("live"))
         filled = exp.select("*").from_(base.subquery("base")).where("__n IS NOT NULL")

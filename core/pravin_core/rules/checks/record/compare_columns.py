@@ -77,7 +77,7 @@ class CompareColumns(Check):
         if len(kinds) > 1:
             raise RulebookError(
                 f"{column.name} is {column.type} and {other.name} is {other.type}: they cannot be compared.",
-                rule=self.id, column=column.name, advice="Read both as the same type above.",
+                rule=self.id, column=column.name, advice="Convert both to the same type above.",
             )  # fmt: skip
         holds = template(f":a {self.sign} :b", a=cell, b=right)
         if column.type is DataType.TEXT:

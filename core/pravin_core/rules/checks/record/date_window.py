@@ -7,7 +7,7 @@ from typing import Literal, Self
 from pydantic import Field, model_validator
 from sqlglot import exp
 
-from pravin_core.rules.base import Check, Example, Part, consequence_words, never_null, text
+from pravin_core.rules.base import Check, Example, Part, consequence_words, counted, never_null, text
 from pravin_core.rules.moments import moment_in
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
@@ -20,7 +20,7 @@ class DateWindow(Check):
 
     title = "Date window"
     group = "Per record"
-    about = "A date must not lie further back, or further ahead, than so many days from the day of the delivery; 0 ahead is: not in the future."
+    about = "A date must be within a number of days before or after the day of the delivery; 0 days ahead: not in the future."
     synonyms = (
         "lies in a window of days",
         "date range",
@@ -58,14 +58,18 @@ class DateWindow(Check):
         return self
 
     def sentence(self) -> list[Part]:
-        back = f"not more than {self.back:,} days before" if self.back is not None else ""
+        back = f"at most {counted(self.back, 'day')} before" if self.back is not None else ""
         ahead = (
-            "" if self.ahead is None else "not after" if self.ahead == 0 else f"not more than {self.ahead:,} days after"
+            ""
+            if self.ahead is None
+            else "not after"
+            if self.ahead == 0
+            else f"at most {counted(self.ahead, 'day')} after"
         )
         said = " and ".join(part for part in (back, ahead) if part)
         return [
             *self.meant(),
-            self.verb(" lies ", " lie "),
+            self.verb(" is ", " are "),
             text(f"{said} the day of the delivery."),
             *consequence_words(self.consequence),
         ]
@@ -81,7 +85,7 @@ class DateWindow(Check):
         return never_null(template(":c IS NOT NULL AND :o", c=cell, o=exp.paren(outside)))
 
     def phrase(self) -> str:
-        return "does not lie in the window of days around the delivery"
+        return "is outside the window of days around the delivery"
 
 
 KIND = DateWindow

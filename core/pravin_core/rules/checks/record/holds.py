@@ -20,7 +20,7 @@ class Holds(Check):
 
     title = "Condition"
     group = "Per record"
-    about = "A formula over the columns of the record must hold, such as one date not lying before another."
+    about = "A formula over the columns of the record must hold, such as one date not being before another."
     synonyms = (
         "condition holds", "expression", "formula", "business rule", "custom check", "sql", "assert", "consistency",
     )  # fmt: skip
@@ -34,7 +34,7 @@ class Holds(Check):
 
     kind: Literal["holds"] = "holds"
     columns: tuple[str, ...] = Field(
-        min_length=1, max_length=100, title="Said of the columns", json_schema_extra={"widget": "columns"}
+        min_length=1, max_length=100, title="Reported at the columns", json_schema_extra={"widget": "columns"}
     )
     formula: FormulaText = Field(
         min_length=1, max_length=4000, title="Condition", json_schema_extra={"widget": "formula", "condition": True}

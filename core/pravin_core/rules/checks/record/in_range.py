@@ -24,7 +24,7 @@ class InRange(Check):
 
     title = "Range"
     group = "Per record"
-    about = "Numbers or dates must not be below the lower or above the upper bound."
+    about = "Numbers or dates must not be below the lower or above the upper limit."
     synonyms = (
         "lies between", "between", "minimum", "maximum", "min", "max", "greater than", "less than", "limits", "bounds",
     )  # fmt: skip
@@ -49,13 +49,13 @@ class InRange(Check):
     def _bounded(self) -> Self:
         kinds = {_bound_type(bound) for bound in (self.low, self.high) if bound and not bound.startswith(":")}
         if not self.low and not self.high:
-            raise ValueError("give a lower or an upper bound")
+            raise ValueError("give a lower or an upper limit")
         if len(kinds) > 1:
-            raise ValueError("one bound is a number and the other a date")
+            raise ValueError("one limit is a number and the other a date")
         return self
 
     def sentence(self) -> list[Part]:
-        verb = self.verb(" lies", " lie").text
+        verb = self.verb(" is", " are").text
         low, high = (Part(text=bound, data=True) for bound in (self.low or "", self.high or ""))
         if self.low and self.high:
             said = [text(f"{verb} between "), low, text(" and "), high, text(".")]
@@ -71,7 +71,7 @@ class InRange(Check):
             column.type in (DataType.DATE, DataType.DATETIME)
         ):
             raise RulebookError(
-                f"The bounds are {'numbers' if target == 'DOUBLE' else 'dates'}, but {column.name} is {column.type}.",
+                f"The limits are {'numbers' if target == 'DOUBLE' else 'dates'}, but {column.name} is {column.type}.",
                 rule=self.id, column=column.name,
             )  # fmt: skip
         if column.type is DataType.EXACT:
@@ -93,8 +93,8 @@ class InRange(Check):
 
     def phrase(self) -> str:
         if self.low and self.high:
-            return f"lies outside {self.low} to {self.high}"
-        return f"lies below {self.low}" if self.low else f"lies above {self.high}"
+            return f"is outside {self.low} to {self.high}"
+        return f"is below {self.low}" if self.low else f"is above {self.high}"
 
 
 def _bound_type(bound: str) -> str:
@@ -106,7 +106,7 @@ def _bound_type(bound: str) -> str:
     try:
         dt.datetime.fromisoformat(bound)
     except ValueError:
-        raise ValueError(f"the bound {bound!r} is neither a number nor a date like 2024-03-01") from None
+        raise ValueError(f"the limit {bound!r} is neither a number nor a date like 2024-03-01") from None
     return "TIMESTAMP"
 
 

@@ -31,7 +31,7 @@ class OfType(Check):
 
     title = "Type check"
     group = "Per record"
-    about = "A value must read as a whole number, a number, a date or true or false."
+    about = "A value must be a whole number, a number, a date, or true or false."
     synonyms = ("is of a type", "type", "data type", "numeric", "integer", "date", "is number", "is date", "boolean")
     examples = (
         Example(

@@ -7,7 +7,7 @@ from typing import Literal, Self
 from pydantic import Field, model_validator
 from sqlglot import exp
 
-from pravin_core.rules.base import Check, Example, Part, as_text, consequence_words, never_null, text
+from pravin_core.rules.base import Check, Example, Part, as_text, between, consequence_words, never_null, text
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
 
@@ -17,7 +17,7 @@ class TextLength(Check):
 
     title = "Text length"
     group = "Per record"
-    about = "A text must have at least or at most so many characters."
+    about = "A text must have at least or at most a number of characters."
     synonyms = ("has a length", "length", "max length", "min length", "characters", "varchar", "too long", "too short")
     examples = (
         Example(
@@ -40,21 +40,13 @@ class TextLength(Check):
         return self
 
     def _range(self) -> str:
-        if self.most is None:
-            return f"at least {self.least}"
-        return (
-            f"{self.least}"
-            if self.least == self.most
-            else f"{self.least} to {self.most}"
-            if self.least
-            else f"at most {self.most}"
-        )
+        return between(self.least or None, self.most, "character")
 
     def sentence(self) -> list[Part]:
         return [
             *self.meant(),
             self.verb(" has ", " have each "),
-            text(f"{self._range()} characters."),
+            text(f"{self._range()}."),
             *consequence_words(self.consequence),
         ]
 
@@ -65,7 +57,7 @@ class TextLength(Check):
         )
 
     def phrase(self) -> str:
-        return f"does not have {self._range()} characters"
+        return f"does not have {self._range()}"
 
 
 KIND = TextLength

@@ -48,7 +48,7 @@ class ColumnsPresent(TableCheck):
         ]
 
     def verdict(self, live: exp.Select, columns: Sequence[Column]) -> exp.Select:
-        there = [one.name for one in columns]
+        there = [column.name for column in columns]
         without = [name for name in self.names if name not in there]
         also = [name for name in there if name not in self.names] if self.no_others else []
         said = [f"without {', '.join(without)}" if without else "", f"also {', '.join(also)}" if also else ""]

@@ -55,7 +55,7 @@ class ControlTotal(TableCheck):
         ]
 
     def verdict(self, live: exp.Select, columns: Sequence[Column]) -> exp.Select:
-        found = next(one for one in columns if one.name == self.column)
+        found = next(column for column in columns if column.name == self.column)
         if found.type is DataType.EXACT:
             return self._exact(live)
         number = number_in(col(self.column), found)

@@ -8,7 +8,7 @@ from typing import Literal, Self
 from pydantic import Field, model_validator
 from sqlglot import exp
 
-from pravin_core.rules.base import Example, Part, TableCheck, consequence_words, text
+from pravin_core.rules.base import Example, Part, TableCheck, between, consequence_words, text
 from pravin_core.sql.trees import column as col
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
@@ -17,9 +17,9 @@ from pravin_core.tables.columns import Column
 class DistinctCount(TableCheck):
     """Missing values do not count."""
 
-    title = "Number of different values"
+    title = "Number of distinct values"
     group = "Table"
-    about = "A column must hold at least or at most so many different values."
+    about = "A column must hold at least or at most so many distinct values."
     synonyms = ("distinct", "cardinality", "number of categories", "unique count")
     examples = (
         Example(
@@ -37,23 +37,16 @@ class DistinctCount(TableCheck):
     @model_validator(mode="after")
     def _bounded(self) -> Self:
         if self.least is None and self.most is None:
-            raise ValueError("give the least or the most different values")
+            raise ValueError("give the least or the most distinct values")
         return self
 
     def needs(self) -> tuple[str, ...]:
         return (self.column,)
 
-    def _range(self) -> str:
-        parts = [
-            f"at least {self.least:,}" if self.least is not None else "",
-            f"at most {self.most:,}" if self.most is not None else "",
-        ]
-        return " and ".join(part for part in parts if part)
-
     def sentence(self) -> list[Part]:
         return [
             Part(text=self.column, data=True),
-            text(f" holds {self._range()} different values."),
+            text(f" has {between(self.least, self.most, 'distinct value')}."),
             *consequence_words(self.consequence),
         ]
 
@@ -68,7 +61,7 @@ class DistinctCount(TableCheck):
         )
 
     def phrase(self) -> str:
-        return f"different values of {self.column}; there must be {self._range()}"
+        return f"distinct values of {self.column}; there must be {between(self.least, self.most, 'distinct value')}"
 
 
 KIND = DistinctCount

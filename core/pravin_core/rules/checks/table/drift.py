@@ -29,7 +29,7 @@ class Drift(TableCheck):
 
     title = "Drift"
     group = "Table"
-    about = "The mean, median, spread, number of different values, percent missing or number of records must not move away from an earlier figure."
+    about = "The mean, median, spread, number of distinct values, percent missing or number of records must not move away from an earlier figure."
     synonyms = (
         "change", "shift", "mean", "average", "distribution", "monitor", "compare with last month",
     )  # fmt: skip
@@ -48,7 +48,9 @@ class Drift(TableCheck):
 
     kind: Literal["drift"] = "drift"
     of: Literal["mean", "median", "spread", "records", "different values", "percent missing"] = Field(
-        default="mean", title="Measure", json_schema_extra={"widget": "choice"}
+        default="mean",
+        title="Measure",
+        json_schema_extra={"widget": "choice", "labels": {"different values": "distinct values"}},
     )
     column: str = Field(default="", max_length=2000, title="Column", json_schema_extra={"widget": "column"})
     expected: float = Field(title="Earlier figure", json_schema_extra={"widget": "number"})
@@ -62,11 +64,15 @@ class Drift(TableCheck):
         whose = [text(" of "), Part(text=self.column, data=True)] if self.column and self.of != "records" else []
         by = f"{self.tolerance:g}{' %' if self.in_percent else ''}"
         return [
-            text(f"The {'number of ' if self.of in ('records', 'different values') else ''}{self.of}"),
+            text(f"The {self._measure()}"),
             *whose,
             text(f" differs from {self.expected:g} by at most {by}."),
             *consequence_words(self.consequence),
         ]
+
+    def _measure(self) -> str:
+        """The measure in words."""
+        return {"records": "number of records", "different values": "number of distinct values"}.get(self.of, self.of)
 
     def verdict(self, live: exp.Select, columns: Sequence[Column]) -> exp.Select:
         if self.of != "records" and not self.column:
@@ -75,7 +81,7 @@ class Drift(TableCheck):
         if self.of != "records":
             parts |= {
                 "c": col(self.column),
-                "n": number_in(col(self.column), next(one for one in columns if one.name == self.column)),
+                "n": number_in(col(self.column), next(column for column in columns if column.name == self.column)),
             }
         value = template(
             "neat_number(:v)", v=template(_OF[self.of], **{k: v for k, v in parts.items() if f":{k}" in _OF[self.of]})
@@ -87,7 +93,7 @@ class Drift(TableCheck):
         return exp.select(exp.alias_(seen, "seen"), exp.alias_(broken, "broken")).from_(live.subquery("live"))
 
     def phrase(self) -> str:
-        return f"is the {self.of}{' of ' + self.column if self.column else ''}; it was {self.expected:g}"
+        return f"is the {self._measure()}{' of ' + self.column if self.column else ''}; it was {self.expected:g}"
 
 
 KIND = Drift

@@ -8,7 +8,7 @@ from typing import Literal
 from pydantic import Field
 from sqlglot import exp
 
-from pravin_core.rules.base import Example, Part, TableCheck, consequence_words, text
+from pravin_core.rules.base import Example, Part, TableCheck, consequence_words, counted, text
 from pravin_core.rules.moments import moment_in
 from pravin_core.sql.trees import column as col
 from pravin_core.sql.trees import template
@@ -20,7 +20,7 @@ class Freshness(TableCheck):
 
     title = "Freshness"
     group = "Table"
-    about = "The newest date of a column must not lie further back than so many days from the day of the delivery."
+    about = "The newest date of a column must be at most a number of days before the day of the delivery."
     synonyms = ("fresh", "up to date", "latest date", "stale", "old data", "timeliness", "recency")
     examples = (
         Example(
@@ -46,14 +46,14 @@ class Freshness(TableCheck):
         return [
             text("The newest "),
             Part(text=self.column, data=True),
-            text(f" lies at most {self.days:,} days before the day of the delivery."),
+            text(f" is at most {counted(self.days, 'day')} before the day of the delivery."),
             *consequence_words(self.consequence),
         ]
 
     def verdict(self, live: exp.Select, columns: Sequence[Column]) -> exp.Select:
         newest = template(
             "max(CAST(:m AS DATE))",
-            m=moment_in(col(self.column), next(one for one in columns if one.name == self.column)),
+            m=moment_in(col(self.column), next(column for column in columns if column.name == self.column)),
         )
         broken = template(
             "coalesce(:n < delivered_on() - CAST(:d AS INTEGER), true)", n=newest, d=exp.Literal.number(self.days)

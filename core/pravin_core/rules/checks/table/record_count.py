@@ -1,4 +1,4 @@
-"""The table must have so many records."""
+"""The table must have a number of records."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from typing import Literal, Self
 from pydantic import Field, model_validator
 from sqlglot import exp
 
-from pravin_core.rules.base import Example, Part, TableCheck, consequence_words, text
+from pravin_core.rules.base import Example, Part, TableCheck, between, consequence_words, text
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
 
@@ -18,7 +18,7 @@ class RecordCount(TableCheck):
 
     title = "Number of records"
     group = "Table"
-    about = "There must be at least or at most so many records."
+    about = "There must be at least or at most a number of records."
     synonyms = ("row count", "number of rows", "volume", "completeness", "too few", "too many")
     examples = (
         Example(rule={"least": 3}, before={"a": ["1", None]}, after={"seen": ["2"], "broken": [True]}),
@@ -38,15 +38,11 @@ class RecordCount(TableCheck):
     def needs(self) -> tuple[str, ...]:
         return ()
 
-    def _range(self) -> str:
-        parts = [
-            f"at least {self.least:,}" if self.least is not None else "",
-            f"at most {self.most:,}" if self.most is not None else "",
-        ]
-        return " and ".join(part for part in parts if part)
-
     def sentence(self) -> list[Part]:
-        return [text(f"There are {self._range()} records."), *consequence_words(self.consequence)]
+        return [
+            text(f"The result has {between(self.least, self.most, 'record')}."),
+            *consequence_words(self.consequence),
+        ]
 
     def verdict(self, live: exp.Select, columns: Sequence[Column]) -> exp.Select:
         broken: exp.Expr = exp.false()
@@ -58,7 +54,7 @@ class RecordCount(TableCheck):
         )
 
     def phrase(self) -> str:
-        return f"records; there must be {self._range()}"
+        return f"records; there must be {between(self.least, self.most, 'record')}"
 
 
 KIND = RecordCount

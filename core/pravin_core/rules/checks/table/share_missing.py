@@ -8,7 +8,7 @@ from typing import Literal
 from pydantic import Field
 from sqlglot import exp
 
-from pravin_core.rules.base import Example, Part, TableCheck, consequence_words, text
+from pravin_core.rules.base import Example, Part, TableCheck, consequence_words, counted, text
 from pravin_core.sql.trees import column as col
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
@@ -19,7 +19,7 @@ class ShareMissing(TableCheck):
 
     title = "Share missing"
     group = "Table"
-    about = "Of a column not more than a share, or not more than so many values, may be missing."
+    about = "At most a share, or a number, of the values of a column may be missing."
     synonyms = ("null rate", "percent missing", "completeness", "missing share", "blank", "empty", "nan")
     examples = (
         Example(
@@ -45,11 +45,11 @@ class ShareMissing(TableCheck):
         return (self.column,)
 
     def _limit(self) -> str:
-        return f"{self.most:g} values" if self.as_count else f"{self.most:g} %"
+        return counted(self.most, "value") if self.as_count else f"{self.most:g} %"
 
     def sentence(self) -> list[Part]:
         return [
-            text("Not more than "),
+            text("At most "),
             text(self._limit()),
             text(" of "),
             Part(text=self.column, data=True),
@@ -66,7 +66,7 @@ class ShareMissing(TableCheck):
         return exp.select(exp.alias_(seen, "seen"), exp.alias_(broken, "broken")).from_(live.subquery("live"))
 
     def phrase(self) -> str:
-        return f"values of {self.column} are missing; not more than {self._limit()} may be"
+        return f"values of {self.column} are missing; at most {self._limit()} may be"
 
 
 KIND = ShareMissing

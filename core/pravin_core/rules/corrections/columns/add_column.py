@@ -53,7 +53,7 @@ class AddColumn(Derivation):
             try:
                 (int if self.type is DataType.WHOLE else float)(self.value)
             except ValueError:
-                raise ValueError(f"the value {self.value!r} is no {self.type.value}") from None
+                raise ValueError(f"the value {self.value!r} is not a {self.type.value}") from None
         return self
 
     def needs(self) -> tuple[str, ...]:

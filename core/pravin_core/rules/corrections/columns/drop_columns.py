@@ -12,7 +12,7 @@ from pravin_core.rules.reshaping import Table, TableTransform
 
 
 class DropColumns(TableCorrection):
-    """The columns fall out at this place: rules below cannot name them."""
+    """The columns end at this place: rules below cannot name them."""
 
     title = "Drop columns"
     group = "Columns"
@@ -56,7 +56,7 @@ class DropColumns(TableCorrection):
 
     def reshape(self, table: Table) -> TableTransform:
         chosen = {one.name for one in self._meant().chosen(table.columns)}
-        kept = tuple(one for one in table.columns if (one.name in chosen) == (self.those == "keep only"))
+        kept = tuple(column for column in table.columns if (column.name in chosen) == (self.those == "keep only"))
         cells = [cell for cell in table.cells() if cell[0] in kept]
         return TableTransform(((table.step(1), table.select(cells)),), kept, len(table.columns) - len(kept))
 

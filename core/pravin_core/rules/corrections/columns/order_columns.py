@@ -15,7 +15,7 @@ class OrderColumns(TableCorrection):
 
     title = "Order columns"
     group = "Columns"
-    about = "Puts the listed columns first, last or behind another one, in the order given."
+    about = "Puts the listed columns first, last or after another one, in the order given."
     synonyms = ("move column", "reorder", "rearrange", "column order")
     examples = (
         Example(
@@ -35,12 +35,12 @@ class OrderColumns(TableCorrection):
         min_length=1, max_length=5000, title="Columns, in order", json_schema_extra={"widget": "columns"}
     )
     place: Literal["first", "last", "behind"] = Field(
-        default="first", title="Where", json_schema_extra={"widget": "choice"}
+        default="first", title="Where", json_schema_extra={"widget": "choice", "labels": {"behind": "after a column"}}
     )
     anchor: str = Field(
         default="",
         max_length=2000,
-        title="Behind the column",
+        title="After the column",
         json_schema_extra={"widget": "column", "shown_for": {"place": ["behind"]}},
     )
 
@@ -49,16 +49,14 @@ class OrderColumns(TableCorrection):
 
     def sentence(self) -> list[Part]:
         where = (
-            [text(" behind "), Part(text=self.anchor, data=True)]
-            if self.place == "behind"
-            else [text(f" {self.place}")]
+            [text(" after "), Part(text=self.anchor, data=True)] if self.place == "behind" else [text(f" {self.place}")]
         )
         return [text("Put "), *joined(self.columns), *where, text(".")]
 
     def reshape(self, table: Table) -> TableTransform:
-        by_name = {one.name: one for one in table.columns}
+        by_name = {column.name: column for column in table.columns}
         moved = [by_name[name] for name in self.columns]
-        rest = [one for one in table.columns if one.name not in self.columns]
+        rest = [column for column in table.columns if column.name not in self.columns]
         at = {"first": 0, "last": len(rest)}.get(
             self.place, next((i + 1 for i, one in enumerate(rest) if one.name == self.anchor), 0)
         )
@@ -66,7 +64,7 @@ class OrderColumns(TableCorrection):
         cells = {one.name: cell for one, cell in table.cells()}
         touched = sum(one is not other for one, other in zip(columns, table.columns, strict=True))
         return TableTransform(
-            ((table.step(1), table.select([(one, cells[one.name]) for one in columns])),), columns, touched
+            ((table.step(1), table.select([(column, cells[column.name]) for column in columns])),), columns, touched
         )
 
 

@@ -7,6 +7,7 @@ from dataclasses import replace
 from typing import Literal, Self
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic.config import JsonDict
 
 from pravin_core.errors import RulebookError
 from pravin_core.rules.base import ColumnsBy, Example, OfColumns, Part, TableCorrection, text
@@ -25,9 +26,16 @@ class NewName(BaseModel):
     meaning: str = Field(min_length=1, max_length=2000)
 
 
+WAYS: JsonDict = {
+    "list": "from a list", "small": "in lower case", "capitals": "in upper case",
+    "words_joined": "in lower case with underscores", "beginning": "with a text before", "ending": "with a text after",
+    "pattern": "by a pattern",
+}  # fmt: skip
+
+
 class RenameColumns(TableCorrection):
     """Rules below and the released table use the new names. Columns not listed, or that a way does not change, keep
-    theirs. "words_joined" makes names of small letters, digits and underscores.
+    theirs. "words_joined" makes names of lower-case letters, digits and underscores.
     """
 
     title = "Rename columns"
@@ -61,7 +69,7 @@ class RenameColumns(TableCorrection):
     way: Literal["list", "small", "capitals", "words_joined", "beginning", "ending", "pattern"] = Field(
         default="list",
         title="How",
-        json_schema_extra={"widget": "choice", "labels": {"words_joined": "small letters with underscores"}},
+        json_schema_extra={"widget": "choice", "labels": WAYS},
     )
     names: tuple[NewName, ...] = Field(
         default=(),
@@ -75,12 +83,12 @@ class RenameColumns(TableCorrection):
     )  # fmt: skip
     by: ColumnsBy | None = Field(default=None, title="Columns by", json_schema_extra={"widget": "columns by"})
     find: str = Field(
-        default="", max_length=500, title="Find the pattern", json_schema_extra={"shown_for": {"way": ["pattern"]}}
+        default="", max_length=500, title="Find pattern", json_schema_extra={"shown_for": {"way": ["pattern"]}}
     )
     replacement: str = Field(
         default="",
         max_length=500,
-        title="Put in its place",
+        title="Text",
         json_schema_extra={"shown_for": {"way": ["beginning", "ending", "pattern"]}},
     )
 
@@ -89,13 +97,13 @@ class RenameColumns(TableCorrection):
         if self.way == "list" and not self.names:
             raise ValueError("give at least one column and its new name")
         if self.way in ("beginning", "ending") and not self.replacement:
-            raise ValueError("give the text to put before or behind the names")
+            raise ValueError("give the text to put before or after the names")
         if self.way == "pattern" and not checked(self.find):
             raise ValueError("give the pattern to find")
         return self
 
     def needs(self) -> tuple[str, ...]:
-        return tuple(one.code for one in self.names) if self.way == "list" else self.columns
+        return tuple(name.code for name in self.names) if self.way == "list" else self.columns
 
     def sentence(self) -> list[Part]:
         if self.way == "list":
@@ -109,8 +117,8 @@ class RenameColumns(TableCorrection):
                 text(rest),
             ]
         ways = {
-            "small": "in small letters.", "capitals": "in capitals.", "words_joined": "in small letters with underscores.",
-            "beginning": f"with “{self.replacement}” before it.", "ending": f"with “{self.replacement}” behind it.",
+            "small": "in lower case.", "capitals": "in upper case.", "words_joined": "in lower case with underscores.",
+            "beginning": f"with “{self.replacement}” before it.", "ending": f"with “{self.replacement}” after it.",
             "pattern": f"with “{self.find}” replaced by “{self.replacement}”.",
         }  # fmt: skip
         whose = self._meant().meant() if self.columns or self.by else [Part(text="all columns", data=True)]
@@ -123,18 +131,18 @@ class RenameColumns(TableCorrection):
         chosen = (
             {one.name for one in self._meant().chosen(table.columns)}
             if self.columns or self.by
-            else {one.name for one in table.columns}
+            else {column.name for column in table.columns}
         )
-        listed = {one.code: one.meaning for one in self.names}
+        listed = {name.code: name.meaning for name in self.names}
         named = [
-            (one, self._name(one.name, listed) if self.way == "list" or one.name in chosen else one.name)
-            for one in table.columns
+            (column, self._name(column.name, listed) if self.way == "list" or column.name in chosen else column.name)
+            for column in table.columns
         ]
         taken: dict[str, Column] = {}
         for one, name in named:
             if (other := taken.setdefault(name.lower(), one)) is not one or not name or name.startswith("__"):
                 raise RulebookError(
-                    f"{one.name!r} cannot be called {name!r}: {'that name is taken by ' + repr(other.name) if other is not one else 'it is no name'}.",
+                    f"{one.name!r} cannot be called {name!r}: {'that name is taken by ' + repr(other.name) if other is not one else 'it is not a name'}.",
                     rule=self.id, column=one.name,
                 )  # fmt: skip
         columns = tuple(replace(one, name=name) for one, name in named)

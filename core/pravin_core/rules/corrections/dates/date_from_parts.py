@@ -42,9 +42,9 @@ class DateFromParts(Derivation):
     into: str = Field(
         default="date", min_length=1, max_length=200, title="Into the column", json_schema_extra={"widget": "name"}
     )
-    drop: bool = Field(default=False, title="Drop the columns themselves", json_schema_extra={"widget": "switch"})
+    drop: bool = Field(default=False, title="Drop the original columns", json_schema_extra={"widget": "switch"})
     unconverted: Literal["missing", "quarantine"] = Field(
-        default="quarantine", title="What is no date", json_schema_extra={"widget": "choice", "labels": OTHERWISE}
+        default="quarantine", title="What is not a date", json_schema_extra={"widget": "choice", "labels": OTHERWISE}
     )
 
     def needs(self) -> tuple[str, ...]:
@@ -63,13 +63,13 @@ class DateFromParts(Derivation):
         parts: list[Part] = []
         for at, name in enumerate(self.needs()):
             parts += [*([text(", ")] if at else []), Part(text=name, data=True)]
-        rest = "quarantined" if self.unconverted == "quarantine" else "missing"
+        rest = "are quarantined" if self.unconverted == "quarantine" else "become missing"
         return [
             text("Make the date "),
             Part(text=self.into, data=True),
             text(" from "),
             *parts,
-            text(f"; values that do not convert are {rest}."),
+            text(f"; values that do not convert {rest}."),
         ]
 
     def derive(self, table: Sequence[Column]) -> list[Corrected]:

@@ -23,7 +23,7 @@ class ColumnDifference(Derivation):
 
     title = "Difference of two columns"
     group = "Dates"
-    about = "Writes how far the second column lies from the first: of numbers, or of dates in days, hours, minutes or whole months."
+    about = "Writes the difference between the first column and the second: of numbers, or of dates in days, hours, minutes or whole months."
     synonyms = ("subtract", "minus", "days between", "age", "duration", "elapsed", "datediff", "delta")
     examples = (
         Example(

@@ -34,6 +34,7 @@ class WriteDates(ColumnCorrection):
     )
 
     names_columns = False
+    all_columns = "all date columns"
     kind: Literal["write-dates"] = "write-dates"
     form: str = Field(default="%d.%m.%Y", max_length=40, title="Form", json_schema_extra={"widget": "form"})
 
@@ -53,7 +54,7 @@ class WriteDates(ColumnCorrection):
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
         if column.type not in _MOMENTS:
             raise RulebookError(
-                f"{column.name} holds no dates yet.", column=column.name, advice="Read it as date first."
+                f"{column.name} holds no dates yet.", column=column.name, advice="Convert it to a date first."
             )
         return Corrected(template("write_moment(:c, :f)", c=cell.copy(), f=exp.Literal.string(self.form)), reading=True)
 

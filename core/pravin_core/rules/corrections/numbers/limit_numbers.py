@@ -18,7 +18,7 @@ class LimitNumbers(ColumnCorrection):
 
     title = "Clip numbers"
     group = "Numbers"
-    about = "Numbers below the lower bound become the lower bound, those above the upper one the upper bound."
+    about = "Numbers below the lower limit become the lower limit, those above the upper one the upper limit."
     synonyms = ("limit numbers", "clip", "clamp", "cap", "winsorize", "minimum", "maximum", "floor", "ceiling")
     examples = (
         Example(
@@ -35,9 +35,9 @@ class LimitNumbers(ColumnCorrection):
     @model_validator(mode="after")
     def _bounded(self) -> Self:
         if self.low is None and self.high is None:
-            raise ValueError("give a lower or an upper bound")
+            raise ValueError("give a lower or an upper limit")
         if self.low is not None and self.high is not None and self.low > self.high:
-            raise ValueError("the lower bound lies above the upper one")
+            raise ValueError("the lower limit is above the upper one")
         return self
 
     def applies_to(self, column: Column) -> bool:

@@ -7,7 +7,7 @@ from typing import Literal
 from pydantic import Field
 from sqlglot import exp
 
-from pravin_core.rules.base import ColumnCorrection, Corrected, Example, Part, text
+from pravin_core.rules.base import ColumnCorrection, Corrected, Example, Part, counted, text
 from pravin_core.rules.numeric import of_numbers
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
@@ -32,7 +32,7 @@ class RoundNumbers(ColumnCorrection):
 
     title = "Round numbers"
     group = "Numbers"
-    about = "Rounds numbers to so many places, down, up, or to the nearest; or takes their sign away."
+    about = "Rounds numbers to a number of decimal places, down, up or to the nearest; or removes their sign."
     synonyms = (
         "round", "decimals", "precision", "floor", "ceil", "ceiling", "truncate", "abs", "absolute", "integer",
         "sign",
@@ -51,16 +51,16 @@ class RoundNumbers(ColumnCorrection):
     how: Literal["nearest", "down", "up", "absolute"] = Field(
         default="nearest", title="How", json_schema_extra={"widget": "choice"}
     )
-    places: int = Field(default=0, ge=-9, le=12, title="Places", json_schema_extra={"widget": "whole"})
+    places: int = Field(default=0, ge=-9, le=12, title="Decimal places", json_schema_extra={"widget": "whole"})
 
     def applies_to(self, column: Column) -> bool:
         return column.type in NUMBERS
 
     def sentence(self) -> list[Part]:
         if self.how == "absolute":
-            return [text("Take the sign of "), *self.meant(), text(" away.")]
+            return [text("Remove the sign of "), *self.meant(), text(".")]
         way = {"nearest": "", "down": " down", "up": " up"}[self.how]
-        return [text("Round "), *self.meant(), text(f"{way} to {self.places} place{'' if self.places == 1 else 's'}.")]
+        return [text("Round "), *self.meant(), text(f"{way} to {counted(self.places, 'decimal place')}.")]
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
         if column.type is DataType.EXACT:

@@ -21,7 +21,7 @@ class ScaleValues(ColumnCorrection):
 
     title = "Scale numbers"
     group = "Numbers"
-    about = "Multiplies the numbers that lie between two bounds, for example 74 by 0.1 where 7.4 was meant."
+    about = "Multiplies the numbers between two limits, for example 74 by 0.1 where 7.4 was meant."
     synonyms = (
         "multiply", "divide", "times", "factor", "convert units", "unit conversion", "rescale", "percent",
     )  # fmt: skip
@@ -45,11 +45,13 @@ class ScaleValues(ColumnCorrection):
             raise ValueError("the factor must be a number other than 0")
         for bound in (self.low, self.high):
             if bound is not None and not math.isfinite(float(bound)):
-                raise ValueError(f"the bound {bound!r} is no number")
+                raise ValueError(f"the limit {bound!r} is not a number")
         return self
 
     def sentence(self) -> list[Part]:
-        where = [text(f" where they lie in {self.low or '…'} to {self.high or '…'}")] if self.low or self.high else []
+        where = (
+            [text(f" where they are between {self.low or '…'} and {self.high or '…'}")] if self.low or self.high else []
+        )
         return [text("Multiply "), *self.meant(), text(f" by {self.factor:g}"), *where, text(".")]
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:

@@ -7,7 +7,7 @@ from typing import Literal, Self
 from pydantic import Field, model_validator
 from sqlglot import exp
 
-from pravin_core.rules.base import ColumnCorrection, Corrected, Example, Part, text
+from pravin_core.rules.base import ColumnCorrection, Corrected, Example, Part, counted, text
 from pravin_core.rules.labels import MARKS
 from pravin_core.rules.numeric import number_in
 from pravin_core.sql.trees import template
@@ -20,7 +20,7 @@ class WriteNumbers(ColumnCorrection):
 
     title = "Format numbers"
     group = "Numbers"
-    about = "Writes numbers as text with so many places and the marks that are wanted, for all number columns at once if no column is named."
+    about = "Writes numbers as text with a number of decimal places and chosen marks, for all number columns at once if no column is named."
     synonyms = ("write numbers in a form", "format number", "thousands separator", "decimal places", "number to text")
     examples = (
         Example(
@@ -31,8 +31,9 @@ class WriteNumbers(ColumnCorrection):
     )
 
     names_columns = False
+    all_columns = "all number columns"
     kind: Literal["write-numbers"] = "write-numbers"
-    places: int = Field(default=2, ge=0, le=12, title="Places", json_schema_extra={"widget": "whole"})
+    places: int = Field(default=2, ge=0, le=12, title="Decimal places", json_schema_extra={"widget": "whole"})
     decimal: Literal[".", ","] = Field(
         default=".", title="Decimal mark", json_schema_extra={"widget": "choice", "labels": MARKS}
     )
@@ -52,14 +53,14 @@ class WriteNumbers(ColumnCorrection):
     def sentence(self) -> list[Part]:
         columns = self.meant() if self.columns or self.by else [Part(text="all number columns", data=True)]
         mark = (
-            [text(" and "), Part(text=self.thousands.replace(" ", "space"), data=True), text(" between thousands")]
+            [text(" and thousands mark "), Part(text=self.thousands.replace(" ", "space"), data=True)]
             if self.thousands
             else []
         )
         return [
             text("Write "),
             *columns,
-            text(f" with {self.places} places after "),
+            text(f" with {counted(self.places, 'decimal place')}, decimal mark "),
             Part(text=self.decimal, data=True),
             *mark,
             text("."),

@@ -22,7 +22,7 @@ class BreakCells(TableCorrection):
 
     title = "Split cells into records"
     group = "Records"
-    about = "Divides each value of a column at a mark and makes a record for each item; the other columns are repeated."
+    about = "Splits each value of a column at a mark and makes a record for each item; the other columns are repeated."
     synonyms = ("break cells into records", "explode", "unnest", "split rows", "multiple values", "list to rows")
     examples = (
         Example(
@@ -53,8 +53,8 @@ class BreakCells(TableCorrection):
     def reshape(self, table: Table) -> TableTransform:
         items = template("parts_between(:c, :m)", c=as_text(col(self.column)), m=exp.Literal.string(self.mark))
         made = Column(self.column)
-        columns = tuple(made if one.name == self.column else one for one in table.columns)
-        cells = [(one, col("__item") if one.name == self.column else col(one.name)) for one in columns]
+        columns = tuple(made if column.name == self.column else column for column in table.columns)
+        cells = [(column, col("__item") if column.name == self.column else col(column.name)) for column in columns]
         return expanded(table, items, columns, cells, changed=(self.column,))
 
 

@@ -69,7 +69,7 @@ class RemoveDuplicates(RecordCorrection):
         key = [template("key_text(:c)", c=one) if self.alike else one for one in named]
         order: list[exp.Expr] = [exp.Ordered(this=col(RECORD), desc=self.keep == "last")]
         if self.keep == "most complete":
-            filled = [template("CASE WHEN :c IS NOT NULL THEN 1 ELSE 0 END", c=col(one.name)) for one in columns]
+            filled = [template("CASE WHEN :c IS NOT NULL THEN 1 ELSE 0 END", c=col(column.name)) for column in columns]
             count = template("list_sum(:f)", f=exp.Array(expressions=filled))
             order = [exp.Ordered(this=count, desc=True), *order]
         ranked = exp.select(col(RECORD), exp.alias_(row_number(order, key), "place")).from_(live.subquery("live"))

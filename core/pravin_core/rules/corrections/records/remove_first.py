@@ -20,7 +20,7 @@ class RemoveFirst(RecordCorrection):
 
     title = "Remove the first or last records"
     group = "Records"
-    about = "Removes so many records at the beginning or end, of the whole delivery or of each source file."
+    about = "Removes a number of records at the beginning or end, of the whole delivery or of each source file."
     synonyms = ("skip rows", "head", "tail", "top", "bottom", "limit", "preamble", "footer")
     examples = (
         Example(rule={"count": 2}, before={"a": ["note", None, "1", "2"]}, after={"a": ["1", "2"]}),

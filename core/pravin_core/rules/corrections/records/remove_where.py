@@ -44,7 +44,7 @@ class RemoveWhere(RecordCorrection):
         return [
             text("Remove records where "),
             Part(text=self.columns[0], data=True),
-            text(" is "),
+            text(" is one of " if len(self.values) > 1 else " is "),
             *joined(self.values),
             text("."),
         ]

@@ -17,7 +17,7 @@ class TidyLists(ColumnCorrection):
 
     title = "Clean lists in cells"
     group = "Records"
-    about = "Divides each value at a mark, trims the items, keeps each once, sorts them, and joins them again."
+    about = "Splits each value at a mark, trims the items, keeps each once, sorts them, and joins them again."
     synonyms = ("tidy lists in cells", "list", "array", "multi-value", "separator", "sort items", "dedupe items")
     examples = (
         Example(
@@ -39,7 +39,7 @@ class TidyLists(ColumnCorrection):
     )
     once: bool = Field(default=True, title="Each item once", json_schema_extra={"widget": "switch"})
     sorted: bool = Field(default=True, title="Sorted", json_schema_extra={"widget": "switch"})
-    ignore_case: bool = Field(default=False, title="Items in small letters", json_schema_extra={"widget": "switch"})
+    ignore_case: bool = Field(default=False, title="Items in lower case", json_schema_extra={"widget": "switch"})
 
     def sentence(self) -> list[Part]:
         ways = [
@@ -47,14 +47,14 @@ class TidyLists(ColumnCorrection):
             for wanted, said in (
                 (self.once, "each item once"),
                 (self.sorted, "sorted"),
-                (self.ignore_case, "in small letters"),
+                (self.ignore_case, "in lower case"),
             )
             if wanted
         ]
         return [
             text("Clean the lists in "),
             *self.meant(),
-            text(" divided by "),
+            text(" separated by "),
             Part(text=self.mark, data=True),
             text(f"{''.join(', ' + way for way in ways)}."),
         ]

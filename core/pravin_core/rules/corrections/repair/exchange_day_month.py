@@ -20,7 +20,7 @@ class ExchangeDayMonth(ColumnCorrection):
 
     title = "Swap day and month"
     group = "Repair"
-    about = "Exchanges day and month of the dates that lie outside a window when that brings them inside."
+    about = "Swaps day and month of the dates outside a window when that brings them inside."
     synonyms = ("exchange day and month", "american dates", "us date", "mm/dd", "dd/mm", "ambiguous date")
     examples = (
         Example(
@@ -42,7 +42,7 @@ class ExchangeDayMonth(ColumnCorrection):
         try:
             dt.date.fromisoformat(bound)
         except ValueError:
-            raise ValueError(f"the bound {bound!r} is not a date like 2024-03-01") from None
+            raise ValueError(f"the limit {bound!r} is not a date like 2024-03-01") from None
         return bound
 
     @field_validator("format")

@@ -54,11 +54,13 @@ class UndoDate(Conversion):
     )
     last_year: int = Field(default=2050, ge=1900, le=9999, title="to the year", json_schema_extra={"widget": "whole"})
     unconverted: Literal["keep", "missing", "value", "quarantine"] = Field(  # type: ignore[assignment]
-        default="keep", title="Dates that are none", json_schema_extra={"widget": "choice", "labels": OTHERWISE}
+        default="keep",
+        title="Dates that cannot be restored",
+        json_schema_extra={"widget": "choice", "labels": OTHERWISE},
     )
 
     def sentence(self) -> list[Part]:
-        return [text("Restore "), *self.meant(), text(" values that were turned into dates.")]
+        return [text("Restore the values of "), *self.meant(), text(" that were turned into dates.")]
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
         old = template("trim(:c)", c=as_text(cell))

@@ -49,16 +49,16 @@ class AppendTable(TableCorrection):
 
     def reshape(self, table: Table) -> TableTransform:
         other = table.references[self.reference]
-        theirs = {one.name.lower(): one for one in other.columns}
-        own = {one.name.lower() for one in table.columns}
-        new = [one for one in other.columns if one.name.lower() not in own] if self.more_columns else []
+        theirs = {column.name.lower(): column for column in other.columns}
+        own = {column.name.lower() for column in table.columns}
+        new = [column for column in other.columns if column.name.lower() not in own] if self.more_columns else []
         columns = (*table.columns, *(Column(one.name, one.type) for one in new))
         nothing = {cells_changed(table.number): _zero(), cells_failed(table.number): _zero()}
         upper_cells = [*table.cells(), *((one, exp.cast(exp.null(), SQL_TYPES[one.type])) for one in new)]
         lost_names = [
             failed_text(table.number, at) for at, one in enumerate(table.columns) if one.type is not DataType.TEXT
         ]
-        typed = [one for one in table.columns if one.type is not DataType.TEXT]
+        typed = [column for column in table.columns if column.type is not DataType.TEXT]
         empty = {name: exp.cast(exp.null(), "VARCHAR") for name in lost_names}
         upper = table.select(upper_cells, {**nothing, **empty})
         last = exp.select(template("max(:r)", r=col(RECORD))).from_(table.name).subquery()
@@ -74,8 +74,8 @@ class AppendTable(TableCorrection):
             counts = name[2:3] in "euw" and name[3:4].isdigit()
             kept.setdefault(name, exp.Literal.number(0) if counts and name[2] != "w" else exp.null())
         lower_cells, lost = [], {}
-        for one in columns:
-            source = theirs.get(one.name.lower())
+        for column in columns:
+            source = theirs.get(column.name.lower())
             cell: exp.Expr = (
                 exp.null()
                 if source is None
@@ -83,10 +83,10 @@ class AppendTable(TableCorrection):
                 if source.type is DataType.TEXT
                 else col(source.name)
             )
-            made = exp.TryCast(this=cell, to=exp.DataType.build(SQL_TYPES[one.type], dialect="duckdb"))
-            lower_cells.append((one, made))
-            if one in typed:
-                lost[lost_names[typed.index(one)]] = template(
+            made = exp.TryCast(this=cell, to=exp.DataType.build(SQL_TYPES[column.type], dialect="duckdb"))
+            lower_cells.append((column, made))
+            if column in typed:
+                lost[lost_names[typed.index(column)]] = template(
                     "CASE WHEN :m IS NULL THEN CAST(:c AS VARCHAR) END", m=made, c=cell
                 )
         lower = table.select(lower_cells, {**kept, **nothing, **lost}, exp.to_table(reference(self.reference)))

@@ -16,7 +16,7 @@ from pravin_core.tables.names import cells_changed, cells_failed
 
 
 class CloseGaps(TableCorrection):
-    """Values move up to where cells are missing, each column by itself: what stood side by side does so no longer.
+    """Values move up to where cells are missing, each column by itself: what stood in one record does so no longer.
     It is refused until it is said that this is meant.
     """
 
@@ -66,7 +66,7 @@ class CloseGaps(TableCorrection):
             col("__record"),
             col("__file"),
             col("__line"),
-            *(col(one.name) for one in table.columns),
+            *(col(column.name) for column in table.columns),
             *(col(n) for n in table.system_columns),
         ]
         live = template(":g IS NULL", g=col(GONE))
@@ -95,7 +95,7 @@ class CloseGaps(TableCorrection):
             cells_changed(table.number): exp.cast(count, "INTEGER"),
             cells_failed(table.number): exp.cast(exp.Literal.number(0), "INTEGER"),
         }
-        joined_ = table.select([(one, cells[one.name]) for one in table.columns], fate, source, "t")
+        joined_ = table.select([(column, cells[column.name]) for column in table.columns], fate, source, "t")
         for at in range(1, len(self.columns) + 1):
             on = exp.EQ(this=exp.column("__pos", table="t"), expression=exp.column("__pos", table=f"g{at}"))
             joined_ = joined_.join(exp.to_table(table.step(at)).as_(f"g{at}"), on=on, join_type="left")

@@ -73,7 +73,7 @@ class ColumnsToRecords(TableCorrection):
         turned = self._meant().chosen(table.columns)
         if not turned:
             raise RulebookError("No column is turned into records.", rule=self.id, advice="Choose at least one column.")
-        rest = [one for one in table.columns if one not in turned]
+        rest = [column for column in table.columns if column not in turned]
         if clash := {self.names.lower(), self.values.lower()} & {one.name.lower() for one in rest}:
             raise RulebookError(f"The column {min(clash)!r} is there already.", rule=self.id, column=min(clash))
         kinds = {one.type for one in turned}

@@ -127,11 +127,11 @@ class LookUp(TableCorrection):
 
     def reshape(self, table: Table) -> TableTransform:
         other = table.references[self.reference]
-        theirs = {one.name: one for one in other.columns}
+        theirs = {column.name: column for column in other.columns}
         for name in (*(key.meaning for key in self.keys), *self.take):
             if name not in theirs:
                 raise RulebookError(f"The table {self.reference!r} has no column {name!r}.", rule=self.id, column=name)
-        own = {one.name.lower() for one in table.columns}
+        own = {column.name.lower() for column in table.columns}
         new = tuple(Column(self.prefix + name, theirs[name].type) for name in self.take)
         for one in new:
             if one.name.lower() in own:
@@ -178,7 +178,7 @@ class LookUp(TableCorrection):
             col(RECORD, "t"),
             col("__file", "t"),
             col("__line", "t"),
-            *(col(one.name, "t") for one in table.columns),
+            *(col(column.name, "t") for column in table.columns),
             *(col(n, "t") for n in table.system_columns),
         ]
         source = exp.to_table(table.name).as_("t")

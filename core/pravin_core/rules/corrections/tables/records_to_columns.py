@@ -42,8 +42,8 @@ class RecordsToColumns(TableCorrection):
     adds_records = True
     kind: Literal["records-to-columns"] = "records-to-columns"
     keys: tuple[str, ...] = Field(min_length=1, max_length=50, title="Key", json_schema_extra={"widget": "columns"})
-    names: str = Field(min_length=1, max_length=2000, title="Names stand in", json_schema_extra={"widget": "column"})
-    values: str = Field(min_length=1, max_length=2000, title="Values stand in", json_schema_extra={"widget": "column"})
+    names: str = Field(min_length=1, max_length=2000, title="Names from", json_schema_extra={"widget": "column"})
+    values: str = Field(min_length=1, max_length=2000, title="Values from", json_schema_extra={"widget": "column"})
     into: tuple[str, ...] = Field(
         min_length=1, max_length=500, title="Columns to make", json_schema_extra={"widget": "names"}
     )
@@ -58,7 +58,7 @@ class RecordsToColumns(TableCorrection):
         ]  # fmt: skip
 
     def reshape(self, table: Table) -> TableTransform:
-        by_name = {one.name: one for one in table.columns}
+        by_name = {column.name: column for column in table.columns}
         if clash := {name.lower() for name in self.into} & {name.lower() for name in self.keys}:
             raise RulebookError(f"The column {min(clash)!r} is part of the key.", rule=self.id, column=min(clash))
         keys = [col(name) for name in self.keys]
@@ -68,7 +68,7 @@ class RecordsToColumns(TableCorrection):
             col(RECORD),
             col("__file"),
             col("__line"),
-            *(col(one.name) for one in table.columns),
+            *(col(column.name) for column in table.columns),
             *(col(n) for n in table.system_columns),
         ]
         order = col(table.order)
@@ -114,7 +114,7 @@ class RecordsToColumns(TableCorrection):
 
     def _over(self, groups: Sequence[exp.Expr], order: exp.Expr) -> dict[str, object]:
         return {
-            "partition_by": [one.copy() for one in groups], "order": exp.Order(expressions=[exp.Ordered(this=order.copy())]),
+            "partition_by": [group.copy() for group in groups], "order": exp.Order(expressions=[exp.Ordered(this=order.copy())]),
             "spec": exp.WindowSpec(kind="ROWS", start="UNBOUNDED", start_side="PRECEDING", end="UNBOUNDED", end_side="FOLLOWING"),
         }  # fmt: skip
 

@@ -69,28 +69,28 @@ class Summarise(TableCorrection):
     adds_records = True
     kind: Literal["summarise"] = "summarise"
     groups: tuple[str, ...] = Field(
-        min_length=1, max_length=50, title="Alike in", json_schema_extra={"widget": "columns"}
+        min_length=1, max_length=50, title="Group by", json_schema_extra={"widget": "columns"}
     )
     measures: tuple[Measure, ...] = Field(
         min_length=1, max_length=200, title="Results", json_schema_extra={"widget": "measures"}
     )
 
     def needs(self) -> tuple[str, ...]:
-        return tuple(dict.fromkeys((*self.groups, *(one.column for one in self.measures if one.column))))
+        return tuple(dict.fromkeys((*self.groups, *(measure.column for measure in self.measures if measure.column))))
 
     def sentence(self) -> list[Part]:
         return [
             text("Group by "),
             *joined(self.groups),
             text(" and write "),
-            *joined([one.name for one in self.measures]),
+            *joined([measure.name for measure in self.measures]),
             text("."),
         ]
 
     def reshape(self, table: Table) -> TableTransform:
-        by_name = {one.name: one for one in table.columns}
+        by_name = {column.name: column for column in table.columns}
         new: list[Column] = []
-        made: list[exp.Expr] = []
+        expressions: list[exp.Expr] = []
         for at, measure in enumerate(self.measures):
             if measure.what != "records" and not measure.column:
                 raise RulebookError(f"The result {measure.name!r} needs a column.", rule=self.id)
@@ -98,11 +98,11 @@ class Summarise(TableCorrection):
             if column.name.lower() in {name.lower() for name in (*self.groups, *(one.name for one in new))}:
                 raise RulebookError(f"Two columns would be called {column.name!r}.", rule=self.id, column=column.name)
             new.append(column)
-            made.append(exp.alias_(value, f"__m{at}"))
+            expressions.append(exp.alias_(value, f"__m{at}"))
         keys = [exp.alias_(col(name), f"__key{at}") for at, name in enumerate(self.groups)]
         first = template("arg_min(:r, :o) AS __first", r=col(RECORD), o=col(table.order))
         summed = (
-            exp.select(*keys, first, *made)
+            exp.select(*keys, first, *expressions)
             .from_(table.name)
             .where(table.live)
             .group_by(*(col(name) for name in self.groups))

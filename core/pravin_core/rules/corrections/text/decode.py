@@ -16,7 +16,7 @@ _WAYS = {
     "entities": ("Decode names of characters such as &amp; in ", "decode_entities(:c)"),
     "composed": ("Compose letters and their accents (Unicode NFC) in ", "nfc_normalize(:c)"),
     "plain marks": ("Write typographic quotes, dashes and spaces as plain ones in ", "wide_to_plain(:c)"),
-    "no accents": ("Take accents away in ", "strip_accents(:c)"),
+    "no accents": ("Remove accents from ", "strip_accents(:c)"),
 }
 
 

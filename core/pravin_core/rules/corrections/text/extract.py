@@ -24,7 +24,7 @@ class Extract(Conversion):
 
     title = "Extract a part"
     group = "Text"
-    about = "Keeps what stands before, after or between marks, at a position, fits a pattern, or its digits, letters or first number."
+    about = "Keeps what stands before, after or between marks, at a position, matches a pattern, or its digits, letters or first number."
     synonyms = (
         "substring", "left", "right", "mid", "part", "between", "before", "after", "regex", "digits",
         "first word", "last word",
@@ -81,7 +81,7 @@ class Extract(Conversion):
         default=1,
         ge=1,
         le=100_000,
-        title="So many characters",
+        title="Number of characters",
         json_schema_extra={"widget": "whole", "shown_for": {"which": ["position"]}},
     )
     pattern: str = Field(
@@ -111,7 +111,7 @@ class Extract(Conversion):
             "after last": [text("what stands after the last "), mark],
             "between": [text("what stands between "), mark, text(" and "), end],
             "position": [text(f"{self.length} characters from character {self.start} on")],
-            "pattern": [text("what fits "), Part(text=self.pattern, data=True)],
+            "pattern": [text("what matches "), Part(text=self.pattern, data=True)],
             "digits": [text("only the digits")],
             "letters": [text("only the letters")],
             "number": [text("the first number")],

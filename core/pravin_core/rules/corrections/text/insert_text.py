@@ -7,7 +7,7 @@ from typing import ClassVar, Literal
 from pydantic import Field
 from sqlglot import exp
 
-from pravin_core.rules.base import ColumnCorrection, Corrected, Example, Part, as_text, text
+from pravin_core.rules.base import ColumnCorrection, Corrected, Example, Part, as_text, counted, text
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
 
@@ -17,7 +17,7 @@ class InsertText(ColumnCorrection):
 
     title = "Insert text"
     group = "Text"
-    about = "Puts a text at the beginning, at the end, or behind so many characters of each value."
+    about = "Puts a text at the beginning, at the end, or after a number of characters of each value."
     synonyms = ("prefix", "suffix", "prepend", "append text", "add text", "insert character")
     examples = (
         Example(
@@ -36,10 +36,15 @@ class InsertText(ColumnCorrection):
     kind: Literal["insert-text"] = "insert-text"
     insert: str = Field(min_length=1, max_length=400, title="Insert")
     place: Literal["start", "end", "behind"] = Field(
-        default="start", title="Where", json_schema_extra={"widget": "choice"}
+        default="start",
+        title="Where",
+        json_schema_extra={
+            "widget": "choice",
+            "labels": {"start": "at the start", "end": "at the end", "behind": "after a number of characters"},
+        },
     )
     characters: int = Field(
-        default=0, ge=0, le=10_000, title="Behind so many characters", json_schema_extra={"widget": "whole"}
+        default=0, ge=0, le=10_000, title="After how many characters", json_schema_extra={"widget": "whole"}
     )
     once: bool = Field(default=True, title="Only where it is not there yet", json_schema_extra={"widget": "switch"})
 
@@ -47,7 +52,7 @@ class InsertText(ColumnCorrection):
         where = {
             "start": " at the beginning of ",
             "end": " at the end of ",
-            "behind": f" behind {self.characters} characters of ",
+            "behind": f" after {counted(self.characters, 'character')} of ",
         }
         return [text("Insert "), Part(text=self.insert, data=True), text(where[self.place]), *self.meant(), text(".")]
 

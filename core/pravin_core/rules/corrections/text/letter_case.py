@@ -1,4 +1,4 @@
-"""Write letters as capitals or small."""
+"""Write letters in upper or lower case."""
 
 from __future__ import annotations
 
@@ -12,10 +12,10 @@ from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
 
 _WAYS = {
-    "small": ("small letters", "lower(:c)"),
-    "capitals": ("capitals", "upper(:c)"),
-    "first": ("a capital at the beginning only", "first_capital(:c)"),
-    "words": ("a capital at the beginning of each word", "words_capital(:c)"),
+    "small": ("in lower case", "lower(:c)"),
+    "capitals": ("in upper case", "upper(:c)"),
+    "first": ("with a capital at the beginning only", "first_capital(:c)"),
+    "words": ("with a capital at the beginning of each word", "words_capital(:c)"),
 }
 
 
@@ -24,7 +24,7 @@ class LetterCase(ColumnCorrection):
 
     title = "Letter case"
     group = "Text"
-    about = "Writes letters small, as capitals, or with a capital at the beginning of the text or of each word."
+    about = "Writes text in lower case, in upper case, or with a capital at the beginning of the text or of each word."
     synonyms = (
         "uppercase", "lowercase", "upper", "lower", "title case", "capitalize",
         "lower case", "upper case",
@@ -42,11 +42,13 @@ class LetterCase(ColumnCorrection):
 
     kind: Literal["letter-case"] = "letter-case"
     letters: Literal["small", "capitals", "first", "words"] = Field(
-        default="small", title="Write", json_schema_extra={"widget": "choice"}
+        default="small",
+        title="Write",
+        json_schema_extra={"widget": "choice", "labels": {way: words for way, (words, _) in _WAYS.items()}},
     )
 
     def sentence(self) -> list[Part]:
-        return [text("Write "), *self.meant(), text(f" with {_WAYS[self.letters][0]}.")]
+        return [text("Write "), *self.meant(), text(f" {_WAYS[self.letters][0]}.")]
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
         return Corrected(template(_WAYS[self.letters][1], c=as_text(cell)))

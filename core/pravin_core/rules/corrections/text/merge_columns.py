@@ -36,7 +36,7 @@ class MergeColumns(Derivation):
     )
     mark: str = Field(default=" ", max_length=100, title="Mark between them")
     into: str = Field(min_length=1, max_length=200, title="Into the column", json_schema_extra={"widget": "name"})
-    drop: bool = Field(default=False, title="Drop the columns themselves", json_schema_extra={"widget": "switch"})
+    drop: bool = Field(default=False, title="Drop the original columns", json_schema_extra={"widget": "switch"})
 
     def needs(self) -> tuple[str, ...]:
         return self.columns

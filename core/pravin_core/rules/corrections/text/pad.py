@@ -7,7 +7,7 @@ from typing import ClassVar, Literal
 from pydantic import Field, field_validator
 from sqlglot import exp
 
-from pravin_core.rules.base import ColumnCorrection, Corrected, Example, Part, as_text, text
+from pravin_core.rules.base import ColumnCorrection, Corrected, Example, Part, as_text, counted, text
 from pravin_core.rules.patterns import checked
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
@@ -18,7 +18,7 @@ class Pad(ColumnCorrection):
 
     title = "Pad"
     group = "Text"
-    about = "Puts a character, usually 0, before each value until it has the wanted length."
+    about = "Puts a character, usually 0, before each value until it has the chosen length."
     synonyms = ("fill up at the left", "leading zeros", "zero pad", "pad left", "fixed length")
     examples = (
         Example(
@@ -45,7 +45,7 @@ class Pad(ColumnCorrection):
         filled = [
             text(f" at the {self.side} with "),
             Part(text=self.character, data=True),
-            text(f" to {self.length} characters"),
+            text(f" to {counted(self.length, 'character')}"),
         ]
         return [text("Pad "), *self.meant(), *filled, *where, text(".")]
 

@@ -1,4 +1,4 @@
-"""Take away kinds of characters."""
+"""Remove kinds of characters."""
 
 from __future__ import annotations
 
@@ -28,9 +28,7 @@ class RemoveCharacters(ColumnCorrection):
 
     title = "Remove characters"
     group = "Text"
-    about = (
-        "Takes away all digits, letters, punctuation, spaces or characters that cannot be seen, or keeps only these."
-    )
+    about = "Removes all digits, letters, punctuation, spaces or characters that cannot be seen, or keeps only these."
     synonyms = (
         "strip", "clean", "punctuation", "digits only", "letters only", "non printable", "special characters",
         "control characters", "whitespace",
@@ -66,12 +64,12 @@ class RemoveCharacters(ColumnCorrection):
     )
 
     def sentence(self) -> list[Part]:
-        kinds = " and ".join(_WORDS.get(one, one) for one in self.characters)
-        begun = f"Take {kinds} away in " if self.those == "remove" else f"Keep only {kinds} in "
+        kinds = " and ".join(_WORDS.get(character, character) for character in self.characters)
+        begun = f"Remove {kinds} from " if self.those == "remove" else f"Keep only {kinds} in "
         return [text(begun), *self.meant(), text(".")]
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
-        inner = "".join(_SETS[one] for one in self.characters)
+        inner = "".join(_SETS[character] for character in self.characters)
         pattern = f"[{inner}]" if self.those == "remove" else f"[^{inner}]"
         return Corrected(
             template("nullif(regexp_replace(:c, :p, '', 'g'), '')", c=as_text(cell), p=exp.Literal.string(pattern))

@@ -38,8 +38,8 @@ class ReplacePattern(ColumnCorrection):
     repairs_text: ClassVar[bool] = True
 
     kind: Literal["replace-pattern"] = "replace-pattern"
-    find: str = Field(min_length=1, max_length=500, title="Find the pattern")
-    replacement: str = Field(default="", max_length=500, title="Put in its place")
+    find: str = Field(min_length=1, max_length=500, title="Find pattern")
+    replacement: str = Field(default="", max_length=500, title="Replace with")
     ignore_case: bool = Field(default=False, title="Ignore letter case", json_schema_extra={"widget": "switch"})
     only: str = Field(default="", max_length=500, title="Only in values that match")
 
@@ -54,8 +54,8 @@ class ReplacePattern(ColumnCorrection):
 
     def sentence(self) -> list[Part]:
         where = [text(" in values that match "), Part(text=self.only, data=True)] if self.only else []
-        new = [text(" by "), Part(text=self.replacement, data=True)] if self.replacement else []
-        verb = "Replace " if self.replacement else "Take away "
+        new = [text(" with "), Part(text=self.replacement, data=True)] if self.replacement else []
+        verb = "Replace " if self.replacement else "Remove "
         return [
             text(verb),
             Part(text=self.find, data=True),

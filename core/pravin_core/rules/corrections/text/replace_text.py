@@ -55,7 +55,7 @@ class ReplaceText(ColumnCorrection):
 
     kind: Literal["replace-text"] = "replace-text"
     find: str = Field(min_length=1, max_length=2000, title="Find")
-    replacement: str = Field(default="", max_length=2000, title="Put in its place")
+    replacement: str = Field(default="", max_length=2000, title="Replace with")
     from_column: str = Field(
         default="",
         max_length=2000,
@@ -75,10 +75,10 @@ class ReplaceText(ColumnCorrection):
 
     def sentence(self) -> list[Part]:
         new = self.from_column or self.replacement
-        by = [text(" by the value of " if self.from_column else " by "), Part(text=new, data=True)] if new else []
-        many = f" (the first {self.first} of each value)" if self.first else ""
+        by = [text(" with the value of " if self.from_column else " with "), Part(text=new, data=True)] if new else []
+        many = f" (the first{f' {self.first}' if self.first > 1 else ''} of each value)" if self.first else ""
         return [
-            text("Replace " if new else "Take away "), Part(text=self.find, data=True), text(_WHERE[self.place]), *by,
+            text("Replace " if new else "Remove "), Part(text=self.find, data=True), text(_WHERE[self.place]), *by,
             text(" in "), *self.meant(), text(f"{many}{', ignoring letter case' if self.ignore_case else ''}."),
         ]  # fmt: skip
 

@@ -39,7 +39,7 @@ class SplitAddresses(PartsOfColumn):
 
     title = "Split postal addresses"
     group = "Text"
-    about = "Divides addresses written on one line into street, house number, postcode, town and country."
+    about = "Splits addresses written on one line into street, house number, postcode, town and country."
     synonyms = (
         "address", "street", "postcode", "zip", "zip code", "city", "town", "state", "country", "house number",
         "parse address",

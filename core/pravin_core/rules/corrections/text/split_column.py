@@ -23,9 +23,7 @@ class SplitColumn(Derivation):
 
     title = "Split into columns"
     group = "Text"
-    about = (
-        "Divides each value at a mark, at positions or by a pattern, and writes the parts into columns of their own."
-    )
+    about = "Splits each value at a mark, at positions or by a pattern, and writes the parts into columns of their own."
     synonyms = (
         "split", "delimiter", "separate", "divide", "tokenize", "parse", "comma separated",
     )  # fmt: skip
@@ -66,7 +64,7 @@ class SplitColumn(Derivation):
     kind: Literal["split-column"] = "split-column"
     column: str = Field(min_length=1, max_length=2000, title="Column", json_schema_extra={"widget": "column"})
     how: Literal["mark", "positions", "pattern"] = Field(
-        default="mark", title="Divide", json_schema_extra={"widget": "choice"}
+        default="mark", title="Split", json_schema_extra={"widget": "choice"}
     )
     mark: str = Field(default=" ", max_length=100, title="Mark", json_schema_extra={"shown_for": {"how": ["mark"]}})
     side: Literal["left", "right"] = Field(
@@ -84,10 +82,10 @@ class SplitColumn(Derivation):
     into: tuple[str, ...] = Field(
         min_length=1, max_length=200, title="Into columns", json_schema_extra={"widget": "names"}
     )
-    drop: bool = Field(default=False, title="Drop the column itself", json_schema_extra={"widget": "switch"})
+    drop: bool = Field(default=False, title="Drop the original column", json_schema_extra={"widget": "switch"})
     unconverted: Unconverted = Field(
         default="missing",
-        title="What cannot be divided so",
+        title="What cannot be split",
         json_schema_extra={"widget": "choice", "labels": OTHERWISE},
     )
     instead: str = Field(
@@ -99,7 +97,7 @@ class SplitColumn(Derivation):
         if len({name.lower() for name in self.into}) < len(self.into):
             raise ValueError("two of the new columns have one name")
         if self.how == "mark" and not self.mark:
-            raise ValueError("give the mark to divide at")
+            raise ValueError("give the mark to split at")
         if self.how == "positions" and (len(self.lengths) != len(self.into) or min(self.lengths) < 1):
             raise ValueError("give one length for each column, each at least 1")
         if self.how == "pattern" and groups(checked(self.pattern)) != len(self.into):

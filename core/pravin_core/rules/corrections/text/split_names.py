@@ -32,7 +32,7 @@ class SplitNames(PartsOfColumn):
 
     title = "Split person names"
     group = "Text"
-    about = "Divides names of persons into title, given name, middle names, family name and suffix."
+    about = "Splits names of persons into title, given name, middle names, family name and suffix."
     synonyms = (
         "split names of persons", "first name", "last name", "surname", "given name", "family name", "title", "parse name", "person",
         "full name",

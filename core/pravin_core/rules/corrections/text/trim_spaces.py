@@ -17,7 +17,7 @@ class TrimSpaces(ColumnCorrection):
 
     title = "Trim spaces"
     group = "Text"
-    about = "Takes away spaces at the beginning and end of each value; tabs and no-break spaces are spaces too."
+    about = "Removes spaces at the beginning and end of each value; tabs and no-break spaces are spaces too."
     synonyms = (
         "strip", "whitespace", "trim", "leading spaces", "trailing spaces", "double spaces", "blanks", "nbsp",
     )  # fmt: skip

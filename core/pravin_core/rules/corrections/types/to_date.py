@@ -19,7 +19,7 @@ class ToDate(Conversion):
 
     title = "Convert to date"
     group = "Types"
-    about = "Reads text as dates, trying the formats in order. What fits none is treated as chosen."
+    about = "Reads text as dates, trying the formats in order. What fits none of them is handled as chosen."
     synonyms = (
         "read as date", "parse date", "cast date", "date format", "datetime", "timestamp", "strptime",
         "type",
@@ -41,17 +41,17 @@ class ToDate(Conversion):
     @field_validator("formats")
     @classmethod
     def _readable(cls, formats: tuple[str, ...]) -> tuple[str, ...]:
-        for one in formats:
-            pattern(one)
-            if not any(code in one for code in ("%Y", "%y")) or "%d" not in one:
-                raise ValueError(f"the format {one!r} needs a year (%Y or %y) and a day (%d)")
+        for format_ in formats:
+            pattern(format_)
+            if not any(code in format_ for code in ("%Y", "%y")) or "%d" not in format_:
+                raise ValueError(f"the format {format_!r} needs a year (%Y or %y) and a day (%d)")
         return formats
 
     def sentence(self) -> list[Part]:
         return [text("Convert "), *self.meant(), text(" to dates from "), *joined(self.formats), *self.otherwise()]
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
-        timed = any("%H" in one for one in self.formats)
+        timed = any("%H" in format_ for format_ in self.formats)
         target = DataType.DATETIME if timed else DataType.DATE
         if column.type in (DataType.DATE, target):  # read already
             return Corrected(cell.copy(), column.type, reading=True)
@@ -60,10 +60,10 @@ class ToDate(Conversion):
             template(
                 "read_moment(:c, :p, :f)",
                 c=written,
-                p=exp.Literal.string(pattern(one).strip("^$")),
-                f=exp.Literal.string(one),
+                p=exp.Literal.string(pattern(format_).strip("^$")),
+                f=exp.Literal.string(format_),
             )
-            for one in self.formats
+            for format_ in self.formats
         ]
         moment = exp.Coalesce(this=tries[0], expressions=tries[1:])
         value = exp.cast(moment, "TIMESTAMP" if timed else "DATE")

@@ -27,7 +27,7 @@ class ToNumber(Conversion):
 
     title = "Convert to number"
     group = "Types"
-    about = "Reads text as whole or decimal numbers. What does not read as a number is treated as chosen."
+    about = "Reads text as whole or decimal numbers. What is not a number is handled as chosen."
     synonyms = (
         "read as number", "cast", "numeric", "integer", "float", "decimal", "parse number", "currency",
         "percent", "unit", "money", "type",
@@ -77,7 +77,7 @@ class ToNumber(Conversion):
         default="", title="Thousands mark", json_schema_extra={"widget": "choice", "labels": MARKS}
     )
     units: tuple[str, ...] = Field(
-        default=(), max_length=50, title="Units to take away", json_schema_extra={"widget": "tokens"}
+        default=(), max_length=50, title="Units to remove", json_schema_extra={"widget": "tokens"}
     )
     percent: Literal["no number", "as written", "as a share"] = Field(
         default="no number", title="Percent (12 %)", json_schema_extra={"widget": "choice"}

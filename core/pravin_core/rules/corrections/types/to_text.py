@@ -17,7 +17,7 @@ class ToText(ColumnCorrection):
 
     title = "Convert to text"
     group = "Types"
-    about = "Makes numbers, dates and true or false texts again, for example to join an identifier made of digits."
+    about = "Converts numbers, dates and true or false to text, for example to join an identifier made of digits."
     synonyms = ("read as text", "cast text", "string", "varchar", "type")
     examples = (Example(rule={"columns": ["a"]}, before={"a": ["0042", None]}, after={"a": ["0042", None]}),)
 

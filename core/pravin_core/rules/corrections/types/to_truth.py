@@ -18,7 +18,7 @@ class ToTruth(Conversion):
 
     title = "Convert to true or false"
     group = "Types"
-    about = "Reads texts such as yes and no as true and false. What is neither is treated as chosen."
+    about = "Reads texts such as yes and no as true and false. What is neither is handled as chosen."
     synonyms = ("read as true or false", "boolean", "bool", "yes no", "true false", "flag", "binary", "type")
     examples = (
         Example(
@@ -69,7 +69,7 @@ class ToTruth(Conversion):
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
         true, false = (
-            exp.Array(expressions=[exp.Literal.string(one.strip().lower()) for one in words])
+            exp.Array(expressions=[exp.Literal.string(word.strip().lower()) for word in words])
             for words in (self.true, self.false)
         )
         value = template(

@@ -16,7 +16,7 @@ from pravin_core.tables.types import NUMBERS, DataType
 
 
 class Band(BaseModel):
-    """A range of numbers, the lower bound in it and the upper one not, and what it is called. A bound may be open."""
+    """A range of numbers, the lower limit in it and the upper one not, and what it is called. A bound may be open."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
@@ -30,7 +30,7 @@ class Bands(Conversion):
 
     title = "Group into ranges"
     group = "Values"
-    about = "Replaces numbers by the name of the range they lie in; a lower bound belongs to its range, an upper one does not."
+    about = "Replaces numbers by the name of the range they are in; a lower limit belongs to its range, an upper one does not."
     synonyms = (
         "bands", "bin", "bins", "bucket", "binning", "range", "discretize", "categorize",
         "histogram", "age group",
@@ -59,10 +59,10 @@ class Bands(Conversion):
         ordered = sorted(self.bands, key=lambda band: -math.inf if band.low is None else band.low)
         for band in ordered:
             if band.low is not None and band.high is not None and band.low >= band.high:
-                raise ValueError(f"the band {band.label!r} ends where it begins or before")
+                raise ValueError(f"the range {band.label!r} ends where it begins or before")
         for one, other in pairwise(ordered):
             if one.high is None or other.low is None or one.high > other.low:
-                raise ValueError(f"the bands {one.label!r} and {other.label!r} overlap")
+                raise ValueError(f"the ranges {one.label!r} and {other.label!r} overlap")
         return self
 
     def applies_to(self, column: Column) -> bool:

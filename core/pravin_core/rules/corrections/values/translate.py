@@ -27,7 +27,7 @@ class Translate(Conversion):
 
     title = "Map codes"
     group = "Values"
-    about = "Replaces each code by its meaning. Values that are not in the list are treated as chosen."
+    about = "Replaces each code by its meaning. Values that are not in the list are handled as chosen."
     synonyms = (
         "translate by a code list", "map", "mapping", "recode", "codes", "replace values", "dictionary", "standardize", "spelling variants",
         "synonyms", "lookup table", "categories",
@@ -71,7 +71,9 @@ class Translate(Conversion):
     others: Literal["keep", "missing", "value", "quarantine"] = Field(
         default="keep", title="What is not listed", json_schema_extra={"widget": "choice", "labels": OTHERWISE}
     )
-    unconverted: Literal["keep"] = Field(default="keep", json_schema_extra={"widget": "none"})  # type: ignore[assignment]
+    unconverted: Literal["keep"] = Field(
+        default="keep", title="What is not listed", json_schema_extra={"widget": "none"}
+    )  # type: ignore[assignment]
 
     @field_validator("codes")
     @classmethod

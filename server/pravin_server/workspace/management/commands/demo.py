@@ -110,7 +110,7 @@ def _laboratories(user: User, folder: Path) -> None:
         with transaction.atomic():
             job = change_settings(user, source, SettingsRequest(columns=columns, source_column="delivered_in"))
         _wait(job)
-    changes = [{"change": one.pk, "choice": one.choices[0]} for one in first.changes.filter(choice="")]
+    changes = [{"change": change.pk, "choice": change.choices[0]} for change in first.changes.filter(choice="")]
     reading = settle_changes(user, first, changes) if changes else None
     if reading:
         _wait(reading)

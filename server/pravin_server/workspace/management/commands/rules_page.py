@@ -24,7 +24,7 @@ def page() -> str:
         for field, schema in kind.model_json_schema()["properties"].items():
             if field in ("kind", "id", "enabled", "note"):
                 continue
-            choices = f": {', '.join(json.dumps(c) for c in schema['enum'])}" if "enum" in schema else ""
+            choices = f": {', '.join(f'`{json.dumps(c)}`' for c in schema['enum'])}" if "enum" in schema else ""
             default = f", by default `{json.dumps(schema['default'])}`" if "default" in schema else ""
             lines.append(f"- `{field}`: {schema.get('title', field)}{choices}{default}")
         lines += [

@@ -35,7 +35,7 @@ const { data, error, isLoading } = useQuery({
       <span v-if="data" class="soft">{{ count(data.total) }} entries; none can be changed or deleted</span>
     </header>
     <StateNote :loading="isLoading" :error="error" />
-    <StateNote v-if="data && !data.events.length" empty="Nothing like that was done." />
+    <StateNote v-if="data && !data.events.length" empty="No entry matches." />
     <table v-if="data?.events.length" class="lines">
       <thead>
         <tr>

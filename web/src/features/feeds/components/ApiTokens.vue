@@ -28,7 +28,7 @@ const origin = location.origin
 <template>
   <div>
     <p class="soft">
-      A program sends files with a token of yours:
+      A program sends files with your token:
       <code class="mono"
         >curl -H "Authorization: Bearer TOKEN" -F files=@march.csv {{ origin }}/api/feeds/{{
           slug
@@ -36,13 +36,13 @@ const origin = location.origin
       >
     </p>
     <p v-if="make.data.value" class="new" role="status">
-      The token, shown this once: <code class="mono">{{ make.data.value.text }}</code>
+      The token, shown only once: <code class="mono">{{ make.data.value.text }}</code>
     </p>
     <ul v-if="data?.length">
       <li v-for="token in data" :key="token.id">
         <span class="mono">{{ token.begins }}…</span> {{ token.name }}
         <span class="soft"
-          >{{ token.rights === 'read' ? 'reads only, ' : '' }}made {{ day(token.created) }},
+          >{{ token.rights === 'read' ? 'read only, ' : '' }}made {{ day(token.created) }},
           {{ token.ends ? `ends ${day(token.ends)}, ` : '' }}
           {{ token.last_used ? `last used ${day(token.last_used)}` : 'never used' }}</span
         >
@@ -52,18 +52,18 @@ const origin = location.origin
     <form @submit.prevent="make.mutate()">
       <label for="token-name">A token for</label>
       <input id="token-name" v-model="name" class="field" placeholder="what it is for" maxlength="120" />
-      <label class="hidden-label" for="token-rights">What it may do</label>
+      <label class="hidden-label" for="token-rights">Permissions</label>
       <select id="token-rights" v-model="rights" class="field short">
-        <option value="work">does what you may</option>
-        <option value="read">reads only</option>
+        <option value="work">the same as you</option>
+        <option value="read">read only</option>
       </select>
-      <label class="hidden-label" for="token-days">How long it holds</label>
+      <label class="hidden-label" for="token-days">Valid</label>
       <select id="token-days" v-model.number="days" class="field short">
         <option :value="30">for 30 days</option>
         <option :value="90">for 90 days</option>
         <option :value="365">for a year</option>
       </select>
-      <button class="btn" :disabled="!name.trim() || make.isPending.value">Make a token</button>
+      <button class="btn" :disabled="!name.trim() || make.isPending.value">Create token</button>
     </form>
     <StateNote :error="error ?? make.error.value ?? drop.error.value" />
   </div>

@@ -97,7 +97,7 @@ const OFTEN: [number, string][] = [
           class="field"
           type="password"
           autocomplete="off"
-          :placeholder="plan?.has_password ? 'kept as it is' : ''"
+          :placeholder="plan?.has_password ? 'unchanged' : ''"
         />
       </template>
       <label for="plan-often">How often</label>

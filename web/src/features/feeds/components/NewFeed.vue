@@ -39,10 +39,10 @@ async function make(): Promise<void> {
       />
       <label for="feed-supplier">Supplier</label>
       <input id="feed-supplier" v-model="body.supplier" class="field" maxlength="120" />
-      <label for="feed-about">What it holds</label>
+      <label for="feed-about">Description</label>
       <input id="feed-about" v-model="body.about" class="field" maxlength="2000" />
       <StateNote :error="error" />
-      <button class="btn main">Make the feed</button>
+      <button class="btn main">Create feed</button>
     </form>
   </DialogBox>
 </template>

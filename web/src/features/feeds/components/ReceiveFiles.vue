@@ -100,10 +100,10 @@ function close(): void {
         </tbody>
       </table>
       <StateNote :error="error" />
-      <button v-if="before" type="button" class="btn" @click="send(true)">Add them again</button>
+      <button v-if="before" type="button" class="btn" @click="send(true)">Add anyway</button>
       <p v-if="sent !== undefined" role="status" class="sending">
         <span class="track"><u :style="{ width: `${(100 * sent) / Math.max(1, size)}%` }"></u></span>
-        {{ sent < size ? `${bytes(sent)} of ${bytes(size)}` : 'keeping the bytes' }}
+        {{ sent < size ? `${bytes(sent)} of ${bytes(size)}` : 'storing the files' }}
         <button type="button" class="link" @click="stop.abort()">Stop</button>
       </p>
       <button v-else-if="!before" class="btn main" :disabled="!files.length">

@@ -81,8 +81,8 @@ const deliveries = computed(() => [...(data.value?.deliveries ?? [])].reverse())
         <p>
           <code class="mono">{{ ways.data.value.folder }}</code>
           <span class="soft">
-            is looked into every few seconds. Files that do not change any more are taken in together; names
-            that end in .part or .tmp are left alone.</span
+            is checked every few seconds. Files that no longer change are added together as one delivery;
+            names that end in .part or .tmp are left alone.</span
           >
         </p>
         <p v-if="ways.data.value.waiting.length" role="status">

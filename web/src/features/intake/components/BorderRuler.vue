@@ -38,8 +38,8 @@ function key(event: KeyboardEvent, border: number): void {
       type="button"
       :disabled="disabled"
       :style="{ left: `${border}ch` }"
-      :aria-label="`Border before character ${border + 1}; arrow keys move it, Delete takes it away`"
-      :title="`before character ${border + 1}; click takes it away`"
+      :aria-label="`Border before character ${border + 1}; arrow keys move it, Delete removes it`"
+      :title="`before character ${border + 1}; click removes it`"
       @click="put(borders.filter((at) => at !== border))"
       @keydown="key($event, border)"
     ></button>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** What the feed's columns are and how their values are written; kept with the feed, in and out as schema files. */
+/** What the feed's columns are and how their values are written; saved with the feed, in and out as schema files. */
 import { api, unwrap, type Schemas } from '@/api/client'
 import { useUnsaved } from '@/app/unsaved'
 import { useDelivery } from '@/features/delivery'
@@ -103,12 +103,12 @@ function read(event: Event): void {
 </script>
 
 <template>
-  <div class="place-view" tabindex="0" role="region" aria-label="What the columns are">
+  <div class="place-view" tabindex="0" role="region" aria-label="Column definitions">
     <StateNote :loading="isLoading" :error="error" />
     <h2>
-      What the columns are
+      Column definitions
       <span class="soft"
-        >kept with the feed {{ delivery?.feed.name }}; digits that name something are text</span
+        >saved with the feed {{ delivery?.feed.name }}; digits that name something are text</span
       >
       <span class="files soft">
         Schema file:
@@ -149,7 +149,7 @@ function read(event: Event): void {
               :disabled="!mayWork"
               @change="set(column, { type: (value($event) || null) as Column['type'] })"
             >
-              <option value="">not said</option>
+              <option value="">not set</option>
               <option v-for="type in TYPES" :key="type" :value="type">
                 {{ type }}
               </option>
@@ -233,7 +233,7 @@ function read(event: Event): void {
         :disabled="!described || touched.length > 0 || rules.isPending.value"
         @click="rules.mutate()"
       >
-        Make rules that read them so
+        Create rules from these
       </button>
       <span v-if="rules.data.value" class="soft" role="status"
         >{{ rules.data.value.change }}: revision {{ rules.data.value.revision }} of the rulebook</span

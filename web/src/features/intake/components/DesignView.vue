@@ -166,7 +166,7 @@ const value = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
                   :disabled="!mayWork"
                   @change="fill(at, column.name, value($event))"
                 >
-                  <option value="">lacks it</option>
+                  <option value="">does not have it</option>
                   <option v-for="name in source.names" :key="name">{{ name }}</option>
                 </select>
                 <span
@@ -205,9 +205,7 @@ const value = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
           <button type="button" class="btn main" :disabled="keep.isPending.value" @click="keep.mutate()">
             Read with these matches
           </button>
-          <button type="button" class="btn" @click="((edits = {}), (renamed = {}))">
-            Back to the kept ones
-          </button>
+          <button type="button" class="btn" @click="((edits = {}), (renamed = {}))">Discard changes</button>
         </template>
       </form>
       <StateNote :error="keep.error.value" />

@@ -95,7 +95,7 @@ function current(field: Field): string {
           class="link"
           @click="set(field, null)"
         >
-          detect it
+          detect
         </button>
       </span>
     </template>

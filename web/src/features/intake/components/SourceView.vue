@@ -126,7 +126,7 @@ function follow(from: HTMLElement | undefined, to: HTMLElement | undefined): voi
             :may-move="mayWork"
             @borders="(borders) => (request = { ...request, borders })"
           />
-          <p v-if="!shown.whole" class="soft more">It goes on.</p>
+          <p v-if="!shown.whole" class="soft more">Reading continues.</p>
         </template>
       </div>
     </div>
@@ -161,9 +161,7 @@ function follow(from: HTMLElement | undefined, to: HTMLElement | undefined): voi
         >
           Read with these settings
         </button>
-        <button type="button" class="btn" @click="request = chosen(source.request)">
-          Back to the kept ones
-        </button>
+        <button type="button" class="btn" @click="request = chosen(source.request)">Discard changes</button>
       </p>
       <StateNote :error="keep.error.value ?? look.error.value" />
       <p v-if="shown?.error" class="note" role="alert">{{ shown.error }}</p>
@@ -171,7 +169,7 @@ function follow(from: HTMLElement | undefined, to: HTMLElement | undefined): voi
         <h2>
           What it becomes
           <span class="soft">{{
-            counts || `the first ${plural(shown.records.length, 'record')}, not kept yet`
+            counts || `the first ${plural(shown.records.length, 'record')}, not saved yet`
           }}</span>
         </h2>
         <details v-if="shown.notes.length" class="doubts">

@@ -21,7 +21,7 @@ const files = useQuery({
   queryFn: () => unwrap(api.GET('/api/deliveries/{delivery_id}/files', { params: { path: path.value } })),
 })
 const companions = computed(() => files.data.value?.filter((file) => file.companion) ?? [])
-const TYPED = 'typed in'
+const TYPED = 'entered'
 const records = ref('')
 const sums = ref<{ column: string; sum: string }[]>([])
 const stated = computed(
@@ -86,9 +86,9 @@ const treat = useMutation({
         }}</span>
       </h2>
       <p v-for="file in companions" :key="file.id" class="soft">
-        <span class="mono">{{ file.name }}</span> is taken for a file of control totals.
+        <span class="mono">{{ file.name }}</span> is treated as a file of control totals.
         <button v-if="mayWork" type="button" class="link" @click="treat.mutate(file.id)">
-          It holds records
+          It is a file of records
         </button>
       </p>
       <table v-if="data.compared.length" class="lines compared">
@@ -110,14 +110,14 @@ const treat = useMutation({
             <td class="num">{{ one.loaded || '–' }}</td>
             <td class="num">{{ one.difference || '–' }}</td>
             <td>
-              {{ one.agrees ? 'agrees' : 'differs: the release gate is shut' }}
+              {{ one.agrees ? 'agrees' : 'differs: the release gate is not met' }}
               <span class="soft">{{ one.remark }}</span>
             </td>
           </tr>
         </tbody>
       </table>
       <form v-if="mayWork" @submit.prevent="keep.mutate(true)">
-        <h2>{{ data.totals.length ? 'Type others in, for the whole delivery' : 'Type them in' }}</h2>
+        <h2>{{ data.totals.length ? 'Enter others, for the whole delivery' : 'Enter them' }}</h2>
         <label for="total-records">Records</label>
         <input id="total-records" v-model="records" class="field" inputmode="numeric" />
         <template v-for="(one, i) in sums" :key="i">
@@ -147,7 +147,7 @@ const treat = useMutation({
             class="link"
             @click="keep.mutate(false)"
           >
-            Go back to those that came with it
+            Use those delivered with it
           </button>
         </p>
       </form>

@@ -18,7 +18,7 @@ const WORDS: Record<string, Words> = {
     word: (value) => value,
   },
   header_rows: {
-    says: () => 'The first line is taken for the names of the columns, because nothing tells for certain',
+    says: () => 'The first line is used as the names of the columns, because nothing shows it for certain',
     word: (value) => (value === '0' ? 'no header' : 'a header'),
   },
   escape: {
@@ -34,7 +34,7 @@ const WORDS: Record<string, Words> = {
     word: yesNo('it ends the line', 'the last column is empty'),
   },
   quote: {
-    says: (lines) => `In ${lines} a quoted field goes over several lines that could be records`,
+    says: (lines) => `In ${lines} a quoted field spans several lines that could be records`,
     word: (value) => (value ? 'one field' : 'no quotation marks'),
   },
 }

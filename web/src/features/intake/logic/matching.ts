@@ -63,5 +63,5 @@ export function changeWords(change: Schemas['ChangeOut']): string {
   if (change.kind === 'missing') return `${change.name} is missing${where}`
   if (change.kind === 'renamed') return `${change.name}${where} seems to be ${change.column}`
   if (change.kind === 'moved') return `The columns${where} come in another order`
-  return `${change.name} reads otherwise than agreed`
+  return `${change.name} has another type than agreed`
 }

@@ -85,7 +85,7 @@ export const FIELDS: Field[] = [
   { name: 'header_rows', label: 'Header rows', kind: 'number', formats: ROWS, first: true },
   { name: 'shown', label: 'As the cells show', kind: 'switch', formats: ['workbook'], first: true },
   { name: 'fill_merged', label: 'Fill merged cells', kind: 'switch', formats: ['workbook'], first: true },
-  { name: 'skip_lines', label: 'Lines before it', kind: 'number', formats: ROWS },
+  { name: 'skip_lines', label: 'Lines before the header', kind: 'number', formats: ROWS },
   {
     name: 'quote',
     label: 'Quotation mark',
@@ -125,7 +125,7 @@ export const FIELDS: Field[] = [
       ['\r', 'CR only'],
     ],
   },
-  { name: 'comment', label: 'Comments begin', kind: 'text', formats: TEXT },
+  { name: 'comment', label: 'Comments start with', kind: 'text', formats: TEXT },
   {
     name: 'trailing_delimiter',
     label: 'Delimiter at the end',

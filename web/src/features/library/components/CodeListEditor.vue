@@ -59,7 +59,7 @@ const keeping = useKeeping(
     <input id="codes-file" type="file" accept=".csv,.tsv,.txt" :disabled="!mayWork" @change="fromFile" />
     <template #below>
       <p v-if="csv !== null">
-        {{ file }} replaces the codes when it is kept.
+        {{ file }} replaces the codes when it is saved.
         <button type="button" class="link" @click="csv = null">Cancel</button>
       </p>
       <table v-else class="lines" aria-label="Codes">

@@ -66,7 +66,7 @@ const keeping = useKeeping(
       v-model="values"
       class="field"
       rows="3"
-      placeholder="one a line: feed = value"
+      placeholder="one per line: feed = value"
       :disabled="!mayWork"
     ></textarea>
   </EntryForm>

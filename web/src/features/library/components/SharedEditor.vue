@@ -62,8 +62,8 @@ const keeping = useKeeping(
     />
     <label for="shared-place">They run</label>
     <select id="shared-place" v-model="place" class="field" :disabled="!mayWork">
-      <option value="first">before the own rules</option>
-      <option value="last">behind the own corrections</option>
+      <option value="first">before the feed’s own rules</option>
+      <option value="last">after the feed’s own corrections</option>
     </select>
     <template #below>
       <p v-if="entry" class="soft">
@@ -85,7 +85,7 @@ const keeping = useKeeping(
           </button>
         </li>
       </ol>
-      <p v-if="!rules.length" class="soft">No rules yet: take some from a feed.</p>
+      <p v-if="!rules.length" class="soft">No rules yet: copy some from a feed.</p>
       <div v-if="mayWork" class="take">
         <label for="shared-from" class="soft">Copy rules from</label>
         <select id="shared-from" v-model="from" class="field">

@@ -22,7 +22,7 @@ const sort = computed(() => String(route.query.sort ?? ''))
 const name = computed(() => String(route.query.name ?? ''))
 const groups = computed(() => [
   {
-    sort: 'codes', title: 'Code lists', one: 'code list', about: 'tables of codes and meanings, to translate by or to restrict to',
+    sort: 'codes', title: 'Code lists', one: 'code list', about: 'tables of codes and meanings, to map codes or restrict values',
     lines: (data.value?.code_lists ?? []).map((one) => ({ name: one.name, says: `${count(one.codes.length)} codes, version ${one.version}` })),
   },
   {
@@ -30,7 +30,7 @@ const groups = computed(() => [
     lines: (data.value?.references ?? []).map((one) => ({ name: one.name, says: `${count(one.records)} records, ${one.columns.length} columns${one.feed ? `, newest release of ${one.feed}` : `, version ${one.version}`}` })),
   },
   {
-    sort: 'shared', title: 'Shared rules', one: 'group of rules', about: 'run before or behind the own rules of all feeds that a pattern fits',
+    sort: 'shared', title: 'Shared rules', one: 'group of rules', about: 'run before or after the own rules of all feeds that match a pattern',
     lines: (data.value?.shared ?? []).map((one) => ({ name: one.name, says: `${one.rules.length} rules for ${one.feeds}: ${one.applies_to.length} feeds` })),
   },
   {

@@ -21,7 +21,7 @@ const save = useMutation({
 <template>
   <form class="own" @submit.prevent="save.mutate()">
     <h2>Your password</h2>
-    <label for="old-password">Present one</label>
+    <label for="old-password">Current password</label>
     <input
       id="old-password"
       v-model="old"
@@ -30,7 +30,7 @@ const save = useMutation({
       autocomplete="current-password"
       required
     />
-    <label for="new-password">New one</label>
+    <label for="new-password">New password</label>
     <input
       id="new-password"
       v-model="fresh"

@@ -4,9 +4,9 @@ import type { Schemas } from '@/api/client'
 export type Role = Schemas['PersonIn']['roles'][number]
 export const ROLES: { role: Role; may: string }[] = [
   { role: 'viewer', may: 'looks' },
-  { role: 'analyst', may: 'takes in, corrects, decides' },
-  { role: 'approver', may: 'also releases' },
-  { role: 'administrator', may: 'looks after people' },
+  { role: 'analyst', may: 'adds deliveries, corrects, decides' },
+  { role: 'approver', may: 'publishes releases too' },
+  { role: 'administrator', may: 'manages people' },
 ]
 
 /** The roles with one more or one less, in the usual order. */

@@ -61,13 +61,13 @@ const reset = useMutation({
 })
 async function disable(one: Person): Promise<void> {
   const tokens = one.tokens ? ` and ${plural(one.tokens, 'token')} withdrawn` : ''
-  const content = `Sessions are ended at once${tokens}. What was done stays.`
+  const content = `Sessions are ended at once${tokens}. Their work stays.`
   if (await ask({ title: `Disable ${one.name}?`, content, yes: 'Disable' }))
     change.mutate({ id: one.id, body: { active: false } })
 }
 async function askReset(one: Person): Promise<void> {
   const content =
-    'The present password ends at once. You get an address at which a new one is chosen, once, within a day.'
+    'The current password ends at once. You get an address at which a new one is chosen, once, within a day.'
   if (await ask({ title: `Reset the password of ${one.name}?`, content, yes: 'Reset password' }))
     reset.mutate(one.id)
 }
@@ -93,7 +93,7 @@ async function askReset(one: Person): Promise<void> {
     </p>
     <template v-if="mayAdminister">
       <StateNote :loading="isLoading" :error="error" />
-      <StateNote v-if="data && !shown.length" empty="Nobody is called like that." />
+      <StateNote v-if="data && !shown.length" empty="Nobody matches." />
       <table v-if="shown.length" class="lines">
         <thead>
           <tr>
@@ -159,7 +159,7 @@ async function askReset(one: Person): Promise<void> {
                     class="link"
                     @click="change.mutate({ id: one.id, body: { active: true } })"
                   >
-                    Let in again
+                    Enable
                   </button>
                 </span>
               </td>
@@ -171,7 +171,7 @@ async function askReset(one: Person): Promise<void> {
         </tbody>
       </table>
     </template>
-    <p v-else class="soft">Administrators look after people. Here you change your own password.</p>
+    <p v-else class="soft">Administrators manage people. Here you change your own password.</p>
     <OwnPassword />
   </main>
 </template>

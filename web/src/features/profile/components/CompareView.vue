@@ -31,7 +31,7 @@ const beside = computed(() => {
 })
 const found = useAnalysis(
   computed(() => [
-    'side by side',
+    'compare',
     props.delivery.id,
     beside.value,
     props.delivery.speaking,
@@ -120,7 +120,7 @@ const typed = (event: Event) => (event.target as HTMLSelectElement).value
 <template>
   <section class="register" tabindex="0" aria-label="Compare">
     <div class="tools">
-      <label for="beside">This delivery beside</label>
+      <label for="beside">Compare this delivery with</label>
       <select
         id="beside"
         class="field pick"
@@ -144,13 +144,13 @@ const typed = (event: Event) => (event.target as HTMLSelectElement).value
           :href="`/api/deliveries/${delivery.id}/report.html?beside=${found.id.value}`"
           target="_blank"
           rel="noopener"
-          >As a document</a
+          >As a report</a
         >
       </span>
     </div>
     <StateNote
       v-if="!beside"
-      empty="There is nothing to put beside this delivery yet. Run or try the rules, or wait for the next delivery of the feed."
+      empty="There is nothing to compare this delivery with yet. Run or try the rules, or wait for the next delivery of the feed."
     />
     <StateNote :loading="found.busy.value && !found.data.value" :error="found.error.value" />
     <table v-if="columns.length" class="lines choices">

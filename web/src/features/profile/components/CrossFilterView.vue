@@ -56,7 +56,7 @@ async function copy(): Promise<void> {
 </script>
 
 <template>
-  <section class="register" tabindex="0" aria-label="Columns that narrow each other">
+  <section class="register" tabindex="0" aria-label="Cross-filter">
     <div class="tools">
       <label class="hidden-label" for="add-panel">Add a column</label>
       <select id="add-panel" class="field pick" @change="add">
@@ -84,7 +84,7 @@ async function copy(): Promise<void> {
           class="link"
           @click="keep(panels.map((p) => ({ name: p.name, show: p.show })))"
         >
-          Choose nothing
+          Clear choices
         </button>
         <button v-if="panels.length" type="button" class="link" @click="copy">
           {{ copied ? 'Address copied' : 'Copy the address' }}
@@ -100,12 +100,12 @@ async function copy(): Promise<void> {
     <StateNote :loading="look.isLoading.value && panels.length > 0" :error="look.error.value" />
     <div v-if="!panels.length" class="start">
       <p>
-        Put columns side by side. What is chosen in one narrows all others: drag over bars, press values or
-        shapes. Every count opens its records.
+        Add columns. What you choose in one filters all the others: drag over bars, press values or shapes.
+        Every count opens its records.
       </p>
       <p v-if="likely.length">
         <button type="button" class="btn" @click="keep(likely)">
-          Begin with {{ likely.map((one) => one.name).join(', ') }}
+          Start with {{ likely.map((one) => one.name).join(', ') }}
         </button>
       </p>
     </div>
@@ -132,7 +132,7 @@ async function copy(): Promise<void> {
             <button
               type="button"
               class="link"
-              :aria-label="`take ${panel.name} away`"
+              :aria-label="`remove ${panel.name}`"
               @click="keep(panels.filter((_, i) => i !== at))"
             >
               ×
@@ -217,9 +217,7 @@ async function copy(): Promise<void> {
             </ul>
           </template>
           <p class="soft foot">
-            <template v-if="filled.more"
-              >{{ count(filled.more) }} more values; find narrows the list</template
-            >
+            <template v-if="filled.more">{{ count(filled.more) }} more values; use Find to see them</template>
             <template v-else-if="filled.aside"
               >{{ count(filled.aside) }} cells ({{ share(filled.aside, fits?.records ?? 0) }}) are in no
               bar</template

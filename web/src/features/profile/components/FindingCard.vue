@@ -51,7 +51,7 @@ defineExpose({ ask })
       </tbody>
     </table>
     <details class="how">
-      <summary>How it is judged</summary>
+      <summary>How it is found</summary>
       <p>{{ method }}</p>
     </details>
     <p v-if="one.sentence.length" class="rule">

@@ -91,21 +91,21 @@ const checked = (event: Event) => (event.target as HTMLInputElement).checked
       >
     </div>
     <p class="soft about">
-      What this delivery keeps to, as checks: a record of a later delivery that leaves these bounds is set
-      apart. Columns with values that do not fit, or with findings of weight, are to be corrected first: of
-      their values nothing is proposed.
+      What this delivery keeps to, as checks: a record of a later delivery that is outside these limits is
+      quarantined. Columns with values that do not fit, or with findings of weight, are to be corrected first:
+      of their values nothing is proposed.
     </p>
     <StateNote :loading="isLoading" :error="error ?? accept.error.value" />
     <StateNote
       v-if="data && !shown.length"
-      empty="No check can be proposed here: too few values, or none that hold."
+      empty="No check can be proposed here: too few values, or no limits that hold."
     />
     <table v-if="shown.length" class="lines">
       <thead>
         <tr>
           <th></th>
           <th>Check</th>
-          <th class="rests">Rests on</th>
+          <th class="rests">Based on</th>
           <th></th>
         </tr>
       </thead>

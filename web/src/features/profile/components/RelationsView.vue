@@ -200,7 +200,7 @@ const left = computed(() => found.data.value?.columns.filter((one) => one.why_no
       <p v-if="hover && hover[0] !== hover[1]" class="mono now">
         {{ names[hover[0]] }} × {{ names[hover[1]] }}: {{ two(cells[hover[0]]?.[hover[1]]?.strength) }}
       </p>
-      <p v-else class="soft now">Point at a square for its pair; choose it to keep it.</p>
+      <p v-else class="soft now">Hover over a square for its pair; click it to keep it.</p>
       <table v-if="partners.length" class="lines">
         <thead>
           <tr>
@@ -242,7 +242,7 @@ const left = computed(() => found.data.value?.columns.filter((one) => one.why_no
           <tr>
             <th>Column alone</th>
             <th></th>
-            <th class="num">skill</th>
+            <th class="num">strength</th>
           </tr>
         </thead>
         <tbody>
@@ -259,8 +259,8 @@ const left = computed(() => found.data.value?.columns.filter((one) => one.why_no
       </table>
       <p class="soft note">
         Predictive strength: the part of the squared error of a naive forecast that a small decision tree on
-        this column alone takes away, on records it was not fitted to (Murphy 1988; for categories Brier
-        1950). 1 may be a leak.
+        this column alone removes, on records it was not fitted to (Murphy 1988; for categories Brier 1950). 1
+        may be a leak.
       </p>
     </template>
   </aside>

@@ -7,7 +7,7 @@ defineProps<{ delivery: Schemas['WorkspaceOut']; profile: Schemas['Profile'] }>(
 </script>
 
 <template>
-  <section class="register" tabindex="0" aria-label="The profile as a document">
+  <section class="register" tabindex="0" aria-label="The profile as a report">
     <div class="text">
       <h2>Report</h2>
       <p class="soft">
@@ -18,7 +18,7 @@ defineProps<{ delivery: Schemas['WorkspaceOut']; profile: Schemas['Profile'] }>(
       <ul>
         <li>
           <a :href="`/api/deliveries/${delivery.id}/report.html`" target="_blank" rel="noopener"
-            >Open the document</a
+            >Open the report</a
           >
           <span class="soft">a page for people without an account</span>
         </li>

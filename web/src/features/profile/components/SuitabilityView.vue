@@ -108,14 +108,15 @@ const typed = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
       <select id="suit-order" v-model="order" class="field pick">
         <option value="out">excluded first</option>
         <option value="table">in table order</option>
-        <option value="skill">by skill</option>
+        <option value="skill">by predictive strength</option>
       </select>
       <span v-if="found.busy.value" role="status"
         >comparing columns, {{ Math.round(100 * found.share.value) }} %</span
       >
       <span class="end">
         <span class="sum" role="status"
-          ><b>{{ count(judged.length - out.length) }}</b> stay, <b>{{ count(out.length) }}</b> fall out</span
+          ><b>{{ count(judged.length - out.length) }}</b> stay, <b>{{ count(out.length) }}</b> are
+          excluded</span
         >
         <button
           v-if="mayWork"
@@ -124,7 +125,7 @@ const typed = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
           :disabled="make.isPending.value || found.busy.value"
           @click="make.mutate()"
         >
-          {{ out.length ? `Make the rule that drops ${plural(out.length, 'column')}` : 'Remove the rule' }}
+          {{ out.length ? `Add the rule that drops ${plural(out.length, 'column')}` : 'Remove the rule' }}
         </button>
       </span>
     </div>
@@ -143,7 +144,7 @@ const typed = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
       </label>
     </div>
     <p v-if="make.isSuccess.value" class="soft" role="status">
-      The rulebook has the rule since revision {{ make.data.value?.revision }}; the columns fall out of the
+      The rulebook has the rule since revision {{ make.data.value?.revision }}; the columns are not in the
       next run.
     </p>
     <StateNote :error="found.error.value ?? make.error.value" />
@@ -154,7 +155,7 @@ const typed = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
           <th>Type and role</th>
           <th class="num">Missing</th>
           <th class="num">Distinct</th>
-          <th>Most like</th>
+          <th>Most similar to</th>
           <th class="num"></th>
           <th class="num" title="association with the target">With target</th>
           <th class="num" title="how well this column alone predicts the target">Strength</th>

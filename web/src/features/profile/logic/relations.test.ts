@@ -44,8 +44,8 @@ describe('suitability', () => {
       'sparse: 70 % missing',
       'key: nearly all values are distinct',
       'fixed: has one value only',
-      'empty: holds nothing',
-      'leak: leaks the target: foretells it alone',
+      'empty: is empty',
+      'leak: leaks the target: predicts it alone',
     ])
   })
   it('follows the limits', () => {

@@ -125,12 +125,12 @@ export function suitability(
     }
     if (column.name === target) return fitness
     const { reasons } = fitness
-    if (!present) reasons.push('holds nothing')
+    if (!present) reasons.push('is empty')
     else if (missing > limits.missing) reasons.push(`${Math.floor(missing * 1000) / 10} % missing`)
     if (fitness.constant) reasons.push('has one value only')
     if (fitness.different) reasons.push('nearly all values are distinct')
     if ((fitness.repeats?.strength ?? 0) >= limits.repeats) reasons.push(`repeats ${fitness.repeats!.name}`)
-    if ((fitness.skill ?? 0) >= limits.leaks) reasons.push(`leaks the target: foretells it alone`)
+    if ((fitness.skill ?? 0) >= limits.leaks) reasons.push(`leaks the target: predicts it alone`)
     else if ((fitness.association ?? 0) >= limits.leaks)
       reasons.push(`leaks the target: hardly differs from it`)
     else if ((fitness.gap ?? 0) >= limits.leaks) reasons.push(`leaks the target: is missing with it`)

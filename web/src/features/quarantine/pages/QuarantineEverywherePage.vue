@@ -16,14 +16,14 @@ const { data, error, isLoading } = useQuery({
     <StateNote :loading="isLoading" :error="error" />
     <StateNote
       v-if="data && !data.length"
-      empty="No record is in quarantine. Records that break a check stand here until somebody decides."
+      empty="No record is in quarantine. Records that break a check are listed here until somebody decides."
     />
     <table v-if="data?.length" class="lines board">
       <thead>
         <tr>
           <th>Delivery</th>
           <th>Balance</th>
-          <th class="num">Held</th>
+          <th class="num">Quarantined</th>
           <th>Since</th>
           <th>Most frequent reasons</th>
         </tr>

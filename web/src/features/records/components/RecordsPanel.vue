@@ -86,7 +86,7 @@ function change(event: Event): void {
         }}<button
           type="button"
           class="link"
-          :aria-label="`take the filter ${phrase(filter)} away`"
+          :aria-label="`remove the filter ${phrase(filter)}`"
           @click="show(filters.filter((_, k) => k !== i))"
         >
           ×
@@ -129,7 +129,7 @@ function change(event: Event): void {
     <StateNote v-if="error" :error="error" />
     <StateNote
       v-else-if="head && !total"
-      :empty="`No record fits. ${count(delivery.records)} were delivered; take a filter away.`"
+      :empty="`No record fits. ${count(delivery.records)} were delivered; remove a filter.`"
     />
     <RecordsGrid
       v-if="head && total && !error"

@@ -66,7 +66,7 @@ function apply(event: Event): void {
       </select>
     </template>
     <template v-if="mayWork">
-      <button v-if="same" type="button" class="link" @click="forget.mutate(same.id)">Delete it</button>
+      <button v-if="same" type="button" class="link" @click="forget.mutate(same.id)">Delete</button>
       <form v-else-if="naming" @submit.prevent="keep.mutate()">
         <label class="hidden-label" for="filter-name">Name of the filters</label>
         <input id="filter-name" v-model="name" class="field" placeholder="name" required maxlength="100" />

@@ -10,7 +10,7 @@ describe('filters', () => {
       'ph does not read as decimal or whole number',
     ],
     [{ on: 'state', value: 'ready,corrected' }, 'ready or corrected'],
-    [{ on: 'rule', value: '3' }, 'touched by rule 3'],
+    [{ on: 'rule', value: '3' }, 'changed by rule 3'],
   ])('are said in words', (filter, words) => expect(phrase(filter)).toBe(words))
 
   it('come back from the address they were put in', () => {

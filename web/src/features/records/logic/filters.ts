@@ -16,7 +16,7 @@ export function phrase(filter: Filter): string {
     case 'state':
       return (filter.value ?? '').replaceAll(',', ' or ')
     case 'rule':
-      return `touched by rule ${filter.value}`
+      return `changed by rule ${filter.value}`
     case 'record':
       return `record ${filter.value}`
     case 'any missing':

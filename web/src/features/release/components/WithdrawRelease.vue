@@ -28,7 +28,7 @@ const withdraw = useMutation({
   <form v-else class="ask" @submit.prevent="withdraw.mutate()">
     <p>
       The view <span class="mono">{{ release.view }}</span> will show the release before this one. The
-      {{ release.records.toLocaleString('en-US') }} records stay kept.
+      {{ release.records.toLocaleString('en-US') }} records stay stored.
     </p>
     <label :for="`why-${release.id}`">Why</label>
     <input :id="`why-${release.id}`" v-model="why" class="field" required maxlength="2000" />

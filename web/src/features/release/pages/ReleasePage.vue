@@ -148,7 +148,7 @@ const failure = computed(() =>
             >
           </li>
         </ul>
-        <p v-if="failure" role="alert"><b>The last try failed.</b> {{ failure }}</p>
+        <p v-if="failure" role="alert"><b>The last attempt failed.</b> {{ failure }}</p>
         <template v-if="mayRelease">
           <p>
             Publishing makes a table of <b>{{ plural(ready, 'record') }}</b> in the schema

@@ -82,7 +82,7 @@ function make(): void {
   <form class="example" aria-label="By example" @submit.prevent="make">
     <h2>By example</h2>
     <p class="soft">
-      Type the result you want for two or three records. All others are shown before anything is kept.
+      Type the result you want for two or three records. All others are shown before anything is saved.
     </p>
     <div class="form">
       <label for="example-columns">Made from</label>
@@ -142,7 +142,7 @@ function make(): void {
       </tbody>
     </table>
     <p v-if="examples.length && data && !candidates.length && !isFetching" role="status">
-      <b>No way leads to these results.</b>
+      <b>No formula gives these results.</b>
       <span class="soft">Look at more columns, correct an example, or write the formula yourself.</span>
     </p>
     <p v-if="stale && examples.length" class="soft" role="status">looking for formulas …</p>
@@ -156,7 +156,7 @@ function make(): void {
         }}</span>
       </label>
       <template v-if="data?.questions.length && candidates.length > 1">
-        <h3>They disagree here: which is wanted?</h3>
+        <h3>They disagree here: which is right?</h3>
         <table class="lines" aria-label="Where formulas disagree">
           <tbody>
             <tr v-for="question in data.questions.slice(0, 4)" :key="question.record">
@@ -180,7 +180,7 @@ function make(): void {
         </table>
       </template>
       <div class="acts">
-        <button class="btn main" :disabled="!ready">Make the rule</button>
+        <button class="btn main" :disabled="!ready">Add rule</button>
         <button type="button" class="btn" @click="emit('leave')">Cancel</button>
       </div>
       <template v-if="candidate">
@@ -191,7 +191,7 @@ function make(): void {
               ? `${count(results.length)} of all ${count(candidate.different)}`
               : `all ${count(candidate.different)}`
           }}
-          different values
+          distinct values
         </h3>
         <table class="lines" aria-label="Results">
           <tbody>

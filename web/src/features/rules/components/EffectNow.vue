@@ -111,7 +111,7 @@ const share = (cell: string | null | undefined, at: number) =>
       </tbody>
     </table>
     <p v-if="effect && effect.different > rows.length" class="soft">
-      The {{ count(rows.length) }} most frequent of {{ count(effect.different) }} different
+      The {{ count(rows.length) }} most frequent of {{ count(effect.different) }} distinct
       {{ isCheck ? 'values' : 'changes' }}.
     </p>
     <div v-if="effect?.rows.length" class="wide">

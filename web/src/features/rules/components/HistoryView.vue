@@ -36,7 +36,7 @@ const when = (at: string) => at.slice(0, 16).replace('T', ' ')
       <h2>History</h2>
       <button type="button" class="link" @click="emit('leave')">Close</button>
     </div>
-    <p class="soft">Choose a state to see what makes it another than revision {{ other }}.</p>
+    <p class="soft">Choose a revision to see how it differs from revision {{ other }}.</p>
     <StateNote :loading="isLoading" :error="error" />
     <div v-if="chosen >= 0" class="compared">
       <div class="head">

@@ -158,7 +158,9 @@ const text = (event: Event) => (event.target as HTMLInputElement).value
       :id="id"
       :model-value="(value ?? []) as { code: string; meaning: string }[]"
       :disabled="disabled"
-      :hint="field.name === 'codes' ? 'one a line: code = meaning' : 'one a line: this column = that name'"
+      :hint="
+        field.name === 'codes' ? 'one per line: code = meaning' : 'one per line: this column = that name'
+      "
       @update:model-value="(now) => emit('set', now)"
     />
     <FormulaField

@@ -18,8 +18,8 @@ const files = computed(() => {
   const here = `/api/deliveries/${props.delivery}/rulebook`
   return [
     { href: `${book}.html?delivery=${props.delivery}`, title: 'Report', says: 'the sentences with their effects, to print', tab: true },
-    { href: `${book}.json`, title: 'JSON', says: 'to keep, or to take over elsewhere' },
-    { href: `${book}.yaml`, title: 'YAML', says: 'the same, easier on the eye' },
+    { href: `${book}.json`, title: 'JSON', says: 'to keep, or to import elsewhere' },
+    { href: `${book}.yaml`, title: 'YAML', says: 'the same, easier to read' },
     { href: `${here}.py`, title: 'Script that cleans', says: 'Python, needs the package duckdb only: reads such files, writes the same tables' },
     { href: `${here}.py?only_checks=true`, title: 'Script that checks', says: 'Python: judges a table, changes nothing' },
     { href: `${here}.sql`, title: 'SQL for DuckDB', says: 'all statements, to be executed' },
@@ -95,7 +95,7 @@ async function copy(at: number, sql: string): Promise<void> {
           :disabled="!typed.trim() || take.isPending.value"
           @click="take.mutate()"
         >
-          Replace the rules by these
+          Replace the rules with these
         </button>
       </div>
       <StateNote :error="take.error.value" />

@@ -60,7 +60,7 @@ const join = useMutation({
         autocomplete="new-password"
         required
       />
-      <label for="join-again">The same again</label>
+      <label for="join-again">Repeat the password</label>
       <input
         id="join-again"
         v-model="again"
@@ -69,7 +69,7 @@ const join = useMutation({
         autocomplete="new-password"
         required
       />
-      <p v-if="differ" class="soft" role="status">The two are not the same.</p>
+      <p v-if="differ" class="soft" role="status">The passwords differ.</p>
       <button class="btn main" :disabled="join.isPending.value || !again || differ">Sign in</button>
       <StateNote :error="join.error.value" />
     </template>
