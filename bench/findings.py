@@ -18,7 +18,7 @@ from pravin_core.intake.settings import SettingsRequest
 from pravin_core.intake.snapshot import Snapshot, SourceFile, make_snapshot, settle
 from pravin_core.profiling.model import Finding
 from pravin_core.profiling.profiler import profile_snapshot
-from pravin_core.records.filters import Filter, condition, kept
+from pravin_core.records.filters import Filter, kept
 from pravin_core.sql.statements import read_parquet
 from pravin_core.sql.trees import column, sql
 from pravin_core.tables.columns import RECORD
@@ -46,7 +46,10 @@ def records_behind(snapshot: Snapshot, filters: Iterable[Filter], work: Path) ->
     types = dict.fromkeys(snapshot.columns, DataType.TEXT)
     with connect([snapshot.folder], work) as con:
         query = exp.select(column(RECORD)).from_(read_parquet(snapshot.parts))
-        return {row[0] for row in con.execute(sql(kept(query, [condition(f, types, {}) for f in filters]))).fetchall()}
+        return {
+            row[0]
+            for row in con.execute(sql(kept(query, [filter_.condition(types, {}) for filter_ in filters]))).fetchall()
+        }
 
 
 def cells_of(finding: Finding, snapshot: Snapshot, work: Path) -> set[Cell]:

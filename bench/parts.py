@@ -16,7 +16,7 @@ from pravin_core.intake.snapshot import Snapshot, SourceFile, make_snapshot, set
 from pravin_core.profiling.cross_filter import Panel, look
 from pravin_core.profiling.model import Profile
 from pravin_core.profiling.profiler import profile_snapshot
-from pravin_core.records.filters import Filter
+from pravin_core.records.filters import Filter, make_filter, read_filter
 from pravin_core.records.pages import Stage, read_page
 
 TIMES = 3
@@ -24,7 +24,7 @@ T = TypeVar("T")
 
 
 def of(name: str, test: str, value: str = "", *values: str) -> Filter:
-    return Filter.model_validate({"on": "column", "name": name, "test": test, "value": value, "values": values})
+    return read_filter({"on": "column", "name": name, "test": test, "value": value, "values": values})
 
 
 PAGES: dict[str, tuple[list[Filter], str | None, int]] = {
@@ -32,13 +32,13 @@ PAGES: dict[str, tuple[list[Filter], str | None, int]] = {
     "page in the middle": ([], None, 500_000),
     "a value": ([of("place_0", "is", "Harbour")], None, 0),
     "contains": ([of("sample_id", "contains", "777")], None, 0),
-    "in any column": ([Filter(on="text", value="weir")], None, 0),
+    "in any column": ([make_filter("text", value="weir")], None, 0),
     "a shape": ([of("reading_0", "shape", "9.999999")], None, 0),
     "does not read as a number": ([of("reading_0", "does not read as", "decimal")], None, 0),
     "a range": ([of("reading_0", "between", "", "7", "8")], None, 0),
     "a range of dates": ([of("sampled_on", "dated", "%Y-%m-%d", "2021-01-01", "2021-06-30")], None, 0),
-    "anything missing": ([Filter(on="any missing")], None, 0),
-    "occurs more than once": ([Filter(on="repeated")], None, 0),
+    "anything missing": ([make_filter("any missing")], None, 0),
+    "occurs more than once": ([make_filter("repeated")], None, 0),
     "sorted by all-different texts": ([], "sample_id", 0),
     "sorted by numbers, far down": ([], "reading_0", 1_000_000),
     "filtered and sorted": ([of("place_0", "is", "Harbour")], "reading_0", 0),

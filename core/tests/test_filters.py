@@ -14,7 +14,8 @@ from test_rules import book
 
 from pravin_core.errors import PravinError
 from pravin_core.intake.snapshot import Snapshot
-from pravin_core.records.filters import DEEPEST, Filter
+from pravin_core.records.filters import DEEPEST, FILTERS, make_filter, offered, read_filter
+from pravin_core.records.filters.combination import Combination
 from pravin_core.records.pages import Stage, find_records
 from pravin_core.runs.runner import run_rulebook
 
@@ -57,8 +58,44 @@ REFUSED = [
 @pytest.mark.parametrize(("wanted", "said"), REFUSED)
 def test_a_filter_that_cannot_be_asked_is_refused_in_words(wanted: dict[str, Any], said: str) -> None:
     with pytest.raises(ValidationError) as caught:
-        Filter.model_validate(wanted)
+        read_filter(wanted)
     assert said in caught.value.errors()[0]["msg"]
+
+
+BEFORE = {"name": "", "test": "is", "value": "", "values": [], "of": []}
+
+
+@pytest.mark.parametrize(
+    "wanted",
+    [
+        {"on": "state", "value": "ready"}, {"on": "records", "values": ["1"]}, {"on": "any missing"}, {"on": "repeated"},
+        {"on": "column", "name": "ph", "test": "missing"}, {"on": "column", "name": "ph", "value": "7.4"},
+        {"on": "none of", "of": [{**BEFORE, "on": "text", "value": "x"}]},
+    ],
+)  # fmt: skip
+def test_a_filter_stored_with_the_empty_parts_of_all_others_is_the_same_filter(wanted: dict[str, Any]) -> None:
+    assert read_filter({**BEFORE, **wanted}) == read_filter(wanted)
+
+
+@pytest.mark.parametrize(
+    "wanted",
+    [
+        {"on": "state", "value": "ready", "values": ["1"]}, {"on": "any missing", "value": "x"}, {"on": "nowhere"}, {"value": "x"},
+        {"on": "column", "name": "ph", "test": "missing", "value": "x"}, {"on": "column", "name": "ph", "test": "smells"}, [], "x", None,
+    ],
+)  # fmt: skip
+def test_what_no_kind_of_filter_has_is_refused(wanted: Any) -> None:
+    with pytest.raises(ValidationError):
+        read_filter(wanted)
+
+
+def test_a_form_offers_tests_that_can_be_asked(table: Table, tmp_path: Path) -> None:
+    stage, asked = Stage(table(CELLS)), {"text": "a", "number or date": "7", "number": "3"}
+    assert [one["test"] for one in offered()][:2] == ["is", "is not"]
+    for one in offered():
+        more = {"value": asked[one["takes"]]} if one["takes"] != "nothing" else {}
+        wanted = make_filter("column", name="ph", test=one["test"], **more)
+        assert len(find_records(stage, [wanted], None, False, tmp_path / "s")) <= 5, one
 
 
 @pytest.mark.parametrize(
@@ -73,14 +110,14 @@ def test_what_only_a_run_can_tell_is_said_before_there_is_one(
     wanted: dict[str, Any], table: Table, tmp_path: Path
 ) -> None:
     with pytest.raises(PravinError, match="only a run can tell"):
-        find_records(Stage(table(CELLS)), [Filter.model_validate(wanted)], None, False, tmp_path / "s")
+        find_records(Stage(table(CELLS)), [read_filter(wanted)], None, False, tmp_path / "s")
 
 
 def test_a_column_that_is_not_there_is_said(table: Table, tmp_path: Path) -> None:
     with pytest.raises(PravinError, match="no column 'gone'"):
         find_records(
             Stage(table(CELLS)),
-            [Filter(on="any of", of=(Filter(on="column", name="gone"),))],
+            [make_filter("any of", of=(make_filter("column", name="gone"),))],
             None,
             False,
             tmp_path / "s",
@@ -91,19 +128,20 @@ _texts = st.one_of(
     st.text(max_size=8),
     st.sampled_from(["1", "-2.5", "2024-03-01", "2024-03-01T10:00", "%Y-%m-%d", "a|b", "ready", "(", "1e5", "٣"]),
 )
-_column_filters = st.fixed_dictionaries(
-    {"on": st.just("column"), "name": st.sampled_from(sorted(CELLS)), "value": _texts, "values": st.lists(_texts, max_size=3),
-     "test": st.sampled_from(list(Filter.model_fields["test"].annotation.__args__))}  # type: ignore[union-attr]
-)  # fmt: skip
-_others = st.fixed_dictionaries(
-    {
-        "on": st.sampled_from(["state", "rule", "record", "text", "any missing", "records", "repeated"]),
-        "value": _texts,
-        "values": st.lists(_texts, max_size=2),
-    }
-)
+_PARTS = {"value": _texts, "values": st.lists(_texts, max_size=3), "name": st.sampled_from(sorted(CELLS))}
+
+
+def _of_kind(tag: str) -> st.SearchStrategy[dict[str, Any]]:
+    """Any filter of a kind, with the parts that the kind has."""
+    on, _, test = tag.partition(": ")
+    parts = {name: _PARTS[name] for name in FILTERS[tag].model_fields if name in _PARTS}
+    said = {"on": st.just(on), **({"test": st.just(test)} if test else {})}
+    return st.fixed_dictionaries({**said, **parts})
+
+
+_plain = st.one_of([_of_kind(tag) for tag, kind in FILTERS.items() if not issubclass(kind, Combination)])
 _filters = st.recursive(
-    st.one_of(_column_filters, _others),
+    _plain,
     lambda inner: st.fixed_dictionaries(
         {"on": st.sampled_from(["all of", "any of", "none of"]), "of": st.lists(inner, max_size=3)}
     ),
@@ -117,7 +155,7 @@ def test_any_filter_is_refused_or_answered(
     wanted: dict[str, Any], of_run: bool, sort: str | None, stages: tuple[Stage, Stage]
 ) -> None:
     try:
-        made = Filter.model_validate(wanted)
+        made = read_filter(wanted)
     except ValidationError:
         return
     stage = stages[of_run]
@@ -133,7 +171,7 @@ def test_any_filter_is_refused_or_answered(
     found = find_records(stage, [made], sort, False, stage.snapshot.folder / "s")
     assert set(found.tolist()) <= {1, 2, 3, 4, 5}
     if made.on != "none of":
-        other = find_records(stage, [Filter(on="none of", of=(made,))], None, False, stage.snapshot.folder / "s")
+        other = find_records(stage, [make_filter("none of", of=(made,))], None, False, stage.snapshot.folder / "s")
         assert sorted([*found.tolist(), *other.tolist()]) == [1, 2, 3, 4, 5]
 
 

@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.profiling.model import ColumnProfile, Profile
 from pravin_core.profiling.profiler import profile_snapshot
-from pravin_core.records.filters import Filter
+from pravin_core.records.filters import make_filter
 from pravin_core.records.pages import Stage, read_page
 
 Table = Callable[[dict[str, list[str | None]]], Snapshot]
@@ -71,14 +71,14 @@ def test_every_count_opens_as_many_records(table: Table, tmp_path: Path) -> None
     cells: list[str | None] = ["7.1", "n/a", None, "x", " y ", "7", "2024-01-05", "8,5", "yes", "-"] * 4
     snapshot = table({"v": cells})
     found = profile(snapshot, tmp_path).columns[0]
-    wanted = [(Filter(on="column", name="v", test="reads as", value=k), n) for k, n in found.kinds.items()]
-    wanted += [(Filter(on="column", name="v", test="is", value=v.value), v.count) for v in found.values]
-    wanted += [(Filter(on="column", name="v", test="shape", value=s.value), s.count) for s in found.shapes]
+    wanted = [(make_filter("column", name="v", test="reads as", value=k), n) for k, n in found.kinds.items()]
+    wanted += [(make_filter("column", name="v", test="is", value=v.value), v.count) for v in found.values]
+    wanted += [(make_filter("column", name="v", test="shape", value=s.value), s.count) for s in found.shapes]
     assert found.text is not None
     wanted += [
-        (Filter(on="column", name="v", test="outer spaces"), found.text.outer_spaces),
-        (Filter(on="column", name="v", test="invisible marks"), found.text.invisible),
-        (Filter(on="any missing"), profile(snapshot, tmp_path).records_with_missing),
+        (make_filter("column", name="v", test="outer spaces"), found.text.outer_spaces),
+        (make_filter("column", name="v", test="invisible marks"), found.text.invisible),
+        (make_filter("any missing"), profile(snapshot, tmp_path).records_with_missing),
     ]
     for condition, count in wanted:
         page = read_page(Stage(snapshot), [condition], None, False, 0, 5, tmp_path / "s")
@@ -100,5 +100,5 @@ _odd = st.one_of(
 def test_kinds_judged_by_shape_are_those_of_each_text(cells: list[str], table: Table, tmp_path: Path) -> None:
     snapshot = table({"v": list(cells)})
     for kind, count in profile(snapshot, tmp_path).columns[0].kinds.items():
-        alone = Filter(on="column", name="v", test="reads as", value=kind)
+        alone = make_filter("column", name="v", test="reads as", value=kind)
         assert (kind, read_page(Stage(snapshot), [alone], None, False, 0, 1, tmp_path / "s").total) == (kind, count)

@@ -28,7 +28,7 @@ from pravin_core.profiling.relations.association import (
 )
 from pravin_core.profiling.relations.relations import relate
 from pravin_core.profiling.relations.table import Measured
-from pravin_core.records.filters import Filter
+from pravin_core.records.filters import make_filter
 from pravin_core.records.pages import Stage, read_page
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.runs.runner import run_rulebook
@@ -161,8 +161,8 @@ def test_panels_narrow_each_other_and_agree_with_the_records_behind_them(table: 
     day = [str(dt.date(2024, 1, 1) + dt.timedelta(days=int(n))) for n in rng.integers(0, 300, 400)]
     snapshot = table({"ph": ph, "site": site, "day": day})
     profile = profile_snapshot(snapshot, tmp_path / "s", NOW)
-    only_b = Filter(on="column", name="site", test="is", value="B")
-    wide = Filter(on="column", name="ph", test="within", values=("6.5", "7.5"))
+    only_b = make_filter("column", name="site", test="is", value="B")
+    wide = make_filter("column", name="ph", test="within", values=("6.5", "7.5"))
     panels = [
         Panel(name="ph", show="bars", chosen=wide), Panel(name="site", chosen=only_b), Panel(name="day", show="bars"),
         Panel(name="day", show="shapes"),
@@ -180,10 +180,12 @@ def test_panels_narrow_each_other_and_agree_with_the_records_behind_them(table: 
     assert sum(bar.every for bar in found.panels[2].bars) == 400
     assert found.panels[0].aside == ph.count("")
     for bar in found.panels[0].bars:
-        same = Filter(on="column", name="ph", test="within", values=(bar.low, bar.high))
+        same = make_filter("column", name="ph", test="within", values=(bar.low, bar.high))
         assert read_page(Stage(snapshot), [same], None, False, 0, 1, tmp_path / "s").total == bar.every
     for bar in found.panels[2].bars:
-        same = Filter(on="column", name="day", test="dated", value="%Y-%m-%d", values=(bar.low, f"{bar.high} 23:59:59"))
+        same = make_filter(
+            "column", name="day", test="dated", value="%Y-%m-%d", values=(bar.low, f"{bar.high} 23:59:59")
+        )
         assert read_page(Stage(snapshot), [same], None, False, 0, 1, tmp_path / "s").total == bar.every
 
 

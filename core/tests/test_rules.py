@@ -19,7 +19,7 @@ from pravin_core.compiler.plan import RunContext
 from pravin_core.engines.duckdb import Watch, connect
 from pravin_core.errors import Cancelled, RulebookError
 from pravin_core.intake.snapshot import Snapshot
-from pravin_core.records.filters import Filter
+from pravin_core.records.filters import make_filter
 from pravin_core.records.pages import Stage, read_page
 from pravin_core.rules.base import Example, TableCheck
 from pravin_core.rules.registry import KINDS
@@ -173,7 +173,7 @@ def test_a_page_shows_the_original_only_where_it_says_something_else(table: Tabl
     assert [row["record"] for row in down.rows] == [1, 2]
     touched = read_page(
         Stage(snapshot, tmp_path / "r", outcome, rules),
-        [Filter(on="rule", value="2")],
+        [make_filter("rule", value="2")],
         None,
         False,
         0,
@@ -195,7 +195,7 @@ def test_the_records_behind_the_effect_of_each_sort_of_rule(table: Table, tmp_pa
     stage = Stage(snapshot, tmp_path / "r", outcome, rules)
 
     def behind(number: int) -> list[int]:
-        page = read_page(stage, [Filter(on="rule", value=str(number))], None, False, 0, 9, tmp_path / "s")
+        page = read_page(stage, [make_filter("rule", value=str(number))], None, False, 0, 9, tmp_path / "s")
         return [row["record"] for row in page.rows]
 
     assert [behind(number) for number in (1, 2, 3, 4)] == [[1, 2, 3], [3], [5], [5]]

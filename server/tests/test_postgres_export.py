@@ -75,7 +75,7 @@ def test_examples_hold_in_postgresql(kind: str, example: Example) -> None:
         part = "quarantined" if KINDS[kind].is_check else "all"
         where = "__state = 'quarantined'" if part == "quarantined" else "__gone IS NULL"
         cells = ", ".join(quoted(column.name) for column in made.plan.columns)
-        order = "__place" if "__place" in made.plan.carried else "__record"
+        order = "__place" if "__place" in made.plan.system_columns else "__record"
         cursor.execute(f"SELECT {cells} FROM result WHERE {where} ORDER BY {order}")
         rows = cursor.fetchall()
         found = {one.name: [plain(row[at]) for row in rows] for at, one in enumerate(made.plan.columns)}

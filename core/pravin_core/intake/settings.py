@@ -5,16 +5,27 @@ from __future__ import annotations
 import codecs
 import re
 from itertools import pairwise
-from typing import Literal, Self
+from typing import Annotated, Literal, Self
 
-from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, WithJsonSchema, field_validator, model_validator
 
 from pravin_core.errors import SettingsError
 from pravin_core.refusals import first_in_words
 
-FormatName = Literal["delimited", "fixed width", "workbook", "json", "parquet", "html"]
+FORMATS: dict[str, str] = {}  # each format with what it is called, filled by the registry of readers
 LineEnd = Literal["any", "\n", "\r\n", "\r"]
 Name = str
+
+
+def _known_format(value: str) -> str:
+    if value not in FORMATS:
+        raise ValueError(f"there is no format “{value[:60]}”; there are {', '.join(FORMATS)}")
+    return value
+
+
+FormatName = Annotated[
+    str, AfterValidator(_known_format), WithJsonSchema({"type": "string", "description": "one of GET /api/formats"})
+]
 RANGE = re.compile(r"^(?P<c1>[A-Z]{1,3})(?P<r1>\d{1,7})(:(?P<c2>[A-Z]{1,3})(?P<r2>\d{1,7})?)?$")
 
 

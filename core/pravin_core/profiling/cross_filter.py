@@ -17,7 +17,7 @@ from pravin_core.engines.duckdb import connect
 from pravin_core.engines.kinds import moment_of, shape_of
 from pravin_core.errors import RunError
 from pravin_core.profiling.model import ColumnProfile, DateStatistics, NumberStatistics
-from pravin_core.records.filters import Filter, condition, is_moment, is_number, kept
+from pravin_core.records.filters import AnyFilter, Filter, is_moment, is_number, kept
 from pravin_core.records.pages import Stage
 from pravin_core.sql.statements import read_parquet, temporary_table
 from pravin_core.sql.trees import column, sql, template
@@ -44,7 +44,7 @@ class Panel(_Part):
     show: Literal["bars", "values", "shapes"] = "values"
     search: str = Field(default="", max_length=200)
     order: Literal["most", "value"] = "most"
-    chosen: Filter | None = None
+    chosen: AnyFilter | None = None
     low: str = Field(default="", max_length=40)
     high: str = Field(default="", max_length=40)
 
@@ -133,7 +133,7 @@ class _Looking:
 
     def __init__(self, con: Connection, stage: Stage, where: Sequence[Filter], split: str) -> None:
         self.con, self.types = con, stage.types
-        conditions = [condition(one, stage.types, stage.rules) for one in where]
+        conditions = [filter_.condition(stage.types, stage.rules) for filter_ in where]
         self.source = kept(exp.select("*").from_(read_parquet(stage.files)), conditions).subquery("source")
         self.scales: list[_Scale] = []
         self.levels: tuple[str, ...] = ()
@@ -150,7 +150,7 @@ class _Looking:
         self.scales = list(scales)
         places = [exp.alias_(scale.place, f"p{at}") for at, scale in enumerate(scales)]
         fits = [
-            exp.alias_(condition(one.chosen, stage.types, stage.rules) if one.chosen else exp.true(), f"f{at}")
+            exp.alias_(one.chosen.condition(stage.types, stage.rules) if one.chosen else exp.true(), f"f{at}")
             for at, one in enumerate(panels)
         ]
         query = exp.select(*places, *fits, exp.alias_(self.level, "level")).from_(self.source.copy())

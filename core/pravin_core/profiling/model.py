@@ -6,7 +6,7 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict
 
-from pravin_core.records.filters import Filter
+from pravin_core.records.filters import AnyFilter
 from pravin_core.tables.types import DataType, Role
 
 Severity = Literal["high", "middle", "low"]
@@ -131,7 +131,7 @@ class Finding(_Part):
     share: float
     says: str
     evidence: tuple[Evidence, ...] = ()
-    filters: tuple[Filter, ...] = ()
+    filters: tuple[AnyFilter, ...] = ()
     rule: dict[str, Any] | None = None
     effect: int | None = None
     opens: int | None = None

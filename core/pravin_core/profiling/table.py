@@ -17,7 +17,6 @@ from pravin_core.engines.duckdb import beside
 from pravin_core.profiling.column_values import text_of
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.records.filters import Filter, kept
-from pravin_core.records.filters import condition as fits
 from pravin_core.sql.trees import column, sql, template
 from pravin_core.tables.columns import RECORD
 from pravin_core.tables.types import NUMBERS, DataType, Role
@@ -52,7 +51,7 @@ class TableStudy:
     def opened_by(self, filters: Sequence[Filter]) -> int:
         """How many records filters open."""
         types = {column.name: DataType.TEXT for column in self.columns}
-        query = kept(exp.select("1 AS one").from_(self.source), [fits(filter_, types, {}) for filter_ in filters])
+        query = kept(exp.select("1 AS one").from_(self.source), [filter_.condition(types, {}) for filter_ in filters])
         return int(self.ask(exp.select("count(*)").from_(query.subquery("q")))[0][0])
 
     def count(self, condition: exp.Expr) -> int:

@@ -20,7 +20,7 @@ from pravin_core.engines.duckdb import NOT_ANSWERED
 from pravin_core.engines.kept import kept_engine
 from pravin_core.errors import RunError
 from pravin_core.intake.snapshot import Snapshot
-from pravin_core.records.filters import Filter, condition, kept
+from pravin_core.records.filters import Filter, kept
 from pravin_core.rules.base import Check, ColumnCorrection, Derivation, RecordCorrection, Rule, TableCorrection
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.runs.model import Outcome
@@ -122,7 +122,7 @@ def find_records(
             advice="Run the rulebook first, or remove the filter.",
         )
     query = exp.select(column(RECORD).as_("record")).from_(read_parquet(stage.files))
-    query = kept(query, [condition(f, types, stage.rules) for f in filters])
+    query = kept(query, [filter_.condition(types, stage.rules) for filter_ in filters])
     if sort:
         key: exp.Expr = column(sort)
         if stage.result is None:  # as delivered everything is text: numbers in order of size, then the rest as text

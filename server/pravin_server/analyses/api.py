@@ -10,7 +10,7 @@ from ninja import Field, Router, Schema
 from pravin_core.profiling.comparison import Comparison
 from pravin_core.profiling.cross_filter import CrossFilter, Panel, look
 from pravin_core.profiling.relations.relations import Relations
-from pravin_core.records.filters import Filter
+from pravin_core.records.filters import AnyFilter
 from pravin_core.records.pages import Stage
 from pravin_core.rules.base import Part
 from pravin_server.accounts.access import reader
@@ -49,7 +49,7 @@ class CrossFilterIn(Schema):
     """Panels, filters that all of them stand under, and the column that splits them."""
 
     panels: list[Panel] = Field(max_length=12)
-    where: list[Filter] = Field([], max_length=50)
+    where: list[AnyFilter] = Field([], max_length=50)
     split: str = Field("", max_length=2000)
 
 

@@ -8,6 +8,7 @@ from django.http import FileResponse, HttpRequest
 from ninja import File, Query, Router
 from ninja.files import UploadedFile
 
+from pravin_core.intake.formats.registry import READERS
 from pravin_core.intake.settings import SettingsRequest
 from pravin_core.profiling.model import ColumnProfile, Profile
 from pravin_server.accounts.access import reader
@@ -24,6 +25,7 @@ from pravin_server.deliveries.schemas import (
     ChoicesIn,
     DesignOut,
     FileOut,
+    FormatOut,
     MaybeJob,
     PreviewOut,
     RejectedPage,
@@ -46,6 +48,15 @@ def _source(delivery_id: int, source_id: int) -> Source:
     if source is None:
         raise NotFound(f"The delivery has no source {source_id}.")
     return source
+
+
+@router.get("/formats", response={200: list[FormatOut], **PROBLEMS})
+def formats(request: HttpRequest) -> Any:
+    """The formats that are read, in the order in which a file is tried, each with its import settings."""
+    return [
+        {"format": one.format, "label": one.label, "about": one.about(), "first": one.first, "more": one.more}
+        for one in READERS
+    ]
 
 
 @router.post("/feeds/{slug}/deliveries", response={201: Started, **PROBLEMS})

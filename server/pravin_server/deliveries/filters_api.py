@@ -8,7 +8,8 @@ from django.http import HttpRequest
 from ninja import Field, Router, Schema
 from pydantic import ValidationError
 
-from pravin_core.records.filters import Filter
+from pravin_core.records.filters import AnyFilter, offered, read_filter
+from pravin_core.records.filters.base import Takes
 from pravin_server.accounts.access import reader
 from pravin_server.common.schemas import PROBLEMS, Id
 from pravin_server.deliveries.models import NamedFilter
@@ -22,16 +23,30 @@ class NamedFilterIn(Schema):
     """Filters and the name they are kept under."""
 
     name: str = Field(min_length=1, max_length=100, pattern=r"\S")
-    filters: list[Filter] = Field(min_length=1, max_length=50)
+    filters: list[AnyFilter] = Field(min_length=1, max_length=50)
 
 
 class NamedFilterOut(Schema):
-    """Filters kept for all deliveries of a feed; `problem` instead of `filters` when they cannot be used (any more)."""
+    """Filters saved for all deliveries of a feed; `problem` instead of `filters` when they cannot be used (any more)."""
 
     id: int
     name: str
-    filters: list[Filter]
+    filters: list[AnyFilter]
     problem: str = ""
+
+
+class TestOut(Schema):
+    """A test on a column that a form offers, with what it asks for beside the column."""
+
+    test: str
+    takes: Takes
+    about: str
+
+
+@router.get("/filter-tests", response={200: list[TestOut], **PROBLEMS})
+def filter_tests(request: HttpRequest) -> Any:
+    """The tests that records can be filtered by, column by column."""
+    return offered()
 
 
 @router.get("/feeds/{slug}/filters", response={200: list[NamedFilterOut], **PROBLEMS})
@@ -42,9 +57,7 @@ def named_filters(request: HttpRequest, slug: str) -> Any:
 
 def _out(kept: NamedFilter) -> NamedFilterOut:
     try:
-        return NamedFilterOut(
-            id=kept.pk, name=kept.name, filters=[Filter.model_validate(filter_) for filter_ in kept.filters]
-        )
+        return NamedFilterOut(id=kept.pk, name=kept.name, filters=[read_filter(filter_) for filter_ in kept.filters])
     except (ValidationError, TypeError):
         return NamedFilterOut(id=kept.pk, name=kept.name, filters=[], problem="These filters cannot be used any more.")
 

@@ -15,6 +15,16 @@ from pravin_server.common.schemas import JobOut
 from pravin_server.deliveries.models import Source
 
 
+class FormatOut(Schema):
+    """A format that is read: `first` and `more` are the import settings of its form, always shown and rarely changed."""
+
+    format: str
+    label: str
+    about: str
+    first: list[str]
+    more: list[str]
+
+
 class FileOut(Schema):
     """A file of the delivery as it was sent. `companion`: it holds control totals."""
 

@@ -9,7 +9,7 @@ from django.http import HttpRequest
 from ninja import Query, Router, Schema
 from pydantic import BaseModel
 
-from pravin_core.records.filters import Filter
+from pravin_core.records.filters import Filter, read_filter
 from pravin_core.records.pages import Page, Stage, page_of
 from pravin_server.accounts.access import reader
 from pravin_server.common import cache
@@ -88,4 +88,4 @@ def _filters(said: str) -> list[Filter]:
         raise Invalid("The filters are not JSON.") from None
     if not isinstance(wanted, list) or len(wanted) > MOST_FILTERS:
         raise Invalid(f"Filters are a list of at most {MOST_FILTERS}.")
-    return [Filter.model_validate(one) for one in wanted]
+    return [read_filter(one) for one in wanted]

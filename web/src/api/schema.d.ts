@@ -1471,6 +1471,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/filter-tests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Filter Tests
+         * @description The tests that records can be filtered by, column by column.
+         */
+        get: operations["pravin_server_deliveries_filters_api_filter_tests"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/finding-kinds": {
         parameters: {
             query?: never;
@@ -1483,6 +1503,26 @@ export interface paths {
          * @description All kinds of findings with their definitions.
          */
         get: operations["pravin_server_findings_api_finding_kinds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/formats": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Formats
+         * @description The formats that are read, in the order in which a file is tried, each with its import settings.
+         */
+        get: operations["pravin_server_deliveries_api_formats"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2248,6 +2288,23 @@ export interface components {
             type?: components["schemas"]["DataType"] | null;
         };
         /**
+         * AllOf
+         * @description Every one of several filters fits.
+         */
+        AllOf: {
+            /**
+             * Of
+             * @default []
+             */
+            of: (components["schemas"]["ColumnAbove"] | components["schemas"]["ColumnBelow"] | components["schemas"]["ColumnBetween"] | components["schemas"]["ColumnContains"] | components["schemas"]["ColumnDated"] | components["schemas"]["ColumnDoesNotReadAs"] | components["schemas"]["ColumnFilled"] | components["schemas"]["ColumnInvisibleMarks"] | components["schemas"]["ColumnIsNot"] | components["schemas"]["ColumnIs"] | components["schemas"]["ColumnLonger"] | components["schemas"]["ColumnMatches"] | components["schemas"]["ColumnMissing"] | components["schemas"]["ColumnOneOf"] | components["schemas"]["ColumnOuterSpaces"] | components["schemas"]["ColumnReadsAs"] | components["schemas"]["ColumnRepeated"] | components["schemas"]["ColumnShape"] | components["schemas"]["ColumnShorter"] | components["schemas"]["ColumnWithin"] | components["schemas"]["AllOf"] | components["schemas"]["AnyMissingFilter"] | components["schemas"]["AnyOf"] | components["schemas"]["NoneOf"] | components["schemas"]["RecordFilter"] | components["schemas"]["RecordsFilter"] | components["schemas"]["RepeatedFilter"] | components["schemas"]["RuleFilter"] | components["schemas"]["StateFilter"] | components["schemas"]["TextFilter"])[];
+            /**
+             * On
+             * @default all of
+             * @constant
+             */
+            on: "all of";
+        };
+        /**
          * AllowedValues
          * @description Compared as text, letter case as written. Missing values pass.
          */
@@ -2318,6 +2375,35 @@ export interface components {
             /** Id */
             id: number;
             job: components["schemas"]["JobOut"] | null;
+        };
+        /**
+         * AnyMissingFilter
+         * @description Any column is missing.
+         */
+        AnyMissingFilter: {
+            /**
+             * On
+             * @default any missing
+             * @constant
+             */
+            on: "any missing";
+        };
+        /**
+         * AnyOf
+         * @description At least one of several filters fits.
+         */
+        AnyOf: {
+            /**
+             * Of
+             * @default []
+             */
+            of: (components["schemas"]["ColumnAbove"] | components["schemas"]["ColumnBelow"] | components["schemas"]["ColumnBetween"] | components["schemas"]["ColumnContains"] | components["schemas"]["ColumnDated"] | components["schemas"]["ColumnDoesNotReadAs"] | components["schemas"]["ColumnFilled"] | components["schemas"]["ColumnInvisibleMarks"] | components["schemas"]["ColumnIsNot"] | components["schemas"]["ColumnIs"] | components["schemas"]["ColumnLonger"] | components["schemas"]["ColumnMatches"] | components["schemas"]["ColumnMissing"] | components["schemas"]["ColumnOneOf"] | components["schemas"]["ColumnOuterSpaces"] | components["schemas"]["ColumnReadsAs"] | components["schemas"]["ColumnRepeated"] | components["schemas"]["ColumnShape"] | components["schemas"]["ColumnShorter"] | components["schemas"]["ColumnWithin"] | components["schemas"]["AllOf"] | components["schemas"]["AnyMissingFilter"] | components["schemas"]["AnyOf"] | components["schemas"]["NoneOf"] | components["schemas"]["RecordFilter"] | components["schemas"]["RecordsFilter"] | components["schemas"]["RepeatedFilter"] | components["schemas"]["RuleFilter"] | components["schemas"]["StateFilter"] | components["schemas"]["TextFilter"])[];
+            /**
+             * On
+             * @default any of
+             * @constant
+             */
+            on: "any of";
         };
         /**
          * AppendTable
@@ -2697,6 +2783,90 @@ export interface components {
             version: number;
         };
         /**
+         * ColumnAbove
+         * @description The cell is above a number or an ISO date.
+         */
+        ColumnAbove: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * On
+             * @default column
+             * @constant
+             */
+            on: "column";
+            /**
+             * Test
+             * @default above
+             * @constant
+             */
+            test: "above";
+            /**
+             * Value
+             * @default
+             */
+            value: string;
+        };
+        /**
+         * ColumnBelow
+         * @description The cell is below a number or an ISO date.
+         */
+        ColumnBelow: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * On
+             * @default column
+             * @constant
+             */
+            on: "column";
+            /**
+             * Test
+             * @default below
+             * @constant
+             */
+            test: "below";
+            /**
+             * Value
+             * @default
+             */
+            value: string;
+        };
+        /**
+         * ColumnBetween
+         * @description The cell is a number between two, both included.
+         */
+        ColumnBetween: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * On
+             * @default column
+             * @constant
+             */
+            on: "column";
+            /**
+             * Test
+             * @default between
+             * @constant
+             */
+            test: "between";
+            /**
+             * Values
+             * @default []
+             */
+            values: string[];
+        };
+        /**
          * ColumnChange
          * @description One column. `stability` is the population stability index; `test` names the statistic (distance or chi-squared).
          */
@@ -2721,6 +2891,67 @@ export interface components {
              * @default
              */
             test: string;
+        };
+        /**
+         * ColumnContains
+         * @description The cell contains a text, letter case aside.
+         */
+        ColumnContains: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * On
+             * @default column
+             * @constant
+             */
+            on: "column";
+            /**
+             * Test
+             * @default contains
+             * @constant
+             */
+            test: "contains";
+            /**
+             * Value
+             * @default
+             */
+            value: string;
+        };
+        /**
+         * ColumnDated
+         * @description The cell is a date of one of the formats in `value` (divided by |), from the earlier to the later of two ISO dates.
+         */
+        ColumnDated: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * On
+             * @default column
+             * @constant
+             */
+            on: "column";
+            /**
+             * Test
+             * @default dated
+             * @constant
+             */
+            test: "dated";
+            /**
+             * Value
+             * @default
+             */
+            value: string;
+            /**
+             * Values
+             * @default []
+             */
+            values: string[];
         };
         /**
          * ColumnDifference
@@ -2765,12 +2996,272 @@ export interface components {
              */
             when: string;
         };
+        /**
+         * ColumnDoesNotReadAs
+         * @description The cell is filled and of none of the kinds that `value` names, with commas between them.
+         */
+        ColumnDoesNotReadAs: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * On
+             * @default column
+             * @constant
+             */
+            on: "column";
+            /**
+             * Test
+             * @default does not read as
+             * @constant
+             */
+            test: "does not read as";
+            /**
+             * Value
+             * @default
+             */
+            value: string;
+        };
+        /**
+         * ColumnFilled
+         * @description The cell is not missing.
+         */
+        ColumnFilled: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * On
+             * @default column
+             * @constant
+             */
+            on: "column";
+            /**
+             * Test
+             * @default filled
+             * @constant
+             */
+            test: "filled";
+        };
+        /**
+         * ColumnInvisibleMarks
+         * @description The cell has characters that cannot be seen.
+         */
+        ColumnInvisibleMarks: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * On
+             * @default column
+             * @constant
+             */
+            on: "column";
+            /**
+             * Test
+             * @default invisible marks
+             * @constant
+             */
+            test: "invisible marks";
+        };
+        /**
+         * ColumnIs
+         * @description The cell is a text; an empty one means that it is missing.
+         */
+        ColumnIs: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * On
+             * @default column
+             * @constant
+             */
+            on: "column";
+            /**
+             * Test
+             * @default is
+             * @constant
+             */
+            test: "is";
+            /**
+             * Value
+             * @default
+             */
+            value: string;
+        };
+        /**
+         * ColumnIsNot
+         * @description The cell is not a text.
+         */
+        ColumnIsNot: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * On
+             * @default column
+             * @constant
+             */
+            on: "column";
+            /**
+             * Test
+             * @default is not
+             * @constant
+             */
+            test: "is not";
+            /**
+             * Value
+             * @default
+             */
+            value: string;
+        };
+        /**
+         * ColumnLonger
+         * @description The cell has more characters than a number.
+         */
+        ColumnLonger: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * On
+             * @default column
+             * @constant
+             */
+            on: "column";
+            /**
+             * Test
+             * @default longer
+             * @constant
+             */
+            test: "longer";
+            /**
+             * Value
+             * @default
+             */
+            value: string;
+        };
+        /**
+         * ColumnMatches
+         * @description The cell matches a regular expression (RE2).
+         */
+        ColumnMatches: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * On
+             * @default column
+             * @constant
+             */
+            on: "column";
+            /**
+             * Test
+             * @default matches
+             * @constant
+             */
+            test: "matches";
+            /**
+             * Value
+             * @default
+             */
+            value: string;
+        };
+        /**
+         * ColumnMissing
+         * @description The cell is missing.
+         */
+        ColumnMissing: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * On
+             * @default column
+             * @constant
+             */
+            on: "column";
+            /**
+             * Test
+             * @default missing
+             * @constant
+             */
+            test: "missing";
+        };
+        /**
+         * ColumnOneOf
+         * @description The cell is one of several texts.
+         */
+        ColumnOneOf: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * On
+             * @default column
+             * @constant
+             */
+            on: "column";
+            /**
+             * Test
+             * @default one of
+             * @constant
+             */
+            test: "one of";
+            /**
+             * Values
+             * @default []
+             */
+            values: string[];
+        };
         /** ColumnOut */
         ColumnOut: {
             /** Name */
             name: string;
             /** Type */
             type: string;
+        };
+        /**
+         * ColumnOuterSpaces
+         * @description The cell begins or ends with spaces.
+         */
+        ColumnOuterSpaces: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * On
+             * @default column
+             * @constant
+             */
+            on: "column";
+            /**
+             * Test
+             * @default outer spaces
+             * @constant
+             */
+            test: "outer spaces";
         };
         /**
          * ColumnProfile
@@ -2805,6 +3296,113 @@ export interface components {
             type: components["schemas"]["DataType"];
             /** Values */
             values: components["schemas"]["ValueCount"][];
+        };
+        /**
+         * ColumnReadsAs
+         * @description The cell is of a kind: whole number, date and so on.
+         */
+        ColumnReadsAs: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * On
+             * @default column
+             * @constant
+             */
+            on: "column";
+            /**
+             * Test
+             * @default reads as
+             * @constant
+             */
+            test: "reads as";
+            /**
+             * Value
+             * @default
+             */
+            value: string;
+        };
+        /**
+         * ColumnRepeated
+         * @description Other records have the same value.
+         */
+        ColumnRepeated: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * On
+             * @default column
+             * @constant
+             */
+            on: "column";
+            /**
+             * Test
+             * @default repeated
+             * @constant
+             */
+            test: "repeated";
+        };
+        /**
+         * ColumnShape
+         * @description The cell has a shape, such as AA-9999.
+         */
+        ColumnShape: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * On
+             * @default column
+             * @constant
+             */
+            on: "column";
+            /**
+             * Test
+             * @default shape
+             * @constant
+             */
+            test: "shape";
+            /**
+             * Value
+             * @default
+             */
+            value: string;
+        };
+        /**
+         * ColumnShorter
+         * @description The cell has fewer characters than a number.
+         */
+        ColumnShorter: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * On
+             * @default column
+             * @constant
+             */
+            on: "column";
+            /**
+             * Test
+             * @default shorter
+             * @constant
+             */
+            test: "shorter";
+            /**
+             * Value
+             * @default
+             */
+            value: string;
         };
         /**
          * ColumnSketch
@@ -2853,6 +3451,34 @@ export interface components {
             shapes: {
                 [key: string]: number;
             };
+            /**
+             * Values
+             * @default []
+             */
+            values: string[];
+        };
+        /**
+         * ColumnWithin
+         * @description The cell is a number between two, the higher one not included.
+         */
+        ColumnWithin: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * On
+             * @default column
+             * @constant
+             */
+            on: "column";
+            /**
+             * Test
+             * @default within
+             * @constant
+             */
+            test: "within";
             /**
              * Values
              * @default []
@@ -3207,7 +3833,7 @@ export interface components {
              * Where
              * @default []
              */
-            where: components["schemas"]["Filter"][];
+            where: (components["schemas"]["ColumnAbove"] | components["schemas"]["ColumnBelow"] | components["schemas"]["ColumnBetween"] | components["schemas"]["ColumnContains"] | components["schemas"]["ColumnDated"] | components["schemas"]["ColumnDoesNotReadAs"] | components["schemas"]["ColumnFilled"] | components["schemas"]["ColumnInvisibleMarks"] | components["schemas"]["ColumnIsNot"] | components["schemas"]["ColumnIs"] | components["schemas"]["ColumnLonger"] | components["schemas"]["ColumnMatches"] | components["schemas"]["ColumnMissing"] | components["schemas"]["ColumnOneOf"] | components["schemas"]["ColumnOuterSpaces"] | components["schemas"]["ColumnReadsAs"] | components["schemas"]["ColumnRepeated"] | components["schemas"]["ColumnShape"] | components["schemas"]["ColumnShorter"] | components["schemas"]["ColumnWithin"] | components["schemas"]["AllOf"] | components["schemas"]["AnyMissingFilter"] | components["schemas"]["AnyOf"] | components["schemas"]["NoneOf"] | components["schemas"]["RecordFilter"] | components["schemas"]["RecordsFilter"] | components["schemas"]["RepeatedFilter"] | components["schemas"]["RuleFilter"] | components["schemas"]["StateFilter"] | components["schemas"]["TextFilter"])[];
         };
         /**
          * DataType
@@ -4193,10 +4819,10 @@ export interface components {
             fill_merged: boolean;
             /**
              * Format
+             * @description one of GET /api/formats
              * @default delimited
-             * @enum {string}
              */
-            format: "delimited" | "fixed width" | "workbook" | "json" | "parquet" | "html";
+            format: string;
             /**
              * Gaps
              * @description no text stands across a border of columns
@@ -4337,46 +4963,6 @@ export interface components {
             when: string;
         };
         /**
-         * Filter
-         * @description One condition. `on` says of what: a column, the state, a rule's effect, the record number or several of them,
-         *     records that occur more than once (in the columns `values`, or in all), or a combination of the filters `of`.
-         *
-         *     "dated" takes formats divided by | as `value` and two ISO dates as `values`; "between" two numbers, both included, "within" without the upper one.
-         */
-        Filter: {
-            /**
-             * Name
-             * @default
-             */
-            name: string;
-            /**
-             * Of
-             * @default []
-             */
-            of: components["schemas"]["Filter"][];
-            /**
-             * On
-             * @enum {string}
-             */
-            on: "column" | "state" | "rule" | "record" | "text" | "any missing" | "records" | "repeated" | "all of" | "any of" | "none of";
-            /**
-             * Test
-             * @default is
-             * @enum {string}
-             */
-            test: "is" | "is not" | "contains" | "missing" | "filled" | "above" | "below" | "shape" | "reads as" | "does not read as" | "outer spaces" | "invisible marks" | "one of" | "matches" | "between" | "within" | "dated" | "longer" | "shorter" | "repeated";
-            /**
-             * Value
-             * @default
-             */
-            value: string;
-            /**
-             * Values
-             * @default []
-             */
-            values: string[];
-        };
-        /**
          * Finding
          * @description One thing the profile noticed.
          *
@@ -4400,7 +4986,7 @@ export interface components {
              * Filters
              * @default []
              */
-            filters: components["schemas"]["Filter"][];
+            filters: (components["schemas"]["ColumnAbove"] | components["schemas"]["ColumnBelow"] | components["schemas"]["ColumnBetween"] | components["schemas"]["ColumnContains"] | components["schemas"]["ColumnDated"] | components["schemas"]["ColumnDoesNotReadAs"] | components["schemas"]["ColumnFilled"] | components["schemas"]["ColumnInvisibleMarks"] | components["schemas"]["ColumnIsNot"] | components["schemas"]["ColumnIs"] | components["schemas"]["ColumnLonger"] | components["schemas"]["ColumnMatches"] | components["schemas"]["ColumnMissing"] | components["schemas"]["ColumnOneOf"] | components["schemas"]["ColumnOuterSpaces"] | components["schemas"]["ColumnReadsAs"] | components["schemas"]["ColumnRepeated"] | components["schemas"]["ColumnShape"] | components["schemas"]["ColumnShorter"] | components["schemas"]["ColumnWithin"] | components["schemas"]["AllOf"] | components["schemas"]["AnyMissingFilter"] | components["schemas"]["AnyOf"] | components["schemas"]["NoneOf"] | components["schemas"]["RecordFilter"] | components["schemas"]["RecordsFilter"] | components["schemas"]["RepeatedFilter"] | components["schemas"]["RuleFilter"] | components["schemas"]["StateFilter"] | components["schemas"]["TextFilter"])[];
             /** Id */
             id: string;
             /** Kind */
@@ -4483,6 +5069,22 @@ export interface components {
             name: string;
             /** Skill */
             skill: number | null;
+        };
+        /**
+         * FormatOut
+         * @description A format that is read: `first` and `more` are the import settings of its form, always shown and rarely changed.
+         */
+        FormatOut: {
+            /** About */
+            about: string;
+            /** First */
+            first: string[];
+            /** Format */
+            format: string;
+            /** Label */
+            label: string;
+            /** More */
+            more: string[];
         };
         /**
          * FormulaIn
@@ -5441,17 +6043,17 @@ export interface components {
          */
         NamedFilterIn: {
             /** Filters */
-            filters: components["schemas"]["Filter"][];
+            filters: (components["schemas"]["ColumnAbove"] | components["schemas"]["ColumnBelow"] | components["schemas"]["ColumnBetween"] | components["schemas"]["ColumnContains"] | components["schemas"]["ColumnDated"] | components["schemas"]["ColumnDoesNotReadAs"] | components["schemas"]["ColumnFilled"] | components["schemas"]["ColumnInvisibleMarks"] | components["schemas"]["ColumnIsNot"] | components["schemas"]["ColumnIs"] | components["schemas"]["ColumnLonger"] | components["schemas"]["ColumnMatches"] | components["schemas"]["ColumnMissing"] | components["schemas"]["ColumnOneOf"] | components["schemas"]["ColumnOuterSpaces"] | components["schemas"]["ColumnReadsAs"] | components["schemas"]["ColumnRepeated"] | components["schemas"]["ColumnShape"] | components["schemas"]["ColumnShorter"] | components["schemas"]["ColumnWithin"] | components["schemas"]["AllOf"] | components["schemas"]["AnyMissingFilter"] | components["schemas"]["AnyOf"] | components["schemas"]["NoneOf"] | components["schemas"]["RecordFilter"] | components["schemas"]["RecordsFilter"] | components["schemas"]["RepeatedFilter"] | components["schemas"]["RuleFilter"] | components["schemas"]["StateFilter"] | components["schemas"]["TextFilter"])[];
             /** Name */
             name: string;
         };
         /**
          * NamedFilterOut
-         * @description Filters kept for all deliveries of a feed; `problem` instead of `filters` when they cannot be used (any more).
+         * @description Filters saved for all deliveries of a feed; `problem` instead of `filters` when they cannot be used (any more).
          */
         NamedFilterOut: {
             /** Filters */
-            filters: components["schemas"]["Filter"][];
+            filters: (components["schemas"]["ColumnAbove"] | components["schemas"]["ColumnBelow"] | components["schemas"]["ColumnBetween"] | components["schemas"]["ColumnContains"] | components["schemas"]["ColumnDated"] | components["schemas"]["ColumnDoesNotReadAs"] | components["schemas"]["ColumnFilled"] | components["schemas"]["ColumnInvisibleMarks"] | components["schemas"]["ColumnIsNot"] | components["schemas"]["ColumnIs"] | components["schemas"]["ColumnLonger"] | components["schemas"]["ColumnMatches"] | components["schemas"]["ColumnMissing"] | components["schemas"]["ColumnOneOf"] | components["schemas"]["ColumnOuterSpaces"] | components["schemas"]["ColumnReadsAs"] | components["schemas"]["ColumnRepeated"] | components["schemas"]["ColumnShape"] | components["schemas"]["ColumnShorter"] | components["schemas"]["ColumnWithin"] | components["schemas"]["AllOf"] | components["schemas"]["AnyMissingFilter"] | components["schemas"]["AnyOf"] | components["schemas"]["NoneOf"] | components["schemas"]["RecordFilter"] | components["schemas"]["RecordsFilter"] | components["schemas"]["RepeatedFilter"] | components["schemas"]["RuleFilter"] | components["schemas"]["StateFilter"] | components["schemas"]["TextFilter"])[];
             /** Id */
             id: number;
             /** Name */
@@ -5547,6 +6149,23 @@ export interface components {
              * @default
              */
             when: string;
+        };
+        /**
+         * NoneOf
+         * @description None of several filters fits.
+         */
+        NoneOf: {
+            /**
+             * Of
+             * @default []
+             */
+            of: (components["schemas"]["ColumnAbove"] | components["schemas"]["ColumnBelow"] | components["schemas"]["ColumnBetween"] | components["schemas"]["ColumnContains"] | components["schemas"]["ColumnDated"] | components["schemas"]["ColumnDoesNotReadAs"] | components["schemas"]["ColumnFilled"] | components["schemas"]["ColumnInvisibleMarks"] | components["schemas"]["ColumnIsNot"] | components["schemas"]["ColumnIs"] | components["schemas"]["ColumnLonger"] | components["schemas"]["ColumnMatches"] | components["schemas"]["ColumnMissing"] | components["schemas"]["ColumnOneOf"] | components["schemas"]["ColumnOuterSpaces"] | components["schemas"]["ColumnReadsAs"] | components["schemas"]["ColumnRepeated"] | components["schemas"]["ColumnShape"] | components["schemas"]["ColumnShorter"] | components["schemas"]["ColumnWithin"] | components["schemas"]["AllOf"] | components["schemas"]["AnyMissingFilter"] | components["schemas"]["AnyOf"] | components["schemas"]["NoneOf"] | components["schemas"]["RecordFilter"] | components["schemas"]["RecordsFilter"] | components["schemas"]["RepeatedFilter"] | components["schemas"]["RuleFilter"] | components["schemas"]["StateFilter"] | components["schemas"]["TextFilter"])[];
+            /**
+             * On
+             * @default none of
+             * @constant
+             */
+            on: "none of";
         };
         /**
          * NumberStatistics
@@ -5902,7 +6521,8 @@ export interface components {
          *     `low` and `high` are the ends of the bars where not all of the column is looked at (numbers, or ISO dates).
          */
         Panel: {
-            chosen?: components["schemas"]["Filter"] | null;
+            /** Chosen */
+            chosen?: (components["schemas"]["ColumnAbove"] | components["schemas"]["ColumnBelow"] | components["schemas"]["ColumnBetween"] | components["schemas"]["ColumnContains"] | components["schemas"]["ColumnDated"] | components["schemas"]["ColumnDoesNotReadAs"] | components["schemas"]["ColumnFilled"] | components["schemas"]["ColumnInvisibleMarks"] | components["schemas"]["ColumnIsNot"] | components["schemas"]["ColumnIs"] | components["schemas"]["ColumnLonger"] | components["schemas"]["ColumnMatches"] | components["schemas"]["ColumnMissing"] | components["schemas"]["ColumnOneOf"] | components["schemas"]["ColumnOuterSpaces"] | components["schemas"]["ColumnReadsAs"] | components["schemas"]["ColumnRepeated"] | components["schemas"]["ColumnShape"] | components["schemas"]["ColumnShorter"] | components["schemas"]["ColumnWithin"] | components["schemas"]["AllOf"] | components["schemas"]["AnyMissingFilter"] | components["schemas"]["AnyOf"] | components["schemas"]["NoneOf"] | components["schemas"]["RecordFilter"] | components["schemas"]["RecordsFilter"] | components["schemas"]["RepeatedFilter"] | components["schemas"]["RuleFilter"] | components["schemas"]["StateFilter"] | components["schemas"]["TextFilter"]) | null;
             /**
              * High
              * @default
@@ -6345,6 +6965,23 @@ export interface components {
              */
             when: string;
         };
+        /**
+         * RecordFilter
+         * @description The record of a number.
+         */
+        RecordFilter: {
+            /**
+             * On
+             * @default record
+             * @constant
+             */
+            on: "record";
+            /**
+             * Value
+             * @default
+             */
+            value: string;
+        };
         /** RecordOut */
         RecordOut: {
             /** Cells */
@@ -6373,6 +7010,23 @@ export interface components {
             cells: (string | null)[];
             /** Record */
             record: number;
+        };
+        /**
+         * RecordsFilter
+         * @description The records of several numbers.
+         */
+        RecordsFilter: {
+            /**
+             * On
+             * @default records
+             * @constant
+             */
+            on: "records";
+            /**
+             * Values
+             * @default []
+             */
+            values: string[];
         };
         /**
          * RecordsOut
@@ -6850,7 +7504,7 @@ export interface components {
         /**
          * RenameColumns
          * @description Rules below and the released table use the new names. Columns not listed, or that a way does not change, keep
-         *     theirs. "words_joined" makes names of small letters, digits and underscores.
+         *     theirs. "words_joined" makes names of lower-case letters, digits and underscores.
          */
         RenameColumns: {
             /** Columns by */
@@ -6932,6 +7586,29 @@ export interface components {
             text: string;
             /** Who */
             who: string;
+        };
+        /**
+         * RepeatedFilter
+         * @description Other records are alike in the columns `values` (in all when none is named); "matches" leaves letter case and spaces aside.
+         */
+        RepeatedFilter: {
+            /**
+             * On
+             * @default repeated
+             * @constant
+             */
+            on: "repeated";
+            /**
+             * Test
+             * @default is
+             * @enum {string}
+             */
+            test: "is" | "matches";
+            /**
+             * Values
+             * @default []
+             */
+            values: string[];
         };
         /**
          * ReplacePattern
@@ -7308,6 +7985,23 @@ export interface components {
             undone: number;
         };
         /**
+         * RuleFilter
+         * @description What the rule of a number did: changed cells, removed, made or merged the record, or found it broken.
+         */
+        RuleFilter: {
+            /**
+             * On
+             * @default rule
+             * @constant
+             */
+            on: "rule";
+            /**
+             * Value
+             * @default
+             */
+            value: string;
+        };
+        /**
          * RuleOut
          * @description A rule with its sentence; `number` is its place among all rules that run, shared ones too.
          */
@@ -7522,7 +8216,7 @@ export interface components {
              */
             fill_merged?: boolean | null;
             /** Format */
-            format?: ("delimited" | "fixed width" | "workbook" | "json" | "parquet" | "html") | null;
+            format?: string | null;
             /**
              * Header Rows
              * @description 0: there is none; several are joined
@@ -8000,6 +8694,23 @@ export interface components {
             job: components["schemas"]["JobOut"];
         };
         /**
+         * StateFilter
+         * @description The state of the record after a run; several with commas between them.
+         */
+        StateFilter: {
+            /**
+             * On
+             * @default state
+             * @constant
+             */
+            on: "state";
+            /**
+             * Value
+             * @default
+             */
+            value: string;
+        };
+        /**
          * StepIn
          * @description The revision that is seen, so that nobody's newer change is undone unseen.
          */
@@ -8095,6 +8806,38 @@ export interface components {
         TakenOver: {
             /** Revision */
             revision: number;
+        };
+        /**
+         * TestOut
+         * @description A test on a column that a form offers, with what it asks for beside the column.
+         */
+        TestOut: {
+            /** About */
+            about: string;
+            /**
+             * Takes
+             * @enum {string}
+             */
+            takes: "nothing" | "text" | "number or date" | "number";
+            /** Test */
+            test: string;
+        };
+        /**
+         * TextFilter
+         * @description Any column contains a text, letter case aside.
+         */
+        TextFilter: {
+            /**
+             * On
+             * @default text
+             * @constant
+             */
+            on: "text";
+            /**
+             * Value
+             * @default
+             */
+            value: string;
         };
         /**
          * TextIn
@@ -15692,6 +16435,80 @@ export interface operations {
             };
         };
     };
+    pravin_server_deliveries_filters_api_filter_tests: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     pravin_server_findings_api_finding_kinds: {
         parameters: {
             query?: never;
@@ -15708,6 +16525,80 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FindingKindOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_deliveries_api_formats: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormatOut"][];
                 };
             };
             /** @description Unauthorized */

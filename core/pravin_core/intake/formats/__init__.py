@@ -1,1 +1,1 @@
-"""Readers, one room for each format. To add a format: write its Reader and name it in `registry.py`."""
+"""Readers, one room for each format. To add a format: write its Reader as READER; the registry finds it."""

@@ -42,6 +42,10 @@ class Apart(Reader):
     def __init__(self, inner: Reader) -> None:
         self.inner = inner
         self.format, self.label, self.view, self.unit = inner.format, inner.label, inner.view, inner.unit
+        self.asked, self.first, self.more = inner.asked, inner.first, inner.more  # type: ignore[misc]
+
+    def about(self) -> str:
+        return self.inner.about()
 
     def recognises(self, path: Path, name: str, head: bytes) -> str:
         return self.inner.recognises(path, name, head)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
-from typing import Any, Literal
+from typing import Any, ClassVar, Literal
 
 from pravin_core.engines.base import Connection
 from pravin_core.errors import SettingsError
@@ -87,6 +87,14 @@ class Reader:
     label: str
     view: Literal["text", "grid"] = "text"
     unit = "line"
+    asked: ClassVar[int]  # the lower, the earlier it is asked whether a file is its own
+    first: ClassVar[tuple[str, ...]] = ()  # import settings that always stand in its form, in order
+    more: ClassVar[tuple[str, ...]] = ()  # and those that are rarely changed
+    apart: ClassVar[bool] = False  # its library may take any memory and time, so it reads in a process of its own
+
+    def about(self) -> str:
+        """What people should know of it, in a sentence."""
+        return " ".join(str(type(self).__doc__).split())
 
     def recognises(self, path: Path, name: str, head: bytes) -> str:
         """The evidence that a file is of this format; empty when it is not."""

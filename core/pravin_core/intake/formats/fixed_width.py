@@ -59,6 +59,9 @@ class FixedWidth(Reader):
     """Lines cut at fixed characters; the spaces that fill a column up are not part of its values."""
 
     format, label = "fixed width", "fixed-width text"
+    asked = 50
+    first = ("borders", "encoding", "header_rows")
+    more = ("skip_lines", "line_end", "comment", "repeated_header", "totals_line", "names")
 
     def recognises(self, path: Path, name: str, head: bytes) -> str:
         try:
@@ -172,3 +175,6 @@ def _crosses(line: str, borders: Sequence[int]) -> int | None:
 def _cut(line: str, borders: Sequence[int]) -> tuple[str, ...]:
     edges = [0, *borders, max(len(line), borders[-1] if borders else 0)]
     return tuple(line[low:high].strip(" ") for low, high in pairwise(edges))
+
+
+READER = FixedWidth()

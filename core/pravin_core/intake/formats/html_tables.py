@@ -47,6 +47,10 @@ class HtmlTables(Reader):
     """Each table of a page is a source of its own."""
 
     format, label, view, unit = "html", "table of a page", "grid", "row"
+    asked = 30
+    first = ("encoding", "header_rows")
+    more = ("skip_lines", "repeated_header", "totals_line", "names")
+    apart = True
 
     def recognises(self, path: Path, name: str, head: bytes) -> str:
         begin = head.replace(b"\x00", b"").lstrip(b"\xef\xbb\xbf\xff\xfe \t\r\n")[:2000].lower()
@@ -271,3 +275,6 @@ def _collect(node: html.HtmlElement, parts: list[str]) -> None:
         elif isinstance(child.tag, str) and child.tag not in _SKIPPED and child.tag != "table":
             _collect(child, parts)
         parts.append(child.tail or "")
+
+
+READER = HtmlTables()

@@ -64,6 +64,9 @@ class JsonRecords(Reader):
     """Objects become records; nested fields are named by their path, lists stay JSON text or are exploded."""
 
     format, label, unit = "json", "JSON", "element"
+    asked = 40
+    first = ("records_at", "explode", "encoding")
+    more = ("names",)
 
     def recognises(self, path: Path, name: str, head: bytes) -> str:
         if head.lstrip(b"\xef\xbb\xbf \t\r\n")[:1] not in (b"{", b"[") and b"\x00" not in head[:4]:
@@ -388,3 +391,6 @@ def _said_lists(lists: dict[str, int]) -> str:
     if not lists:
         return "no field holds a list"
     return "lists are kept as text in " + ", ".join(f"{path} ({count:,})" for path, count in list(lists.items())[:5])
+
+
+READER = JsonRecords()

@@ -25,6 +25,8 @@ class ParquetFile(Reader):
     """Columns and types come with the file; nested values become JSON text."""
 
     format, label, view, unit = "parquet", "Parquet", "grid", "row"
+    asked = 10
+    more = ("names",)
 
     def recognises(self, path: Path, name: str, head: bytes) -> str:
         return "the file begins with PAR1" if head.startswith(b"PAR1") else ""
@@ -90,3 +92,6 @@ def _texts(path: Path, settings: FileSettings) -> list[exp.Expr]:
         value = exp.Anonymous(this="to_json", expressions=[column(delivered)]) if nested else column(delivered)
         expressions.append(exp.alias_(exp.cast(value, "VARCHAR"), name, quoted=True))
     return expressions
+
+
+READER = ParquetFile()

@@ -1,24 +1,31 @@
-"""All readers, in the order in which they are asked whether a file is theirs."""
+"""Finds the readers: every module (or `reader` of a package) in this folder that defines READER, in the order of asking."""
 
 from __future__ import annotations
 
+import importlib
+import pkgutil
 from pathlib import Path
 
 from pravin_core.errors import IntakeError
+from pravin_core.intake import formats
 from pravin_core.intake.formats.apart import Apart
 from pravin_core.intake.formats.base import BY_HAND, Place, Reader
-from pravin_core.intake.formats.delimited.reader import Delimited
-from pravin_core.intake.formats.fixed_width import FixedWidth
-from pravin_core.intake.formats.html_tables import HtmlTables
-from pravin_core.intake.formats.json_records import JsonRecords
-from pravin_core.intake.formats.parquet import ParquetFile
-from pravin_core.intake.formats.workbook.reader import Workbook
-from pravin_core.intake.settings import SettingsRequest
+from pravin_core.intake.settings import FORMATS, SettingsRequest
 
-READERS: tuple[Reader, ...] = (
-    ParquetFile(), Apart(Workbook()), Apart(HtmlTables()), JsonRecords(), FixedWidth(), Delimited(),
-)  # fmt: skip
+
+def _find() -> list[Reader]:
+    readers: list[Reader] = []
+    for module in pkgutil.iter_modules(formats.__path__):
+        place = f"{formats.__name__}.{module.name}{'.reader' if module.ispkg else ''}"
+        reader: Reader | None = getattr(importlib.import_module(place), "READER", None)  # others help readers
+        if reader is not None:
+            readers.append(Apart(reader) if reader.apart else reader)
+    return sorted(readers, key=lambda reader: reader.asked)
+
+
+READERS = _find()
 _BY_FORMAT = {reader.format: reader for reader in READERS}
+FORMATS.update({reader.format: reader.label for reader in READERS})
 _HEAD = 2**16
 
 

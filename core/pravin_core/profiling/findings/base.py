@@ -11,7 +11,8 @@ from sqlglot import exp
 
 from pravin_core.profiling.column_values import ColumnValues
 from pravin_core.profiling.model import Evidence, Finding, Severity
-from pravin_core.records.filters import Filter
+from pravin_core.records.filters import Filter, make_filter
+from pravin_core.records.filters.column.one_of import ColumnOneOf
 from pravin_core.rules.base import AcrossCheck, Check, ColumnCorrection, RecordsCheck, as_text
 from pravin_core.rules.registry import KINDS
 from pravin_core.sql.trees import column, sql, template
@@ -72,14 +73,14 @@ def of_column(
     rule = more.get("rule")
     if rule is not None and "effect" not in more:
         more["effect"] = effect_of(column_values, rule)
-    if any(one.test == "one of" and len(one.values) == LISTED for one in more.get("filters", ())):
+    if any(isinstance(filter_, ColumnOneOf) and len(filter_.values) == LISTED for filter_ in more.get("filters", ())):
         more["opens"] = _cells_listed(column_values, more["filters"])
     return make(kind, [column_values.name], severity, count, column_values.records, says, **more)
 
 
 def _cells_listed(column_values: ColumnValues, filters: Sequence[Filter]) -> int | None:
     """How many cells the filters of a finding list: a filter holds no more than LISTED values."""
-    values = [value for filter_ in filters for value in filter_.values]
+    values = [value for filter_ in filters if isinstance(filter_, ColumnOneOf) for value in filter_.values]
     listed = exp.In(this=column("value"), expressions=[exp.Literal.string(value) for value in values])
     total = exp.select("CAST(coalesce(sum(n), 0) AS BIGINT)").from_("column_values").where(listed)
     return int(column_values.ask(sql(total))[0][0])
@@ -106,13 +107,13 @@ def effect_of(column_values: ColumnValues, rule: Rule) -> int | None:
 def those(name: str, values: Sequence[str]) -> tuple[Filter, ...]:
     """The filter of the records that hold one of the values (at most 500 are listed)."""
     if len(values) == 1:
-        return (Filter(on="column", name=name, test="is", value=values[0]),)
-    return (Filter(on="column", name=name, test="one of", values=tuple(values[:LISTED])),)
+        return (make_filter("column", name=name, test="is", value=values[0]),)
+    return (make_filter("column", name=name, test="one of", values=tuple(values[:LISTED])),)
 
 
 def matching(name: str, pattern: str) -> tuple[Filter, ...]:
     """The filter of the records whose cell matches a pattern."""
-    return (Filter(on="column", name=name, test="matches", value=pattern),)
+    return (make_filter("column", name=name, test="matches", value=pattern),)
 
 
 def cells(count: int) -> str:

@@ -1,2 +1,2 @@
 export { default as RecordsPanel } from './components/RecordsPanel.vue'
-export { recordsLink, phrase, type Filter } from './logic/filters'
+export { asked, recordsLink, phrase, type Filter } from './logic/filters'

@@ -22,6 +22,20 @@ class Delimited(Reader):
     """Text whose records are lines cut by a delimiter. Every text that no other reader takes is read so."""
 
     format, label = "delimited", "delimited text"
+    asked = 60
+    first = ("delimiter", "encoding", "header_rows")
+    more = (
+        "skip_lines",
+        "quote",
+        "escape",
+        "spaced_quotes",
+        "line_end",
+        "comment",
+        "trailing_delimiter",
+        "repeated_header",
+        "totals_line",
+        "names",
+    )
 
     def recognises(self, path: Path, name: str, head: bytes) -> str:
         return "text with a line for each record"
@@ -73,3 +87,6 @@ class Delimited(Reader):
         last = [line for line in split_lines(text_tail(place.path, settings.encoding)) if line.strip()][-1:]
         above = settings.model_copy(update={"skip_lines": 0, "header_rows": 0})
         return next((outcome.cells for outcome in read_pieces(last, above)), ())
+
+
+READER = Delimited()

@@ -59,6 +59,10 @@ class Workbook(Reader):
     """Each visible sheet that holds a cell is a source of its own; rows are numbered as in the sheet."""
 
     format, label, view, unit = "workbook", "workbook", "grid", "row"
+    asked = 20
+    first = ("cells", "header_rows", "shown", "fill_merged")
+    more = ("skip_lines", "repeated_header", "totals_line", "names")
+    apart = True
 
     def recognises(self, path: Path, name: str, head: bytes) -> str:
         if head.startswith(b"\xd0\xcf\x11\xe0"):
@@ -270,3 +274,6 @@ def _preamble(rows: Sequence[Row]) -> tuple[int, str]:
     enough = max(2, (max(usual, 1) + 1) // 2) if max(counts, default=0) > 1 else 1
     first = next((at for at, count in enumerate(counts) if count >= enough), 0)
     return first, f"{first} rows differ from those below" if first else "the first row looks like those below"
+
+
+READER = Workbook()

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from pravin_core.profiling.column_values import ColumnValues
 from pravin_core.profiling.findings.base import Evidence, Finding, Kind, cells, listed, of_column
 from pravin_core.profiling.model import ColumnProfile
-from pravin_core.records.filters import Filter
+from pravin_core.records.filters import make_filter
 from pravin_core.tables.types import DataType, Role
 
 KIND = Kind("broken key", "An identifier of which at least 9 in 10 cells hold a value of their own, and some do not.")
@@ -29,6 +29,6 @@ def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding
     yield of_column(
         column_values, KIND, "middle", count, f"{cells(count)} repeat an identifier: {listed([v for v, *_ in rows])}",
         evidence=[Evidence(value=v, count=n) for v, n, _ in rows],
-        filters=[Filter(on="column", name=column_values.name, test="repeated")],
+        filters=[make_filter("column", name=column_values.name, test="repeated")],
         rule={"kind": "unique", "columns": [column_values.name]}, effect=count,
     )  # fmt: skip

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from pravin_core.profiling.column_values import ColumnValues
 from pravin_core.profiling.findings.base import Finding, Kind, of_column
 from pravin_core.profiling.model import ColumnProfile
-from pravin_core.records.filters import Filter
+from pravin_core.records.filters import make_filter
 from pravin_core.tables.types import Role
 
 CONSTANT = Kind("constant", "Every filled cell holds the same value.")
@@ -22,7 +22,7 @@ def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding
         value = column.values[0].value
         yield of_column(
             column_values, CONSTANT, "low", column.values[0].count, f"always “{value}”",
-            filters=[Filter(on="column", name=column_values.name, test="is", value=value)],
+            filters=[make_filter("column", name=column_values.name, test="is", value=value)],
         )  # fmt: skip
     elif column.distinct == column_values.records and column.role in (
         Role.IDENTIFIER,

@@ -9,7 +9,7 @@ from pravin_core.engines.kinds import OUTER_SPACES
 from pravin_core.profiling.column_values import ColumnValues
 from pravin_core.profiling.findings.base import Evidence, Finding, Kind, cells, of_column
 from pravin_core.profiling.model import ColumnProfile
-from pravin_core.records.filters import Filter
+from pravin_core.records.filters import make_filter
 from pravin_core.tables.types import Role
 
 SPACES = Kind("spaces at the ends", "A space of any kind (also tab and no-break space) at the beginning or the end.")
@@ -30,7 +30,7 @@ def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding
         yield of_column(
             column_values, SPACES, "low", outer.cells, f"{cells(outer.cells)} with spaces at an end",
             evidence=[Evidence(value=v, count=n, becomes=v.strip()) for v, n in outer.values],
-            filters=[Filter(on="column", name=column_values.name, test="outer spaces")],
+            filters=[make_filter("column", name=column_values.name, test="outer spaces")],
             rule={"kind": "trim-spaces", "columns": [column_values.name]},
         )  # fmt: skip
     free = column.role is Role.FREE_TEXT
@@ -42,7 +42,7 @@ def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding
         yield of_column(
             column_values, INVISIBLE, "middle", count, f"{cells(count)} with characters that cannot be seen",
             evidence=[Evidence(value=v, count=n, becomes=_without(v)) for v, n in own],
-            filters=[Filter(on="column", name=column_values.name, test="matches", value=f"(?s){pattern}")],
+            filters=[make_filter("column", name=column_values.name, test="matches", value=f"(?s){pattern}")],
             rule={"kind": "replace-pattern", "columns": [column_values.name],
                   "find": r"[\p{Cf}\x{00}-\x{08}\x{0E}-\x{1F}\x{7F}-\x{9F}]|[\s\x{00A0}\x{2000}-\x{200A}\x{202F}\x{3000}]+$"},
         )  # fmt: skip

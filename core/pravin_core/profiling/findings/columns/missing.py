@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from pravin_core.profiling.column_values import ColumnValues
 from pravin_core.profiling.findings.base import Finding, Kind, Severity, cells, of_column
 from pravin_core.profiling.model import ColumnProfile
-from pravin_core.records.filters import Filter
+from pravin_core.records.filters import make_filter
 from pravin_core.tables.types import Role
 
 KIND = Kind("missing", "Cells without any character. Middle where an identifier is missing or nothing is there at all.")
@@ -22,7 +22,7 @@ def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding
     grave = share == 1 or (column.role is Role.IDENTIFIER and share < FEW)
     says = "nothing is filled in" if share == 1 else f"{cells(column.missing)} missing"
     rule = {"kind": "required", "columns": [column_values.name]} if share < FEW else None
-    door = Filter(on="column", name=column_values.name, test="missing")
+    door = make_filter("column", name=column_values.name, test="missing")
     severity: Severity = "middle" if grave else "low"
     yield of_column(
         column_values,

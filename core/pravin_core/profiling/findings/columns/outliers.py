@@ -10,7 +10,7 @@ import numpy as np
 from pravin_core.profiling.column_values import ColumnValues, quantile
 from pravin_core.profiling.findings.base import Finding, Kind, cells, of_column
 from pravin_core.profiling.model import ColumnProfile
-from pravin_core.records.filters import Filter
+from pravin_core.records.filters import make_filter
 from pravin_core.tables.types import Role
 
 KIND = Kind(
@@ -72,12 +72,12 @@ def _of_numbers(column_values: ColumnValues) -> Iterator[Finding]:
     inside = values[~every]
     by_method = ", ".join(f"{int(counts[met].sum()):,} by {name}" for name, met in judged.items())
     low, high = f"{inside.min():.15g}", f"{inside.max():.15g}"
-    doors = [Filter(on="column", name=column_values.name, test=test, value=bound)
+    doors = [make_filter("column", name=column_values.name, test=test, value=bound)
              for test, bound, any_ in (("below", low, (values[every] < q1).any()), ("above", high, (values[every] > q3).any()))
              if any_]  # fmt: skip
     yield of_column(
         column_values, KIND, "low", count, f"{cells(count)} far from the others ({by_method})",
-        filters=doors if len(doors) == 1 else [Filter(on="any of", of=tuple(doors))], effect=count,
+        filters=doors if len(doors) == 1 else [make_filter("any of", of=tuple(doors))], effect=count,
         rule={"kind": "in-range", "columns": [column_values.name], "low": low, "high": high, "consequence": "note"},
     )  # fmt: skip
 
@@ -93,5 +93,5 @@ def _of_lengths(column_values: ColumnValues) -> Iterator[Finding]:
     longest = int(np.floor(limit))
     yield of_column(
         column_values, LENGTH, "low", count, f"{cells(count)} longer than {longest:,} characters",
-        filters=[Filter(on="column", name=column_values.name, test="longer", value=str(longest))],
+        filters=[make_filter("column", name=column_values.name, test="longer", value=str(longest))],
     )  # fmt: skip

@@ -11,7 +11,7 @@ from pravin_core.profiling.column_values import text_of
 from pravin_core.profiling.findings.base import Evidence, Finding, Kind, make, some_records
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.table import TableStudy
-from pravin_core.records.filters import Filter
+from pravin_core.records.filters import make_filter
 from pravin_core.sql.trees import template
 from pravin_core.tables.types import Role
 
@@ -86,8 +86,8 @@ def _disagreeing(table: TableStudy, profile: ColumnProfile, other: ColumnProfile
     if not 0 < count <= FEW * filled or len(rows) == 200:
         return None
     wrong = [
-        Filter(on="all of", of=(Filter(on="column", name=profile.name, test="is", value=a_[:2000]),
-                                Filter(on="column", name=other.name, test="is", value=b_[:2000])))
+        make_filter("all of", of=(make_filter("column", name=profile.name, test="is", value=a_[:2000]),
+                                make_filter("column", name=other.name, test="is", value=b_[:2000])))
         for a_, b_, *_ in rows
     ]  # fmt: skip
     first = rows[0]
@@ -98,5 +98,5 @@ def _disagreeing(table: TableStudy, profile: ColumnProfile, other: ColumnProfile
     return make(
         KIND, [profile.name, other.name], "middle", count, table.records, says,
         evidence=[Evidence(value=f"{a_} with {b_}", count=n, becomes=f"{a_} with {usual}") for a_, b_, n, usual, _ in rows],
-        filters=wrong if len(wrong) == 1 else [Filter(on="any of", of=tuple(wrong))],
+        filters=wrong if len(wrong) == 1 else [make_filter("any of", of=tuple(wrong))],
     )  # fmt: skip

@@ -10,7 +10,7 @@ from pravin_core.profiling.column_values import text_of
 from pravin_core.profiling.findings.base import Finding, Kind, make, some_records
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.table import TELLING, TableStudy
-from pravin_core.records.filters import Filter
+from pravin_core.records.filters import make_filter
 from pravin_core.sql.trees import template
 from pravin_core.tables.types import DataType, Role
 
@@ -30,7 +30,7 @@ def find(table: TableStudy) -> Iterator[Finding]:
     if cells:
         yield make(
             EXACT, (), "middle", cells, table.records, f"{some_records(cells)} repeat an earlier one in every cell",
-            filters=[Filter(on="repeated")], rule={"kind": "remove-duplicates"}, effect=cells,
+            filters=[make_filter("repeated")], rule={"kind": "remove-duplicates"}, effect=cells,
         )  # fmt: skip
     keys = [column.name for column in table.columns if _is_key(column, table.records)]
     rest = [column for column in table.columns if column.name not in keys]
@@ -46,8 +46,8 @@ def find(table: TableStudy) -> Iterator[Finding]:
         says = f"{some_records(near)} repeat another one in every cell{but}, letter case and spaces aside"
         yield make(
             NEAR, (), "middle", near, table.records, says,
-            filters=[Filter(on="repeated", test="matches", values=others),
-                     *([Filter(on="none of", of=(Filter(on="repeated"),))] if cells else [])],
+            filters=[make_filter("repeated", test="matches", values=others),
+                     *([make_filter("none of", of=(make_filter("repeated"),))] if cells else [])],
         )  # fmt: skip
 
 

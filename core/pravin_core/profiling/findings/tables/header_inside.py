@@ -9,7 +9,7 @@ from sqlglot import exp
 from pravin_core.profiling.column_values import text_of
 from pravin_core.profiling.findings.base import Finding, Kind, make, some_records
 from pravin_core.profiling.table import TableStudy
-from pravin_core.records.filters import Filter
+from pravin_core.records.filters import make_filter
 from pravin_core.sql.trees import column, template
 from pravin_core.tables.columns import RECORD
 
@@ -40,9 +40,8 @@ def find(table: TableStudy) -> Iterator[Finding]:
     if not numbers:
         return
     first = table.columns[0].name
-    by_name = Filter(on="column", name=first, test="is", value=first)
     yield make(
         KIND, (), "high", len(numbers), table.records, f"{some_records(len(numbers))} repeat the header",
-        filters=[Filter(on="records", values=tuple(str(n) for n in numbers[:500]))],
-        rule={"kind": "remove-where", "columns": [first], "values": [by_name.value]}, effect=len(numbers),
+        filters=[make_filter("records", values=tuple(str(n) for n in numbers[:500]))],
+        rule={"kind": "remove-where", "columns": [first], "values": [first]}, effect=len(numbers),
     )  # fmt: skip

@@ -10,7 +10,7 @@ from sqlglot import exp
 from pravin_core.profiling.column_values import text_of
 from pravin_core.profiling.findings.base import Finding, Kind, make, some_records
 from pravin_core.profiling.table import TableStudy
-from pravin_core.records.filters import Filter
+from pravin_core.records.filters import make_filter
 from pravin_core.sql.trees import column, sql, template
 from pravin_core.tables.columns import RECORD
 from pravin_core.tables.types import Role
@@ -69,5 +69,5 @@ def find(table: TableStudy) -> Iterator[Finding]:
             yield make(
                 KIND, [one.name], "low", missing, table.records,
                 f"{some_records(missing)} without a value, in {stretches:,} stretches that each follow one",
-                filters=[Filter(on="column", name=one.name, test="missing")],
+                filters=[make_filter("column", name=one.name, test="missing")],
             )  # fmt: skip

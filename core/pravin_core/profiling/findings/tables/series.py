@@ -12,7 +12,7 @@ from pravin_core.profiling.column_values import text_of
 from pravin_core.profiling.findings.base import Evidence, Finding, Kind, make, some_records
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.table import TableStudy
-from pravin_core.records.filters import Filter
+from pravin_core.records.filters import make_filter
 from pravin_core.sql.statements import temporary_table
 from pravin_core.sql.trees import column, sql, template
 from pravin_core.tables.columns import FILE, RECORD
@@ -82,7 +82,7 @@ def _order(table: TableStudy, profile: ColumnProfile) -> Iterator[Finding]:
     yield make(
         ORDER, [profile.name], "middle", wrong, table.records,
         f"{some_records(wrong)} with a date before or after both neighbours, otherwise the dates rise",
-        filters=[Filter(on="records", values=tuple(str(n) for n in numbers))],
+        filters=[make_filter("records", values=tuple(str(n) for n in numbers))],
     )  # fmt: skip
 
 
@@ -149,7 +149,7 @@ def _gaps(table: TableStudy, moment: ColumnProfile, station: ColumnProfile | boo
         GAP, [moment.name], "middle", gaps, table.records,
         f"{gaps:,} gaps in the series{where}, {int(lost):,} moments missing at steps of {_length(step)}",
         evidence=[Evidence(value=f"{s or 'before'} {m:%Y-%m-%d %H:%M}: {_length(d)}", count=max(1, round(d / step) - 1)) for _, s, m, d in rows],
-        filters=[Filter(on="records", values=tuple(str(r) for r, *_ in rows))],
+        filters=[make_filter("records", values=tuple(str(r) for r, *_ in rows))],
     )  # fmt: skip
 
 
@@ -196,5 +196,5 @@ def _stuck(table: TableStudy, profile: ColumnProfile) -> Iterator[Finding]:
         STUCK, [profile.name], "middle", count, table.records,
         f"{some_records(count)} in {len(rows):,} stretches of {least} and more in which {profile.name} does not change",
         evidence=[Evidence(value=f"{v} from {m:%Y-%m-%d %H:%M}" + (f" at {s}" if s else ""), count=n) for s, v, n, m, _ in rows],
-        filters=[Filter(on="records", values=tuple(str(r) for r in numbers))],
+        filters=[make_filter("records", values=tuple(str(r) for r in numbers))],
     )  # fmt: skip

@@ -13,7 +13,7 @@ from pravin_core.profiling.column_values import text_of
 from pravin_core.profiling.findings.base import Evidence, Finding, Kind, make, some_records
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.table import TableStudy
-from pravin_core.records.filters import Filter
+from pravin_core.records.filters import make_filter
 from pravin_core.sql.trees import column, template
 from pravin_core.tables.columns import RECORD
 from pravin_core.tables.types import NUMBERS
@@ -59,7 +59,7 @@ def find(table: TableStudy) -> Iterator[Finding]:
             KIND, (), "high", len(shifted), table.records,
             f"{some_records(len(shifted))} whose cells stand one column too far",
             evidence=[Evidence(value=f"record {number:,}", count=1) for number in sorted(shifted)],
-            filters=[Filter(on="records", values=tuple(str(n) for n in sorted(shifted)[:500]))],
+            filters=[make_filter("records", values=tuple(str(n) for n in sorted(shifted)[:500]))],
         )  # fmt: skip
     yield from _swapped(table, [(n, texts) for n, texts in rows if n not in set(shifted)], ordered)
 
@@ -164,5 +164,5 @@ def _swapped(
             SWAPPED, names, "high", len(numbers), table.records,
             f"{some_records(len(numbers))} in which {names[0]} and {names[1]} are exchanged",
             evidence=[Evidence(value=f"record {number:,}", count=1) for number in sorted(numbers)],
-            filters=[Filter(on="records", values=tuple(str(n) for n in sorted(numbers)[:500]))],
+            filters=[make_filter("records", values=tuple(str(n) for n in sorted(numbers)[:500]))],
         )  # fmt: skip

@@ -11,7 +11,7 @@ from sqlglot import exp
 from pravin_core.profiling.column_values import text_of
 from pravin_core.profiling.findings.base import Finding, Kind, make, some_records
 from pravin_core.profiling.table import TableStudy
-from pravin_core.records.filters import Filter
+from pravin_core.records.filters import make_filter
 from pravin_core.sql.trees import template
 
 KIND = Kind(
@@ -85,7 +85,7 @@ def _wrong(table: TableStudy, total: str, parts: list[str]) -> Iterator[Finding]
     yield make(
         KIND, [total, *parts], "middle", count, table.records,
         f"{some_records(count)} in which {total} is not {shown}",
-        filters=[Filter(on="records", values=tuple(str(n) for n in table.numbers_of(condition, 500)))],
+        filters=[make_filter("records", values=tuple(str(n) for n in table.numbers_of(condition, 500)))],
     )  # fmt: skip
 
 

@@ -8,6 +8,8 @@ from django.conf import settings
 from django.core.management.base import BaseCommand, CommandError
 
 from pravin_core.formulas.functions import FUNCTIONS
+from pravin_core.intake.formats.registry import READERS
+from pravin_core.records.filters import FILTERS
 from pravin_core.rules.registry import KINDS
 
 FILE = Path(settings.ROOT) / "docs" / "rules.md"
@@ -33,7 +35,23 @@ def page() -> str:
             "",
             f"    {json.dumps({'kind': name, 'id': 'x', **example.rule}, ensure_ascii=False)}",
         ]
-    return "\n".join([*lines, *_functions()]) + "\n"
+    return "\n".join([*lines, *_functions(), *_formats(), *_filters()]) + "\n"
+
+
+def _formats() -> list[str]:
+    """The formats of files that are read."""
+    lines = ["", "# The files that are read", "", "In the order in which a file is tried.", ""]
+    lines += ["| format | | import settings |", "| --- | --- | --- |"]
+    for reader in READERS:
+        settings = ", ".join(f"`{name}`" for name in (*reader.first, *reader.more))
+        lines.append(f"| {reader.label} (`{reader.format}`) | {reader.about()} | {settings} |")
+    return lines
+
+
+def _filters() -> list[str]:
+    """The filters of records."""
+    lines = ["", "# The filters of records", "", "| filter | |", "| --- | --- |"]
+    return [*lines, *(f"| `{tag}` | {_said(kind.__doc__)} |" for tag, kind in FILTERS.items())]
 
 
 def _functions() -> list[str]:

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 /** The import settings, few and in words, each with its evidence. What is not chosen is detected. */
-import type { Schemas } from '@/api/client'
+import { api, unwrap, type Schemas } from '@/api/client'
+import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { entered, type Field, fieldsOf, FIELDS, type Request, worded } from '../logic/settings'
+import { entered, type Field, fieldsOf, type Request, worded } from '../logic/settings'
 import { TypedInput } from '@/shared'
 
 const request = defineModel<Request>({ required: true })
@@ -10,8 +11,13 @@ const props = defineProps<{ preview?: Schemas['PreviewOut']; disabled?: boolean 
 const all = ref(false)
 const used = computed(() => props.preview?.settings)
 const format = computed(() => request.value.format ?? used.value?.format ?? 'delimited')
-const fields = computed(() => fieldsOf(format.value, request.value, all.value))
-const more = computed(() => FIELDS.filter((field) => field.formats.includes(format.value)).length)
+const formats = useQuery({
+  queryKey: ['formats'],
+  queryFn: () => unwrap(api.GET('/api/formats')),
+  staleTime: Infinity,
+})
+const shown = (every: boolean) => fieldsOf(formats.data.value ?? [], format.value, request.value, every)
+const fields = computed(() => shown(all.value))
 const evidence = (field: Field) => props.preview?.evidence[field.name] ?? ''
 const detected = (field: Field) => (used.value ? worded(field, used.value[field.name]) : '…')
 const rivals = (field: Field) =>
@@ -100,7 +106,7 @@ function current(field: Field): string {
       </span>
     </template>
     <button
-      v-if="more > fieldsOf(format, request, false).length"
+      v-if="shown(true).length > shown(false).length"
       type="button"
       class="link all"
       :aria-expanded="all"

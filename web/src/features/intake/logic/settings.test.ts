@@ -31,10 +31,24 @@ it('what is typed becomes a request, nothing goes back to detection', () => {
   expect(entered(field('cells'), '')).toBeNull()
 })
 
+const FORMATS = [
+  { format: 'workbook', label: 'workbook', about: '', first: ['cells', 'header_rows'], more: ['totals_line', 'names'] },
+  { format: 'parquet', label: 'Parquet', about: '', first: [], more: ['names'] },
+  { format: 'ropes', label: 'knotted ropes', about: '', first: ['knots_apart', 'encoding'], more: [] },
+]
+
 it('a format has its own settings; what was chosen stays in sight', () => {
-  const names = fieldsOf('workbook', { totals_line: true }, false).map((one) => one.name)
-  expect(names).toEqual(['format', 'cells', 'header_rows', 'shown', 'fill_merged', 'totals_line'])
-  expect(fieldsOf('parquet', {}, true).map((one) => one.name)).toEqual(['format', 'names'])
+  const names = fieldsOf(FORMATS, 'workbook', { totals_line: true }, false).map((one) => one.name)
+  expect(names).toEqual(['format', 'cells', 'header_rows', 'totals_line'])
+  expect(fieldsOf(FORMATS, 'parquet', {}, true).map((one) => one.name)).toEqual(['format', 'names'])
+})
+
+it('a format that this program has never heard of has a form too', () => {
+  const [format, knots, encoding] = fieldsOf(FORMATS, 'ropes', {}, true)
+  expect(format?.options).toContainEqual(['ropes', 'knotted ropes'])
+  expect(knots).toEqual({ name: 'knots_apart', label: 'knots apart', kind: 'text' })
+  expect(encoding?.label).toBe('Encoding')
+  expect(fieldsOf([], 'workbook', {}, true).map((one) => one.name)).toEqual(['format'])
 })
 
 it('raw lines are cut by delimiter or borders, their ends drawn', () => {

@@ -7,13 +7,11 @@ export type Settings = Schemas['FileSettings']
 /** A choice of a setting: the value that is sent, and the word for it. */
 export type Option = [value: string, label: string]
 
-/** A setting: `kind` says how it is entered, `formats` which formats have it, `first` that it always stands there. */
+/** A setting: `kind` says how it is entered. Which format has which, and which always stand there, the server says. */
 export interface Field {
   name: keyof Request & keyof Settings
   label: string
   kind: 'choice' | 'open choice' | 'number' | 'text' | 'switch' | 'list' | 'numbers'
-  formats: string[]
-  first?: boolean
   options?: Option[]
 }
 
@@ -43,54 +41,31 @@ const ENCODINGS: Option[] = [
   'utf-16-be',
   'utf-32',
 ].map((name) => [name, name])
-const TEXT = ['delimited', 'fixed width']
-const ROWS = [...TEXT, 'workbook', 'html']
-
 export const FIELDS: Field[] = [
-  {
-    name: 'format',
-    label: 'Format',
-    kind: 'choice',
-    formats: [...ROWS, 'json', 'parquet'],
-    first: true,
-    options: [
-      ['delimited', 'delimited text'],
-      ['fixed width', 'fixed-width text'],
-      ['workbook', 'workbook'],
-      ['json', 'JSON'],
-      ['html', 'table of a page'],
-      ['parquet', 'Parquet'],
-    ],
-  },
   {
     name: 'delimiter',
     label: 'Delimiter',
     kind: 'open choice',
-    formats: ['delimited'],
-    first: true,
     options: DELIMITERS,
   },
-  { name: 'borders', label: 'Borders', kind: 'numbers', formats: ['fixed width'], first: true },
-  { name: 'cells', label: 'Range', kind: 'text', formats: ['workbook'], first: true },
-  { name: 'records_at', label: 'Records at', kind: 'text', formats: ['json'], first: true },
-  { name: 'explode', label: 'List to explode', kind: 'text', formats: ['json'], first: true },
+  { name: 'borders', label: 'Borders', kind: 'numbers' },
+  { name: 'cells', label: 'Range', kind: 'text' },
+  { name: 'records_at', label: 'Records at', kind: 'text' },
+  { name: 'explode', label: 'List to explode', kind: 'text' },
   {
     name: 'encoding',
     label: 'Encoding',
     kind: 'open choice',
-    formats: [...TEXT, 'json', 'html'],
-    first: true,
     options: ENCODINGS,
   },
-  { name: 'header_rows', label: 'Header rows', kind: 'number', formats: ROWS, first: true },
-  { name: 'shown', label: 'As the cells show', kind: 'switch', formats: ['workbook'], first: true },
-  { name: 'fill_merged', label: 'Fill merged cells', kind: 'switch', formats: ['workbook'], first: true },
-  { name: 'skip_lines', label: 'Lines before the header', kind: 'number', formats: ROWS },
+  { name: 'header_rows', label: 'Header rows', kind: 'number' },
+  { name: 'shown', label: 'As the cells show', kind: 'switch' },
+  { name: 'fill_merged', label: 'Fill merged cells', kind: 'switch' },
+  { name: 'skip_lines', label: 'Lines before the header', kind: 'number' },
   {
     name: 'quote',
     label: 'Quotation mark',
     kind: 'choice',
-    formats: ['delimited'],
     options: [
       ['"', 'double "'],
       ["'", "single '"],
@@ -101,7 +76,6 @@ export const FIELDS: Field[] = [
     name: 'escape',
     label: 'Escape mark',
     kind: 'choice',
-    formats: ['delimited'],
     options: [
       ['', 'none'],
       ['\\', 'backslash'],
@@ -111,13 +85,11 @@ export const FIELDS: Field[] = [
     name: 'spaced_quotes',
     label: 'Quotes after spaces',
     kind: 'switch',
-    formats: ['delimited'],
   },
   {
     name: 'line_end',
     label: 'Lines end with',
     kind: 'choice',
-    formats: TEXT,
     options: [
       ['any', 'any line end'],
       ['\n', 'LF only'],
@@ -125,30 +97,52 @@ export const FIELDS: Field[] = [
       ['\r', 'CR only'],
     ],
   },
-  { name: 'comment', label: 'Comments start with', kind: 'text', formats: TEXT },
+  { name: 'comment', label: 'Comments start with', kind: 'text' },
   {
     name: 'trailing_delimiter',
     label: 'Delimiter at the end',
     kind: 'switch',
-    formats: ['delimited'],
   },
-  { name: 'repeated_header', label: 'Repeated header', kind: 'switch', formats: ROWS },
-  { name: 'totals_line', label: 'Totals at the end', kind: 'switch', formats: ROWS },
+  { name: 'repeated_header', label: 'Repeated header', kind: 'switch' },
+  { name: 'totals_line', label: 'Totals at the end', kind: 'switch' },
   {
     name: 'names',
     label: 'Column names',
     kind: 'list',
-    formats: [...ROWS, 'json', 'parquet'],
   },
 ]
 
-/** The settings of a format; `all` also those that are rarely changed, and always those that were chosen. */
-export function fieldsOf(format: string, request: Request, all: boolean): Field[] {
-  return FIELDS.filter(
-    (field) =>
-      field.formats.includes(format) &&
-      (all || field.first || (request[field.name] !== null && request[field.name] !== undefined)),
-  )
+/** The formats as the server names them; a format without a setting of that name has it not. */
+export type Format = Schemas['FormatOut']
+const FIELD = new Map(FIELDS.map((field) => [field.name as string, field]))
+
+/** The choice of the format itself. */
+export function formatField(formats: readonly Format[]): Field {
+  return {
+    name: 'format',
+    label: 'Format',
+    kind: 'choice',
+    options: formats.map(({ format, label }) => [format, label]),
+  }
+}
+
+/** The settings of a format; `all` also those that are rarely changed, and always those that were chosen. A setting that
+ * this program has no words for is entered as text. */
+export function fieldsOf(
+  formats: readonly Format[],
+  format: string,
+  request: Request,
+  all: boolean,
+): Field[] {
+  const own = formats.find((one) => one.format === format)
+  const field = (name: string): Field =>
+    FIELD.get(name) ?? { name: name as Field['name'], label: name.replaceAll('_', ' '), kind: 'text' }
+  const isChosen = ({ name }: Field) => request[name] !== null && request[name] !== undefined
+  return [
+    formatField(formats),
+    ...(own?.first ?? []).map(field),
+    ...(own?.more ?? []).map(field).filter((one) => all || isChosen(one)),
+  ]
 }
 
 /** A value in words. */

@@ -1,6 +1,6 @@
 /** Panels that narrow each other: their state in the address, what is asked, what a choice means as a filter. */
 import { api, unwrap, type Schemas } from '@/api/client'
-import type { Filter } from '@/features/records'
+import { asked, type Filter } from '@/features/records'
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
@@ -74,13 +74,17 @@ export function useCrossFilter(id: Ref<number>, profile: Ref<Schemas['Profile']>
   function change(at: number, entries: Partial<Panel>): void {
     keep(panels.value.map((panel, i) => (i === at ? { ...panel, ...entries } : panel)))
   }
+  const chosen = (panel: Panel) => {
+    const filter = chosenOf(panel, column(panel.name))
+    return filter ? asked(filter) : null
+  }
   const body = computed(() => ({
     panels: panels.value.map((panel) => ({
       name: panel.name,
       show: showOf(panel, column(panel.name)),
       search: panel.search ?? '',
       order: panel.order ?? ('most' as const),
-      chosen: (chosenOf(panel, column(panel.name)) ?? null) as Schemas['Filter'] | null,
+      chosen: chosen(panel),
       low: '',
       high: '',
     })),

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 /** The records behind a count: over any place, with the filter as phrases that can be taken away. */
 import { useKeys } from '@/app/keys'
-import type { Schemas } from '@/api/client'
+import { api, unwrap, type Schemas } from '@/api/client'
 import { count, plural, StateNote } from '@/shared'
+import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useBlocks, type Wanted } from '../logic/blocks'
@@ -30,14 +31,30 @@ watch(run, () => (sort.value = ''))
 
 const adding = ref(false)
 const draft = ref<Filter>({ on: 'column', name: '', test: 'is', value: '' })
-const TESTS = ['is', 'is not', 'contains', 'missing', 'filled', 'above', 'below', 'shape']
+const tests = useQuery({
+  queryKey: ['filter tests'],
+  queryFn: () => unwrap(api.GET('/api/filter-tests')),
+  staleTime: Infinity,
+})
+const test = computed(() => tests.data.value?.find((one) => one.test === draft.value.test))
+const takesValue = computed(() => !draft.value.name || test.value?.takes !== 'nothing')
+const example = computed(() =>
+  !draft.value.name || !test.value || test.value.takes === 'text'
+    ? 'value'
+    : test.value.takes === 'number'
+      ? 'such as 12'
+      : 'such as 7.4 or 2024-03-17',
+)
 
 function show(next: Filter[]): void {
   void router.push(recordsLink(route, run.value, next))
 }
 const how = ref<Joining>('and')
 function add(): void {
-  const one: Filter = draft.value.name ? { ...draft.value } : { on: 'text', value: draft.value.value }
+  const { name, test: asks, value } = draft.value
+  const one: Filter = name
+    ? { on: 'column', name, test: asks, ...(takesValue.value ? { value } : {}) }
+    : { on: 'text', value }
   adding.value = false
   show(
     joinedTo(filters.value, one, filters.value.length ? how.value : how.value === 'or' ? 'and' : how.value),
@@ -93,29 +110,29 @@ function change(event: Event): void {
         </button>
       </span>
       <button v-if="!adding" type="button" class="link" @click="adding = true">Add filter</button>
-      <form v-else class="narrow" @submit.prevent="add">
-        <label class="hidden-label" for="narrow-how">How it joins the others</label>
-        <select id="narrow-how" v-model="how" class="field how">
+      <form v-else class="filter" @submit.prevent="add">
+        <label class="hidden-label" for="filter-how">How it joins the others</label>
+        <select id="filter-how" v-model="how" class="field how">
           <option>and</option>
           <option v-if="filters.length">or</option>
           <option>and not</option>
         </select>
-        <label class="hidden-label" for="narrow-column">Column</label>
-        <select id="narrow-column" v-model="draft.name" class="field">
+        <label class="hidden-label" for="filter-column">Column</label>
+        <select id="filter-column" v-model="draft.name" class="field">
           <option value="">any column contains</option>
           <option v-for="{ name } in head?.columns ?? []" :key="name" :value="name">{{ name }}</option>
         </select>
-        <label class="hidden-label" for="narrow-test">Test</label>
-        <select v-if="draft.name" id="narrow-test" v-model="draft.test" class="field">
-          <option v-for="test in TESTS" :key="test">{{ test }}</option>
+        <label class="hidden-label" for="filter-test">Test</label>
+        <select v-if="draft.name" id="filter-test" v-model="draft.test" class="field">
+          <option v-for="one in tests.data.value" :key="one.test" :title="one.about">{{ one.test }}</option>
         </select>
-        <label class="hidden-label" for="narrow-value">Value</label>
+        <label class="hidden-label" for="filter-value">Value</label>
         <input
-          v-if="!['missing', 'filled'].includes(draft.test ?? '') || !draft.name"
-          id="narrow-value"
+          v-if="takesValue"
+          id="filter-value"
           v-model="draft.value"
           class="field"
-          placeholder="value"
+          :placeholder="example"
         />
         <button class="link">Add</button>
         <button type="button" class="link" @click="adding = false">Cancel</button>
@@ -179,11 +196,11 @@ function change(event: Event): void {
   font-size: 15px;
   line-height: 1;
 }
-.narrow {
+.filter {
   display: flex;
   gap: 8px;
 }
-.narrow .field {
+.filter .field {
   width: auto;
   max-width: 180px;
 }

@@ -4,11 +4,36 @@ import type { LocationQuery, RouteLocationRaw, RouteLocationNormalizedLoaded } f
 
 import type { Schemas } from '@/api/client'
 
-export type Filter = Pick<Schemas['Filter'], 'on'> &
-  Partial<Omit<Schemas['Filter'], 'of' | 'test'>> & {
-    test?: string
-    of?: Filter[]
-  }
+/** A filter as the address carries it; the API knows which parts each kind has. */
+export interface Filter {
+  on: string
+  name?: string
+  test?: string
+  value?: string
+  values?: string[]
+  of?: Filter[]
+}
+export type AskedFilter = Schemas['NamedFilterIn']['filters'][number]
+
+/** A filter as the API takes it: without the parts that are empty. What its kind does not have, the API refuses. */
+export function asked(filter: Filter): AskedFilter {
+  return lean(filter) as unknown as AskedFilter
+}
+
+function lean(filter: Filter): Filter {
+  const parts: Filter = { on: filter.on }
+  if (filter.name) parts.name = filter.name
+  if (filter.test && filter.test !== 'is') parts.test = filter.test
+  if (filter.value) parts.value = filter.value
+  if (filter.values?.length) parts.values = filter.values
+  if (filter.of?.length) parts.of = filter.of.map(lean)
+  return parts
+}
+
+/** Whether two lists of filters ask for the same. */
+export function areSame(some: readonly Filter[], others: readonly Filter[]): boolean {
+  return JSON.stringify(some.map(lean)) === JSON.stringify(others.map(lean))
+}
 
 /** A filter as a phrase: "ph above 14". */
 export function phrase(filter: Filter): string {

@@ -1,0 +1,1 @@
+"""Filters on the cells of one column: a module each, which defines FILTER."""

@@ -1,0 +1,32 @@
+"""The cell is above a number or an ISO date."""
+
+from __future__ import annotations
+
+from typing import ClassVar, Literal, Self
+
+from pydantic import Field, model_validator
+from sqlglot import exp
+
+from pravin_core.records.filters.base import ColumnFilter, Takes
+from pravin_core.records.filters.comparing import compared, needs_a_number_or_date
+from pravin_core.tables.types import DataType
+
+
+class ColumnAbove(ColumnFilter):
+    """The cell is above a number or an ISO date."""
+
+    takes: ClassVar[Takes | None] = "number or date"
+
+    test: Literal["above"] = "above"
+    value: str = Field(default="", max_length=2000)
+
+    @model_validator(mode="after")
+    def _can_be_compared(self) -> Self:
+        needs_a_number_or_date("above", self.value)
+        return self
+
+    def of_cell(self, text: exp.Expr, data_type: DataType) -> exp.Expr:
+        return compared(exp.GT, self.name, text, data_type, self.value)
+
+
+FILTER = ColumnAbove

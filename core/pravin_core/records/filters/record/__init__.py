@@ -1,0 +1,1 @@
+"""Filters on whole records, and filters made of others: a module each, which defines FILTER."""

@@ -1,0 +1,23 @@
+"""At least one of several filters fits."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Literal
+
+from sqlglot import exp
+
+from pravin_core.records.filters.combination import Combination
+from pravin_core.tables.types import DataType
+
+
+class AnyOf(Combination):
+    """At least one of several filters fits."""
+
+    on: Literal["any of"] = "any of"
+
+    def condition(self, types: Mapping[str, DataType], rules: Mapping[int, str]) -> exp.Expr:
+        return exp.or_(*self.parts(types, rules))
+
+
+FILTER = AnyOf
