@@ -168,11 +168,11 @@ def must_fit(rule: Rule, number: int, builder: PlanBuilder) -> None:
         if name in known:
             continue
         if name in builder.dropped:
-            by, fate = builder.dropped[name]
+            by, what_became = builder.dropped[name]
             raise RulebookError(
-                f"Rule {number} needs the column {name!r}, which rule {by} {fate}.",
+                f"Rule {number} needs the column {name!r}, which rule {by} {what_became}.",
                 rule=rule.id, column=name,
-                advice="Name the column as it is called then." if "renames" in fate
+                advice="Name the column as it is called then." if "renames" in what_became
                 else f"Remove the column from the rule, or move rule {by} away." if isinstance(rule, Check | TableCheck)
                 else "Move the rule above the one that drops the column.",
             )  # fmt: skip

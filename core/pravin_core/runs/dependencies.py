@@ -52,15 +52,15 @@ def _looked_at(rule: Rule) -> set[str] | None:
 
 def delivered_columns(active: Sequence[tuple[int, Rule]], delivered: Sequence[str]) -> list[str] | None:
     """The delivered columns that some rules look at, in order; None when it may be all."""
-    looked: set[str] = set()
+    asked_for: set[str] = set()
     made: set[str] = set()
     for _, rule in active:
         named = _looked_at(rule)
         if named is None:
             return None
-        looked |= named - made
+        asked_for |= named - made
         if isinstance(rule, Derivation):
             made |= set(rule.makes())
         if isinstance(rule, ColumnCorrection) and rule.result == "beside":
             made |= {f"{name}{rule.ending}" for name in rule.columns}
-    return [name for name in delivered if name in looked]
+    return [name for name in delivered if name in asked_for]

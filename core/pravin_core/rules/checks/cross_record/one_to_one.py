@@ -71,10 +71,10 @@ class OneToOne(RecordsCheck):
         seen = [exp.alias_(exp.paren(differs("__a", "__b")), "__first")]
         if self.direction == "both":
             seen.append(exp.alias_(exp.paren(differs("__b", "__a")), "__second"))
-        looked = exp.select(col(RECORD), *seen).from_(pairs.subquery("pairs"))
+        windowed = exp.select(col(RECORD), *seen).from_(pairs.subquery("pairs"))
         return (
             exp.select(col(RECORD))
-            .from_(looked.subquery("looked"))
+            .from_(windowed.subquery("looked"))
             .where("__first" if len(seen) == 1 else "__first OR __second")
         )
 

@@ -70,15 +70,15 @@ class OutlierFence(ColumnInGroups):
 
         if self.how == "fence":
             q1, q3 = (over(quartile.format(n="__n")) for quartile in _QUARTILES)
-            looked = exp.select(col(RECORD), "__n", exp.alias_(q1, "__a"), exp.alias_(q3, "__b")).from_(
+            windowed = exp.select(col(RECORD), "__n", exp.alias_(q1, "__a"), exp.alias_(q3, "__b")).from_(
                 base.subquery("base")
             )
             outside = template("__n < __a - :t * (__b - __a) OR __n > __b + :t * (__b - __a)", t=times)
         else:
             middle = exp.select("*", exp.alias_(over("median(__n)"), "__m")).from_(base.subquery("base"))
             away = exp.select("*", exp.alias_(over("median(abs(__n - __m))"), "__d")).from_(middle.subquery("middle"))
-            looked, outside = away, template("__d > 0 AND abs(__n - __m) > :t * 1.4826 * __d", t=times)
-        return exp.select(col(RECORD)).from_(looked.subquery("looked")).where(outside)
+            windowed, outside = away, template("__d > 0 AND abs(__n - __m) > :t * 1.4826 * __d", t=times)
+        return exp.select(col(RECORD)).from_(windowed.subquery("looked")).where(outside)
 
     def phrase(self) -> str:
         return "is far outside the others"

@@ -56,10 +56,10 @@ class WithoutGaps(ColumnInGroups):
             this=template("lag(__n)"), partition_by=[exp.column(f"__g{at}") for at in range(len(self.groups))],
             order=exp.Order(expressions=[exp.Ordered(this=exp.column("__n")), exp.Ordered(this=col(RECORD))]),
         )  # fmt: skip
-        looked = exp.select(col(RECORD), "__n", exp.alias_(before, "__before")).from_(filled.subquery("filled"))
+        windowed = exp.select(col(RECORD), "__n", exp.alias_(before, "__before")).from_(filled.subquery("filled"))
         step = exp.cast(exp.Literal.string(repr(self.step)), "DOUBLE")
         gap = template("__before IS NOT NULL AND abs(__n - __before - :s) > 1e-9 * greatest(1, abs(__n))", s=step)
-        return exp.select(col(RECORD)).from_(looked.subquery("looked")).where(gap)
+        return exp.select(col(RECORD)).from_(windowed.subquery("looked")).where(gap)
 
     def phrase(self) -> str:
         return "does not follow the number before it"

@@ -91,16 +91,16 @@ class CloseGaps(TableCorrection):
                 v=as_text(exp.column("__value", table=f"g{at}")), c=as_text(col(name, "t")),
             ))  # fmt: skip
         count = differs[0] if len(differs) == 1 else template("list_sum(:l)", l=exp.Array(expressions=differs))
-        fate = {
+        tracing = {
             cells_changed(table.number): exp.cast(count, "INTEGER"),
             cells_failed(table.number): exp.cast(exp.Literal.number(0), "INTEGER"),
         }
-        joined_ = table.select([(column, cells[column.name]) for column in table.columns], fate, source, "t")
+        joined_ = table.select([(column, cells[column.name]) for column in table.columns], tracing, source, "t")
         for at in range(1, len(self.columns) + 1):
             on = exp.EQ(this=exp.column("__pos", table="t"), expression=exp.column("__pos", table=f"g{at}"))
             joined_ = joined_.join(exp.to_table(table.step(at)).as_(f"g{at}"), on=on, join_type="left")
         steps.append((table.step(len(self.columns) + 1), joined_))
-        return TableTransform(tuple(steps), table.columns, 0, tuple(fate))
+        return TableTransform(tuple(steps), table.columns, 0, tuple(tracing))
 
 
 KIND = CloseGaps

@@ -188,11 +188,11 @@ class LookUp(TableCorrection):
             .join(found.subquery("found"), on=on, join_type="left")
         )
 
-    def _fate(self, table: Table) -> dict[str, exp.Expr]:
+    def _tracing(self, table: Table) -> dict[str, exp.Expr]:
         """What becomes of the records by whether they have a match."""
         missed = template("__all IS NULL AND :live", live=table.live)
         number = exp.Literal.number(table.number)
-        fate: dict[str, exp.Expr] = {
+        tracing: dict[str, exp.Expr] = {
             cells_changed(table.number): template(
                 "CASE WHEN __all IS NOT NULL AND :live THEN 1 ELSE 0 END", live=table.live
             ),
@@ -200,13 +200,13 @@ class LookUp(TableCorrection):
         }
         if self.unmatched in ("remove", "keep only"):
             goes = missed if self.unmatched == "remove" else template("__all IS NOT NULL AND :live", live=table.live)
-            fate[GONE] = template("CASE WHEN :goes THEN :n ELSE :g END", goes=goes, n=number, g=col(GONE))
+            tracing[GONE] = template("CASE WHEN :goes THEN :n ELSE :g END", goes=goes, n=number, g=col(GONE))
         elif self.unmatched == "quarantine":
             key = exp.Anonymous(
                 this="concat_ws", expressions=[exp.Literal.string(", "), *(as_text(col(key.code)) for key in self.keys)]
             )
-            fate[failed_text(table.number, 0)] = template("CASE WHEN :m THEN :k END", m=missed, k=key)
-        return fate
+            tracing[failed_text(table.number, 0)] = template("CASE WHEN :m THEN :k END", m=missed, k=key)
+        return tracing
 
     def _ends(self, table: Table) -> tuple[tuple[str, ...], tuple[tuple[str, str], ...]]:
         carried = (cells_changed(table.number), cells_failed(table.number))
@@ -221,7 +221,7 @@ class LookUp(TableCorrection):
             *table.cells(),
             *((one, _typed(f"struct_extract(list_extract(__all, 1), 'c{at}')", one)) for at, one in enumerate(new)),
         ]
-        result = table.select(cells, self._fate(table), exp.to_table(step))
+        result = table.select(cells, self._tracing(table), exp.to_table(step))
         carried, lost = self._ends(table)
         return TableTransform(
             ((step, self._joined(table, other)), (table.step(2), result)),
@@ -233,15 +233,15 @@ class LookUp(TableCorrection):
 
     def _each(self, table: Table, other: Reference, new: tuple[Column, ...]) -> TableTransform:
         step, fated = table.step(8), table.step(9)
-        fate = self._fate(table)
+        tracing = self._tracing(table)
         carried, lost = self._ends(table)
-        everything = table.select(table.cells(), {**fate, "__all": exp.column("__all")}, exp.to_table(step))
-        looked = replace(table, name=fated, system_columns=(*table.system_columns, *carried))
+        everything = table.select(table.cells(), {**tracing, "__all": exp.column("__all")}, exp.to_table(step))
+        windowed = replace(table, name=fated, system_columns=(*table.system_columns, *carried))
         cells = [
-            *looked.cells(),
+            *windowed.cells(),
             *((one, _typed(f"struct_extract(__item, 'c{at}')", one)) for at, one in enumerate(new)),
         ]
-        shaped = expanded(looked, exp.column("__all"), (*table.columns, *new), cells)
+        shaped = expanded(windowed, exp.column("__all"), (*table.columns, *new), cells)
         return replace(
             shaped, steps=((step, self._joined(table, other)), (fated, everything), *shaped.steps), changed_columns=len(new),
             system_columns=carried, conversion_failures=lost,

@@ -94,7 +94,7 @@ class RecordsToColumns(TableCorrection):
         merged = template("__fits AND __nth = 1 AND __first <> :r", r=col(RECORD))
         left = template(":g IS NULL AND NOT (__fits AND __nth = 1)", g=col(GONE))
         lost = failed_text(table.number, 0)
-        fate = {
+        tracing = {
             GONE: template(
                 "CASE WHEN :m THEN :n ELSE :g END", m=merged, n=exp.Literal.number(table.number), g=col(GONE)
             ),
@@ -105,7 +105,7 @@ class RecordsToColumns(TableCorrection):
                 "CASE WHEN :l THEN concat_ws(' = ', :n, :v) END", l=left, n=name, v=as_text(col(self.values))
             ),
         }
-        result = table.select(cells, fate, exp.to_table(two))
+        result = table.select(cells, tracing, exp.to_table(two))
         carried = (cells_changed(table.number), cells_failed(table.number), lost)
         columns = (*(by_name[key] for key in self.keys), *new)
         return TableTransform(

@@ -116,13 +116,13 @@ class Summarise(TableCorrection):
         cells = [(by_name[name], col(name, "t")) for name in self.groups]
         cells += [(one, template(f"CASE WHEN :own THEN s.__m{at} END", own=own)) for at, one in enumerate(new)]
         merged = template(":g IS NULL AND s.__first IS NOT NULL AND NOT :own", g=col(GONE, "t"), own=exp.paren(own))
-        fate = {
+        tracing = {
             GONE: template(
                 "CASE WHEN :m THEN :n ELSE :g END", m=merged, n=exp.Literal.number(table.number), g=col(GONE, "t")
             ),
             MERGED_INTO: template("CASE WHEN :m THEN s.__first ELSE :i END", m=merged, i=col(MERGED_INTO, "t")),
         }
-        result = table.select(cells, fate, exp.to_table(table.name).as_("t"), "t").join(
+        result = table.select(cells, tracing, exp.to_table(table.name).as_("t"), "t").join(
             summed.subquery("s"), on=on, join_type="left"
         )
         columns = (*(by_name[name] for name in self.groups), *new)
