@@ -264,7 +264,21 @@ def bench(arguments: list[str]) -> int:
     return subprocess.run([str(PYTHON), "-m", "bench", *arguments], cwd=ROOT, env=environment()).returncode
 
 
-COMMANDS = {"start": start, "test": test, "check": check, "bench": bench, "people": people, "verify": verify}
+def mutate(arguments: list[str]) -> int:
+    """Put small faults into a copy of the core and count those that the tests notice."""
+    setup.need_mutation()
+    return subprocess.run([str(PYTHON), "-m", "tools.mutation", *arguments], cwd=ROOT, env=environment()).returncode
+
+
+COMMANDS = {
+    "start": start,
+    "test": test,
+    "check": check,
+    "bench": bench,
+    "mutate": mutate,
+    "people": people,
+    "verify": verify,
+}
 
 
 def main(arguments: list[str]) -> int:
@@ -272,7 +286,7 @@ def main(arguments: list[str]) -> int:
     signal.signal(signal.SIGPIPE, signal.SIG_DFL)
     os.umask(0o022)
     if not arguments or arguments[0] in ("-h", "--help"):
-        print("usage: ./pravin start|test|check|inspect|profile|run|bench|people|verify ...   (each has --help)")
+        print("usage: ./pravin start|test|check|inspect|profile|run|bench|mutate|people|verify ...   (each has --help)")
         return 0 if arguments else 2
     if arguments[0] in COMMANDS:
         return COMMANDS[arguments[0]](arguments[1:])

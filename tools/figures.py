@@ -1,10 +1,13 @@
-"""Figures of the code: how much of it tests it, by house; generated files and migrations aside."""
+"""Figures of the code: how much of it tests it, by house, and how strong the tests are; generated
+files and migrations aside.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Iterable
 from pathlib import Path
 
+from tools import mutation
 from tools.paths import ROOT
 
 LEAST = 0.20  # of the lines of each house
@@ -28,6 +31,7 @@ def main() -> int:
         code_all, tests_all = code_all + code, tests_all + tests
         print(_line(house, code, tests))
     print(_line("all", code_all, tests_all))
+    print(mutation.summary())
     return 0
 
 

@@ -52,6 +52,17 @@ def need_python(tests: bool = False) -> None:
     _remember(marks[-1] if tests else marks[0], [locked])
 
 
+def need_mutation() -> None:
+    """What measuring the strength of the tests needs, on top of the tests' environment."""
+    need_python(tests=True)
+    locked = ROOT / "requirements" / "mutation.txt"
+    mark = INSTALLED / ".python-mutation"
+    if not _same(mark, [locked]):
+        pip = [str(PYTHON), "-m", "pip", "install", "--quiet", "--disable-pip-version-check", "--require-hashes"]
+        subprocess.run([*pip, "-r", str(locked)], check=True)
+        _remember(mark, [locked])
+
+
 def need_web() -> None:
     """The npm packages, and the production build."""
     if shutil.which("npm") is None:

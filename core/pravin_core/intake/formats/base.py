@@ -87,7 +87,7 @@ class Reader:
     label: str
     view: Literal["text", "grid"] = "text"
     unit = "line"
-    asked: ClassVar[int]  # the lower, the earlier it is asked whether a file is its own
+    asked: ClassVar[int] = 100  # the lower, the earlier it is asked whether a file is its own
     first: ClassVar[tuple[str, ...]] = ()  # import settings that always stand in its form, in order
     more: ClassVar[tuple[str, ...]] = ()  # and those that are rarely changed
     apart: ClassVar[bool] = False  # its library may take any memory and time, so it reads in a process of its own
