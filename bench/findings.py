@@ -13,7 +13,7 @@ from sqlglot import exp
 
 from demo.faults import write
 from demo.spoil import Truth
-from pravin_core.engines.duckdb import connect
+from pravin_core.engines.duckdb import connect, know_operations
 from pravin_core.intake.settings import SettingsRequest
 from pravin_core.intake.snapshot import Snapshot, SourceFile, make_snapshot, settle
 from pravin_core.profiling.model import Finding
@@ -45,6 +45,7 @@ def records_behind(snapshot: Snapshot, filters: Iterable[Filter], work: Path) ->
     """The numbers of all records that the filters open."""
     types = dict.fromkeys(snapshot.columns, DataType.TEXT)
     with connect([snapshot.folder], work) as con:
+        know_operations(con)
         query = exp.select(column(RECORD)).from_(read_parquet(snapshot.parts))
         return {
             row[0]

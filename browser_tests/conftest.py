@@ -123,7 +123,7 @@ def open_page(chromium: Browser) -> Iterator[Callable[[str], Page]]:
     yield _open
     for context in contexts:
         context.close()
-    assert not set
+    assert not said
 
 
 @pytest.fixture

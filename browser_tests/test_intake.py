@@ -147,7 +147,7 @@ def test_borders_of_fixed_width_columns_are_moved_and_the_feed_remembers(sign_in
     expect(page.get_by_text("1 rules from the columns as described")).to_be_visible()
     assert faults(page) == []
     page.goto("/feeds/fixed")
-    expect(page.get_by_text("/fixed is looked into")).to_be_visible()
+    expect(page.get_by_text("/fixed is checked every")).to_be_visible()
     page.get_by_label("A token for").fill("nightly")
     page.get_by_role("button", name="Create token").click()
     expect(page.get_by_text("The token, shown only once: pravin-")).to_be_visible()
@@ -165,7 +165,7 @@ def test_what_a_supplier_drops_arrives_by_itself(sign_in: SignIn, drop_folder: P
     page.get_by_role("button", name="Create feed").click()
     page.get_by_text("Add a delivery to Dropped").wait_for()
     page.goto("/feeds/dropped")
-    page.get_by_text("/dropped is looked into").wait_for()
+    page.get_by_text("/dropped is checked every").wait_for()
     part = drop_folder / "dropped" / "march.csv.part"
     part.write_text("a,b\n1,2\n")
     time.sleep(1)

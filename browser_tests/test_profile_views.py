@@ -32,15 +32,15 @@ def test_unsuitable_columns_fall_out_and_panels_narrow_each_other(sign_in: SignI
     page.get_by_role("link", name="Suitability").click()
     verdict = page.get_by_role("row", name=re.compile("^water_temp_f "))
     expect(verdict).to_contain_text("repeats water_temp")
-    told = page.get_by_role("status").filter(has_text="fall out")
-    before = int(re.search(r"(\d+)\s*fall out", told.inner_text())[1])  # type: ignore[index]
+    told = page.get_by_role("status").filter(has_text="are excluded")
+    before = int(re.search(r"(\d+)\s*are excluded", told.inner_text())[1])  # type: ignore[index]
     page.get_by_label("Missing at most").focus()
     page.keyboard.press("Home")
     expect(page.get_by_role("row", name=re.compile("^water_temp "))).to_contain_text("% missing")
-    after = int(re.search(r"(\d+)\s*fall out", told.inner_text())[1])  # type: ignore[index]
+    after = int(re.search(r"(\d+)\s*are excluded", told.inner_text())[1])  # type: ignore[index]
     assert after > before
     page.get_by_label("By hand: water_temp", exact=True).select_option("keep")
-    expect(told).to_contain_text(re.compile(rf"{after - 1}\s*fall out"))
+    expect(told).to_contain_text(re.compile(rf"{after - 1}\s*are excluded"))
     assert faults(page) == []
     page.get_by_role("button", name="Add the rule that drops").click()
     expect(page.get_by_role("link", name=re.compile(r"^Rules \d+$"))).to_have_text(re.compile("1$"))

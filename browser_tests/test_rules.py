@@ -95,7 +95,7 @@ def new_rule(page: Page, words: str, **fields: str) -> None:
     for label, value in fields.items():
         tab_to(page, label.replace("_", " "))
         page.keyboard.type(value)
-        if label in ("Tokens", "Units_to_take_away", "Formats,_in_order", "Columns,_in_order", "Values", "Key"):
+        if label in ("Tokens", "Units_to_remove", "Formats,_in_order", "Columns,_in_order", "Values", "Key"):
             press(page, "Enter", "Escape")
     press(page, "Control+Enter")
     expect(page.locator(".rule")).to_have_count(before + 1)
@@ -128,7 +128,7 @@ def test_fifteen_rules_by_keyboard_alone_then_exported_and_run(sign_in: SignIn, 
     new_rule(page, "letter case analyte")
     new_rule(page, "translate analyte", Code_list=ANALYTES)
     new_rule(page, "translate laboratory", Code_list=LABORATORIES)
-    new_rule(page, "replace text result", Find=",", Put_in_its_place=".")
+    new_rule(page, "replace text result", Find=",", Replace_with=".")
     new_rule(page, "date from parts year", Month="mo", Day="d", Into_the_column="sampled")
 
     # by example: the family name of the analyst
@@ -154,7 +154,7 @@ def test_fifteen_rules_by_keyboard_alone_then_exported_and_run(sign_in: SignIn, 
 
     new_rule(page, "fill missing taken_on", With="other", **{"Columns,_in_order": "sampled"})
     new_rule(page, "read as date taken_on", **{"Formats,_in_order": "%Y-%m-%d"})
-    new_rule(page, "read as number result", Units_to_take_away="mg/L", **{"Limits": "half"})
+    new_rule(page, "read as number result", Units_to_remove="mg/L", **{"Limits": "half"})
     page.locator(".rule", has_text="Convert result to numbers").focus()
     press(page, "Enter")
     tab_to(page, "Units to remove")

@@ -154,4 +154,4 @@ def test_wrong_password_and_unknown_places_are_problems(db: None, browser: Calla
         "rules": [{"kind": "in-range", "id": "x", "columns": ["a"], "low": "7", "high": "2024-01-01"}],
     }
     analyst("POST", "/feeds", {"name": "F"}, expect=201)
-    assert "One bound is a number" in analyst("PUT", "/feeds/f/rulebook", broken, expect=422)["detail"]
+    assert "one limit is a number" in analyst("PUT", "/feeds/f/rulebook", broken, expect=422)["detail"]

@@ -105,7 +105,7 @@ def test_a_draft_shows_its_effect_its_remarks_and_its_formulas(browser: Make, de
     wrong = analyst(
         "POST", f"{base}/effect", {"rules": [{"kind": "letter-case", "id": "q", "columns": []}], "rule": "q"}
     )
-    assert wrong["problem"].startswith("Choose at least one column")
+    assert wrong["problem"].endswith("choose at least one column.")
     late = [*RULES, {**RULES[1], "id": "late", "columns": ["ph"]}]
     remarks = analyst("POST", f"{base}/remarks", {"rules": late}, expect=200)
     assert [(remark["rule"], remark["better_place"]) for remark in remarks] == [("late", 3)]

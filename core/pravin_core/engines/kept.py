@@ -13,7 +13,7 @@ from pathlib import Path
 from threading import Lock
 
 from pravin_core.engines.base import Connection, Limits, in_turn
-from pravin_core.engines.duckdb import bounded, opened
+from pravin_core.engines.duckdb import bounded, know_operations, opened
 from pravin_core.stopping import go_on
 
 MOST = 2  # so many idle engines a process; the one that rested longest gives way
@@ -36,6 +36,7 @@ class _Engine:
     spill: Path
     purpose: _For
     since: float = 0.0
+    knows_operations: bool = False
 
     def close(self) -> None:
         self.con.close()
@@ -47,17 +48,22 @@ _lock = Lock()
 
 
 @contextmanager
-def kept_engine(folders: Sequence[Path], spills: Path, limits: Limits = Limits()) -> Iterator[Connection]:
+def kept_engine(
+    folders: Sequence[Path], spills: Path, limits: Limits = Limits(), operations: bool = False
+) -> Iterator[Connection]:
     """A connection that reads only inside `folders`, opened before if there is one at rest.
 
     It keeps a folder of its own in `spills`. For statements that leave nothing behind: no tables, views or variables.
-    After an error the engine is closed. Raises like `connect`.
+    With `operations` it knows our own operations, which formulas use. After an error the engine is closed. Raises like `connect`.
     """
     go_on()
     with in_turn():
         purpose = _For(tuple(folders), spills, limits.memory, limits.threads)
         engine = _rested(purpose) or _new(purpose, limits)
         try:
+            if operations and not engine.knows_operations:
+                know_operations(engine.con)
+                engine.knows_operations = True
             with bounded(engine.con, limits):
                 yield engine.con
         except BaseException:

@@ -19,11 +19,13 @@ from pravin_core.formulas.checking import (
     nearest,
 )
 from pravin_core.formulas.functions import (
+    DATE,
     FORM,
     FORMER_NAMES,
     FUNCTIONS,
     LIST,
     MARK,
+    MOMENT,
     NUMBER,
     PATTERN,
     SAME,
@@ -37,6 +39,7 @@ from pravin_core.sql.trees import template
 from pravin_core.sql.written import written
 
 MOST_MADE = 5000
+_ALREADY = {"to_number": NUMBER, "to_date": DATE, "to_moment": MOMENT}  # what converts nothing that is converted
 
 
 def call(checking: Checking, node: exp.Expr) -> Typed:
@@ -49,6 +52,8 @@ def call(checking: Checking, node: exp.Expr) -> Typed:
     arguments = _matched(checking, node, function, given)
     if exact := _called_exactly(checking, name, [part for part, _ in arguments]):
         return exact
+    if (already := _ALREADY.get(name)) and (first := checking.of(arguments[0][0])).type == already:
+        return first  # a rule above may have converted the column
     same = [part for part, argument in arguments if argument.type == SAME]
     made_same, kind = checking.alike(same, name) if same else ([], MISSING)
     expressions: list[exp.Expr] = []

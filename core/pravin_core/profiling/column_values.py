@@ -1,4 +1,4 @@
-"""A column under column_values: its different values with their counts, marks, shapes and kinds, in one table `column_values`.
+"""The values of a column that is profiled: each distinct one with their counts, marks, shapes and kinds, in one table `column_values`.
 
 Everything measured or found about a column is computed from that table, once for each different value.
 """

@@ -13,7 +13,7 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator
 from sqlglot import exp
 
 from pravin_core.engines.base import Connection, Limits
-from pravin_core.engines.duckdb import connect
+from pravin_core.engines.duckdb import connect, know_operations
 from pravin_core.engines.kinds import moment_of, shape_of
 from pravin_core.errors import RunError
 from pravin_core.profiling.model import ColumnProfile, DateStatistics, NumberStatistics
@@ -110,6 +110,8 @@ def look(
         if name not in types:
             raise RunError(f"There is no column {name!r}.", column=name, advice="Choose another column.")
     with connect(stage.folders, scratch, limits) as con:
+        if any(filter_.uses_operations() for filter_ in chosen):
+            know_operations(con)
         looking = _Looking(con, stage, where, split)
         looking.lay_out(panels, [_scale(panel, known.get(panel.name), types) for panel in panels], stage)
         shown = [looking.fill(at, panel) for at, panel in enumerate(panels)]

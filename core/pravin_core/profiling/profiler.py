@@ -18,24 +18,17 @@ from pravin_core.engines.duckdb import INTERRUPTED, NO_MEMORY, beside, connect, 
 from pravin_core.errors import Cancelled
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.profiling.column_values import TOP, ColumnValues
+from pravin_core.profiling.findings.columns import number_marks
 from pravin_core.profiling.findings.registry import OF_COLUMNS, OF_TABLES
 from pravin_core.profiling.metrics import dates, numbers, texts
 from pravin_core.profiling.model import ColumnProfile, Finding, Profile, ValueCount
 from pravin_core.profiling.table import TableStudy
-from pravin_core.profiling.type_inference import propose_role, propose_type
+from pravin_core.profiling.type_inference import FITTING, propose_role, propose_type
 from pravin_core.sql.statements import read_parquet
 from pravin_core.sql.trees import column, joined, sql, template
 from pravin_core.tables.types import NUMBERS, DataType, Role
 
 logger = logging.getLogger(__name__)
-FITTING = {
-    DataType.WHOLE: ("whole number",),
-    DataType.DECIMAL: ("whole number", "decimal", "decimal comma"),
-    DataType.EXACT: ("whole number", "decimal", "decimal comma"),
-    DataType.DATE: ("date",),
-    DataType.DATETIME: ("date", "date-time"),
-    DataType.BOOLEAN: ("true/false",),
-}
 _MISFITS = """
 SELECT left(value, 200), n FROM column_values
 WHERE kind NOT IN ('missing', 'missing token') AND kind NOT IN (SELECT unnest($1)) ORDER BY n DESC, value LIMIT 8
@@ -109,7 +102,13 @@ def profile_one(
 
 def _study(column_values: ColumnValues, unjudged: list[str], data_type: DataType | None, role: Role | None) -> Columns:
     measured = profile_column(column_values, data_type, role)
-    return measured, [found for module in OF_COLUMNS for found in _judged(module, unjudged, column_values, measured)]
+    first, after = (
+        [module for module in OF_COLUMNS if getattr(module, "AFTER", False) is late] for late in (False, True)
+    )
+    findings = [found for module in first for found in _judged(module, unjudged, column_values, measured)]
+    for module in after:  # what these find is what others have not
+        findings += _judged(module, unjudged, column_values, measured, findings)
+    return measured, findings
 
 
 def _in_turn(
@@ -206,7 +205,9 @@ def profile_column(
     """Everything measured about a studied column; a type or role that a person chose is not proposed."""
     forms = tuple(ValueCount(value=shape.shape, count=shape.cells) for shape in column_values.shapes[:TOP])
     text = texts.measure(column_values)
-    data_type, fits = propose_type(column_values.kinds, column_values.top)
+    data_type, fits = propose_type(
+        column_values.kinds, column_values.top, lambda: number_marks.written_otherwise(column_values)
+    )
     if said is not None and said is not data_type:
         data_type = said
         fits = (

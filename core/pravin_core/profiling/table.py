@@ -1,4 +1,4 @@
-"""The whole table under column_values: its source, the profiles of its columns, and an even sample of its records."""
+"""The whole table that is profiled: its source, the profiles of its columns, and an even sample of its records."""
 
 from __future__ import annotations
 
@@ -39,7 +39,7 @@ class TableStudy:
         self.con, self.source, self.records, self.columns, self.now = con, source, records, tuple(columns), now
 
     def with_own(self, con: Connection) -> TableStudy:
-        """The same column_values with a connection (and temporary tables) of its own; what is known already is shared."""
+        """The same table with a connection (and temporary tables) of its own; what is known already is shared."""
         other = copy(self)
         other.con = con
         return other

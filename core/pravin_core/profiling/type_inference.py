@@ -3,20 +3,33 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 
 from pravin_core.profiling.model import TextStatistics, ValueCount
 from pravin_core.tables.types import DataType, Role
 
 ENOUGH = 0.9
+MOST = 0.5
+FITTING = {
+    DataType.WHOLE: ("whole number",),
+    DataType.DECIMAL: ("whole number", "decimal", "decimal comma"),
+    DataType.EXACT: ("whole number", "decimal", "decimal comma"),
+    DataType.DATE: ("date",),
+    DataType.DATETIME: ("date", "date-time"),
+    DataType.BOOLEAN: ("true/false",),
+}
 _ID_NAME = re.compile(r"(^|[_\s-])(id|code|key|number|nr|no|ref|uuid)$|Id$", re.I)
 _ZEROS = re.compile(r"^0\d+$")
 _CLOCK = re.compile(r"^9?9:99(:99)?$")
 
 
-def propose_type(kinds: dict[str, int], values: tuple[ValueCount, ...]) -> tuple[DataType, int]:
+def propose_type(
+    kinds: dict[str, int], values: tuple[ValueCount, ...], written: Callable[[], int] = int
+) -> tuple[DataType, int]:
     """The data type that fits at least nine in ten of the cells not missing, and how many cells fit it.
 
-    Digits with leading zeros are text: they name something.
+    Digits with leading zeros are text: they name something. `written` counts cells that are numbers to a person, but are
+    written with a unit, a currency or grouped thousands; they decide with the plain numbers, where these are the most.
     """
     present = sum(count for kind, count in kinds.items() if kind not in ("missing", "missing token"))
     whole, decimal = kinds.get("whole number", 0), kinds.get("decimal", 0) + kinds.get("decimal comma", 0)
@@ -29,6 +42,8 @@ def propose_type(kinds: dict[str, int], values: tuple[ValueCount, ...]) -> tuple
     if whole >= ENOUGH * present and decimal <= 0.02 * present:
         return DataType.WHOLE, whole
     if whole + decimal >= ENOUGH * present:
+        return DataType.DECIMAL, whole + decimal
+    if whole + decimal >= MOST * present and whole + decimal + written() >= ENOUGH * present:
         return DataType.DECIMAL, whole + decimal
     if date >= ENOUGH * present:
         return DataType.DATE, date

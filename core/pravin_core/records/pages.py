@@ -130,7 +130,8 @@ def find_records(
             query = query.order_by(exp.Ordered(this=number, desc=descending, nulls_first=False))
             key = template("nullif(:c, '')", c=column(sort))
         query = query.order_by(exp.Ordered(this=key, desc=descending, nulls_first=False))
-    with kept_engine(stage.folders, spills, limits) as con, _answered():
+    operations = any(filter_.uses_operations() for filter_ in filters)
+    with kept_engine(stage.folders, spills, limits, operations) as con, _answered():
         order = names.PLACE if stage.outcome is not None and stage.outcome.ordered else RECORD
         found = con.execute(sql(query.order_by(column(order)))).fetchnumpy()["record"]
     return np.asarray(found, dtype=np.int64)

@@ -10,13 +10,13 @@ from typing import Any
 from sqlglot import exp
 
 from pravin_core.profiling.column_values import ColumnValues
-from pravin_core.profiling.model import Evidence, Finding, Severity
+from pravin_core.profiling.model import ColumnProfile, Evidence, Finding, Severity
 from pravin_core.records.filters import Filter, make_filter
-from pravin_core.records.filters.column.one_of import ColumnOneOf
 from pravin_core.rules.base import AcrossCheck, Check, ColumnCorrection, RecordsCheck, as_text
 from pravin_core.rules.registry import KINDS
 from pravin_core.sql.trees import column, sql, template
 from pravin_core.tables.columns import Column
+from pravin_core.tables.types import DataType
 
 Rule = dict[str, Any]
 SHOWN = 12
@@ -73,17 +73,56 @@ def of_column(
     rule = more.get("rule")
     if rule is not None and "effect" not in more:
         more["effect"] = effect_of(column_values, rule)
-    if any(isinstance(filter_, ColumnOneOf) and len(filter_.values) == LISTED for filter_ in more.get("filters", ())):
-        more["opens"] = _cells_listed(column_values, more["filters"])
+    opened = opened_by(column_values, more.get("filters", ()))
+    if opened is not None and opened != count:
+        more["opens"] = opened
     return make(kind, [column_values.name], severity, count, column_values.records, says, **more)
 
 
-def _cells_listed(column_values: ColumnValues, filters: Sequence[Filter]) -> int | None:
-    """How many cells the filters of a finding list: a filter holds no more than LISTED values."""
-    values = [value for filter_ in filters if isinstance(filter_, ColumnOneOf) for value in filter_.values]
-    listed = exp.In(this=column("value"), expressions=[exp.Literal.string(value) for value in values])
-    total = exp.select("CAST(coalesce(sum(n), 0) AS BIGINT)").from_("column_values").where(listed)
+def opened_by(column_values: ColumnValues, filters: Sequence[Filter]) -> int | None:
+    """How many cells the filters of a finding about the column open; None for filters that look at other records or columns."""
+    if not filters or any(filter_.names() != {column_values.name} for filter_ in filters):
+        return None
+    conditions = [filter_.condition({column_values.name: DataType.TEXT}, {}) for filter_ in filters]
+    if any(condition.find(exp.Window) for condition in conditions):
+        return None
+    cell = exp.alias_(exp.column("value"), column_values.name, quoted=True)
+    named = exp.select(cell, "n").from_("column_values").subquery("v")
+    total = exp.select("CAST(coalesce(sum(n), 0) AS BIGINT)").from_(named).where(*conditions)
     return int(column_values.ask(sql(total))[0][0])
+
+
+def values_behind(
+    column_values: ColumnValues, column: ColumnProfile, filters: Sequence[Filter], found: Sequence[Finding]
+) -> tuple[list[tuple[str, int]], list[Filter]]:
+    """The values that filters open and no other finding of the column explains, most frequent first, with the filters that
+    open exactly these.
+    """
+    explained = [
+        finding.filters[0] if len(finding.filters) == 1 else make_filter("all of", of=finding.filters)
+        for finding in found
+        if finding.filters and finding.kind not in _EXPLAINS_NOTHING
+        and all(filter_.names() == {column.name} for filter_ in finding.filters)
+    ]  # fmt: skip
+    door = [*filters, *([make_filter("none of", of=tuple(explained))] if explained else [])]
+    conditions = [filter_.condition({column.name: DataType.TEXT}, {}) for filter_ in door]
+    if any(condition.find(exp.Window) for condition in conditions):
+        return [], door  # what looks at other records is not answered from the distinct values
+    cell = exp.alias_(exp.column("value"), column.name, quoted=True)
+    named = exp.select(cell, "value", "n").from_("column_values").subquery("v")
+    query = exp.select("value", "n").from_(named).where(*conditions).where("value <> ''").order_by("n DESC", "value")
+    return [(value, n) for value, n in column_values.ask(sql(query))], door
+
+
+_EXPLAINS_NOTHING = (
+    "missing",
+    "personal data",
+    "broken key",
+    "unusual length",
+    "rare categories",
+    "outliers",
+    "key candidate",
+)
 
 
 def effect_of(column_values: ColumnValues, rule: Rule) -> int | None:

@@ -45,6 +45,10 @@ class Filter(BaseModel):
         """Whether it asks for what only a run can tell: states and what rules did."""
         return False
 
+    def uses_operations(self) -> bool:
+        """Whether the engine must know our own operations to answer it."""
+        return False
+
     def names(self) -> set[str]:
         """The columns it names."""
         return set()

@@ -33,6 +33,9 @@ class Combination(Filter):
     def needs_run(self) -> bool:
         return any(filter_.needs_run() for filter_ in self.of)
 
+    def uses_operations(self) -> bool:
+        return any(filter_.uses_operations() for filter_ in self.of)
+
     def names(self) -> set[str]:
         return set().union(*(filter_.names() for filter_ in self.of))
 

@@ -6,7 +6,9 @@ from collections.abc import Iterator
 
 from pravin_core.profiling.column_values import ColumnValues
 from pravin_core.profiling.findings.base import Evidence, Finding, Kind, cells, listed, of_column
+from pravin_core.profiling.findings.columns.personal import MAIL, PHONE
 from pravin_core.profiling.model import ColumnProfile
+from pravin_core.profiling.type_inference import looks_like_identifier
 from pravin_core.records.filters import make_filter
 from pravin_core.tables.types import DataType, Role
 
@@ -20,14 +22,17 @@ def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding
         return
     if column.role is not Role.IDENTIFIER and (column.text is None or column.text.mean_words > 1.2):
         return
+    if any(column_values.match_rate(form) > 0.5 for form in (MAIL, PHONE)):
+        return  # several records of one person are no fault
     if column_values.present < 20 or not 0.9 * column_values.present <= column.distinct < column_values.present:
         return
     rows = column_values.ask(_REPEATED)
     if not rows:
         return
     count = rows[0][2]
+    is_named = looks_like_identifier(column.name) or column.role is Role.IDENTIFIER
     yield of_column(
-        column_values, KIND, "middle", count, f"{cells(count)} repeat an identifier: {listed([v for v, *_ in rows])}",
+        column_values, KIND, "middle" if is_named else "low", count, f"{cells(count)} repeat an identifier: {listed([v for v, *_ in rows])}",
         evidence=[Evidence(value=v, count=n) for v, n, _ in rows],
         filters=[make_filter("column", name=column_values.name, test="repeated")],
         rule={"kind": "unique", "columns": [column_values.name]}, effect=count,

@@ -22,7 +22,11 @@ WORDS = (
     "unknown", "unk", "not available", "not applicable", "not recorded", "not measured", "no data", "no value", "nodata",
     "tbd", "tba", "t.b.d.", "xxx", "n.a.", "n.d.", "n. a.", "(blank)", "(null)", "<null>", "(none)", "(missing)", "blank",
     "void", "#value!", "#ref!", "#name?", "#null!", "#num!", "-/-", "..", "...", "*", "**", "???", "unbekannt",
-    "keine angabe", "undefined", "\\n",
+    "keine angabe", "undefined", "\\n", "not given", "not stated", "not specified", "not known", "not entered", "not provided",
+    "not reported", "not determined", "not set", "not found", "not filled", "none given", "no answer", "no entry", "no information",
+    "no info", "no response", "nothing", "empty", "xx", "xxxx", "k.a.", "k. a.", "ohne angabe", "unbek.", "nicht bekannt",
+    "nicht erfasst", "inconnu", "non renseigné", "sans objet", "desconocido", "sin datos", "sconosciuto", "onbekend", "okänd",
+    "ukjent", "none@none.none", "no@mail.com", "99/99/9999", "00/00/0000", "0000-00-00", "00.00.0000", "99.99.9999", "9999-99-99",
 )  # fmt: skip
 SENTINELS = (
     -1,

@@ -12,7 +12,7 @@ from pravin_core.profiling.findings.base import Evidence, Finding, Kind, Rule, c
 from pravin_core.profiling.model import ColumnProfile
 
 NUMBER = r"[+-]?(?:\d{1,3}(?:[ ',]\d{3})+|\d+)(?:[.,]\d+)?(?:[eE][+-]?\d+)?"
-SIGN = r"(?:<=?|>=?|≤|≥|~|≈|ca\.?)"
+SIGN = r"(?:<=?|>=?|≤|≥|~|≈|ca(?:\.|\s))"
 CURRENCY = r"(?:[€$£¥]|EUR|USD|GBP|CHF|JPY)"
 UNIT = r"(?:[^\d\s.,+\-±<>=|;:_/#()%€$£¥][^\d±<>=|;:_#]{0,15}[³²⁻¹\d]?|°[A-Za-z]?|/[A-Za-z]{1,6})"
 
@@ -31,24 +31,40 @@ FORMS: tuple[tuple[Kind, str, str], ...] = (
     (MONEY, rf"^\s*(?:{CURRENCY}\s*({NUMBER})|({NUMBER})\s*{CURRENCY})\s*$", "with a currency"),
     (UNITS, rf"^\s*(?:\d+\s*[x×]\s*)?({NUMBER})\s*({UNIT})\s*$", "with a unit"),
 )
+GROUPED = r"^\s*[+-]?\d{1,3}(?:(?:,\d{3})+\.\d+|(?:\.\d{3})+,\d+|(?:[ ']\d{3})+(?:[.,]\d+)?)\s*$"
 _SOME = rf"(?i)^\s*(?:{SIGN}|{CURRENCY})?\s*{NUMBER}\s*(?:$|[^\d\s.,:/_-])"
 _HOLDING = {LIMIT: 0, UNCERTAINTY: 0, PERCENT: Mark.AMPERSAND, MONEY: 0, UNITS: 0}
 
 
 def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding]:
     """Each sort of mark for itself, when numbers and marked numbers make up most of the column."""
+    met = _marked(column_values)
+    for kind, form, words in FORMS:
+        if kind in met:
+            yield _finding(column_values, kind, form, words, met[kind])
+
+
+def written_otherwise(column_values: ColumnValues) -> int:
+    """Cells that are numbers to a person, but have a mark or grouped thousands and so are texts to the engine."""
+    marked = sum(matches.cells for matches in _marked(column_values).values())
+    return (
+        marked + column_values.matching(GROUPED, Mark.COMMA | Mark.SPACE | Mark.DOT | Mark.OTHER, kinds=("text",)).cells
+    )
+
+
+def _marked(column_values: ColumnValues) -> dict[Kind, Matches]:
+    """By sort of mark the plausible ones, where numbers and marked numbers make up most of the column."""
     if not column_values.kinds.get("text") or not column_values.count_where(Mark.DIGIT):
-        return
+        return {}
     if column_values.numeric < 0.2 * column_values.present and column_values.match_rate(_SOME) < 0.3:
-        return
+        return {}
     met = {kind: column_values.matching(form, _HOLDING[kind], kinds=("text",)) for kind, form, _ in FORMS}
     met[UNITS] = _units(met[UNITS], met[MONEY])
-    together = column_values.numeric + sum(one.cells for one in met.values())
-    if together < 0.6 * column_values.present:
-        return
-    for kind, form, words in FORMS:
-        if met[kind].cells and _plausible(kind, met[kind], column_values):
-            yield _finding(column_values, kind, form, words, met[kind])
+    if column_values.numeric + sum(matches.cells for matches in met.values()) < 0.6 * column_values.present:
+        return {}
+    return {
+        kind: matches for kind, matches in met.items() if matches.cells and _plausible(kind, matches, column_values)
+    }
 
 
 def _units(met: Matches, money: Matches) -> Matches:
@@ -70,7 +86,7 @@ def _plausible(kind: Kind, met: Matches, column_values: ColumnValues) -> bool:
     for value, n in met.values:
         units[_unit_of(value)] += n
     often = sum(n for unit, n in units.items() if n >= 0.1 * met.cells)
-    single = all(len(unit) == 1 and unit.isupper() for unit in units)
+    single = all(len(unit) == 1 and unit.isalpha() for unit in units)
     return often >= 0.6 * met.cells and not (single and len(units) > 3) and column_values.numeric + met.cells > 0
 
 

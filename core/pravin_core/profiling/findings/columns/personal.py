@@ -17,12 +17,13 @@ KIND = Kind(
     "account numbers (IBAN with a right check number, ISO 13616); postal addresses; names of people by the column's "
     "name and the form of its values.",
 )
-_PHONE = r"^\s*(?:\+|00|\()?\d[\d ()/.-]{6,17}\d\s*$"
+PHONE = r"^\s*(?:\+|00|\()?\d[\d ()/.-]{6,17}\d\s*$"
+MAIL = r"^\s*[\w.+-]+@[\w-]+(?:\.[\w-]+)+\s*$"
 _FORMS = {
-    "e-mail addresses": (r"^\s*[\w.+-]+@[\w-]+(?:\.[\w-]+)+\s*$", Mark.AT),
+    "e-mail addresses": (MAIL, Mark.AT),
     "payment card numbers": (r"^\s*\d(?:[ -]?\d){12,18}\s*$", Mark.DIGIT),
     "account numbers": (r"^\s*[A-Z]{2}\d{2}(?: ?[A-Z0-9]{2,4}){3,8}\s*$", Mark.LETTER),
-    "telephone numbers": (_PHONE, Mark.DIGIT),
+    "telephone numbers": (PHONE, Mark.DIGIT),
     "postal addresses": (r"(?i)^\s*(?:\d+\w? [\pL. ]+ (?:street|st|road|rd|lane|avenue|ave|way|quay)\b|[\pL. -]+(?:straße|strasse|str\.|weg|gasse) \d+)", Mark.LETTER),
     "names of people": (r"^\s*\p{Lu}(?:\.|\pL+)(?:[ '-]\p{Lu}(?:\.|[\pL'-]+))+\s*$", Mark.LETTER),
 }  # fmt: skip

@@ -29,6 +29,7 @@ _DECIMALS = """
 SELECT min(try_cast(replace(trim(value), ',', '.') AS DOUBLE)), max(try_cast(replace(trim(value), ',', '.') AS DOUBLE))
 FROM column_values WHERE kind IN ('decimal', 'decimal comma')
 """
+WIDE_GAP = 6  # so many times between the small numbers and the least other: no tail of a distribution has that
 NINES = (999.0, 9999.0, 99999.0, 999999.0, 9999999.0)
 _VALUES = """
 SELECT value, n FROM column_values WHERE kind IN ('whole number', 'decimal', 'decimal comma')
@@ -78,11 +79,10 @@ def _beyond(values: Array, counts: Array) -> list[tuple[slice, int]]:
             cells_ = int(counts[first:last].sum()) if last > first else 0
             if cells_ > best_cells:
                 best, best_cells = (slice(first, last), sign * power), cells_
-        if best is not None and sign > 0 and values[best[0]][-1] > lowest:
-            continue
         if best is not None and 0.5 * outside <= best_cells <= 0.2 * total:
             edge = values[best[0]][0] / 10**most if sign < 0 else 10**least / values[best[0]][-1]
-            if edge > 1.25:  # a gap stands between the slips and the others
+            tells = sign < 0 or values[best[0]][-1] <= lowest or edge > WIDE_GAP
+            if edge > 1.25 and tells:  # a gap stands between the slips and the others
                 found.append(best)
     return found
 

@@ -6,7 +6,7 @@ import datetime as dt
 from collections.abc import Iterator
 
 from pravin_core.profiling.column_values import ColumnValues
-from pravin_core.profiling.findings.base import Evidence, Finding, Kind, cells, listed, matching, of_column, those
+from pravin_core.profiling.findings.base import Evidence, Finding, Kind, Rule, cells, listed, matching, of_column, those
 from pravin_core.profiling.findings.columns.disguised_missing import DATES
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.tables.types import DataType
@@ -57,9 +57,22 @@ def _impossible(column_values: ColumnValues, column: ColumnProfile) -> Iterator[
     texts = [value for value, *_ in rows]
     yield of_column(
         column_values, YEAR, "high", count, f"{cells(count)} with a year that cannot be: {listed(texts)}",
-        evidence=[Evidence(value=v, count=n) for v, n, _ in rows], filters=those(column_values.name, texts), effect=count,
-        rule={"kind": "in-range", "columns": [column_values.name], "low": f"{first:%Y-%m-%d}", "high": f"{last:%Y-%m-%d}"},
+        evidence=[Evidence(value=v, count=n) for v, n, _ in rows], filters=those(column_values.name, texts),
+        rule=_window(column, f"{first:%Y-%m-%d}", f"{last:%Y-%m-%d}"),
     )  # fmt: skip
+
+
+def _window(column: ColumnProfile, low: str, high: str) -> Rule | None:
+    """The check that a date lies in a window, in whatever form the column writes its dates; None where that needs a time."""
+    formats = [form.value for form in column.dates.formats] if column.dates else []
+    if all(format_.startswith("%Y-%m-%d") for format_ in formats):
+        return {"kind": "in-range", "columns": [column.name], "low": low, "high": high}
+    if any("%H" in format_ or "%I" in format_ for format_ in formats):
+        return None
+    name = '"' + column.name.replace('"', '""') + '"'
+    reads = ", ".join(f"to_date({name}, '{format_}')" for format_ in formats)
+    moment = f"coalesce({reads})" if len(formats) > 1 else reads
+    return {"kind": "holds", "columns": [column.name], "formula": f"{moment} between date '{low}' and date '{high}'"}
 
 
 def _short(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding]:

@@ -32,7 +32,13 @@ it('what is typed becomes a request, nothing goes back to detection', () => {
 })
 
 const FORMATS = [
-  { format: 'workbook', label: 'workbook', about: '', first: ['cells', 'header_rows'], more: ['totals_line', 'names'] },
+  {
+    format: 'workbook',
+    label: 'workbook',
+    about: '',
+    first: ['cells', 'header_rows'],
+    more: ['totals_line', 'names'],
+  },
   { format: 'parquet', label: 'Parquet', about: '', first: [], more: ['names'] },
   { format: 'ropes', label: 'knotted ropes', about: '', first: ['knots_apart', 'encoding'], more: [] },
 ]

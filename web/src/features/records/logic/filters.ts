@@ -58,6 +58,8 @@ export function phrase(filter: Filter): string {
       return joined(filter, ' or ')
     case 'none of':
       return `not ${joined(filter, ' or ')}`
+    case 'formula':
+      return filter.value ?? ''
     case 'text':
       return `any column contains “${filter.value}”`
   }

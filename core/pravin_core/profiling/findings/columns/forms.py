@@ -1,0 +1,77 @@
+"""Values that break the form that nearly all of their column have: an e-mail address without @, a code with a digit too few."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Sequence
+
+from pravin_core.profiling.column_values import ColumnValues
+from pravin_core.profiling.findings.base import Evidence, Finding, Kind, cells, listed, of_column, values_behind
+from pravin_core.profiling.findings.columns.personal import MAIL
+from pravin_core.profiling.model import ColumnProfile
+from pravin_core.records.filters import make_filter
+from pravin_core.tables.types import DataType, Role
+
+KIND = Kind(
+    "breaks the form of its column",
+    "Cells of another form than the column: of e-mail addresses, web addresses, account numbers (IBAN), UUIDs and IP addresses "
+    "by their patterns, where at least 8 in 10 cells have it; of codes, where 95 in 100 have it, by which characters follow "
+    "each other, however many of each.",
+)
+AFTER = True  # what another finding explains (a token for missing, a space at the end) breaks no form
+ENOUGH = 0.95  # of codes, whose form is only inferred
+ENOUGH_KNOWN = 0.8
+FORMS = {
+    "an e-mail address": MAIL,
+    "a web address": r"(?i)^\s*(?:https?://|www\.)[^\s/]+\.[^\s]+\s*$",
+    "an account number (IBAN)": r"^\s*[A-Z]{2}\d{2}(?: ?[A-Z0-9]{4}){2,7}(?: ?[A-Z0-9]{1,3})?\s*$",
+    "a UUID": r"(?i)^\s*\{?[0-9a-f]{8}(?:-[0-9a-f]{4}){3}-[0-9a-f]{12}\}?\s*$",
+    "an IP address": r"^\s*(?:(?:25[0-5]|2[0-4]\d|1?\d?\d)\.){3}(?:25[0-5]|2[0-4]\d|1?\d?\d)\s*$",
+}
+_CLASSES = {"9": "[0-9]+", "A": "[A-Z]+", "a": "[a-z]+"}
+
+
+def find(column_values: ColumnValues, column: ColumnProfile, found: Sequence[Finding]) -> Iterator[Finding]:
+    """All cells that break the form, with the check of its pattern."""
+    if column.type is not DataType.TEXT or column_values.present < 20:
+        return
+    known = next(((name, form) for name, form in FORMS.items() if _is_of(column_values, form)), None)
+    name, pattern = known or ("of the form of the others", _form_of_codes(column_values, column))
+    if not pattern:
+        return
+    breaks = make_filter("none of", of=(make_filter("column", name=column.name, test="matches", value=pattern),))
+    door = [make_filter("column", name=column.name, test="filled"), breaks]
+    values, door = values_behind(column_values, column, door, found)
+    values = [(value, n) for value, n in values if value.strip()]
+    count = sum(n for _, n in values)
+    if not count or count > (1 - (ENOUGH_KNOWN if known else ENOUGH)) * column_values.present:
+        return
+    yield of_column(
+        column_values, KIND, "high" if known and count <= 0.01 * column_values.present else "middle", count,
+        f"{cells(count)} {'is' if count == 1 else 'are'} not {name}: {listed([value for value, _ in values])}",
+        evidence=[Evidence(value=value, count=n) for value, n in values[:12]], filters=door,
+        rule={"kind": "matches-pattern", "columns": [column.name], "pattern": pattern.removeprefix("^").removesuffix("$")},
+    )  # fmt: skip
+
+
+def _is_of(column_values: ColumnValues, form: str) -> bool:
+    if column_values.match_rate(form) < 0.7:
+        return False
+    return column_values.matching(form).cells >= ENOUGH_KNOWN * column_values.present
+
+
+def _form_of_codes(column_values: ColumnValues, column: ColumnProfile) -> str:
+    """The pattern of a column of codes that nearly all follow; empty where there is none."""
+    if column.role is not Role.IDENTIFIER or column.text is None or column.text.mean_words > 1.2:
+        return ""
+    shapes: dict[str, int] = {}
+    for shape in column_values.shapes:
+        if shape.kind not in ("missing token",):
+            collapsed = re.sub(r"(.)\1+", r"\1", shape.shape)
+            shapes[collapsed] = shapes.get(collapsed, 0) + shape.cells
+    if not shapes:
+        return ""
+    usual, most = max(shapes.items(), key=lambda item: item[1])
+    if most < ENOUGH * column_values.present or "9" not in usual or len(usual) < 2 or not usual.isascii():
+        return ""
+    return "^" + "".join(_CLASSES.get(mark) or re.escape(mark) for mark in usual) + "$"

@@ -1,0 +1,163 @@
+"""Columns of one record that agree in nearly all records: dates in order, products, durations; and the records in which not."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Iterator
+from itertools import combinations, permutations
+from typing import Any
+
+import numpy as np
+from sqlglot import exp
+
+from pravin_core.engines.kinds import moment_of
+from pravin_core.profiling.column_values import text_of
+from pravin_core.profiling.findings.base import Finding, Kind, Severity, make, some_records
+from pravin_core.profiling.model import ColumnProfile
+from pravin_core.profiling.table import TableStudy
+from pravin_core.records.filters import make_filter
+from pravin_core.sql.trees import template
+from pravin_core.tables.types import DataType
+
+ORDER = Kind(
+    "dates of a record out of order",
+    "Two columns of dates of which the first is not after the second in at least 9 of 10 records, and the records in which it "
+    "is; low where these are more than 3 in 100, for then it may be meant.",
+)
+PRODUCT = Kind(
+    "product that does not hold",
+    "A column that is the product of two others, to half of its last decimal, in at least nine of ten records of an even "
+    "sample, and the records in which it is not.",
+)
+DURATION = Kind(
+    "duration that does not hold",
+    "A column of whole numbers that is the number of days between two columns of dates in at least 8 of 10 records, and the "
+    "records in which it is not; low where these are more than 3 in 100.",
+)
+Array = np.ndarray[Any, Any]
+LEAST = 50  # records in which all of the columns are filled
+MOST_DATES, MOST_NUMBERS = 8, 14
+QUICK = 300
+
+
+def find(table: TableStudy) -> Iterator[Finding]:
+    """Dates and durations by counting all records, products by a sample and then all records."""
+    dates = [one for one in table.columns if one.type is DataType.DATE and one.dates and one.dates.formats][:MOST_DATES]
+    for first, second in permutations(dates, 2):
+        yield from _order(table, first, second)
+    for first, second in combinations(dates, 2):
+        for days in (one for one in table.columns if one.type is DataType.WHOLE and 1 < one.distinct < 5000):
+            yield from _duration(table, first, second, days)
+    yield from _products(table)
+
+
+def _moment(column: ColumnProfile) -> exp.Expr:
+    return moment_of(text_of(column.name), [form.value for form in column.dates.formats] if column.dates else [])
+
+
+def _order(table: TableStudy, first: ColumnProfile, second: ColumnProfile) -> Iterator[Finding]:
+    query = exp.select(
+        template("count_if(:a < :b)", a=_moment(first), b=_moment(second)),
+        template("count_if(:a = :b)", a=_moment(first), b=_moment(second)),
+        template("count_if(:a > :b)", a=_moment(first), b=_moment(second)),
+    ).from_(table.source)
+    before, same, after = (int(count) for count in table.ask(query)[0])
+    every = before + same + after
+    if not after or before < LEAST or after > 0.1 * every or same > 0.9 * every:
+        return
+    yield from _made(
+        table, ORDER, [first, second], f"{_day(first)} > {_day(second)}", f"{_day(first)} <= {_day(second)}",
+        f"{first.name} is after {second.name}", _severity(after, every),
+    )  # fmt: skip
+
+
+def _duration(table: TableStudy, first: ColumnProfile, second: ColumnProfile, days: ColumnProfile) -> Iterator[Finding]:
+    length = template("date_diff('day', :a, :b)", a=_moment(first), b=_moment(second))
+    number = template("try_cast(trim(:c) AS BIGINT)", c=text_of(days.name))
+    query = exp.select(
+        *(template(f"count_if({sign}:l = :n)", l=exp.paren(length), n=number) for sign in ("", "-")),
+        template("count_if(:l IS NOT NULL AND :n IS NOT NULL)", l=length, n=number),
+    ).from_(table.source)
+    forward, backward, every = (int(count) for count in table.ask(query)[0])
+    agreeing = max(forward, backward)
+    if every < LEAST or agreeing == every or agreeing < 0.8 * every:
+        return
+    begin, end = (first, second) if forward >= backward else (second, first)
+    told = f"days_between({_day(begin)}, {_day(end)})"
+    yield from _made(
+        table, DURATION, [days, begin, end], f"{told} <> {_number(days)}", f"{told} = {_number(days)}",
+        f"{days.name} is not the days from {begin.name} to {end.name}", _severity(every - agreeing, every),
+    )  # fmt: skip
+
+
+def _products(table: TableStudy) -> Iterator[Finding]:
+    numbers = {name: cells for name, cells in table.sampled_numbers.items() if np.isfinite(cells).sum() >= LEAST}
+    profiles = {one.name: one for one in table.columns if one.name in list(numbers)[:MOST_NUMBERS] and one.distinct > 1}
+    for goal in profiles:
+        for one, other in combinations([name for name in profiles if name != goal], 2):
+            if (tolerance := _is_product(numbers[goal], numbers[one], numbers[other], table, goal)) is None:
+                continue
+            told = f"abs({_number(profiles[one])} * {_number(profiles[other])} - {_number(profiles[goal])})"
+            yield from _made(
+                table, PRODUCT, [profiles[goal], profiles[one], profiles[other]], f"{told} > {tolerance:.10g}",
+                f"{told} <= {tolerance:.10g}", f"{goal} is not {one} times {other}", "middle",
+            )  # fmt: skip
+            break
+
+
+def _is_product(goal: Array, one: Array, other: Array, table: TableStudy, name: str) -> float | None:
+    """The tolerance with which a column is the product of two others; None when it is not."""
+    known = np.isfinite(goal) & np.isfinite(one) & np.isfinite(other) & (goal != 0)
+    quick = np.flatnonzero(known)[:QUICK]
+    if len(quick) < LEAST or any(
+        (cells[quick] == 1).mean() > 0.9 or len(np.unique(cells[quick])) < 2 for cells in (one, other)
+    ):
+        return None
+    if len(np.unique(goal[quick])) < 5:
+        return None
+    tolerance = 0.51 * 10.0 ** -_places(table.sample[name].texts)
+    scaled = tolerance + 1e-9 * np.abs(goal)
+    if (np.abs(one[quick] * other[quick] - goal[quick]) <= scaled[quick]).mean() < 0.8:
+        return None
+    agrees = np.abs(one[known] * other[known] - goal[known]) <= scaled[known]
+    return tolerance if agrees.mean() >= 0.9 else None
+
+
+def _places(texts: list[str]) -> int:
+    """The decimals that most of the numbers are written with."""
+    found = Counter(len(match[1]) for text in texts[:2000] if (match := re.fullmatch(r"\s*[+-]?\d+[.,](\d+)\s*", text)))
+    return found.most_common(1)[0][0] if found else 0
+
+
+def _made(
+    table: TableStudy, kind: Kind, columns: list[ColumnProfile], wrong: str, right: str, words: str, severity: Severity
+) -> Iterator[Finding]:
+    """The finding, if any record is behind its door."""
+    door = make_filter("formula", value=wrong)
+    if not (count := table.opened_by([door])):
+        return
+    yield make(
+        kind, [column.name for column in columns], severity, count, table.records,
+        f"{some_records(count)} in which {words}", filters=[door],
+        rule={"kind": "holds", "columns": [column.name for column in columns], "formula": right}, effect=count,
+    )  # fmt: skip
+
+
+def _severity(wrong: int, every: int) -> Severity:
+    return "high" if wrong <= 0.01 * every else "middle" if wrong <= 0.03 * every else "low"
+
+
+def _quoted(name: str) -> str:
+    return '"' + name.replace('"', '""') + '"'
+
+
+def _day(column: ColumnProfile) -> str:
+    forms = [form.value for form in column.dates.formats] if column.dates else []
+    reads = [f"to_date({_quoted(column.name)}, '{form}')" for form in forms]
+    return reads[0] if len(reads) == 1 else f"coalesce({', '.join(reads)})"
+
+
+def _number(column: ColumnProfile) -> str:
+    comma = column.kinds.get("decimal comma", 0) > column.kinds.get("decimal", 0)
+    return f"to_number({_quoted(column.name)}{', ' + repr(',') if comma else ''})"
