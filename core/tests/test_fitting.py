@@ -321,3 +321,32 @@ def test_a_formula_that_does_not_fit_the_columns_says_why(
 ) -> None:
     with pytest.raises(PravinError, match=said):
         find_records(Stage(table(stays())), [make_filter("formula", value=formula)], None, False, tmp_path / "s")
+
+
+def test_tokens_that_come_back_are_no_broken_key_but_real_repeats_are(table: Table, tmp_path: Path) -> None:
+    cells = [*[f"WQ-{n}" for n in range(100, 160)], "null", "null", "unknown", "unknown", "WQ-100"]
+    snapshot, found = findings(table, tmp_path, {"sample_id": cells, "n": [str(n * n) for n in range(len(cells))]})
+    (one,) = of(found, "broken key", "sample_id")
+    assert (one.count, [value.value for value in one.evidence]) == (2, ["WQ-100"])
+    assert read_page(Stage(snapshot), one.filters, None, False, 0, 9, tmp_path / "s").total == 2
+    (missing,) = of(found, "disguised missing", "sample_id")
+    assert missing.count == 4
+    _, without = findings(table, tmp_path, {"sample_id": cells[:-1], "n": [str(n * n) for n in range(len(cells) - 1)]})
+    assert of(without, "broken key", "sample_id") == []
+
+
+@pytest.mark.parametrize(
+    ("cells", "forms"),
+    [
+        ([f"{1 + n % 28:02d}/03/2024" for n in range(60)], ["%d/%m/%Y"]),
+        ([f"03/{1 + n % 28:02d}/2024" for n in range(60)], ["%m/%d/%Y"]),
+        ([*[f"{13 + n % 15}/03/2024" for n in range(40)], *[f"03/{13 + n % 15}/2024" for n in range(9)]], ["%d/%m/%Y", "%m/%d/%Y"]),
+        ([*DAYS, *EUROPEAN[:9]], ["%Y-%m-%d", "%d.%m.%Y"]),
+    ],
+)  # fmt: skip
+def test_a_form_that_reads_nothing_of_its_own_is_not_proposed(
+    cells: list[str | None], forms: list[str], table: Table, tmp_path: Path
+) -> None:
+    profile = profile_snapshot(table({"day": cells}), tmp_path / "s", datetime(2024, 6, 1))
+    assert profile.columns[0].dates is not None
+    assert [form.value for form in profile.columns[0].dates.formats] == forms

@@ -10,10 +10,12 @@ from functools import cached_property
 from typing import Any
 
 import numpy as np
+import pyarrow
 from sqlglot import exp
 
 from pravin_core.engines.base import Connection
 from pravin_core.engines.duckdb import beside
+from pravin_core.engines.kinds import moment_of
 from pravin_core.profiling.column_values import text_of
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.records.filters import Filter, kept
@@ -21,6 +23,7 @@ from pravin_core.sql.trees import column, sql, template
 from pravin_core.tables.columns import RECORD
 from pravin_core.tables.types import NUMBERS, DataType, Role
 
+pa: Any = pyarrow
 SAMPLE = 20_000
 TELLING = 4
 
@@ -117,6 +120,24 @@ class TableStudy:
             for column in self.columns
             if column.type in NUMBERS and (coded := self.sample[column.name])
         }
+
+    @cached_property
+    def sampled_days(self) -> dict[str, np.ndarray[Any, Any]]:
+        """The sample's dates as days since 1970, NaN where a text is none; columns of the type date only."""
+        days = {}
+        for one in self.columns:
+            if one.type is not DataType.DATE or not one.dates:
+                continue
+            coded = self.sample[one.name]
+            moment = moment_of(column("t"), [form.value for form in one.dates.formats])
+            query = exp.select(template("epoch(:m) / 86400 AS d", m=moment)).from_("texts_of_a_sample")
+            with beside(self.con) as own:
+                own.register("texts_of_a_sample", pa.table({"t": pa.array(coded.texts, pa.string())}))
+                each: np.ndarray[Any, Any] = np.ma.filled(
+                    np.ma.asarray(own.execute(sql(query)).fetchnumpy()["d"], dtype=float), np.nan
+                )
+            days[one.name] = each[coded.codes]
+        return days
 
 
 @dataclass(frozen=True)

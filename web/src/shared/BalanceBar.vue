@@ -3,14 +3,16 @@
 import type { Schemas } from '@/api/client'
 import { computed } from 'vue'
 import { count } from './format'
-import { PARTS } from './parts'
+import { labelOf, PARTS } from './parts'
 
 const props = defineProps<{ balance: Schemas['Balance']; height?: number; max?: number }>()
 const parts = computed(() => PARTS.filter((part) => props.balance[part.name] > 0))
 const label = computed(
   () =>
     `${count(props.balance.delivered)} delivered: ` +
-    parts.value.map((part) => `${count(props.balance[part.name])} ${part.label}`).join(', '),
+    parts.value
+      .map((part) => `${count(props.balance[part.name])} ${labelOf(part, props.balance[part.name])}`)
+      .join(', '),
 )
 const width = computed(() =>
   props.max ? `${Math.max(8, (100 * props.balance.delivered) / props.max)}%` : '100%',

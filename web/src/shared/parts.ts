@@ -6,3 +6,9 @@ export const PARTS = [
   { name: 'removed', label: 'removed', state: 'removed' },
   { name: 'rejected', label: 'rejected lines', state: '' },
 ] as const
+
+export type PartOfBalance = (typeof PARTS)[number]
+
+/** What a part is called for a number of it: one rejected line, two rejected lines. */
+export const labelOf = (part: PartOfBalance, n: number): string =>
+  n === 1 && part.name === 'rejected' ? 'rejected line' : part.label

@@ -34,7 +34,7 @@ it('the balance bar says its parts and leaves empty ones out', () => {
   const balance = { delivered: 12, added: 0, ready: 9, corrected: 0, quarantined: 2, removed: 0, rejected: 1 }
   const bar = mount(BalanceBar, { props: { balance } })
   expect(bar.attributes('aria-label')).toBe(
-    '12 delivered: 9 ready as delivered, 2 quarantined, 1 rejected lines',
+    '12 delivered: 9 ready as delivered, 2 quarantined, 1 rejected line',
   )
   expect(bar.findAll('b').map((part) => part.classes()[0])).toEqual([
     'part-ready',

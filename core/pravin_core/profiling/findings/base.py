@@ -86,9 +86,9 @@ def opened_by(column_values: ColumnValues, filters: Sequence[Filter]) -> int | N
     conditions = [filter_.condition({column_values.name: DataType.TEXT}, {}) for filter_ in filters]
     if any(condition.find(exp.Window) for condition in conditions):
         return None
-    cell = exp.alias_(exp.column("value"), column_values.name, quoted=True)
-    named = exp.select(cell, "n").from_("column_values").subquery("v")
-    total = exp.select("CAST(coalesce(sum(n), 0) AS BIGINT)").from_(named).where(*conditions)
+    total = (
+        exp.select("CAST(coalesce(sum(__cells), 0) AS BIGINT)").from_(_as_column(column_values.name)).where(*conditions)
+    )
     return int(column_values.ask(sql(total))[0][0])
 
 
@@ -108,10 +108,15 @@ def values_behind(
     conditions = [filter_.condition({column.name: DataType.TEXT}, {}) for filter_ in door]
     if any(condition.find(exp.Window) for condition in conditions):
         return [], door  # what looks at other records is not answered from the distinct values
-    cell = exp.alias_(exp.column("value"), column.name, quoted=True)
-    named = exp.select(cell, "value", "n").from_("column_values").subquery("v")
-    query = exp.select("value", "n").from_(named).where(*conditions).where("value <> ''").order_by("n DESC", "value")
-    return [(value, n) for value, n in column_values.ask(sql(query))], door
+    query = exp.select("__value", "__cells").from_(_as_column(column.name)).where(*conditions).where("__value <> ''")
+    return [(value, n) for value, n in column_values.ask(sql(query.order_by("__cells DESC", "__value")))], door
+
+
+def _as_column(name: str) -> exp.Expr:
+    """The distinct values under the name of their column, whatever it is, so that filters can be asked of them."""
+    cell = exp.alias_(exp.column("value"), name, quoted=True)
+    own = (exp.alias_(exp.column("value"), "__value"), exp.alias_(exp.column("n"), "__cells"))
+    return exp.select(cell, *own).from_("column_values").subquery("v")
 
 
 _EXPLAINS_NOTHING = (
@@ -141,6 +146,16 @@ def effect_of(column_values: ColumnValues, rule: Rule) -> int | None:
         "column_values"
     )
     return int(column_values.ask(sql(query))[0][0])
+
+
+def numbers_only(column_values: ColumnValues, door: Filter) -> list[Filter]:
+    """A filter on the numbers of a column, without cells that the filter reads otherwise than the column: where numbers are
+    written with a point, 1,707 is no 1.7.
+    """
+    if column_values.decimal_mark == "," or not column_values.kinds.get("decimal comma"):
+        return [door]
+    comma = make_filter("column", name=column_values.name, test="reads as", value="decimal comma")
+    return [door, make_filter("none of", of=(comma,))]
 
 
 def those(name: str, values: Sequence[str]) -> tuple[Filter, ...]:

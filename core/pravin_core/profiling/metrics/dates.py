@@ -16,6 +16,11 @@ SELECT coalesce(sum(n), 0)::BIGINT FROM column_values
 WHERE kind IN ('date', 'date-time') AND regexp_full_match(trim(value), $pattern)
   AND try_strptime(trim(value), $format) IS NOT NULL
 """
+_FITS_ALONE = """
+SELECT coalesce(sum(n), 0)::BIGINT FROM column_values
+WHERE kind IN ('date', 'date-time') AND regexp_full_match(trim(value), $pattern)
+  AND try_strptime(trim(value), $format) IS NOT NULL AND try_strptime(trim(value), $before) IS NULL
+"""
 _DATES = """
 CREATE OR REPLACE TEMP TABLE dates AS
 SELECT value, try_strptime(trim(value), $formats) AS moment, n FROM column_values WHERE kind IN ('date', 'date-time')
@@ -72,7 +77,9 @@ def measure(column_values: ColumnValues) -> tuple[DateStatistics | None, Distrib
 
 
 def forms_of(column_values: ColumnValues) -> list[tuple[str, int]]:
-    """The date forms that fit cells of the column and how many, most first."""
+    """The date forms that fit cells of the column and how many, most first; without one that fits nothing but what those
+    before it fit (day before month, where no day can be a month).
+    """
     shapes = [row[0] for row in column_values.ask(_SHAPES)]
     fits = []
     for form in GUESSED_FORMS:
@@ -81,7 +88,14 @@ def forms_of(column_values: ColumnValues) -> list[tuple[str, int]]:
             cells = column_values.ask(_FITS, parameters)[0][0]
             if cells:
                 fits.append((form.format, cells))
-    return sorted(fits, key=lambda pair: -pair[1])
+    fits.sort(key=lambda pair: -pair[1])
+    needed: list[tuple[str, int]] = []
+    for name, cells in fits:
+        before = {"before": [form for form, _ in needed]}
+        alone = {"pattern": pattern(name).strip("^$"), "format": name, **before}
+        if not needed or column_values.ask(_FITS_ALONE, alone)[0][0]:
+            needed.append((name, cells))
+    return needed
 
 
 def iso(moment: datetime) -> str:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from pravin_core.profiling.column_values import ColumnValues
 from pravin_core.profiling.findings.base import Evidence, Finding, Kind, cells, listed, of_column
@@ -13,10 +13,14 @@ from pravin_core.records.filters import make_filter
 from pravin_core.tables.types import DataType, Role
 
 KIND = Kind("broken key", "An identifier of which at least 9 in 10 cells hold a value of their own, and some do not.")
-_REPEATED = "SELECT value, n, sum(n) OVER ()::BIGINT FROM column_values WHERE value <> '' AND n > 1 ORDER BY n DESC, value LIMIT 50"
+AFTER = True  # a token for missing that comes back is no key
+_REPEATED = """
+SELECT value, n, sum(n) OVER ()::BIGINT FROM column_values
+WHERE value <> '' AND n > 1 AND kind <> 'missing token' AND NOT list_contains($tokens, value) ORDER BY n DESC, value LIMIT 50
+"""
 
 
-def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding]:
+def find(column_values: ColumnValues, column: ColumnProfile, found: Sequence[Finding]) -> Iterator[Finding]:
     """The values that occur more than once, with the check that would hold their records back."""
     if column.type is DataType.DECIMAL or column.role not in (Role.IDENTIFIER, Role.CATEGORY, Role.FREE_TEXT):
         return
@@ -26,14 +30,17 @@ def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding
         return  # several records of one person are no fault
     if column_values.present < 20 or not 0.9 * column_values.present <= column.distinct < column_values.present:
         return
-    rows = column_values.ask(_REPEATED)
+    missing = [one for one in found if one.kind == "disguised missing"]
+    rows = column_values.ask(_REPEATED, {"tokens": [value.value for one in missing for value in one.evidence]})
     if not rows:
         return
     count = rows[0][2]
+    door = [make_filter("column", name=column.name, test="repeated")]
+    door += [make_filter("none of", of=one.filters) for one in missing]
     is_named = looks_like_identifier(column.name) or column.role is Role.IDENTIFIER
     yield of_column(
         column_values, KIND, "middle" if is_named else "low", count, f"{cells(count)} repeat an identifier: {listed([v for v, *_ in rows])}",
         evidence=[Evidence(value=v, count=n) for v, n, _ in rows],
-        filters=[make_filter("column", name=column_values.name, test="repeated")],
+        filters=door,
         rule={"kind": "unique", "columns": [column_values.name]}, effect=count,
     )  # fmt: skip

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from pravin_core.profiling.column_values import ColumnValues, quantile
-from pravin_core.profiling.findings.base import Finding, Kind, cells, of_column
+from pravin_core.profiling.findings.base import Finding, Kind, cells, numbers_only, of_column
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.records.filters import make_filter
 from pravin_core.tables.types import Role
@@ -77,7 +77,7 @@ def _of_numbers(column_values: ColumnValues) -> Iterator[Finding]:
              if any_]  # fmt: skip
     yield of_column(
         column_values, KIND, "low", count, f"{cells(count)} far from the others ({by_method})",
-        filters=doors if len(doors) == 1 else [make_filter("any of", of=tuple(doors))], effect=count,
+        filters=numbers_only(column_values, doors[0] if len(doors) == 1 else make_filter("any of", of=tuple(doors))), effect=count,
         rule={"kind": "in-range", "columns": [column_values.name], "low": low, "high": high, "consequence": "note"},
     )  # fmt: skip
 

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from pravin_core.profiling.column_values import ColumnValues, quantile
-from pravin_core.profiling.findings.base import Evidence, Finding, Kind, Rule, cells, listed, of_column
+from pravin_core.profiling.findings.base import Evidence, Finding, Kind, Rule, cells, listed, numbers_only, of_column
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.records.filters import make_filter
 from pravin_core.tables.types import Role
@@ -122,6 +122,7 @@ def _finding(column_values: ColumnValues, values: Array, counts: Array, met: sli
     words = f"too {'large' if power < 0 else 'small'} by {10 ** abs(power):,} times"
     return of_column(
         column_values, KIND, "high", count, f"{cells(count)} {words}: {listed([v for v, _ in shown])}", evidence=evidence,
-        filters=[make_filter("column", name=column_values.name, test="between", values=(f"{low:.15g}", f"{high:.15g}"))],
+        filters=numbers_only(column_values, make_filter(
+            "column", name=column_values.name, test="between", values=(f"{low:.15g}", f"{high:.15g}"))),
         rule=rule, detail=str(power),
     )  # fmt: skip

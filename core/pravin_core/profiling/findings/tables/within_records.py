@@ -9,15 +9,11 @@ from itertools import combinations, permutations
 from typing import Any
 
 import numpy as np
-from sqlglot import exp
 
-from pravin_core.engines.kinds import moment_of
-from pravin_core.profiling.column_values import text_of
 from pravin_core.profiling.findings.base import Finding, Kind, Severity, make, some_records
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.table import TableStudy
 from pravin_core.records.filters import make_filter
-from pravin_core.sql.trees import template
 from pravin_core.tables.types import DataType
 
 ORDER = Kind(
@@ -28,7 +24,7 @@ ORDER = Kind(
 PRODUCT = Kind(
     "product that does not hold",
     "A column that is the product of two others, to half of its last decimal, in at least nine of ten records of an even "
-    "sample, and the records in which it is not.",
+    "sample, and the records in which it is not; low where these are more than 3 in 100.",
 )
 DURATION = Kind(
     "duration that does not hold",
@@ -42,52 +38,39 @@ QUICK = 300
 
 
 def find(table: TableStudy) -> Iterator[Finding]:
-    """Dates and durations by counting all records, products by a sample and then all records."""
-    dates = [one for one in table.columns if one.type is DataType.DATE and one.dates and one.dates.formats][:MOST_DATES]
+    """A sample tells which columns agree; all records are asked only about these."""
+    days = table.sampled_days
+    dates = [one for one in table.columns if one.name in days][:MOST_DATES]
     for first, second in permutations(dates, 2):
-        yield from _order(table, first, second)
-    for first, second in combinations(dates, 2):
-        for days in (one for one in table.columns if one.type is DataType.WHOLE and 1 < one.distinct < 5000):
-            yield from _duration(table, first, second, days)
+        yield from _order(table, first, second, days[second.name] - days[first.name])
+    wholes = [one for one in table.columns if one.type is DataType.WHOLE and 1 < one.distinct < 5000]
+    for first, second in permutations(dates, 2):
+        for length in wholes:
+            off = days[second.name] - days[first.name] - table.sampled_numbers[length.name]
+            yield from _duration(table, first, second, length, off[np.isfinite(off)])
     yield from _products(table)
 
 
-def _moment(column: ColumnProfile) -> exp.Expr:
-    return moment_of(text_of(column.name), [form.value for form in column.dates.formats] if column.dates else [])
-
-
-def _order(table: TableStudy, first: ColumnProfile, second: ColumnProfile) -> Iterator[Finding]:
-    query = exp.select(
-        template("count_if(:a < :b)", a=_moment(first), b=_moment(second)),
-        template("count_if(:a = :b)", a=_moment(first), b=_moment(second)),
-        template("count_if(:a > :b)", a=_moment(first), b=_moment(second)),
-    ).from_(table.source)
-    before, same, after = (int(count) for count in table.ask(query)[0])
-    every = before + same + after
-    if not after or before < LEAST or after > 0.1 * every or same > 0.9 * every:
+def _order(table: TableStudy, first: ColumnProfile, second: ColumnProfile, apart: Array) -> Iterator[Finding]:
+    known = apart[np.isfinite(apart)]
+    after = float((known < 0).mean()) if len(known) else 1.0
+    if after > 0.1 or (known > 0).sum() < LEAST or (known == 0).mean() > 0.9:
         return
     yield from _made(
         table, ORDER, [first, second], f"{_day(first)} > {_day(second)}", f"{_day(first)} <= {_day(second)}",
-        f"{first.name} is after {second.name}", _severity(after, every),
+        f"{first.name} is after {second.name}",
     )  # fmt: skip
 
 
-def _duration(table: TableStudy, first: ColumnProfile, second: ColumnProfile, days: ColumnProfile) -> Iterator[Finding]:
-    length = template("date_diff('day', :a, :b)", a=_moment(first), b=_moment(second))
-    number = template("try_cast(trim(:c) AS BIGINT)", c=text_of(days.name))
-    query = exp.select(
-        *(template(f"count_if({sign}:l = :n)", l=exp.paren(length), n=number) for sign in ("", "-")),
-        template("count_if(:l IS NOT NULL AND :n IS NOT NULL)", l=length, n=number),
-    ).from_(table.source)
-    forward, backward, every = (int(count) for count in table.ask(query)[0])
-    agreeing = max(forward, backward)
-    if every < LEAST or agreeing == every or agreeing < 0.8 * every:
+def _duration(
+    table: TableStudy, begin: ColumnProfile, end: ColumnProfile, length: ColumnProfile, off: Array
+) -> Iterator[Finding]:
+    if len(off) < LEAST or (off == 0).mean() < 0.8:
         return
-    begin, end = (first, second) if forward >= backward else (second, first)
     told = f"days_between({_day(begin)}, {_day(end)})"
     yield from _made(
-        table, DURATION, [days, begin, end], f"{told} <> {_number(days)}", f"{told} = {_number(days)}",
-        f"{days.name} is not the days from {begin.name} to {end.name}", _severity(every - agreeing, every),
+        table, DURATION, [length, begin, end], f"{told} <> {_number(length)}", f"{told} = {_number(length)}",
+        f"{length.name} is not the days from {begin.name} to {end.name}",
     )  # fmt: skip
 
 
@@ -101,7 +84,7 @@ def _products(table: TableStudy) -> Iterator[Finding]:
             told = f"abs({_number(profiles[one])} * {_number(profiles[other])} - {_number(profiles[goal])})"
             yield from _made(
                 table, PRODUCT, [profiles[goal], profiles[one], profiles[other]], f"{told} > {tolerance:.10g}",
-                f"{told} <= {tolerance:.10g}", f"{goal} is not {one} times {other}", "middle",
+                f"{told} <= {tolerance:.10g}", f"{goal} is not {one} times {other}",
             )  # fmt: skip
             break
 
@@ -131,14 +114,14 @@ def _places(texts: list[str]) -> int:
 
 
 def _made(
-    table: TableStudy, kind: Kind, columns: list[ColumnProfile], wrong: str, right: str, words: str, severity: Severity
+    table: TableStudy, kind: Kind, columns: list[ColumnProfile], wrong: str, right: str, words: str
 ) -> Iterator[Finding]:
     """The finding, if any record is behind its door."""
     door = make_filter("formula", value=wrong)
     if not (count := table.opened_by([door])):
         return
     yield make(
-        kind, [column.name for column in columns], severity, count, table.records,
+        kind, [column.name for column in columns], _severity(count, table.records), count, table.records,
         f"{some_records(count)} in which {words}", filters=[door],
         rule={"kind": "holds", "columns": [column.name for column in columns], "formula": right}, effect=count,
     )  # fmt: skip

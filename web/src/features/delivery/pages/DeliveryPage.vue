@@ -3,7 +3,7 @@
 import { useKeys } from '@/app/keys'
 import { recordsLink, RecordsPanel } from '@/features/records'
 import { usePerson } from '@/features/session'
-import { BalanceBar, BusyLine, count, day, PARTS, plural, StateNote } from '@/shared'
+import { BalanceBar, BusyLine, count, day, labelOf, PARTS, plural, StateNote } from '@/shared'
 import { computed } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useDelivery, useFreshAfterWork, useLiveWork } from '../logic/delivery'
@@ -112,7 +112,9 @@ const partDoor = (part: (typeof PARTS)[number]) =>
               <i :class="`key part-${part.name}`" aria-hidden="true"></i
               ><b>{{ count(delivery.balance[part.name]) }}</b
               >{{ ' ' }}
-              <RouterLink class="door" :to="partDoor(part)">{{ part.label }}</RouterLink>
+              <RouterLink class="door" :to="partDoor(part)">{{
+                labelOf(part, delivery.balance[part.name])
+              }}</RouterLink>
             </span>
           </template>
         </div>

@@ -4,7 +4,7 @@ import { api, unwrap, type Schemas } from '@/api/client'
 import { useUnsaved } from '@/app/unsaved'
 import { useDelivery } from '@/features/delivery'
 import { usePerson } from '@/features/session'
-import { bytes, count, DataValue, plural, StateNote } from '@/shared'
+import { bytes, DataValue, plural, StateNote } from '@/shared'
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
@@ -64,15 +64,15 @@ const counts = computed(() => {
   const it = props.source.counts
   if (!it || changed.value) return ''
   const parts = [
-    [it.repeated, 'repeated header'],
-    [it.comments, 'comment or outside'],
-    [it.totals, 'totals line'],
-    [it.rejected, `rejected ${it.unit}`],
-    [it.repaired, 'repaired line'],
+    [it.repeated, 'repeated header', 'repeated headers'],
+    [it.comments, 'comment or line outside', 'comments or lines outside'],
+    [it.totals, 'totals line', 'totals lines'],
+    [it.rejected, `rejected ${it.unit}`, `rejected ${it.unit}s`],
+    [it.repaired, 'repaired line', 'repaired lines'],
   ] as const
   return [
     plural(it.records, 'record'),
-    ...parts.filter(([n]) => n).map(([n, word]) => `${count(n ?? 0)} ${word}`),
+    ...parts.filter(([n]) => n).map(([n, one, many]) => plural(n ?? 0, one, many)),
   ].join(', ')
 })
 

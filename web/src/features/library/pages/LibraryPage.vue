@@ -2,7 +2,7 @@
 /** What rules of all feeds refer to: code lists, reference tables, shared rules, parameters. */
 import { api, unwrap } from '@/api/client'
 import { usePerson } from '@/features/session'
-import { count, StateNote } from '@/shared'
+import { count, plural, StateNote } from '@/shared'
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
@@ -31,11 +31,11 @@ const groups = computed(() => [
   },
   {
     sort: 'shared', title: 'Shared rules', one: 'group of rules', about: 'run before or after the own rules of all feeds that match a pattern',
-    lines: (data.value?.shared ?? []).map((one) => ({ name: one.name, says: `${one.rules.length} rules for ${one.feeds}: ${one.applies_to.length} feeds` })),
+    lines: (data.value?.shared ?? []).map((one) => ({ name: one.name, says: `${plural(one.rules.length, 'rule')} for ${one.feeds}: ${plural(one.applies_to.length, 'feed')}` })),
   },
   {
     sort: 'parameters', title: 'Parameters', one: 'parameter', about: 'named values; rules refer to them as :name',
-    lines: (data.value?.parameters ?? []).map((one) => ({ name: one.name, says: `${one.default}${Object.keys(one.values).length ? `, ${Object.keys(one.values).length} feeds have their own` : ''}` })),
+    lines: (data.value?.parameters ?? []).map((one) => ({ name: one.name, says: `${one.default}${Object.keys(one.values).length ? `, ${plural(Object.keys(one.values).length, 'feed has its own', 'feeds have their own')}` : ''}` })),
   },
 ]) // prettier-ignore
 const open = (kind: string, which: string) => void router.replace({ query: { sort: kind, name: which } })

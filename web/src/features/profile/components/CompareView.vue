@@ -82,7 +82,7 @@ const gone = (of: Schemas['ColumnProfile'] | null | undefined) =>
   of ? of.missing + (of.kinds['missing token'] ?? 0) : undefined
 /** The measures of the chosen column, on either side. */
 const FACTS: [string, (of: Schemas['ColumnProfile']) => string | number | null | undefined][] = [
-  ['reads as', (of) => of.type],
+  ['type', (of) => of.type],
   ['do not fit', (of) => of.misfits],
   ['minimum', (of) => of.numbers && exactly(of.numbers.minimum)],
   ['median', (of) => of.numbers?.median],
