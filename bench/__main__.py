@@ -15,6 +15,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from bench import faults, findings, load
+from bench.worlds import measure as worlds
 
 HERE = Path(__file__).resolve().parent
 
@@ -123,12 +124,15 @@ def main() -> None:
     parser.add_argument("--records", type=int, default=1_100_000)
     parser.add_argument("--runs", type=int, default=3)
     parser.add_argument("--large", action="store_true", help="intake also of a file of 2 GB")
+    parser.add_argument("--worlds", action="store_true", help="findings on the further worlds, three seeds of each")
     parser.add_argument("--seed", type=int, default=1, help="of the tables whose findings are measured")
     parser.add_argument("--kills", type=int, default=200, help="of faults")
     parser.add_argument("--people", type=int, default=50, help="of load")
     parser.add_argument("--minutes", type=float, default=5, help="of load")
     parser.add_argument("--show", action="store_true", help="what was missed and what was wrong")
     options = parser.parse_args()
+    if options.what == ["findings"] and options.worlds:
+        worlds.main(options.seed, show=options.show)
     if options.what == ["findings"]:
         findings.main(options.seed, show=options.show)
     if options.what == ["faults"]:

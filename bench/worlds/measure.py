@@ -196,7 +196,3 @@ def _report(tally: Tally) -> int:
     for line in tally.wrong_doors[:20]:
         print(f"count and door differ: {line}")
     return missed + (per >= 0.5) + bool(tally.wrong_doors)
-
-
-if __name__ == "__main__":
-    main(int(sys.argv[1]) if len(sys.argv) > 1 else 1, show="--show" in sys.argv)

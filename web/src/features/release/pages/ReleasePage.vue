@@ -153,7 +153,7 @@ const failure = computed(() =>
           <p>
             Publishing makes a table of <b>{{ plural(ready, 'record') }}</b> in the schema
             <span class="mono">released</span> and points the feed's view at it.
-            {{ plural(data.balance?.quarantined ?? 0, 'quarantined record') }} stay back.
+            {{ plural(data.balance?.quarantined ?? 0, 'quarantined record') }} are not published.
           </p>
           <button
             type="button"
