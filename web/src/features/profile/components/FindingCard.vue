@@ -57,7 +57,7 @@ defineExpose({ ask })
     <p v-if="one.sentence.length" class="rule">
       <span class="soft">Proposed rule</span> <SentenceText :parts="one.sentence" />
       <span v-if="typeof one.finding.effect === 'number'" class="soft effect">{{
-        one.finding.columns.length && one.finding.rule?.kind !== 'remove-where'
+        one.finding.columns.length === 1 && one.finding.rule?.kind !== 'remove-where'
           ? plural(one.finding.effect, 'cell')
           : plural(one.finding.effect, 'record')
       }}</span>
