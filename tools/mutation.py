@@ -55,11 +55,14 @@ def main(arguments: Sequence[str]) -> int:
     parser = argparse.ArgumentParser(prog="pravin mutate", description=__doc__)
     parser.add_argument("--sample", type=int, default=200)
     parser.add_argument("--seed", type=int, default=1)
-    parser.add_argument("--package", choices=PACKAGES, action="append", help="only this one; may be said several times")
+    parser.add_argument(
+        "--package", choices=PACKAGES, action="append", help="only this one; may be given several times"
+    )
+    parser.add_argument("--tests", nargs="+", default=["core/tests"], help="only these; with --map")
     parser.add_argument("--map", action="store_true", help="find out anew which tests cover which lines")
     options = parser.parse_args(arguments)
     setup.need_mutation()
-    tests = _tests_by_line(anew=options.map)
+    tests = _tests_by_line(options.tests, anew=options.map)
     faults = _sample(options.package or PACKAGES, options.sample, options.seed)
     killed: Counter[str] = Counter()
     survivors: list[Fault] = []
@@ -70,7 +73,7 @@ def main(arguments: Sequence[str]) -> int:
             print(f"survived: {fault.path}:{fault.line}:{fault.column} {fault.operator}", flush=True)
     every = Counter(fault.package for fault in faults)
     found = {
-        "seed": options.seed, "faults": len(faults), "killed": sum(killed.values()),
+        "seed": options.seed, "tests": options.tests, "faults": len(faults), "killed": sum(killed.values()),
         "packages": {name: {"faults": every[name], "killed": killed[name]} for name in sorted(every)},
         "survivors": [f"{one.path}:{one.line}:{one.column} {one.operator}" for one in survivors],
     }  # fmt: skip
@@ -91,7 +94,7 @@ def summary() -> str:
     share = found["killed"] / found["faults"]
     return "\n".join(
         [
-            f"mutation  {found['killed']:,} of {found['faults']:,} faults killed ({share:.0%}), seed {found['seed']}",
+            f"mutation  {found['killed']:,} of {found['faults']:,} faults killed ({share:.0%}), seed {found['seed']}, by {' '.join(found['tests'])}",
             *lines,
         ]
     )
@@ -112,11 +115,14 @@ def _faults(file: Path) -> Iterator[Fault]:
     from cosmic_ray.plugins import get_operator, operator_names
 
     types = _annotations(file.read_text())
-    tree = get_ast(file)
+    tree = get_ast(file.read_text())
     for name in sorted(operator_names()):
+        try:
+            operator = get_operator(name)()
+        except TypeError:  # it wants to be told which variables are meant
+            continue
         if "no_op" in name:
             continue
-        operator = get_operator(name)()
         occurrence = 0
         for node in ast_nodes(tree):
             for start, _ in operator.mutation_positions(node):
@@ -139,12 +145,12 @@ def _annotations(text: str) -> list[tuple[tuple[int, int], tuple[int, int]]]:
 Tests = dict[str, dict[int, list[tuple[float, str]]]]
 
 
-def _tests_by_line(anew: bool) -> Tests:
+def _tests_by_line(chosen: Sequence[str], anew: bool) -> Tests:
     """For each file and line the tests that run it, with the seconds that they take."""
     data, times = PLACE / "coverage", PLACE / "times.xml"
     if anew or not data.exists():
         copy = _copy("map")
-        run = [str(PYTHON), "-m", "pytest", "-q", "-n", str(WORKERS), "-p", "no:cacheprovider", "core/tests"]
+        run = [str(PYTHON), "-m", "pytest", "-q", "-n", str(WORKERS), "-p", "no:cacheprovider", *chosen]
         run += ["--cov=pravin_core", "--cov-context=test", "--cov-report=", f"--junitxml={times}"]
         setup.say("finding out which tests cover which lines (some minutes)")
         subprocess.run(run, cwd=copy, env={**_environment(), "COVERAGE_FILE": str(data)}, check=True)
