@@ -186,3 +186,19 @@ def stages(table: Table, tmp_path: Path) -> tuple[Stage, Stage]:
     )
     outcome = run_rulebook(snapshot, rules, tmp_path / "r")
     return Stage(snapshot), Stage(snapshot, tmp_path / "r", outcome, rules)
+
+
+def test_filters_may_be_nested_to_the_limit_an_empty_combination_at_the_bottom() -> None:
+    wanted: dict[str, Any] = {"on": "all of", "of": []}
+    for _ in range(DEEPEST - 1):
+        wanted = {"on": "any of", "of": [wanted]}
+    assert read_filter(wanted).depth() == DEEPEST
+    with pytest.raises(ValidationError, match="nested"):
+        read_filter({"on": "none of", "of": [wanted]})
+
+
+def test_a_filter_does_not_change_once_it_is_made() -> None:
+    made = make_filter("state", value="ready")
+    with pytest.raises(ValidationError):
+        made.value = "removed"  # type: ignore[attr-defined]
+    assert made == make_filter("state", value="ready")
