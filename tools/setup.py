@@ -45,11 +45,15 @@ def need_python(tests: bool = False) -> None:
     INSTALLED.mkdir(parents=True, exist_ok=True)
     if not PYTHON.exists():
         subprocess.run([sys.executable, "-m", "venv", str(VENV)], check=True)
+    _install(locked)
+    _remember(marks[-1] if tests else marks[0], [locked])
+
+
+def _install(locked: Path) -> None:
     pip = [str(PYTHON), "-m", "pip", "install", "--quiet", "--disable-pip-version-check", "--require-hashes"]
     done = subprocess.run([*pip, "-r", str(locked)], stderr=subprocess.PIPE, text=True)
     if done.returncode:
         sys.exit(done.stderr)
-    _remember(marks[-1] if tests else marks[0], [locked])
 
 
 def need_mutation() -> None:
@@ -58,8 +62,7 @@ def need_mutation() -> None:
     locked = ROOT / "requirements" / "mutation.txt"
     mark = INSTALLED / ".python-mutation"
     if not _same(mark, [locked]):
-        pip = [str(PYTHON), "-m", "pip", "install", "--quiet", "--disable-pip-version-check", "--require-hashes"]
-        subprocess.run([*pip, "-r", str(locked)], check=True)
+        _install(locked)
         _remember(mark, [locked])
 
 

@@ -83,8 +83,7 @@ def opened_by(column_values: ColumnValues, filters: Sequence[Filter]) -> int | N
     """How many cells the filters of a finding about the column open; None for filters that look at other records or columns."""
     if not filters or any(filter_.names() != {column_values.name} for filter_ in filters):
         return None
-    conditions = [filter_.condition({column_values.name: DataType.TEXT}, {}) for filter_ in filters]
-    if any(condition.find(exp.Window) for condition in conditions):
+    if (conditions := _conditions(column_values.name, filters)) is None:
         return None
     total = (
         exp.select("CAST(coalesce(sum(__cells), 0) AS BIGINT)").from_(_as_column(column_values.name)).where(*conditions)
@@ -105,11 +104,16 @@ def values_behind(
         and all(filter_.names() == {column.name} for filter_ in finding.filters)
     ]  # fmt: skip
     door = [*filters, *([make_filter("none of", of=tuple(explained))] if explained else [])]
-    conditions = [filter_.condition({column.name: DataType.TEXT}, {}) for filter_ in door]
-    if any(condition.find(exp.Window) for condition in conditions):
-        return [], door  # what looks at other records is not answered from the distinct values
+    if (conditions := _conditions(column.name, door)) is None:
+        return [], door
     query = exp.select("__value", "__cells").from_(_as_column(column.name)).where(*conditions).where("__value <> ''")
     return [(value, n) for value, n in column_values.ask(sql(query.order_by("__cells DESC", "__value")))], door
+
+
+def _conditions(name: str, filters: Sequence[Filter]) -> list[exp.Expr] | None:
+    """The conditions of filters on a column; None where one looks at other records, which distinct values cannot answer."""
+    conditions = [filter_.condition({name: DataType.TEXT}, {}) for filter_ in filters]
+    return None if any(condition.find(exp.Window) for condition in conditions) else conditions
 
 
 def _as_column(name: str) -> exp.Expr:

@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from pravin_core.profiling.column_values import ColumnValues
 from pravin_core.profiling.findings.base import Evidence, Finding, Kind, Rule, cells, listed, matching, of_column, those
 from pravin_core.profiling.findings.columns.disguised_missing import DATES
+from pravin_core.profiling.findings.formulas import day_of
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.tables.types import DataType
 
@@ -69,10 +70,11 @@ def _window(column: ColumnProfile, low: str, high: str) -> Rule | None:
         return {"kind": "in-range", "columns": [column.name], "low": low, "high": high}
     if any("%H" in format_ or "%I" in format_ for format_ in formats):
         return None
-    name = '"' + column.name.replace('"', '""') + '"'
-    reads = ", ".join(f"to_date({name}, '{format_}')" for format_ in formats)
-    moment = f"coalesce({reads})" if len(formats) > 1 else reads
-    return {"kind": "holds", "columns": [column.name], "formula": f"{moment} between date '{low}' and date '{high}'"}
+    return {
+        "kind": "holds",
+        "columns": [column.name],
+        "formula": f"{day_of(column)} between date '{low}' and date '{high}'",
+    }
 
 
 def _short(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding]:

@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 
 from pravin_core.profiling.findings.base import Finding, Kind, Severity, make, some_records
+from pravin_core.profiling.findings.formulas import day_of, number_of
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.table import TableStudy
 from pravin_core.records.filters import make_filter
@@ -57,7 +58,7 @@ def _order(table: TableStudy, first: ColumnProfile, second: ColumnProfile, apart
     if after > 0.1 or (known > 0).sum() < LEAST or (known == 0).mean() > 0.9:
         return
     yield from _made(
-        table, ORDER, [first, second], f"{_day(first)} > {_day(second)}", f"{_day(first)} <= {_day(second)}",
+        table, ORDER, [first, second], f"{day_of(first)} > {day_of(second)}", f"{day_of(first)} <= {day_of(second)}",
         f"{first.name} is after {second.name}",
     )  # fmt: skip
 
@@ -67,9 +68,9 @@ def _duration(
 ) -> Iterator[Finding]:
     if len(off) < LEAST or (off == 0).mean() < 0.8:
         return
-    told = f"days_between({_day(begin)}, {_day(end)})"
+    told = f"days_between({day_of(begin)}, {day_of(end)})"
     yield from _made(
-        table, DURATION, [length, begin, end], f"{told} <> {_number(length)}", f"{told} = {_number(length)}",
+        table, DURATION, [length, begin, end], f"{told} <> {number_of(length)}", f"{told} = {number_of(length)}",
         f"{length.name} is not the days from {begin.name} to {end.name}",
     )  # fmt: skip
 
@@ -81,7 +82,7 @@ def _products(table: TableStudy) -> Iterator[Finding]:
         for one, other in combinations([name for name in profiles if name != goal], 2):
             if (tolerance := _is_product(numbers[goal], numbers[one], numbers[other], table, goal)) is None:
                 continue
-            told = f"abs({_number(profiles[one])} * {_number(profiles[other])} - {_number(profiles[goal])})"
+            told = f"abs({number_of(profiles[one])} * {number_of(profiles[other])} - {number_of(profiles[goal])})"
             yield from _made(
                 table, PRODUCT, [profiles[goal], profiles[one], profiles[other]], f"{told} > {tolerance:.10g}",
                 f"{told} <= {tolerance:.10g}", f"{goal} is not {one} times {other}",
@@ -129,18 +130,3 @@ def _made(
 
 def _severity(wrong: int, every: int) -> Severity:
     return "high" if wrong <= 0.01 * every else "middle" if wrong <= 0.03 * every else "low"
-
-
-def _quoted(name: str) -> str:
-    return '"' + name.replace('"', '""') + '"'
-
-
-def _day(column: ColumnProfile) -> str:
-    forms = [form.value for form in column.dates.formats] if column.dates else []
-    reads = [f"to_date({_quoted(column.name)}, '{form}')" for form in forms]
-    return reads[0] if len(reads) == 1 else f"coalesce({', '.join(reads)})"
-
-
-def _number(column: ColumnProfile) -> str:
-    comma = column.kinds.get("decimal comma", 0) > column.kinds.get("decimal", 0)
-    return f"to_number({_quoted(column.name)}{', ' + repr(',') if comma else ''})"
