@@ -11,8 +11,10 @@ from typing import Any
 import pyarrow.parquet as pq
 
 from bench.findings import NOW, records_behind, snapshot_of
-from bench.worlds.faults import write
-from bench.worlds.tables import WORLDS, Field
+from bench.worlds.fields import Field
+from bench.worlds.scenes import WORLDS
+from bench.worlds.spoiling import LOST, write
+from bench.worlds.spoiling.records import TWIN
 from demo.spoil import Truth
 from pravin_core.errors import RulebookError
 from pravin_core.intake.snapshot import Snapshot
@@ -24,7 +26,13 @@ from pravin_core.runs.runner import result_parts, run_rulebook
 
 Cell = tuple[str, int, str]  # table, row from 0, column
 GRAVE = ("high", "middle")
-ALSO = {"dates of a record out of order": ("duration that does not hold",)}  # a day too early is seen by both
+ALSO = {  # what is seen by either of two
+    "dates of a record out of order": ("duration that does not hold",),
+    "nearly alike records": ("duplicate records", "near duplicates"),
+    "does not fit its type": ("serial number for a date", "year of five digits", "two-digit year"),
+    "swapped columns": ("dependent columns disagree", "breaks the form of its column"),
+}
+ANSWERS = ("repaired", "answered", "set aside", "left", "misrepaired")
 
 
 class Tally:
@@ -34,7 +42,8 @@ class Tally:
         self.true: dict[str, set[Cell]] = defaultdict(set)
         self.pointed: dict[str, set[Cell]] = defaultdict(set)
         self.wrong_doors: list[str] = []
-        self.done: Counter[str] = Counter()
+        self.done: dict[str, Counter[str]] = defaultdict(Counter)  # by kind of fault
+        self.good: Counter[str] = Counter()
         self.clean: Counter[str] = Counter()
         self.clean_columns = 0
 
@@ -83,11 +92,17 @@ def _pointed(table: str, finding: Finding, records: set[int], spoiled: set[Cell]
     """The cells that a finding points at; of one about several columns, in each record those that were spoiled, or the first
     where none was.
     """
-    names = finding.columns or ("",)
     cells: set[Cell] = set()
+    by_row: dict[int, set[Cell]] = defaultdict(set)
+    for cell in spoiled:
+        if cell[0] == table:
+            by_row[cell[1]].add(cell)
     for record in records:
-        own = {(table, record - 1, name) for name in names}
-        cells |= own if len(names) == 1 else (own & spoiled) or {(table, record - 1, names[0])}
+        if len(finding.columns) == 1:
+            cells.add((table, record - 1, finding.columns[0]))
+            continue
+        own = {cell for cell in by_row[record - 1] if not finding.columns or cell[2] in finding.columns}
+        cells |= own or {(table, record - 1, "")}
     return cells
 
 
@@ -129,29 +144,35 @@ def _accepted(
     except RulebookError as error:
         tally.wrong_doors.append(f"{out.name}: the proposals do not run together: {error.message}")
         return
-    dirty = {(int(str(entry["row"])), str(entry["column"])) for entry in truth.entries}
-    original = {(int(str(entry["row"])), str(entry["column"])): str(entry["clean"]) for entry in truth.entries}
+    original = {(int(str(entry["row"])), str(entry["column"])): entry for entry in truth.entries}
+    dirty_rows = {row for row, _ in original}
     rows: list[dict[str, Any]] = [row for part in result_parts(out) for row in pq.read_table(part).to_pylist()]
     damaged: Counter[str] = Counter()
     for row in rows:
         at = row["__record"] - 1
         held = row["__state"] in ("quarantined", "removed")
-        spoiled_here = any((at, column.name) in dirty for column in columns)
         for column in columns:
-            now = row.get(column.name)
-            if (at, column.name) in dirty:
-                was = original[at, column.name]
-                state = "repaired" if _same(now, was) else "set aside" if held or now is None else "left"
-                if state == "left" and not _same(now, column.cells[at]):
-                    state = "misrepaired"
-                tally.done[state] += 1
-            elif not _same(now, column.cells[at]) or (held and not spoiled_here):
-                tally.done["damaged"] += 1
+            now, entry = row.get(column.name), original.get((at, column.name))
+            if entry is not None and entry["kind"] != TWIN:
+                tally.done[str(entry["kind"])][_answer(now, held, str(entry["clean"]), column.cells[at])] += 1
+            elif not _same(now, column.cells[at]) or (held and at not in dirty_rows):
+                tally.good["damaged"] += 1
                 damaged[column.name] += 1
             else:
-                tally.done["good"] += 1
+                tally.good["good"] += 1
     if show and damaged:
         print(f"  damaged in {out.name}: {dict(damaged)}; rules {[(f.kind, f.rule) for f in grave if f.rule][:12]}")
+
+
+def _answer(now: Any, held: bool, was: str, dirty: str) -> str:
+    """What became of a spoiled cell: as it was; empty or held back, where nothing can tell what it was (or else "set aside");
+    left as it came; or made something else.
+    """
+    if was != LOST and not held and _same(now, was):
+        return "repaired"
+    if held or now is None:
+        return "answered" if was == LOST else "set aside"
+    return "left" if was == LOST or _same(now, dirty) else "misrepaired"
 
 
 def _same(now: Any, was: str) -> bool:
@@ -174,22 +195,23 @@ def _report(tally: Tally) -> int:
     every = set().union(*tally.true.values())
     noticed = set().union(*tally.pointed.values())
     missed = 0
-    print(f"{'':28}{'cells':>8}{'recall':>9}{'precision':>11}")
-    for kind in sorted(tally.true.keys() | {k for k in tally.pointed if k in tally.true}):
+    print(f"{'':34}{'cells':>8}{'recall':>9}{'precision':>11}{''.join(f'{state:>13}' for state in ANSWERS)}")
+    for kind in sorted(tally.true.keys() - {TWIN}):
         true, said = tally.true[kind], tally.pointed[kind]
         seen = said.union(*(tally.pointed[other] for other in ALSO.get(kind, ())))
         recall = len(true & seen) / (len(true) or 1)
         precision = len(every & said) / (len(said) or 1)
+        done = tally.done[kind]
+        shares = "".join(f"{done[state] / (done.total() or 1):>13.3f}" for state in ANSWERS)
         bad = recall < 0.95 or precision < 0.9
         missed += bad
-        print(f"{kind:28}{len(true):>8,}{recall:>9.3f}{precision:>11.3f}{'   misses the mark' if bad else ''}")
-    print(f"noticed in all: {len(every & noticed) / len(every):.3f} of {len(every):,} spoiled cells")
-    spoiled = sum(tally.done[state] for state in ("repaired", "set aside", "left", "misrepaired"))
-    parts = ", ".join(
-        f"{state} {tally.done[state] / spoiled:.3f}" for state in ("repaired", "set aside", "left", "misrepaired")
-    )
+        print(f"{kind:34}{len(true):>8,}{recall:>9.3f}{precision:>11.3f}{shares}{'   misses the mark' if bad else ''}")
+    spoiled = every - tally.true[TWIN]
+    print(f"noticed in all: {len(spoiled & noticed) / len(spoiled):.3f} of {len(spoiled):,} spoiled cells")
+    done = sum(tally.done.values(), Counter())
+    parts = ", ".join(f"{state} {done[state] / done.total():.3f}" for state in ANSWERS)
     print(
-        f"every grave proposal accepted: {parts}; good cells damaged {tally.done['damaged']:,} of {tally.done['good'] + tally.done['damaged']:,}"
+        f"every grave proposal accepted: {parts}; good cells damaged {tally.good['damaged']:,} of {tally.good.total():,}"
     )
     per = 20 * sum(tally.clean.values()) / tally.clean_columns
     print(f"clean tables: {per:.2f} grave findings in 20 columns: {dict(tally.clean)}")

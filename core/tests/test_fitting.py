@@ -14,8 +14,8 @@ from test_findings import DAYS, PH, cycle, findings
 from test_rules import book
 
 from bench.worlds import measure
-from bench.worlds.faults import write
-from bench.worlds.tables import WORLDS
+from bench.worlds.scenes import WORLDS
+from bench.worlds.spoiling import write
 from pravin_core.errors import PravinError
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.profiling.model import Finding
@@ -26,6 +26,9 @@ from pravin_core.runs.runner import run_rulebook
 from pravin_core.tables.types import DataType
 
 Table = Callable[[dict[str, list[str | None]]], Snapshot]
+OF_RECORDS = (
+    "twin", "duplicate records", "nearly alike records", "shifted columns", "header among the records", "subtotal among the records", "swapped columns",
+)  # fmt: skip
 MISFIT, FORM = "does not fit its type", "breaks the form of its column"
 MAILS = [f"kel{n}@merrow.example" for n in range(60)]
 EUROPEAN = [f"{1 + n % 28:02d}.03.2024" for n in range(60)]
@@ -41,7 +44,7 @@ def of(found: list[Finding], kind: str, name: str) -> list[Finding]:
         ([*PH, "acid"], ["acid"], "1 cell is not a number: “acid”", "high"),
         ([*PH, "acid", "acid", "see note"], ["acid", "see note"], "3 cells are not a number: “acid”, “see note”", "high"),
         ([*DAYS, "2024-13-45"], ["2024-13-45"], "1 cell is not a date: “2024-13-45”", "high"),
-        ([*DAYS, "2024-04-31", "45570"], ["2024-04-31", "45570"], "2 cells are not a date: “2024-04-31”, “45570”", "high"),
+        ([*DAYS, "2024-04-31", "99570"], ["2024-04-31", "99570"], "2 cells are not a date: “2024-04-31”, “99570”", "high"),
         ([*EUROPEAN, "31.04.2024", "soon"], ["31.04.2024", "soon"], "2 cells are not a date: “31.04.2024”, “soon”", "high"),
         ([*cycle(["yes", "no"], 60), "maybe"], ["maybe"], "1 cell is not true or false: “maybe”", "high"),
         ([*[str(n) for n in range(60)], *["a b", "c d", "e f", "g h"]], ["a b"], "4 cells are not a whole number", "middle"),
@@ -213,8 +216,8 @@ def test_a_world_nobody_tuned_for_is_seen_and_its_clean_twin_left_alone(world: s
         measure._clean(tmp_path, world, seed, 700, tally, show=False)
     every, pointed = set().union(*tally.true.values()), set().union(*tally.pointed.values())
     assert len(every & pointed) >= 0.95 * len(every)
-    assert tally.done["damaged"] <= 0.001 * tally.done["good"]
-    assert tally.done["misrepaired"] <= 0.01 * len(every)
+    assert tally.good["damaged"] <= 0.001 * tally.good["good"]
+    assert sum(done["misrepaired"] for done in tally.done.values()) <= 0.01 * len(every)
     assert tally.wrong_doors == []
     assert sum(tally.clean.values()) <= 0.5 * tally.clean_columns / 20
 
@@ -224,10 +227,14 @@ def test_the_truth_of_a_world_is_what_its_file_holds(tmp_path: Path) -> None:
     lines = path.read_text().splitlines()
     assert len(lines) == 301
     assert len(truth.entries) > 10
-    assert all(entry["clean"] != entry["dirty"] for entry in truth.entries)
+    assert all(
+        entry["clean"] != entry["dirty"] or entry["kind"] in ("twin", "swapped columns") for entry in truth.entries
+    )
     names = [column.name for column in columns]
     hard = {column.name for column in columns if column.is_hard}
-    assert not hard & {str(entry["column"]) for entry in truth.entries}
+    of_cells = {str(entry["column"]) for entry in truth.entries if entry["kind"] not in OF_RECORDS}
+    assert of_cells
+    assert not hard & of_cells
     assert {str(entry["column"]) for entry in truth.entries} <= set(names)
 
 

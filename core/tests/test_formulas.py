@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import tempfile
 import time
 from collections.abc import Iterator
 from contextlib import suppress
@@ -18,6 +19,7 @@ from pravin_core.errors import FormulaError
 from pravin_core.formulas.checking import Checking
 from pravin_core.formulas.functions import FUNCTIONS
 from pravin_core.formulas.language import _PARTS, condition, parse
+from pravin_core.formulas.patterns import groups
 from pravin_core.formulas.reading import DEEPEST
 from pravin_core.sql.trees import sql
 from pravin_core.tables.columns import Column
@@ -235,3 +237,17 @@ def test_any_text_is_refused_with_a_place_or_runs(pieces: list[str], con: duckdb
     assert 0 <= caught.value.start <= caught.value.end <= len(formula)
     assert caught.value.message
     assert caught.value.advice
+
+
+@pytest.mark.parametrize(
+    ("pattern", "count"),
+    [
+        ("", 0), ("a(b)", 1), (r"a\(b", 0), (r"\\(b)", 1), (r"\\\(b", 0), ("(a)(b(c))", 3), ("(?:a)", 0), ("(?i)a", 0), ("(?P<n>a)", 1),
+        ("[(]a", 0), ("[^(](a)", 1), ("[](]a", 0), (r"[\](]a", 0), ("[[:alpha:](](a)", 1), (r"([a-z]+)\.([0-9]+)", 2), (r"([+-]?\d+),(\d+)", 2),
+    ],
+)  # fmt: skip
+def test_the_groups_of_a_pattern_are_counted_as_the_engine_does(pattern: str, count: int) -> None:
+    assert groups(pattern) == count
+    if count:  # the engine refuses to extract a group that is not there
+        with tempfile.TemporaryDirectory() as scratch, connect([], Path(scratch)) as con:
+            con.execute("SELECT regexp_extract('x', $1, $2)", [pattern, count])

@@ -122,6 +122,12 @@ OPERATIONS: tuple[Operation, ...] = (
     _made("key_text", "t", rf"lower(regexp_replace(CAST(t AS VARCHAR), '{SPACES}', '', 'g'))", "A text without letter case and spaces, to compare by."),
     _made("unread_value", "r n", "list_extract(list_transform(list_filter(r, lambda x: x.name = n AND x.value IS NOT NULL), lambda x: x.value), 1)",
           "The value of a column that could not be read, as the reasons of its record tell it."),
+    _made("iban_holds", "t", r"""regexp_full_match(replace(upper(t), ' ', ''), '[A-Z]{2}[0-9]{2}[A-Z0-9]{11,30}') AND list_reduce(list_transform(
+          string_split(substring(replace(upper(t), ' ', ''), 5) || left(replace(upper(t), ' ', ''), 4), ''), lambda c: ascii(c) - CASE WHEN c <= '9' THEN 48 ELSE 55 END),
+          lambda x, d: (x * CASE WHEN d < 10 THEN 10 ELSE 100 END + d) % 97) = 1""", "Whether a text is an account number whose check number is right (ISO 13616)."),
+    _made("card_holds", "t", r"""regexp_full_match(trim(t), '[0-9]([ -]?[0-9]){12,18}') AND list_sum(list_transform(
+          string_split(reverse(regexp_replace(t, '[^0-9]', '', 'g')), ''), lambda c, i: ((ascii(c) - 48) * (2 - i % 2)) % 10 + ((ascii(c) - 48) * (2 - i % 2)) // 10)) % 10 = 0""",
+          "Whether a text is a card number of 13 to 19 digits whose check digit is right (ISO/IEC 7812)."),
     _made("letter_shape", "t", r"regexp_replace(regexp_replace(regexp_replace(t, '\p{Nd}', '9', 'g'), '\p{Lu}|\p{Lt}', 'A', 'g'), '\p{Ll}', 'a', 'g')",
           "The shape of a text: digits as 9, letters as a or A."),
 )  # fmt: skip

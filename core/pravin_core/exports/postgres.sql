@@ -191,5 +191,15 @@ CREATE OR REPLACE FUNCTION parts_between(t text, m text) RETURNS text[] LANGUAGE
 CREATE OR REPLACE FUNCTION each_once(l text[]) RETURNS text[] LANGUAGE sql IMMUTABLE AS $$
   SELECT CASE WHEN l IS NOT NULL THEN coalesce((SELECT array_agg(x ORDER BY n) FROM (SELECT x, min(n) AS n FROM unnest(l) WITH ORDINALITY AS f(x, n) GROUP BY x) AS g), '{}'::text[]) END $$;
 CREATE OR REPLACE FUNCTION key_text(t text) RETURNS text LANGUAGE sql IMMUTABLE AS $$ SELECT lower(pg_catalog.regexp_replace(t, '[{SPACES}]', '', 'g')) $$;
+CREATE OR REPLACE FUNCTION iban_holds(t text) RETURNS boolean LANGUAGE sql IMMUTABLE AS $$
+  SELECT CASE WHEN replace(upper(t), ' ', '') ~ '^[A-Z]{2}[0-9]{2}[A-Z0-9]{11,30}$' THEN (
+    SELECT string_agg(CASE WHEN c ~ '[0-9]' THEN c ELSE (ascii(c) - 55)::text END, '' ORDER BY n)
+    FROM regexp_split_to_table(substring(replace(upper(t), ' ', ''), 5) || left(replace(upper(t), ' ', ''), 4), '') WITH ORDINALITY AS f(c, n)
+    )::numeric % 97 = 1 WHEN t IS NOT NULL THEN false END $$;
+CREATE OR REPLACE FUNCTION card_holds(t text) RETURNS boolean LANGUAGE sql IMMUTABLE AS $$
+  SELECT CASE WHEN btrim(t) ~ '^[0-9]([ -]?[0-9]){12,18}$' THEN (
+    SELECT sum((c::int * (2 - n::int % 2)) % 10 + (c::int * (2 - n::int % 2)) / 10)
+    FROM regexp_split_to_table(reverse(pg_catalog.regexp_replace(t, '[^0-9]', '', 'g')), '') WITH ORDINALITY AS f(c, n)
+    ) % 10 = 0 WHEN t IS NOT NULL THEN false END $$;
 CREATE OR REPLACE FUNCTION letter_shape(t text) RETURNS text LANGUAGE sql IMMUTABLE AS $$
   SELECT pg_catalog.regexp_replace(pg_catalog.regexp_replace(pg_catalog.regexp_replace(t, '[0-9]', '9', 'g'), '[[:upper:]]', 'A', 'g'), '[[:lower:]]', 'a', 'g') $$;

@@ -34,6 +34,7 @@ from pravin_core.formulas.functions import (
     Argument,
     Function,
 )
+from pravin_core.formulas.patterns import groups as count_of_groups
 from pravin_core.formulas.reading import Formulas
 from pravin_core.sql.trees import template
 from pravin_core.sql.written import written
@@ -151,7 +152,7 @@ def _filled(function: Function, made: Sequence[exp.Expr], result: str) -> exp.Ex
         parts[f"n_{letter}"] = template("TRY_CAST(round(:x) AS INTEGER)", x=argument)
         parts[f"written_{letter}"] = argument.copy()
         if isinstance(argument, exp.Literal):
-            groups = int(bool(re.search(r"(?<!\\)\((?!\?)", argument.this)))
+            groups = min(1, count_of_groups(argument.this))
             parts[f"group_{letter}"] = exp.Literal.number(groups)
     if ":all" in function.sql:
         call = function.sql.partition("(")[0]

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from functools import lru_cache
 from typing import Any
 
@@ -38,8 +37,3 @@ def checked(pattern: str) -> str:
     if said := fault_of(pattern):
         raise ValueError(f"the pattern {pattern!r} cannot be read: {said}")
     return pattern
-
-
-def groups(pattern: str) -> int:
-    """How many groups in brackets a pattern has."""
-    return len(re.findall(r"(?<!\\)\((?!\?[^P])", pattern))

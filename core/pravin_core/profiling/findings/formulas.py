@@ -1,8 +1,15 @@
-"""Columns in the formulas of proposed checks and doors, read in the forms in which they are written."""
+"""Formulas of proposed checks and doors: columns read in the forms in which they are written, findings whose door is one."""
 
 from __future__ import annotations
 
+import re
+from collections import Counter
+from collections.abc import Iterator, Sequence
+
+from pravin_core.profiling.findings.base import Finding, Kind, Severity, make, some_records
 from pravin_core.profiling.model import ColumnProfile
+from pravin_core.profiling.table import TableStudy
+from pravin_core.records.filters import make_filter
 
 
 def quoted(column: ColumnProfile) -> str:
@@ -21,3 +28,29 @@ def number_of(column: ColumnProfile) -> str:
     """The number of a cell, by the decimal mark of its column."""
     comma = column.kinds.get("decimal comma", 0) > column.kinds.get("decimal", 0)
     return f"to_number({quoted(column)}{', ' + repr(',') if comma else ''})"
+
+
+def tolerance_of(table: TableStudy, name: str) -> float:
+    """Half of the last decimal that most numbers of a column are written with, and a little for the arithmetic."""
+    texts = table.sample[name].texts[:2000]
+    found = Counter(len(match[1]) for text in texts if (match := re.fullmatch(r"\s*[+-]?\d+[.,](\d+)\s*", text)))
+    return 0.51 * 10.0 ** -(found.most_common(1)[0][0] if found else 0)
+
+
+def that_disagree(
+    table: TableStudy, kind: Kind, columns: Sequence[ColumnProfile], wrong: str, right: str, words: str
+) -> Iterator[Finding]:
+    """The finding of the records for which `wrong` holds, if there are any, with the check that `right` must hold."""
+    door = make_filter("formula", value=wrong)
+    if not (count := table.opened_by([door])):
+        return
+    yield make(
+        kind, [column.name for column in columns], severity_of(count, table.records), count, table.records,
+        f"{some_records(count)} in which {words}", filters=[door],
+        rule={"kind": "holds", "columns": [column.name for column in columns], "formula": right}, effect=count,
+    )  # fmt: skip
+
+
+def severity_of(wrong: int, every: int) -> Severity:
+    """High where so few disagree that it can hardly be meant, low where it may be."""
+    return "high" if wrong <= 0.01 * every else "middle" if wrong <= 0.05 * every else "low"

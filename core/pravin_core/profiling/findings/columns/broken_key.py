@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator, Sequence
 
 from pravin_core.profiling.column_values import ColumnValues
@@ -12,7 +13,15 @@ from pravin_core.profiling.type_inference import looks_like_identifier
 from pravin_core.records.filters import make_filter
 from pravin_core.tables.types import DataType, Role
 
-KIND = Kind("broken key", "An identifier of which at least 9 in 10 cells hold a value of their own, and some do not.")
+KIND = Kind(
+    "broken key",
+    "An identifier of which at least 9 in 10 cells hold a value of their own, and some do not. Numbers that repeat about as "
+    "often as drawn by chance from between the least and the greatest (the birthday problem) are no key: postcodes, for example.",
+)
+_SPAN = """
+SELECT min(try_cast(trim(value) AS DOUBLE)), max(try_cast(trim(value) AS DOUBLE))
+FROM column_values WHERE kind = 'whole number'
+"""
 AFTER = True  # a token for missing that comes back is no key
 _REPEATED = """
 SELECT value, n, sum(n) OVER ()::BIGINT FROM column_values
@@ -37,6 +46,8 @@ def find(column_values: ColumnValues, column: ColumnProfile, found: Sequence[Fin
     count = rows[0][2]
     door = [make_filter("column", name=column.name, test="repeated")]
     door += [make_filter("none of", of=one.filters) for one in missing]
+    if _is_chance(column_values, column):
+        return
     is_named = looks_like_identifier(column.name) or column.role is Role.IDENTIFIER
     yield of_column(
         column_values, KIND, "middle" if is_named else "low", count, f"{cells(count)} repeat an identifier: {listed([v for v, *_ in rows])}",
@@ -44,3 +55,13 @@ def find(column_values: ColumnValues, column: ColumnProfile, found: Sequence[Fin
         filters=door,
         rule={"kind": "unique", "columns": [column_values.name]}, effect=count,
     )  # fmt: skip
+
+
+def _is_chance(column_values: ColumnValues, column: ColumnProfile) -> bool:
+    """Whether so many numbers drawn at random would repeat as often: at least a quarter as many as expected."""
+    if column_values.kinds.get("whole number", 0) < 0.9 * column_values.present:
+        return False
+    low, high = column_values.ask(_SPAN)[0]
+    drawn, possible = column_values.present, high - low + 1
+    expected = drawn - possible * -math.expm1(-drawn / possible)
+    return bool(expected >= 3 and drawn - column.distinct >= 0.25 * expected)

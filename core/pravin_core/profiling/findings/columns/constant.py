@@ -5,13 +5,16 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from pravin_core.profiling.column_values import ColumnValues
-from pravin_core.profiling.findings.base import Finding, Kind, of_column
+from pravin_core.profiling.findings.base import Evidence, Finding, Kind, cells, of_column
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.records.filters import make_filter
 from pravin_core.tables.types import Role
 
+NEARLY = Kind("nearly constant", "At least 995 in 1,000 filled cells hold the same value, and few others do not.")
 CONSTANT = Kind("constant", "Every filled cell holds the same value.")
 DIFFERENT = Kind("key candidate", "Every record holds another value, so the column can serve as a key.")
+
+OFTEN, LEAST = 0.995, 200
 
 
 def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding]:
@@ -23,6 +26,17 @@ def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding
         yield of_column(
             column_values, CONSTANT, "low", column.values[0].count, f"always “{value}”",
             filters=[make_filter("column", name=column_values.name, test="is", value=value)],
+        )  # fmt: skip
+    elif column.values and OFTEN * column_values.present <= column.values[0].count < column_values.present >= LEAST:
+        value = column.values[0].value
+        others = column_values.present - column.values[0].count
+        door = [
+            make_filter("column", name=column.name, test="filled"),
+            make_filter("column", name=column.name, test="is not", value=value),
+        ]
+        yield of_column(
+            column_values, NEARLY, "low", others, f"{cells(others)} {'is' if others == 1 else 'are'} not “{value}”, which all others are",
+            filters=door, evidence=[Evidence(value=one.value, count=one.count) for one in column.values[1:13]],
         )  # fmt: skip
     elif column.distinct == column_values.records and column.role in (
         Role.IDENTIFIER,

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from datetime import datetime
+from typing import Any
 
 import numpy as np
 
@@ -13,9 +14,12 @@ from pravin_core.profiling.findings.base import Evidence, Finding, Kind, cells, 
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.tables.types import DataType
 
+Array = np.ndarray[Any, Any]
+FEW = 0.05  # of the numbers may be a filler such as 0 or 1000000; more are meant
 KIND = Kind(
     "disguised missing",
-    "Tokens such as n/a or ?; words such as unknown; numbers of nines (-999, 9999) that lie far from all others; "
+    "Tokens such as n/a or ?; words such as unknown; numbers of nines (-999, 9999) and fillers (0, 255, 1000000) that come back "
+    "and lie far from all others; "
     "dates such as 1900-01-01 more than five years from all others.",
 )
 WORDS = (
@@ -40,6 +44,7 @@ SENTINELS = (
     -999.99,
     *(sign * (10**digits - 1) for digits in range(1, 8) for sign in (1, -1)),
 )
+FILLERS = (0, 255, 32767, -32768, 65535, 100_000, 1_000_000, 1_000_000_000, 2_147_483_647, -2_147_483_648)
 DATES = ("1900-01-01", "1899-12-30", "1899-12-31", "1901-01-01", "1970-01-01", "1111-11-11", "0001-01-01", "9999-12-31",
          "2099-12-31", "9999-01-01")  # fmt: skip
 FAR = 5 * 365.25 * 86_400
@@ -92,10 +97,9 @@ def _sentinels(column_values: ColumnValues) -> list[tuple[str, int]]:
     values, counts = column_values.numbers
     if len(values) < 3:
         return []
-    places = np.searchsorted(values, SENTINELS)
-    met = np.zeros(len(values), dtype=bool)
-    met[[at for at, one in zip(places, SENTINELS, strict=True) if at < len(values) and values[at] == one]] = True
-    if not met.any():
+    met, filler = _among(values, SENTINELS), _among(values, FILLERS)
+    met |= filler & (counts <= FEW * counts.sum())
+    if not met.any() or met.all():
         return []
     rest, rest_counts = values[~met], counts[~met]
     if rest_counts.sum() < 5:
@@ -104,13 +108,25 @@ def _sentinels(column_values: ColumnValues) -> list[tuple[str, int]]:
     spread = max(q3 - q1, (high - low) / 4, abs(high) * 0.01)
     total = int(counts.sum())
     chosen = []
-    for value, n in zip(values[met], counts[met], strict=True):
+    for value, n, fills in zip(values[met], counts[met], filler[met], strict=True):
+        if fills:
+            if n >= 3 and (value > high + 5 * spread or value < low - 5 * spread):
+                chosen.append(float(value))
+            continue
         negative = value < -1 and low >= 0 and (rest[0] >= 0 or n >= 2)
         beyond = (value > high + 3 * spread or value < low - 3 * spread) and abs(value) > 9
         often = n >= 2 and n >= 0.0002 * total
         if negative or (beyond and often) or (value == -1 and rest[0] >= 0 and n >= max(3, 0.002 * total)):
             chosen.append(float(value))
     return column_values.ask(_NUMBERED, {"numbers": chosen}) if chosen else []
+
+
+def _among(values: Array, wanted: Sequence[float]) -> Array:
+    """Which of the values (in rising order) are among the wanted ones."""
+    places = np.searchsorted(values, wanted)
+    met = np.zeros(len(values), dtype=bool)
+    met[[at for at, one in zip(places, wanted, strict=True) if at < len(values) and values[at] == one]] = True
+    return met
 
 
 def _dates(column_values: ColumnValues) -> list[tuple[str, int]]:

@@ -12,7 +12,15 @@ from pravin_core.profiling.model import ColumnProfile
 from pravin_core.records.filters import make_filter
 from pravin_core.tables.types import Role
 
-SPACES = Kind("spaces at the ends", "A space of any kind (also tab and no-break space) at the beginning or the end.")
+SPACES = Kind(
+    "spaces at the ends",
+    "A space of any kind (also tab and no-break space) at the beginning or the end. Middle where the same value stands in the "
+    "column without them too, for then one thing counts as two.",
+)
+_ALSO_WITHOUT = """
+SELECT 1 FROM column_values AS c JOIN column_values AS d ON d.value = trim(c.value, $spaces)
+WHERE c.value <> d.value AND d.value <> '' LIMIT 1
+"""
 INVISIBLE = Kind(
     "invisible characters",
     "Control and format characters (Unicode Cc and Cf) and no-break spaces inside a value. Line breaks and tabs in "
@@ -28,7 +36,7 @@ def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding
     outer = column_values.matching(OUTER_SPACES, marks)
     if outer.cells:
         yield of_column(
-            column_values, SPACES, "low", outer.cells, f"{cells(outer.cells)} with spaces at an end",
+            column_values, SPACES, "middle" if _stands_twice(column_values) else "low", outer.cells, f"{cells(outer.cells)} with spaces at an end",
             evidence=[Evidence(value=v, count=n, becomes=v.strip()) for v, n in outer.values],
             filters=[make_filter("column", name=column_values.name, test="outer spaces")],
             rule={"kind": "trim-spaces", "columns": [column_values.name]},
@@ -46,6 +54,10 @@ def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding
             rule={"kind": "replace-pattern", "columns": [column_values.name],
                   "find": r"[\p{Cf}\x{00}-\x{08}\x{0E}-\x{1F}\x{7F}-\x{9F}]|[\s\x{00A0}\x{2000}-\x{200A}\x{202F}\x{3000}]+$"},
         )  # fmt: skip
+
+
+def _stands_twice(column_values: ColumnValues) -> bool:
+    return bool(column_values.ask(_ALSO_WITHOUT, {"spaces": " \t\u00a0\u2003\u3000"}))
 
 
 def _plain_after_trim(value: str) -> bool:

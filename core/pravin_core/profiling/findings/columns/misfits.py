@@ -16,6 +16,7 @@ from pravin_core.profiling.findings.base import (
     of_column,
     values_behind,
 )
+from pravin_core.profiling.findings.dates import reading
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.type_inference import FITTING
 from pravin_core.records.filters import make_filter
@@ -49,7 +50,7 @@ def find(column_values: ColumnValues, column: ColumnProfile, found: Sequence[Fin
         column_values, KIND, _severity(count, column), count,
         f"{cells(count)} {'is' if count == 1 else 'are'} not {_NAMES[column.type]}: {listed(texts)}",
         evidence=[Evidence(value=value, count=n) for value, n in values[:_SHOWN]], filters=door,
-        rule=_rule(column),
+        rule=_rule(column_values, column),
     )  # fmt: skip
 
 
@@ -58,16 +59,13 @@ def _severity(count: int, column: ColumnProfile) -> Severity:
     return "high" if column.fits >= 20 and count <= 0.05 * column.fits else "middle"
 
 
-def _rule(column: ColumnProfile) -> Rule | None:
+def _rule(column_values: ColumnValues, column: ColumnProfile) -> Rule | None:
     """A check of the type, or the conversion that a check needs: what does not fit is quarantined, a person decides."""
     if column.type in NUMBERS and column.kinds.get("decimal comma", 0) > column.kinds.get("decimal", 0):
         return {"kind": "to-number", "columns": [column.name], "decimal": ",", "unconverted": "quarantine"}
     if column.type in NUMBERS:
         asked = "whole number" if column.type is DataType.WHOLE else "decimal"
         return {"kind": "of-type", "columns": [column.name], "type": asked}
-    if column.type in (DataType.DATE, DataType.DATETIME) and column.dates and column.dates.formats:
-        formats = [form.value for form in column.dates.formats]
-        return {"kind": "to-date", "columns": [column.name], "formats": formats, "unconverted": "quarantine"}
     if column.type is DataType.BOOLEAN:
         return {"kind": "of-type", "columns": [column.name], "type": "true/false"}
-    return None
+    return reading(column_values, column)

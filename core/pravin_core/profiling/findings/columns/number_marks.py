@@ -5,10 +5,22 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Iterator
+from decimal import Decimal
 
 from pravin_core.engines.functions import Mark
-from pravin_core.profiling.column_values import ColumnValues, Matches
-from pravin_core.profiling.findings.base import Evidence, Finding, Kind, Rule, cells, listed, matching, of_column
+from pravin_core.engines.kinds import NUMERIC
+from pravin_core.profiling.column_values import ColumnValues, Matches, quantile
+from pravin_core.profiling.findings.base import (
+    Evidence,
+    Finding,
+    Kind,
+    Rule,
+    cells,
+    listed,
+    matching,
+    of_column,
+    translation,
+)
 from pravin_core.profiling.model import ColumnProfile
 
 NUMBER = r"[+-]?(?:\d{1,3}(?:[ ',]\d{3})+|\d+)(?:[.,]\d+)?(?:[eE][+-]?\d+)?"
@@ -18,15 +30,24 @@ UNIT = r"(?:[^\d\s.,+\-±<>=|;:_/#()%€$£¥][^\d±<>=|;:_#]{0,15}[³²⁻¹\d]
 
 LIMIT = Kind("detection limit", "A number after <, >, ≤, ≥, ~ or ca. in a column that is otherwise numbers.")
 UNCERTAINTY = Kind(
-    "uncertainty", "A number followed by ± (or +/-) and another one in a column that is otherwise numbers."
+    "uncertainty",
+    "A number followed by ± (or +/-) and another one, or by its last uncertain digits in brackets, as in 0.2(1), in a column "
+    "that is otherwise numbers.",
 )
 PERCENT = Kind("percent", "A number followed by % in a column that is otherwise numbers.")
 MONEY = Kind("currency", "A number with a sign or code of a currency in a column that is otherwise numbers.")
 UNITS = Kind("unit", "A number followed by letters or a degree sign, alike in several cells, in a column of numbers.")
 
+BARE = Kind("unit missing", "Plain numbers in a column where at least 19 of 20 numbers are followed by a unit.")
+FEW = 1 / 19
+
 FORMS: tuple[tuple[Kind, str, str], ...] = (
     (LIMIT, rf"(?i)^\s*{SIGN}\s*({NUMBER})\s*(?:%|{UNIT})?\s*$", "with a limit sign"),
-    (UNCERTAINTY, rf"^\s*({NUMBER})\s*(?:±|\+/-|\+-)\s*{NUMBER}\s*(?:%|{UNIT})?\s*$", "with an uncertainty"),
+    (
+        UNCERTAINTY,
+        rf"^\s*({NUMBER})\s*(?:(?:±|\+/-|\+-)\s*{NUMBER}|\(\d{{1,3}}\))\s*(?:%|{UNIT})?\s*$",
+        "with an uncertainty",
+    ),
     (PERCENT, rf"^\s*({NUMBER})\s*%\s*$", "in percent"),
     (MONEY, rf"^\s*(?:{CURRENCY}\s*({NUMBER})|({NUMBER})\s*{CURRENCY})\s*$", "with a currency"),
     (UNITS, rf"^\s*(?:\d+\s*[x×]\s*)?({NUMBER})\s*({UNIT})\s*$", "with a unit"),
@@ -42,6 +63,19 @@ def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding
     for kind, form, words in FORMS:
         if kind in met:
             yield _finding(column_values, kind, form, words, met[kind])
+    if UNITS in met:
+        yield from _without_unit(column_values, met[UNITS])
+
+
+def _without_unit(column_values: ColumnValues, met: Matches) -> Iterator[Finding]:
+    """Plain numbers in a column where nearly all others have a unit."""
+    bare = column_values.matching(rf"^\s*{NUMBER}\s*$", Mark.DIGIT, kinds=NUMERIC)
+    if 0 < bare.cells <= FEW * met.cells:
+        yield of_column(
+            column_values, BARE, "middle", bare.cells, f"{cells(bare.cells)} without the unit that the others have: {listed(bare.texts)}",
+            evidence=[Evidence(value=v, count=n) for v, n in bare.values[:50]],
+            filters=matching(column_values.name, rf"^\s*{NUMBER}\s*$"),
+        )  # fmt: skip
 
 
 def written_otherwise(column_values: ColumnValues) -> int:
@@ -95,14 +129,21 @@ def _finding(column_values: ColumnValues, kind: Kind, form: str, words: str, met
     says = f"{cells(met.cells)} {words}: {listed(met.texts)}"
     if kind is MONEY:
         rule["replacement"] = r"\1\2"
+    if kind is PERCENT and (shares := _as_shares(column_values, met)):
+        return of_column(
+            column_values, kind, "middle", met.cells, f"{says}; the other numbers are shares of 1",
+            evidence=[Evidence(value=v, count=n, becomes=shares.get(v)) for v, n in met.values[:50]],
+            filters=matching(column_values.name, form), rule=translation(column_values.name, shares),
+        )  # fmt: skip
     if kind is UNITS:
         units = Counter[str]()
         for value, n in met.values:
             units[_unit_of(value)] += n
-        most = units.most_common(1)[0][0]
+        most = _plain_unit(units.most_common(1)[0][0])
+        alike = [unit for unit, _ in units.most_common() if _plain_unit(unit) == most]
         if len(units) > 1:
-            says += f"; {len(units)} units, {listed([unit for unit, _ in units.most_common(4)])}"
-        rule["find"] = rf"^\s*({NUMBER})\s*{_escaped(most)}\s*$"
+            says += f"; {len(units)} ways of writing a unit, {listed([unit for unit, _ in units.most_common(4)])}"
+        rule["find"] = rf"^\s*({NUMBER})\s*(?:{'|'.join(_escaped(unit) for unit in alike)})\s*$"
     new = re.compile(rule["find"])
     evidence = [
         Evidence(value=v, count=n, becomes=(found.expand(rule["replacement"]) if (found := new.match(v)) else None))
@@ -118,6 +159,31 @@ def _finding(column_values: ColumnValues, kind: Kind, form: str, words: str, met
         filters=matching(column_values.name, form),
         rule=rule,
     )
+
+
+def _as_shares(column_values: ColumnValues, met: Matches) -> dict[str, str]:
+    """What percents are as parts of 1, where the other numbers are such: nearly all of them at most 1, the percents above."""
+    values, counts = column_values.numbers
+    if len(values) < 2 or met.distinct > len(met.values):
+        return {}
+    low, high = quantile(values, counts, (0.01, 0.99))
+    written = {value: value.strip().rstrip("%").strip().replace(",", ".") for value in met.texts}
+    if low < 0 or high > 1 or sum(float(text) > 1 for text in written.values()) < 0.9 * len(written):
+        return {}
+    mark = column_values.decimal_mark
+    return {value: f"{Decimal(text).scaleb(-2):f}".replace(".", mark) for value, text in written.items()}
+
+
+def _plain_unit(unit: str) -> str:
+    """A unit as it is whatever the way of writing: without points and spaces, raised digits as digits; letter case only where
+    it tells units apart (mm, Mm).
+    """
+    plain = unit.translate(_RAISED).replace(".", "").replace(" ", "")
+    return plain.lower() if plain.lower() in _WRITTEN_IN_BOTH_CASES else plain
+
+
+_RAISED = str.maketrans("²³¹⁻µ", "231-u")
+_WRITTEN_IN_BOTH_CASES = ("l", "ml", "kg", "km", "cm", "min", "h", "ppm", "pcs", "stk", "hz", "khz", "kwh", "ha")
 
 
 def _escaped(text: str) -> str:

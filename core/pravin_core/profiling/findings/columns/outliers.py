@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from typing import Any
 
@@ -17,7 +18,8 @@ KIND = Kind(
     "outliers",
     "Quantities judged by three methods: beyond 1.5 interquartile ranges from the quartiles (Tukey 1977), a modified "
     "standard score over 3.5 from median and median deviation (Iglewicz and Hoaglin 1993), and a standard score over 3. "
-    "Those that all three call outliers are counted.",
+    "Those that all three call outliers are counted. Numbers above zero that are skewed to the right are judged by their logarithms "
+    "(Bowley's skewness of quartiles or outer twentieths over 0.25, less on the logarithmic scale).",
 )
 LENGTH = Kind(
     "unusual length", "Texts longer than 3 interquartile ranges beyond the quartiles of the lengths (Tukey 1977)."
@@ -52,6 +54,21 @@ def methods(values: Array, counts: Array) -> dict[str, Array]:
     }
 
 
+def _is_skewed(values: Array, counts: Array) -> bool:
+    """Whether numbers, all above zero, are better judged by their logarithms (skewness by Bowley 1901)."""
+    if values[0] <= 0:
+        return False
+
+    def skewness(q1: float, middle: float, q3: float) -> float:
+        return (q3 + q1 - 2 * middle) / (q3 - q1) if q3 > q1 else 0.0
+
+    plain = quantile(values, counts, (0.25, 0.5, 0.75))
+    tails = quantile(values, counts, (0.05, 0.5, 0.95))
+    return max(skewness(*plain), skewness(*tails)) > 0.25 and abs(skewness(*(math.log(q) for q in tails))) < abs(
+        skewness(*tails)
+    )
+
+
 def _median(values: Array, counts: Array) -> float:
     if counts.sum() < 3 * len(values):  # hardly any repeats: a selection is cheaper than sorting
         return float(np.median(np.repeat(values, counts)))
@@ -63,7 +80,8 @@ def _of_numbers(column_values: ColumnValues) -> Iterator[Finding]:
     values, counts = column_values.numbers
     if not np.isfinite(values).all() or float(np.abs(values).max()) > 1e150:
         return
-    judged = methods(values, counts)
+    by_size = _is_skewed(values, counts)
+    judged = methods(np.log(values) if by_size else values, counts)
     every = np.logical_and.reduce(list(judged.values()))
     count = int(counts[every].sum())
     if not count:
@@ -76,7 +94,7 @@ def _of_numbers(column_values: ColumnValues) -> Iterator[Finding]:
              for test, bound, any_ in (("below", low, (values[every] < q1).any()), ("above", high, (values[every] > q3).any()))
              if any_]  # fmt: skip
     yield of_column(
-        column_values, KIND, "low", count, f"{cells(count)} far from the others ({by_method})",
+        column_values, KIND, "low", count, f"{cells(count)} far from the others{' on a logarithmic scale' if by_size else ''} ({by_method})",
         filters=numbers_only(column_values, doors[0] if len(doors) == 1 else make_filter("any of", of=tuple(doors))), effect=count,
         rule={"kind": "in-range", "columns": [column_values.name], "low": low, "high": high, "consequence": "note"},
     )  # fmt: skip

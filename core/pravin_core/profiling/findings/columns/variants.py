@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Iterator
 
 from pravin_core.profiling.column_values import ColumnValues
@@ -16,11 +17,13 @@ from pravin_core.tables.types import DataType, Role
 KIND = Kind(
     "spelling variants",
     "Values of a column with the same letters and numbers, or within one or two edits of a value at least eight times as "
-    "frequent (forty times where other letters stand in place of some and it occurs more than once). All groups by all methods, to be chosen from, are in Variants.",
+    "frequent (forty times where other letters stand in place of some and it occurs more than once), or with its words in another "
+    "order, or cut short by a letter or two. All groups by all methods, to be chosen from, are in Variants.",
 )
 MOST = 20_000
 TIMES = 8
 OTHER_LETTER = 40
+SHORTEST = 4  # letters that must be left of a value cut short
 _VALUES = "SELECT value, n FROM column_values WHERE kind IN ('text', 'true/false') AND length(value) <= 120"
 
 
@@ -60,11 +63,26 @@ def propose(values: dict[str, int]) -> dict[str, str]:
     codes: dict[str, str] = {}
     for one in group(values, "spelling"):
         codes |= {value: one.preferred for value, _ in one.members if value != one.preferred}
-    for method in ("edit distance", "one letter"):
+    for method in ("edit distance", "one letter", "normalised key"):
         rest = {value: n for value, n in values.items() if value not in codes}
         for one in group(rest, method):
             codes |= dict.fromkeys(_rarer(one), one.preferred)
+    codes |= _cut_short({value: n for value, n in values.items() if value not in codes})
     return {code: codes.get(meaning, meaning) for code, meaning in codes.items()}
+
+
+def _cut_short(values: dict[str, int]) -> dict[str, str]:
+    """Values that lost one or two letters at their end, and are the beginning of one other value only."""
+    begun: dict[str, list[str]] = defaultdict(list)
+    for value in values:
+        for lost in (1, 2):
+            if len(value) - lost >= SHORTEST and value[-lost - 1 :].isalpha():
+                begun[value[:-lost]].append(value)
+    return {
+        value: whole[0]
+        for value, n in values.items()
+        if len(whole := begun.get(value, [])) == 1 and n * TIMES <= values[whole[0]]
+    }
 
 
 def _rarer(group: Group) -> list[str]:

@@ -3,11 +3,25 @@
 from __future__ import annotations
 
 import datetime as dt
+import re
 from collections.abc import Iterator
 
 from pravin_core.profiling.column_values import ColumnValues
-from pravin_core.profiling.findings.base import Evidence, Finding, Kind, Rule, cells, listed, matching, of_column, those
+from pravin_core.profiling.findings.base import (
+    Evidence,
+    Finding,
+    Kind,
+    Rule,
+    cells,
+    listed,
+    matching,
+    of_column,
+    those,
+    translation,
+)
 from pravin_core.profiling.findings.columns.disguised_missing import DATES
+from pravin_core.profiling.findings.dates import SHORT as SHORT_FORM
+from pravin_core.profiling.findings.dates import reading, short_forms
 from pravin_core.profiling.findings.formulas import day_of
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.tables.types import DataType
@@ -18,7 +32,12 @@ YEAR = Kind(
     "years) from the quartiles of the column (Tukey 1977), while few are.",
 )
 SHORT = Kind("two-digit year", "Dates with two digits for the year, such as 5/6/24, in a column of dates.")
-_SHORT = r"^\s*\d{1,2}([./-])\d{1,2}[./-]\d{2}\s*$"
+LONG = Kind(
+    "year of five digits",
+    "Dates whose year has a digit too many. What it was is proposed where leaving out one of its digits, or one of two that are "
+    "the same, gives only one year in which dates of the column lie.",
+)
+_LONG = r"^\s*(?:(?P<first>\d{5})[-./]\d{1,2}[-./]\d{1,2}|\d{1,2}[-./]\d{1,2}[-./](?P<last>\d{5}))\s*$"
 _QUARTILES = """
 SELECT quantile_disc(moment, 0.25 ORDER BY moment), quantile_disc(moment, 0.75 ORDER BY moment), count(*)
 FROM (SELECT moment FROM dates, range(least(n, 50)) WHERE moment IS NOT NULL)
@@ -34,7 +53,41 @@ def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding
     """Dates far outside of the others, and short years."""
     if column.type in (DataType.DATE, DataType.DATETIME):
         yield from _impossible(column_values, column)
+        yield from _longer(column_values, column)
     yield from _short(column_values, column)
+
+
+def _longer(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding]:
+    met = column_values.matching(_LONG, kinds=("text",))
+    if not met.cells or not column.dates:
+        return
+    years = {int(year.value) for year in column.dates.by_year}
+    was = {value: text for value, _ in met.values if (text := _shortened(value, years))}
+    yield of_column(
+        column_values, LONG, "high", met.cells, f"{cells(met.cells)} with a year of five digits: {listed(met.texts)}",
+        evidence=[Evidence(value=v, count=n, becomes=was.get(v)) for v, n in met.values],
+        filters=matching(column_values.name, _LONG), rule=translation(column_values.name, was),
+    )  # fmt: skip
+
+
+def _shortened(value: str, years: set[int]) -> str | None:
+    """The date with the one year of the column that is left when a digit is left out; None where several are."""
+    found = re.match(_LONG, value)
+    year = found and (found["first"] or found["last"])
+    if not year:
+        return None
+    possible = {year[:at] + year[at + 1 :] for at in range(5)}
+    doubled = {year[:at] + year[at + 1 :] for at in range(4) if year[at] == year[at + 1]}
+    for some in (possible, doubled):  # where several fit, a digit that was typed twice
+        known = [one for one in some if int(one) in years and len(str(int(one))) == 4]
+        if len(known) == 1:
+            return value.strip().replace(year, known[0])
+    return None
+
+
+def _read_short(column_values: ColumnValues, column: ColumnProfile) -> Rule | None:
+    forms = [form.value for form in column.dates.formats] if column.dates else []
+    return {"kind": "to-date", "columns": [column.name], "formats": [*forms, *short_forms(column_values, column)]}
 
 
 def _impossible(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding]:
@@ -79,20 +132,13 @@ def _window(column: ColumnProfile, low: str, high: str) -> Rule | None:
 
 def _short(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding]:
     dated = column_values.kinds.get("date", 0) + column_values.kinds.get("date-time", 0)
-    if dated < 0.5 * column_values.present and column_values.match_rate(_SHORT) < 0.02:
+    if dated < 0.5 * column_values.present and column_values.match_rate(SHORT_FORM) < 0.02:
         return
-    met = column_values.matching(_SHORT, kinds=("text",))
+    met = column_values.matching(SHORT_FORM, kinds=("text",))
     if not met.cells or dated + met.cells < 0.6 * column_values.present:
         return
-    forms = [form.value for form in column.dates.formats] if column.dates else []
-    parts = [[int(p) for p in text.replace(".", "/").replace("-", "/").split("/")] for text in met.texts]
-    month_first = any(p[1] > 12 for p in parts) or (
-        not any(p[0] > 12 for p in parts) and bool(forms) and forms[0].startswith("%m")
-    )
-    marks = sorted({mark for text in met.texts for mark in "./-" if mark in text})
-    short = [mark.join(("%m", "%d", "%y") if month_first else ("%d", "%m", "%y")) for mark in marks]
     yield of_column(
         column_values, SHORT, "middle", met.cells, f"{cells(met.cells)} with a year of two digits: {listed(met.texts)}",
-        evidence=[Evidence(value=v, count=n) for v, n in met.values], filters=matching(column_values.name, _SHORT),
-        rule={"kind": "to-date", "columns": [column_values.name], "formats": [*forms, *short]}, effect=met.cells,
+        evidence=[Evidence(value=v, count=n) for v, n in met.values], filters=matching(column_values.name, SHORT_FORM),
+        rule=reading(column_values, column) or _read_short(column_values, column), effect=met.cells,
     )  # fmt: skip

@@ -1,4 +1,4 @@
-"""Records that repeat others, exactly or nearly."""
+"""Records that repeat others, exactly or but for letter case and spaces."""
 
 from __future__ import annotations
 
@@ -32,14 +32,14 @@ def find(table: TableStudy) -> Iterator[Finding]:
             EXACT, (), "middle", cells, table.records, f"{some_records(cells)} repeat an earlier one in every cell",
             filters=[make_filter("repeated")], rule={"kind": "remove-duplicates"}, effect=cells,
         )  # fmt: skip
-    keys = [column.name for column in table.columns if _is_key(column, table.records)]
+    keys = [column.name for column in table.columns if is_key(column, table.records)]
     rest = [column for column in table.columns if column.name not in keys]
     if len(rest) < 3 or not any(one.distinct > 0.02 * table.records for one in rest if one.role is not Role.FREE_TEXT):
         return
     telling = sorted(rest, key=lambda one: -one.distinct)[:TELLING]
-    if not table.may_repeat([_plain(one) for one in telling]):
+    if not table.may_repeat([plain(one) for one in telling]):
         return
-    near = table.repeats([_plain(one) for one in rest]) - cells
+    near = table.repeats([plain(one) for one in rest]) - cells
     if 0 < near <= MOST * table.records:
         but = f" but {', '.join(keys)}" if keys else ""
         others = tuple(one.name for one in rest)
@@ -51,12 +51,13 @@ def find(table: TableStudy) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-def _is_key(column: ColumnProfile, records: int) -> bool:
+def is_key(column: ColumnProfile, records: int) -> bool:
     """Whether a column tells nearly every record apart by its very nature."""
     return column.distinct > 0.9 * records and column.role is Role.IDENTIFIER
 
 
-def _plain(column: ColumnProfile) -> exp.Expr:
+def plain(column: ColumnProfile) -> exp.Expr:
+    """A cell of a column of texts without letter case and spaces."""
     cell = text_of(column.name)
     spaced = column.text and (column.text.mean_words > 1 or column.text.outer_spaces)
     if column.type is not DataType.TEXT and not column.misfits:

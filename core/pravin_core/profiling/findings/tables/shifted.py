@@ -11,6 +11,7 @@ from sqlglot import exp
 from pravin_core.engines.kinds import MISSING_TOKENS, shape_of
 from pravin_core.profiling.column_values import text_of
 from pravin_core.profiling.findings.base import Evidence, Finding, Kind, make, some_records
+from pravin_core.profiling.findings.columns.personal import MAIL, PHONE
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.table import TableStudy
 from pravin_core.records.filters import make_filter
@@ -38,7 +39,7 @@ def find(table: TableStudy) -> Iterator[Finding]:
     columns = [column for column in table.columns if column.distinct]
     if len(columns) < 3 or len(columns) > 300:
         return
-    forms = {column.name: _Form(column) for column in columns}
+    forms = {one.name: _Form(one, _some([text for text in table.sample[one.name].texts if text])) for one in columns}
     strict = [column for column in columns if forms[column.name].strict]
     if len(strict) < 2:
         return
@@ -67,7 +68,7 @@ def find(table: TableStudy) -> Iterator[Finding]:
 class _Form:
     """What the values of a column look like: its kind, or its usual shapes."""
 
-    def __init__(self, profile: ColumnProfile) -> None:
+    def __init__(self, profile: ColumnProfile, texts: Sequence[str]) -> None:
         present = sum(n for kind, n in profile.kinds.items() if kind not in ("missing", "missing token"))
         self.name = profile.name
         self.numeric = profile.type in NUMBERS
@@ -90,7 +91,8 @@ class _Form:
             if reached < 0.9 * present:
                 self.shapes = set()
             self.misfits = present - reached
-        self.strict = self.numeric or bool(self.shapes)
+        self.form = "" if self.numeric or self.shapes else _known_form(texts)
+        self.strict = self.numeric or bool(self.shapes or self.form)
 
     def fits(self) -> exp.Expr:
         """Whether a cell of the column looks like it."""
@@ -103,6 +105,8 @@ class _Form:
                 low=exp.cast(exp.Literal.string(repr(self.low)), "DOUBLE"),
                 high=exp.cast(exp.Literal.string(repr(self.high)), "DOUBLE"),
             )
+        elif self.form:
+            own = template("regexp_matches(:c, :p)", c=cell, p=exp.Literal.string(self.form))
         else:
             own = exp.In(this=shape_of(cell), expressions=[exp.Literal.string(shape) for shape in sorted(self.shapes)])
         tokens = exp.Array(expressions=[exp.Literal.string(token) for token in ("", *MISSING_TOKENS)])
@@ -110,6 +114,8 @@ class _Form:
 
     def takes(self, text: str) -> bool:
         """The same of a text."""
+        if self.form:
+            return bool(re.match(self.form, text))
         if not self.numeric:
             return shape(text) in self.shapes
         plain = text.strip()
@@ -118,6 +124,19 @@ class _Form:
     def judges(self, text: str) -> bool:
         """Whether a text tells anything: tokens for missing fit everywhere."""
         return self.strict and text.strip().lower() not in ("", *MISSING_TOKENS)
+
+
+def _some(texts: list[str]) -> list[str]:
+    """At most 300 of the different texts, at even distances."""
+    return texts[:: max(1, len(texts) // 300)][:300]
+
+
+def _known_form(texts: Sequence[str]) -> str:
+    """The pattern of e-mail addresses or telephone numbers, if most of a column's texts are such."""
+    for form in (MAIL, PHONE):
+        if texts and sum(bool(re.match(form, text)) for text in texts) >= 0.8 * len(texts):
+            return form
+    return ""
 
 
 def shape(text: str) -> str:

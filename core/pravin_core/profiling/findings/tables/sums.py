@@ -6,18 +6,15 @@ from collections.abc import Iterator
 from typing import Any
 
 import numpy as np
-from sqlglot import exp
 
-from pravin_core.profiling.column_values import text_of
-from pravin_core.profiling.findings.base import Finding, Kind, make, some_records
+from pravin_core.profiling.findings.base import Finding, Kind
+from pravin_core.profiling.findings.formulas import number_of, that_disagree, tolerance_of
 from pravin_core.profiling.table import TableStudy
-from pravin_core.records.filters import make_filter
-from pravin_core.sql.trees import template
 
 KIND = Kind(
     "sum that does not add up",
     "A column that is the sum of two to twelve neighbouring columns, or of any two, in at least nine of ten records of "
-    "an even sample, and records in which it is not (to half of the last decimal written).",
+    "an even sample, and records in which it is not (to half of the last decimal written); low where these are more than 5 in 100.",
 )
 Array = np.ndarray[Any, Any]
 MOST = 40
@@ -71,23 +68,11 @@ def _likely_pairs(total: str, names: list[str], numbers: dict[str, Array]) -> li
 
 
 def _wrong(table: TableStudy, total: str, parts: list[str]) -> Iterator[Finding]:
-    cells = [_number(name) for name in parts]
-    goal = _number(total)
-    differs = template(
-        "abs(list_sum(:parts) - :goal) > 1e-6 + 1e-9 * abs(:goal)", parts=exp.Array(expressions=cells), goal=goal
-    )
-    every = exp.and_(*(template(":c IS NOT NULL", c=exp.paren(cell)) for cell in (*cells, goal)))
-    condition = exp.and_(every, differs)
-    count = table.count(condition)
-    if not count or count > 0.2 * table.records:
-        return
+    profiles = {one.name: one for one in table.columns}
+    columns = [profiles[name] for name in (total, *parts)]
+    added = " + ".join(number_of(column) for column in columns[1:])
+    off, allowed = f"abs({added} - {number_of(columns[0])})", f"{tolerance_of(table, total):.10g}"
     shown = " + ".join(parts) if len(parts) <= 4 else f"{parts[0]} + … + {parts[-1]}"
-    yield make(
-        KIND, [total, *parts], "middle", count, table.records,
-        f"{some_records(count)} in which {total} is not {shown}",
-        filters=[make_filter("records", values=tuple(str(n) for n in table.numbers_of(condition, 500)))],
-    )  # fmt: skip
-
-
-def _number(name: str) -> exp.Expr:
-    return template("try_cast(replace(trim(:c), ',', '.') AS DOUBLE)", c=text_of(name))
+    yield from that_disagree(
+        table, KIND, columns, f"{off} > {allowed}", f"{off} <= {allowed}", f"{total} is not {shown}"
+    )

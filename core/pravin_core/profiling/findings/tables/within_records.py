@@ -2,35 +2,32 @@
 
 from __future__ import annotations
 
-import re
-from collections import Counter
 from collections.abc import Iterator
 from itertools import combinations, permutations
 from typing import Any
 
 import numpy as np
 
-from pravin_core.profiling.findings.base import Finding, Kind, Severity, make, some_records
-from pravin_core.profiling.findings.formulas import day_of, number_of
+from pravin_core.profiling.findings.base import Finding, Kind
+from pravin_core.profiling.findings.formulas import day_of, number_of, that_disagree, tolerance_of
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.table import TableStudy
-from pravin_core.records.filters import make_filter
 from pravin_core.tables.types import DataType
 
 ORDER = Kind(
     "dates of a record out of order",
     "Two columns of dates of which the first is not after the second in at least 9 of 10 records, and the records in which it "
-    "is; low where these are more than 3 in 100, for then it may be meant.",
+    "is; low where these are more than 5 in 100, for then it may be meant.",
 )
 PRODUCT = Kind(
     "product that does not hold",
     "A column that is the product of two others, to half of its last decimal, in at least nine of ten records of an even "
-    "sample, and the records in which it is not; low where these are more than 3 in 100.",
+    "sample, and the records in which it is not; low where these are more than 5 in 100.",
 )
 DURATION = Kind(
     "duration that does not hold",
     "A column of whole numbers that is the number of days between two columns of dates in at least 8 of 10 records, and the "
-    "records in which it is not; low where these are more than 3 in 100.",
+    "records in which it is not; low where these are more than 5 in 100.",
 )
 Array = np.ndarray[Any, Any]
 LEAST = 50  # records in which all of the columns are filled
@@ -57,7 +54,7 @@ def _order(table: TableStudy, first: ColumnProfile, second: ColumnProfile, apart
     after = float((known < 0).mean()) if len(known) else 1.0
     if after > 0.1 or (known > 0).sum() < LEAST or (known == 0).mean() > 0.9:
         return
-    yield from _made(
+    yield from that_disagree(
         table, ORDER, [first, second], f"{day_of(first)} > {day_of(second)}", f"{day_of(first)} <= {day_of(second)}",
         f"{first.name} is after {second.name}",
     )  # fmt: skip
@@ -69,7 +66,7 @@ def _duration(
     if len(off) < LEAST or (off == 0).mean() < 0.8:
         return
     told = f"days_between({day_of(begin)}, {day_of(end)})"
-    yield from _made(
+    yield from that_disagree(
         table, DURATION, [length, begin, end], f"{told} <> {number_of(length)}", f"{told} = {number_of(length)}",
         f"{length.name} is not the days from {begin.name} to {end.name}",
     )  # fmt: skip
@@ -83,7 +80,7 @@ def _products(table: TableStudy) -> Iterator[Finding]:
             if (tolerance := _is_product(numbers[goal], numbers[one], numbers[other], table, goal)) is None:
                 continue
             told = f"abs({number_of(profiles[one])} * {number_of(profiles[other])} - {number_of(profiles[goal])})"
-            yield from _made(
+            yield from that_disagree(
                 table, PRODUCT, [profiles[goal], profiles[one], profiles[other]], f"{told} > {tolerance:.10g}",
                 f"{told} <= {tolerance:.10g}", f"{goal} is not {one} times {other}",
             )  # fmt: skip
@@ -100,33 +97,9 @@ def _is_product(goal: Array, one: Array, other: Array, table: TableStudy, name: 
         return None
     if len(np.unique(goal[quick])) < 5:
         return None
-    tolerance = 0.51 * 10.0 ** -_places(table.sample[name].texts)
+    tolerance = tolerance_of(table, name)
     scaled = tolerance + 1e-9 * np.abs(goal)
     if (np.abs(one[quick] * other[quick] - goal[quick]) <= scaled[quick]).mean() < 0.8:
         return None
     agrees = np.abs(one[known] * other[known] - goal[known]) <= scaled[known]
     return tolerance if agrees.mean() >= 0.9 else None
-
-
-def _places(texts: list[str]) -> int:
-    """The decimals that most of the numbers are written with."""
-    found = Counter(len(match[1]) for text in texts[:2000] if (match := re.fullmatch(r"\s*[+-]?\d+[.,](\d+)\s*", text)))
-    return found.most_common(1)[0][0] if found else 0
-
-
-def _made(
-    table: TableStudy, kind: Kind, columns: list[ColumnProfile], wrong: str, right: str, words: str
-) -> Iterator[Finding]:
-    """The finding, if any record is behind its door."""
-    door = make_filter("formula", value=wrong)
-    if not (count := table.opened_by([door])):
-        return
-    yield make(
-        kind, [column.name for column in columns], _severity(count, table.records), count, table.records,
-        f"{some_records(count)} in which {words}", filters=[door],
-        rule={"kind": "holds", "columns": [column.name for column in columns], "formula": right}, effect=count,
-    )  # fmt: skip
-
-
-def _severity(wrong: int, every: int) -> Severity:
-    return "high" if wrong <= 0.01 * every else "middle" if wrong <= 0.03 * every else "low"

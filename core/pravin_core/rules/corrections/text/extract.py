@@ -7,9 +7,10 @@ from typing import ClassVar, Literal, Self
 from pydantic import Field, JsonValue, model_validator
 from sqlglot import exp
 
+from pravin_core.formulas.patterns import groups
 from pravin_core.rules.base import Conversion, Corrected, Example, Part, as_text, text
 from pravin_core.rules.labels import OTHERWISE
-from pravin_core.rules.patterns import checked, groups
+from pravin_core.rules.patterns import checked
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
 

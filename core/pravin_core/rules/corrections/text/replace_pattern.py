@@ -8,8 +8,9 @@ from typing import ClassVar, Literal, Self
 from pydantic import Field, model_validator
 from sqlglot import exp
 
+from pravin_core.formulas.patterns import groups
 from pravin_core.rules.base import ColumnCorrection, Corrected, Example, Part, as_text, text
-from pravin_core.rules.patterns import checked, groups
+from pravin_core.rules.patterns import checked
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
 

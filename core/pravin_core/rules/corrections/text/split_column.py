@@ -8,9 +8,10 @@ from typing import Literal, Self
 from pydantic import Field, model_validator
 from sqlglot import exp
 
+from pravin_core.formulas.patterns import groups
 from pravin_core.rules.base import Corrected, Derivation, Example, Part, Unconverted, as_text, joined, text
 from pravin_core.rules.labels import OTHERWISE
-from pravin_core.rules.patterns import checked, groups
+from pravin_core.rules.patterns import checked
 from pravin_core.sql.trees import column as col
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column

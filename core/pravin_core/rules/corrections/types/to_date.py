@@ -13,6 +13,10 @@ from pravin_core.tables.columns import Column
 from pravin_core.tables.dates import pattern
 from pravin_core.tables.types import DataType
 
+# days since 1899-12-30, of the years 1954 to 2064; a fraction is a time of the day and no date
+_COUNTED = """CASE WHEN regexp_full_match(trim(:c), '[2-5][0-9]{4}([.]0+)?')
+  THEN CAST(DATE '1899-12-30' + CAST(left(trim(:c), 5) AS INTEGER) AS TIMESTAMP) END"""
+
 
 class ToDate(Conversion):
     """The first format whose pattern and calendar a text fits is taken. A year must have the digits written."""
@@ -22,7 +26,7 @@ class ToDate(Conversion):
     about = "Reads text as dates, trying the formats in order. What fits none of them is handled as chosen."
     synonyms = (
         "read as date", "parse date", "cast date", "date format", "datetime", "timestamp", "strptime",
-        "type",
+        "type", "serial number", "excel date",
     )  # fmt: skip
     examples = (
         Example(
@@ -30,12 +34,21 @@ class ToDate(Conversion):
             before={"a": ["2024-03-17", "17.3.2024", "31.2.2024", "5/6/24", None]},
             after={"a": ["2024-03-17", "2024-03-17", None, None, None]},
         ),
+        Example(
+            rule={"columns": ["a"], "formats": ["%Y-%m-%d"], "serial_numbers": True},
+            before={"a": ["2024-03-17", "45368", "45368.0", "7", "99999", None]},
+            after={"a": ["2024-03-17", "2024-03-17", "2024-03-17", None, None, None]},
+        ),
     )
     reads_types: ClassVar[bool] = True
 
     kind: Literal["to-date"] = "to-date"
     formats: tuple[str, ...] = Field(
         min_length=1, max_length=30, title="Formats, in order", json_schema_extra={"widget": "formats"}
+    )
+
+    serial_numbers: bool = Field(
+        default=False, title="Also days counted by a spreadsheet (45368)", json_schema_extra={"widget": "switch"}
     )
 
     @field_validator("formats")
@@ -48,7 +61,15 @@ class ToDate(Conversion):
         return formats
 
     def sentence(self) -> list[Part]:
-        return [text("Convert "), *self.meant(), text(" to dates from "), *joined(self.formats), *self.otherwise()]
+        counted = [text(" and days counted by a spreadsheet")] if self.serial_numbers else []
+        return [
+            text("Convert "),
+            *self.meant(),
+            text(" to dates from "),
+            *joined(self.formats),
+            *counted,
+            *self.otherwise(),
+        ]
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
         timed = any("%H" in format_ for format_ in self.formats)
@@ -65,6 +86,8 @@ class ToDate(Conversion):
             )
             for format_ in self.formats
         ]
+        if self.serial_numbers:
+            tries.append(template(_COUNTED, c=written))
         moment = exp.Coalesce(this=tries[0], expressions=tries[1:])
         value = exp.cast(moment, "TIMESTAMP" if timed else "DATE")
         lost = template(":c IS NOT NULL AND :v IS NULL", c=cell.copy(), v=value)

@@ -1,0 +1,100 @@
+"""Cells of two columns of few values in each other's place: told by the values that each column has otherwise."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from itertools import combinations
+
+import numpy as np
+from sqlglot import exp
+
+from pravin_core.profiling.column_values import text_of
+from pravin_core.profiling.findings.base import LISTED, Evidence, Finding, make, some_records
+from pravin_core.profiling.findings.formulas import quoted
+from pravin_core.profiling.findings.tables.shifted import SWAPPED
+from pravin_core.profiling.model import ColumnProfile
+from pravin_core.profiling.table import Coded, TableStudy
+from pravin_core.records.filters import make_filter
+from pravin_core.sql.trees import template
+from pravin_core.tables.types import DataType
+
+MOST_COLUMNS, MOST_VALUES = 30, 5000
+LEAST = 3  # cells that a value must have in the column it belongs to
+TIMES = 5  # so many times more of them there than where it stands
+FEW = 0.05
+COMMON = 0.15
+
+
+def find(table: TableStudy) -> Iterator[Finding]:
+    """Pairs of columns with few values in common, and the records in which each holds a value of the other."""
+    able = [one for one in table.columns if one.type is DataType.TEXT and 2 <= one.distinct <= MOST_VALUES]
+    able = [one for one in able if one.distinct <= 0.5 * table.records][:MOST_COLUMNS]
+    for one, other in combinations(able, 2):
+        if _any_exchanged(table.sample[one.name], table.sample[other.name]):
+            yield from _exchanged(table, one, other)
+
+
+def _any_exchanged(one: Coded, other: Coded) -> bool:
+    """Whether in any record of the sample each cell seems to belong to the other column; a cheap look before all are asked."""
+    strange, strange_too = _of_the_other(one, other), _of_the_other(other, one)
+    return bool((strange[one.codes] & strange_too[other.codes]).any())
+
+
+def _of_the_other(own: Coded, other: Coded) -> np.ndarray:  # type: ignore[type-arg]
+    """For each text of a column whether it occurs much more often in the other one."""
+    here = np.bincount(own.codes, minlength=len(own.texts))
+    there = dict(zip(other.texts, np.bincount(other.codes, minlength=len(other.texts)).tolist(), strict=True))
+    beside = np.array([there.get(text, 0) if text else 0 for text in own.texts])
+    return (beside >= LEAST) & (beside >= TIMES * here)
+
+
+def _exchanged(table: TableStudy, one: ColumnProfile, other: ColumnProfile) -> Iterator[Finding]:
+    first, second = _counts(table, one), _counts(table, other)
+    strange = [text for text, n in first.items() if text and second.get(text, 0) >= max(LEAST, TIMES * n)]
+    strange_too = [text for text, n in second.items() if text and first.get(text, 0) >= max(LEAST, TIMES * n)]
+    if _in_common(first, second) > COMMON or _in_common(second, first) > COMMON:
+        return  # two columns of one vocabulary, such as from and to
+    if not strange or not strange_too or max(len(strange), len(strange_too)) > LISTED:
+        return
+    door = [make_filter("column", name=one.name, test="one of", values=tuple(strange)),
+            make_filter("column", name=other.name, test="one of", values=tuple(strange_too))]  # fmt: skip
+    count = table.opened_by(door)
+    if not 0 < count <= FEW * table.records:
+        return
+    pairs = exp.select(exp.alias_(text_of(one.name), "a"), exp.alias_(text_of(other.name), "b"), "count(*) AS n").from_(
+        table.source
+    )
+    for name, texts in ((one.name, strange), (other.name, strange_too)):
+        pairs = pairs.where(exp.In(this=text_of(name), expressions=[exp.Literal.string(text) for text in texts]))
+    shown = table.ask(pairs.group_by("a", "b").order_by("n DESC", "a", "b").limit(12))
+    yield make(
+        SWAPPED, [one.name, other.name], "high", count, table.records,
+        f"{some_records(count)} in which {one.name} and {other.name} are exchanged: “{shown[0][0]}” is a value of {other.name}, "
+        f"“{shown[0][1]}” one of {one.name}",
+        evidence=[Evidence(value=f"{a} | {b}", count=n, becomes=f"{b} | {a}") for a, b, n in shown], filters=door,
+        rule={"kind": "holds", "columns": [one.name, other.name], "formula": _right(one, other, strange, strange_too)}
+        if len(strange) + len(strange_too) <= 60 else None, effect=count, detail="values",
+    )  # fmt: skip
+
+
+def _in_common(own: dict[str, int], other: dict[str, int]) -> float:
+    """The share of a column's cells whose text belongs to the other column too: not only some strays of it stand there."""
+    return sum(n for text, n in own.items() if other.get(text, 0) * TIMES > n) / (sum(own.values()) or 1)
+
+
+def _right(one: ColumnProfile, other: ColumnProfile, strange: list[str], strange_too: list[str]) -> str:
+    return f"not ({_is_in(one, strange)} and {_is_in(other, strange_too)})"
+
+
+def _is_in(column: ColumnProfile, texts: list[str]) -> str:
+    listed = ", ".join("'" + text.replace("'", "''") + "'" for text in texts)
+    return f"{quoted(column)} in ({listed})"
+
+
+def _counts(table: TableStudy, column: ColumnProfile) -> dict[str, int]:
+    cell = text_of(column.name)
+    return dict(
+        table.ask(
+            exp.select(cell, "count(*)").from_(table.source).where(template(":c <> ''", c=cell)).group_by(cell.copy())
+        )
+    )

@@ -1,0 +1,168 @@
+"""Records that are alike but for a small difference in one or two columns: a spelling, a cell left out, a number nearly the same."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator, Sequence
+from itertools import combinations
+
+from sqlglot import exp
+
+from pravin_core.profiling.findings.base import Evidence, Finding, Kind, make, some_records
+from pravin_core.profiling.findings.tables.duplicates import is_key, plain
+from pravin_core.profiling.model import ColumnProfile
+from pravin_core.profiling.table import TableStudy
+from pravin_core.records.filters import make_filter
+from pravin_core.sql.statements import temporary_table
+from pravin_core.sql.trees import column, joined, sql, template
+from pravin_core.tables.columns import RECORD
+from pravin_core.tables.types import NUMBERS, DataType
+
+KIND = Kind(
+    "nearly alike records",
+    "Pairs of records that agree in all columns but the key and one or two others, where these differ by at most two letters (no "
+    "digit), by 2 in 100, or in that one of the cells is missing; and that agree in so much that chance is no explanation (fewer "
+    "than one pair in twenty expected, each column judged by how often two of its cells are the same). Candidates agree in two of "
+    "four groups of columns (blocking, Fellegi and Sunter 1969).",
+)
+GROUPS, AGREEING = 4, 2
+LARGEST_BLOCK = 4
+MOST_PAIRS, MOST_RECORDS = 20_000, 2000
+LEAST_COLUMNS, MOST_COLUMNS = 4, 100
+FEW = 0.02  # records
+CHANCE = 0.25  # blocks to a record, from which on agreement in these columns is mere chance
+
+
+def find(table: TableStudy) -> Iterator[Finding]:
+    """One finding of all such records."""
+    keys = [one for one in table.columns if is_key(one, table.records)]
+    rest = [one for one in table.columns if one not in keys and one.distinct > 1]
+    if not LEAST_COLUMNS <= len(rest) <= MOST_COLUMNS or table.records < 10:
+        return
+    _keep_blocks(table, rest)
+    if not _keep_pairs(table):
+        return
+    rows = _alike(table, rest, keys)
+    numbers = sorted({number for first, second, *_ in rows for number in (first, second)})
+    if not numbers or len(numbers) > min(MOST_RECORDS, max(4, FEW * table.records)):
+        return
+    shown = [
+        Evidence(value=f"record {first:,} | record {second:,}", count=1, becomes=", ".join(names))
+        for first, second, names in rows
+    ]
+    yield make(
+        KIND, (), "middle", len(numbers), table.records,
+        f"{some_records(len(numbers))} are nearly alike in pairs: they differ a little in {', '.join(_names(rows))}",
+        evidence=shown, filters=[make_filter("records", values=tuple(str(number) for number in numbers))],
+    )  # fmt: skip
+
+
+def _names(rows: Sequence[tuple[int, int, list[str]]]) -> list[str]:
+    names = dict.fromkeys(name for *_, differing in rows for name in differing)
+    return [*list(names)[:3], *(["others"] if len(names) > 3 else [])]
+
+
+def _keep_blocks(table: TableStudy, rest: Sequence[ColumnProfile]) -> None:
+    """The temporary table `blocks`: for each record the hashes of four groups of columns, each with some that tell much."""
+    ordered = sorted(rest, key=lambda one: -one.distinct)
+    groups = [ordered[at::GROUPS] for at in range(GROUPS)]
+    hashes = [
+        exp.alias_(exp.Anonymous(this="hash", expressions=[plain(one) for one in group]), f"h{at}")
+        for at, group in enumerate(groups)
+    ]
+    query = exp.select(exp.alias_(column(RECORD), "r"), *hashes).from_(table.source)
+    table.con.execute(sql(temporary_table("blocks", query)))
+
+
+def _keep_pairs(table: TableStudy) -> int:
+    """The temporary table `pairs` of records that agree in two groups; how many there are. Groups of columns in which many
+    records agree tell nothing and are left aside.
+    """
+    found = []
+    for pair in combinations(range(GROUPS), AGREEING):
+        keys = [f"h{at}" for at in pair]
+        block = exp.select("list(r ORDER BY r) AS rs").from_("blocks").group_by(*keys)
+        block = block.having(f"count(*) BETWEEN 2 AND {LARGEST_BLOCK}")
+        table.con.execute(sql(temporary_table("block_of_pairs", block)))
+        if (
+            0
+            < table.ask(exp.select("count(*)").from_("block_of_pairs"))[0][0]
+            <= min(MOST_PAIRS, CHANCE * table.records)
+        ):
+            found += table.ask(exp.select("rs").from_("block_of_pairs"))
+    pairs = {two for (records,) in found for two in combinations(records, 2)}
+    if not 0 < len(pairs) <= MOST_PAIRS:
+        return 0
+    both = exp.select(
+        template("unnest(:a)", a=exp.convert([one for one, _ in pairs])).as_("a"),
+        template("unnest(:b)", b=exp.convert([other for _, other in pairs])).as_("b"),
+    )
+    table.con.execute(sql(temporary_table("pairs", both)))
+    return len(pairs)
+
+
+def _alike(
+    table: TableStudy, rest: Sequence[ColumnProfile], keys: Sequence[ColumnProfile]
+) -> list[tuple[int, int, list[str]]]:
+    """The pairs that differ only a little, with the columns in which they do. That keys agree tells something, too; that they
+    do not is in their nature.
+    """
+    cells = [exp.alias_(plain(one), f"c{at}") for at, one in enumerate((*rest, *keys))]
+    some = exp.select(exp.alias_(column(RECORD), "r"), *cells).from_(table.source)
+    some = some.where(template(":r IN (SELECT unnest([a, b]) FROM pairs)", r=column(RECORD)))
+    table.con.execute(sql(temporary_table("candidates", some)))
+    differ = [exp.column(f"c{at}", "x").neq(exp.column(f"c{at}", "y")) for at in range(len(rest))]
+    score = [
+        template("CASE WHEN x.:c = y.:c AND x.:c <> '' THEN :s ELSE 0 END", c=exp.to_identifier(f"c{at}"), s=exp.Literal.number(f"{_telling(one):.6f}"))
+        for at, one in enumerate((*rest, *keys))
+    ]  # fmt: skip
+    names = exp.Array(expressions=[
+        template("CASE WHEN :d THEN :n END", d=differs.copy(), n=exp.Literal.string(one.name)) for one, differs in zip(rest, differ, strict=True)
+    ])  # fmt: skip
+    small = [template("NOT :d OR :s", d=exp.paren(differs.copy()), s=exp.paren(_is_small(one, at)))
+             for (at, one), differs in zip(enumerate(rest), differ, strict=True)]  # fmt: skip
+    enough = 2 * math.log(table.records) + 3
+    query = (
+        exp.select(
+            "x.r", "y.r", exp.alias_(template("list_filter(:names, lambda n: n IS NOT NULL)", names=names), "names")
+        )
+        .from_("pairs")
+        .join("candidates AS x", on="x.r = pairs.a")
+        .join("candidates AS y", on="y.r = pairs.b")
+        .where(joined(exp.And, [exp.paren(one) for one in small]))
+        .where(
+            template(
+                "list_sum(:s) >= :enough", s=exp.Array(expressions=score), enough=exp.Literal.number(f"{enough:.6f}")
+            )
+        )
+    )
+    told = exp.select("*").from_(query.subquery("q")).where("len(names) BETWEEN 1 AND 2").order_by("1", "2")
+    return [(first, second, list(differing)) for first, second, differing in table.ask(told)]
+
+
+def _telling(profile: ColumnProfile) -> float:
+    """How much it tells that two cells of a column agree: the negative logarithm of the chance of it."""
+    present = sum(n for kind, n in profile.kinds.items() if kind != "missing")
+    shares = [value.count / present for value in profile.values] if present else [1.0]
+    rest = max(0.0, 1 - sum(shares))
+    chance = sum(share * share for share in shares) + rest * rest / max(1, profile.distinct - len(shares))
+    return max(0.0, -math.log(max(chance, 1e-12)))
+
+
+def _is_small(profile: ColumnProfile, at: int) -> exp.Expr:
+    """Whether the difference of two cells is a small one."""
+    a, b = (exp.column(f"c{at}", side) for side in ("x", "y"))
+    missing = template(":a = '' OR :b = ''", a=a, b=b)
+    if profile.type in NUMBERS:
+        x, y = (template("try_cast(replace(:c, ',', '.') AS DOUBLE)", c=cell) for cell in (a, b))
+        near = template("abs(:x - :y) <= 0.02 * greatest(abs(:x), abs(:y))", x=x, y=y)
+    elif profile.type in (DataType.DATE, DataType.DATETIME, DataType.BOOLEAN):
+        return missing  # another day is another day
+    else:
+        letters = [template("regexp_replace(:c, '[0-9]', '', 'g')", c=cell) for cell in (a, b)]
+        digits = [template("regexp_replace(:c, '[^0-9]', '', 'g')", c=cell) for cell in (a, b)]
+        near = template(
+            "length(:a) >= 4 AND length(:b) >= 4 AND :da = :db AND damerau_levenshtein(left(:la, 200), left(:lb, 200)) <= 2",
+            a=a, b=b, da=digits[0], db=digits[1], la=letters[0], lb=letters[1],
+        )  # fmt: skip
+    return template(":m OR coalesce(:n, false)", m=exp.paren(missing), n=exp.paren(near))
