@@ -96,12 +96,12 @@ class Snapshot:
     def parts(self) -> list[Path]:
         """The Parquet files of the records, in order; those that were repaired come last."""
         repaired = [number for number, file in enumerate(self.files) if file.repaired]
-        own = [_part(self.folder, n) for n in range(len(self.files))] + [_repaired(self.folder, n) for n in repaired]
+        own = [part_of(self.folder, n) for n in range(len(self.files))] + [_repaired(self.folder, n) for n in repaired]
         return own + [_lacking(self.folder)] * self.lacks
 
     def parts_of(self, number: int) -> list[Path]:
         """The Parquet files of the records of one source, by its place in the delivery."""
-        return [_part(self.folder, number)] + [_repaired(self.folder, number)] * bool(self.files[number].repaired)
+        return [part_of(self.folder, number)] + [_repaired(self.folder, number)] * bool(self.files[number].repaired)
 
     @property
     def rejected_path(self) -> Path:
@@ -214,7 +214,8 @@ def lacking_columns(settings: Sequence[FileSettings], columns: Sequence[str]) ->
     return [name for name in columns if name not in filled]
 
 
-def _part(folder: Path, number: int) -> Path:
+def part_of(folder: Path, number: int) -> Path:
+    """Where the records of a source lie in the folder of a snapshot."""
     return folder / f"part-{number:04d}.parquet"
 
 
@@ -251,7 +252,7 @@ class _Reading:
     def read(self, rejected: RejectedFile) -> None:
         """By the fast lane if it can, else piece by piece."""
         source, scratch = self.source, self.work / "scratch"
-        out = _part(self.work, self.origin[1])
+        out = part_of(self.work, self.origin[1])
         fast = None
         for limits in (Limits(READING, self.limits.threads), self.limits):
             try:

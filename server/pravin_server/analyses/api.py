@@ -18,18 +18,19 @@ from pravin_server.analyses import proposed_checks, report, services
 from pravin_server.analyses.models import Analysis
 from pravin_server.common import cache
 from pravin_server.common.errors import NotFound
-from pravin_server.common.schemas import PROBLEMS, Id, JobOut
-from pravin_server.deliveries import snapshots
+from pravin_server.common.schemas import PROBLEMS, Id, JobOut, Table
 from pravin_server.deliveries.lookups import delivery_or_404
+from pravin_server.runs.tables_after import snapshot_at
 
 router = Router(tags=["analyses"], auth=reader)
 
 
 class RelationsIn(Schema):
-    """`target`: a column, or empty; `exact`: over all records, not over an even sample."""
+    """`target`: a column, or empty; `exact`: over all records, not over an even sample; `table`: as rules left it."""
 
     target: str = Field("", max_length=2000)
     exact: bool = False
+    table: int | None = Field(None, ge=1, le=2**62)
 
 
 class ComparisonIn(Schema):
@@ -51,6 +52,7 @@ class CrossFilterIn(Schema):
     panels: list[Panel] = Field(max_length=12)
     where: list[AnyFilter] = Field([], max_length=50)
     split: str = Field("", max_length=2000)
+    table: int | None = Field(None, ge=1, le=2**62)
 
 
 class SuitabilityIn(Schema):
@@ -89,7 +91,7 @@ def _content(analysis_id: int, kind: str) -> Any:
 @router.post("/deliveries/{delivery_id}/relations", response={200: AnalysisOut, **PROBLEMS})
 def ask_relations(request: HttpRequest, body: RelationsIn, delivery_id: int = Id) -> Any:
     """Ask how the columns go together."""
-    made, job = services.ask_relations(request.user, delivery_or_404(delivery_id), body.target, body.exact)
+    made, job = services.ask_relations(request.user, delivery_or_404(delivery_id), body.target, body.exact, body.table)
     return {"id": made.pk, "job": job}
 
 
@@ -116,11 +118,11 @@ def comparison(request: HttpRequest, comparison_id: int = Id) -> Any:
 def cross_filter(request: HttpRequest, body: CrossFilterIn, delivery_id: int = Id) -> Any:
     """Distributions of several columns, each narrowed by what is chosen in the others; changes nothing."""
     delivery = delivery_or_404(delivery_id)
-    profiles = services.profiled(delivery)
+    profiles = services.profiled(delivery, body.table)
 
     def see() -> CrossFilter:
         with cache.scratch() as scratch:
-            stage = Stage(snapshots.snapshot_of(delivery))
+            stage = Stage(snapshot_at(delivery, body.table))
             return look(stage, profiles, body.panels, body.where, body.split, scratch, cache.limits())
 
     return cache.even_if_deleted(see)
@@ -146,17 +148,22 @@ def accept_proposed_checks(request: HttpRequest, body: ProposedChecksIn, deliver
 
 
 @router.get("/deliveries/{delivery_id}/report.html", response={200: None, **PROBLEMS})
-def report_page(request: HttpRequest, delivery_id: int = Id, beside: int | None = None) -> Any:
+def report_page(
+    request: HttpRequest, delivery_id: int = Id, beside: int | None = None, table: int | None = Table
+) -> Any:
     """The profile as a report that stands alone; `beside` a comparison it is shown with the changes."""
     delivery = delivery_or_404(delivery_id)
-    return _file(report.page(delivery, _beside(delivery_id, beside)), "text/html", report.name_of(delivery, "html"))
+    page = report.page(delivery, _beside(delivery_id, beside), table)
+    return _file(page, "text/html", report.name_of(delivery, "html"))
 
 
 @router.get("/deliveries/{delivery_id}/report.json", response={200: None, **PROBLEMS})
-def report_data(request: HttpRequest, delivery_id: int = Id, beside: int | None = None) -> Any:
+def report_data(
+    request: HttpRequest, delivery_id: int = Id, beside: int | None = None, table: int | None = Table
+) -> Any:
     """The same as JSON."""
     delivery = delivery_or_404(delivery_id)
-    text = report.data(delivery, _beside(delivery_id, beside))
+    text = report.data(delivery, _beside(delivery_id, beside), table)
     return _file(text, "application/json", report.name_of(delivery, "json"))
 
 

@@ -10,9 +10,9 @@ from django.template.loader import render_to_string
 from pravin_core.profiling.comparison import Comparison
 from pravin_core.profiling.model import ColumnProfile, Profile
 from pravin_server.analyses.models import Analysis
-from pravin_server.common.errors import NotFound
 from pravin_server.deliveries.models import Delivery
 from pravin_server.findings.queries import findings_by_severity
+from pravin_server.runs.tables_after import profile_at, table_or_404
 
 SHOWN = 12
 
@@ -22,31 +22,31 @@ def name_of(delivery: Delivery, ending: str) -> str:
     return f"{delivery.feed.slug}-{delivery.number}-profile.{ending}"
 
 
-def data(delivery: Delivery, beside: Analysis | None) -> str:
+def data(delivery: Delivery, beside: Analysis | None, table: int | None = None) -> str:
     """The report as JSON text: the delivery, its profile, findings with decisions, and what changed."""
     said = {
-        **_head(delivery, beside),
-        "profile": _profile(delivery).model_dump(mode="json", exclude={"findings"}),
+        **_head(delivery, beside, table),
+        "profile": _profile(delivery, table).model_dump(mode="json", exclude={"findings"}),
         "findings": [
             {**one["finding"].model_dump(mode="json"), "state": one["state"], "reason": one["reason"]}
-            for one in findings_by_severity(delivery)
+            for one in findings_by_severity(delivery, table)
         ],
         "comparison": beside.content if beside else None,
     }
     return json.dumps(said, indent=2, ensure_ascii=False)
 
 
-def page(delivery: Delivery, beside: Analysis | None) -> str:
+def page(delivery: Delivery, beside: Analysis | None, table: int | None = None) -> str:
     """The report as one HTML page without anything from outside."""
-    profile = _profile(delivery)
-    findings = findings_by_severity(delivery)
+    profile = _profile(delivery, table)
+    findings = findings_by_severity(delivery, table)
     about: dict[str, list[Any]] = {}
     for finding in findings:
         for name in finding["finding"].columns:
             about.setdefault(name, []).append(finding)
     compared = Comparison.model_validate(beside.content) if beside else None
     return render_to_string("analyses/report.html", {
-        **_head(delivery, beside),
+        **_head(delivery, beside, table),
         "profile": profile,
         "findings": findings,
         "columns": [_column(column, profile.records, about.get(column.name, [])) for column in profile.columns],
@@ -55,14 +55,11 @@ def page(delivery: Delivery, beside: Analysis | None) -> str:
     })  # fmt: skip
 
 
-def _profile(delivery: Delivery) -> Profile:
-    found = getattr(delivery, "profile", None)
-    if found is None or found.content.get("awaited"):
-        raise NotFound("The delivery is not profiled yet.")
-    return Profile.model_validate(found.content)
+def _profile(delivery: Delivery, table: int | None) -> Profile:
+    return Profile.model_validate(profile_at(delivery, table))
 
 
-def _head(delivery: Delivery, beside: Analysis | None) -> dict[str, Any]:
+def _head(delivery: Delivery, beside: Analysis | None, table: int | None) -> dict[str, Any]:
     sides = ("as delivered", "after the rules") if beside and "run" in beside.asked else None
     if beside and "delivery" in beside.asked:
         other = Delivery.objects.get(pk=beside.asked["delivery"])
@@ -73,6 +70,7 @@ def _head(delivery: Delivery, beside: Analysis | None) -> dict[str, Any]:
         "received": f"{delivery.received:%Y-%m-%d %H:%M}",
         "files": [{"name": file.name, "sha256": file.sha256, "bytes": file.size} for file in delivery.files.all()],
         "sides": sides,
+        "after": table_or_404(delivery, table).place if table else None,
     }
 
 

@@ -26,17 +26,21 @@ from pravin_server.rulebooks.services import change_rules, newest, put_rule, rul
 from pravin_server.runs.models import Run
 from pravin_server.runs.queries import displayed_run
 from pravin_server.runs.results import stage_of
+from pravin_server.runs.tables_after import profile_at, snapshot_at
 
 VERSION = 1  # raise when an analysis says something else of the same
 SUITABILITY = "Suitability"
 
 
 @transaction.atomic
-def ask_relations(user: Any, delivery: Delivery, target: str, exact: bool) -> tuple[Analysis, Job | None]:
-    """Ask how the columns go together; the target is one of them, or empty."""
-    if target and target not in delivery.columns:
-        raise Invalid(f"The delivery has no column {target!r}. Choose another target.")
-    return _ask(user, delivery, Analysis.Kind.RELATIONS, {"target": target, "exact": exact}, [])
+def ask_relations(
+    user: Any, delivery: Delivery, target: str, exact: bool, table: int | None = None
+) -> tuple[Analysis, Job | None]:
+    """Ask how the columns go together; the target is one of them, or empty. `table`: as rules left it."""
+    if target and target not in [one.name for one in profiled(delivery, table)]:
+        raise Invalid(f"The table has no column {target!r}. Choose another target.")
+    asked = {"target": target, "exact": exact, **({"table": table} if table else {})}
+    return _ask(user, delivery, Analysis.Kind.RELATIONS, asked, [])
 
 
 @transaction.atomic
@@ -72,9 +76,10 @@ def perform(analysis_id: int, progress: Progress) -> None:
         return
     with cache.scratch() as scratch:
         if analysis.kind == Analysis.Kind.RELATIONS:
+            table = analysis.asked.get("table")
             found: Relations | Comparison = relate(
-                snapshots.snapshot_of(analysis.delivery),
-                profiled(analysis.delivery),
+                snapshot_at(analysis.delivery, table),
+                profiled(analysis.delivery, table),
                 analysis.asked["target"],
                 scratch,
                 cache.limits(),
@@ -98,12 +103,9 @@ def sides(analysis: Analysis) -> tuple[Stage, Stage]:
     return Stage(snapshots.snapshot_of(Delivery.objects.get(pk=analysis.asked["delivery"]))), here
 
 
-def profiled(delivery: Delivery) -> list[ColumnProfile]:
-    """The profiles of a delivery's columns. Raises NotYet when it is not profiled."""
-    found = getattr(delivery, "profile", None)
-    if found is None or found.content.get("awaited"):
-        raise NotYet("The delivery is not profiled yet. Wait until it is read.")
-    return [ColumnProfile.model_validate(column) for column in found.content["columns"]]
+def profiled(delivery: Delivery, table: int | None = None) -> list[ColumnProfile]:
+    """The profiles of the columns of a delivery, or of the table as rules left it. Raises NotYet when it is not profiled."""
+    return [ColumnProfile.model_validate(column) for column in profile_at(delivery, table)["columns"]]
 
 
 @transaction.atomic

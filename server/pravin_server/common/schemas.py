@@ -5,10 +5,11 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any
 
-from ninja import Path, Schema
+from ninja import Path, Query, Schema
 
 Id = Path(..., ge=1, le=2**62)
 Slug = Path(..., max_length=80)
+Table = Query(None, ge=1, le=2**62, description="the table as rules left it; without it as delivered")
 
 
 class Problem(Schema):

@@ -31,6 +31,7 @@ from pravin_server.releases.api import router as releases
 from pravin_server.rulebooks.api import router as rulebooks
 from pravin_server.rulebooks.drafting_api import router as drafting
 from pravin_server.rulebooks.texts_api import router as texts
+from pravin_server.runs.after_api import router as tables_after
 from pravin_server.runs.api import router as runs
 from pravin_server.runs.records_api import router as records
 from pravin_server.workspace.activity_api import router as activity
@@ -62,6 +63,7 @@ for router in (
     library,
     runs,
     records,
+    tables_after,
     quarantine,
     releases,
     activity,

@@ -17,10 +17,10 @@ from pravin_core.rules.base import Part
 from pravin_core.rules.corrections.values.translate import Code
 from pravin_server.accounts.access import reader
 from pravin_server.common import cache
-from pravin_server.common.schemas import PROBLEMS, Id
-from pravin_server.deliveries import snapshots
+from pravin_server.common.schemas import PROBLEMS, Id, Table
 from pravin_server.deliveries.lookups import delivery_or_404
 from pravin_server.findings import queries, services
+from pravin_server.runs.tables_after import snapshot_at
 
 router = Router(tags=["findings"], auth=reader)
 
@@ -45,10 +45,11 @@ class FindingOut(Schema):
 
 
 class FindingsIn(Schema):
-    """Findings by id."""
+    """Findings by id; `table`: of the table as rules left it."""
 
     ids: list[str] = Field(min_length=1, max_length=1000)
     reason: str = Field("", max_length=1000)
+    table: int | None = Field(None, ge=1, le=2**62)
 
 
 class AcceptedOut(Schema):
@@ -68,28 +69,28 @@ def measures(request: HttpRequest) -> Any:
 
 
 @router.get("/deliveries/{delivery_id}/findings", response={200: list[FindingOut], **PROBLEMS})
-def findings(request: HttpRequest, delivery_id: int = Id) -> Any:
+def findings(request: HttpRequest, delivery_id: int = Id, table: int | None = Table) -> Any:
     """All findings, worst first."""
-    return queries.findings_by_severity(delivery_or_404(delivery_id))
+    return queries.findings_by_severity(delivery_or_404(delivery_id), table)
 
 
 @router.post("/deliveries/{delivery_id}/findings/accept", response={200: AcceptedOut, **PROBLEMS})
 def accept(request: HttpRequest, body: FindingsIn, delivery_id: int = Id) -> Any:
     """Make rules of findings."""
-    return {"revision": services.accept(request.user, delivery_or_404(delivery_id), body.ids).number}
+    return {"revision": services.accept(request.user, delivery_or_404(delivery_id), body.ids, body.table).number}
 
 
 @router.post("/deliveries/{delivery_id}/findings/dismiss", response={204: None, **PROBLEMS})
 def dismiss(request: HttpRequest, body: FindingsIn, delivery_id: int = Id) -> Any:
     """Set findings aside with a reason."""
-    services.dismiss(request.user, delivery_or_404(delivery_id), body.ids, body.reason)
+    services.dismiss(request.user, delivery_or_404(delivery_id), body.ids, body.reason, body.table)
     return 204, None
 
 
 @router.post("/deliveries/{delivery_id}/findings/reopen", response={204: None, **PROBLEMS})
 def reopen(request: HttpRequest, body: FindingsIn, delivery_id: int = Id) -> Any:
     """Take decisions about findings back."""
-    services.reopen(request.user, delivery_or_404(delivery_id), body.ids)
+    services.reopen(request.user, delivery_or_404(delivery_id), body.ids, body.table)
     return 204, None
 
 
@@ -118,6 +119,7 @@ class JoinIn(Schema):
 
     column: str = Field(max_length=2000)
     codes: list[Code] = Field(min_length=1, max_length=20_000)
+    table: int | None = Field(None, ge=1, le=2**62)
 
 
 @router.get("/variant-methods", response={200: list[MethodOut], **PROBLEMS})
@@ -132,13 +134,14 @@ def variants(
     delivery_id: int = Id,
     column: str = Query(..., max_length=2000),
     method: str = Query("spelling", max_length=40),
+    table: int | None = Table,
 ) -> Any:
     """Groups of spelling variants of a column (the 2,000 with the most cells)."""
     delivery = delivery_or_404(delivery_id)
 
     def find() -> Any:
         with cache.scratch() as scratch:
-            return variants_of(snapshots.snapshot_of(delivery), column, method, scratch, cache.limits())
+            return variants_of(snapshot_at(delivery, table), column, method, scratch, cache.limits())
 
     groups, distinct, all_ = cache.even_if_deleted(find)
     shown = [
@@ -152,4 +155,4 @@ def variants(
 def join_variants(request: HttpRequest, body: JoinIn, delivery_id: int = Id) -> Any:
     """Make one code list of chosen groups."""
     delivery = delivery_or_404(delivery_id)
-    return {"revision": services.join_variants(request.user, delivery, body.column, body.codes).number}
+    return {"revision": services.join_variants(request.user, delivery, body.column, body.codes, body.table).number}

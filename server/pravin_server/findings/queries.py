@@ -2,34 +2,62 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
+from pravin_core.errors import PravinError
+from pravin_core.profiling.findings.treated import treated
 from pravin_core.profiling.model import Finding
 from pravin_core.rules.base import Part
 from pravin_core.rules.registry import KINDS
-from pravin_server.common.errors import NotFound
+from pravin_server.common import cache
+from pravin_server.common.errors import NotFound, ServerError
 from pravin_server.deliveries.models import Delivery
 from pravin_server.feeds.models import Feed
 from pravin_server.findings.models import FindingDecision
 from pravin_server.rulebooks.models import Revision
-from pravin_server.rulebooks.services import newest, rules_of
+from pravin_server.rulebooks.run_context import resolve_rulebook
+from pravin_server.rulebooks.services import newest, rulebook_of, rules_of
+from pravin_server.runs.tables_after import profile_at
 
 
-def findings_of(delivery: Delivery) -> dict[str, Finding]:
-    """What the profile of a delivery noticed, by id, worst first. Raises NotFound when it is not profiled."""
-    profile = getattr(delivery, "profile", None)
-    if profile is None:
-        raise NotFound("The delivery is not profiled yet.")
-    return {one["id"]: Finding.model_validate(one) for one in profile.content.get("findings", [])}
+def findings_of(delivery: Delivery, table: int | None = None) -> dict[str, Finding]:
+    """What the profile of a delivery (or of the table as rules left it) noticed, by id, worst first.
+
+    Raises NotFound when it is not profiled.
+    """
+    if table is not None:
+        content = profile_at(delivery, table)
+    else:
+        profile = getattr(delivery, "profile", None)
+        if profile is None:
+            raise NotFound("The delivery is not profiled yet.")
+        content = profile.content
+    return {one["id"]: Finding.model_validate(one) for one in content.get("findings", [])}
 
 
-def findings_by_severity(delivery: Delivery) -> list[dict[str, Any]]:
-    """Every finding with its state: open, accepted while its rule is in the rulebook, or dismissed."""
+def findings_by_severity(delivery: Delivery, table: int | None = None) -> list[dict[str, Any]]:
+    """Every finding with its state: open, accepted while its rule is in the rulebook, dismissed, or treated by a rule that
+    somebody wrote otherwise. What rules left is open until it is decided about: nothing treats it.
+    """
     decided = decisions_on(delivery)
+    found = findings_of(delivery, table)
+    undecided = [finding for id_, finding in found.items() if id_ not in decided]
+    by_rule = {} if table is not None else treated_now(delivery, undecided)
     return [
-        {"finding": finding, "sentence": _sentence(finding), **_decision(decided.get(id_))}
-        for id_, finding in findings_of(delivery).items()
+        {"finding": finding, "sentence": _sentence(finding), **_decision(decided.get(id_), by_rule.get(id_, ""))}
+        for id_, finding in found.items()
     ]
+
+
+def treated_now(delivery: Delivery, findings: Sequence[Finding]) -> dict[str, str]:
+    """Which of the findings a rule of the newest revision treats: the rule's id by that of the finding."""
+    try:
+        rulebook = resolve_rulebook(delivery, rulebook_of(newest(delivery.feed)))
+    except (PravinError, ServerError):
+        return {}  # a rulebook that cannot run at present says so in Rules
+    with cache.scratch() as scratch:
+        return treated(findings, rulebook, scratch)
 
 
 def _sentence(finding: Finding) -> list[Part]:
@@ -52,8 +80,9 @@ def decisions_that_hold(feed: Feed, revision: Revision) -> dict[str, FindingDeci
     return {one.finding: one for one in made if one.state == "dismissed" or one.rule in rules}
 
 
-def _decision(decision: FindingDecision | None) -> dict[str, Any]:
+def _decision(decision: FindingDecision | None, treated_by: str) -> dict[str, Any]:
     if decision is None:
-        return {"state": "open", "reason": "", "by": "", "at": None, "rule_id": ""}
+        state = "treated" if treated_by else "open"
+        return {"state": state, "reason": "", "by": "", "at": None, "rule_id": treated_by}
     by = decision.by.shown if decision.by else ""
     return {"state": decision.state, "reason": decision.reason, "by": by, "at": decision.at, "rule_id": decision.rule}

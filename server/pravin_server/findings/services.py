@@ -9,6 +9,7 @@ from django.db import transaction
 
 from pravin_core.profiling.model import Finding
 from pravin_core.rules.corrections.values.translate import Code
+from pravin_core.rules.registry import KINDS
 from pravin_core.rules.rulebook import Rulebook
 from pravin_server.accounts.services import may_work
 from pravin_server.activity.services import note
@@ -18,13 +19,17 @@ from pravin_server.findings.models import FindingDecision
 from pravin_server.findings.queries import decisions_that_hold, findings_of
 from pravin_server.rulebooks.models import Revision
 from pravin_server.rulebooks.services import change_rules, newest, put_rule, rules_of
+from pravin_server.runs.tables_after import last_rule_at, profile_at
 
 
 @transaction.atomic
-def accept(user: Any, delivery: Delivery, ids: Sequence[str]) -> Revision:
-    """Put the proposed rules of findings into the rulebook, as one revision. Raises Invalid when one has no rule."""
+def accept(user: Any, delivery: Delivery, ids: Sequence[str], table: int | None = None) -> Revision:
+    """Put the proposed rules of findings into the rulebook, as one revision; those of the table as rules left it behind these
+    rules. Raises Invalid when a finding has no rule.
+    """
     person = may_work(user, "accept findings")
-    chosen = _chosen(delivery, ids)
+    chosen = _chosen(delivery, ids, table)
+    behind = last_rule_at(delivery, table)
     before = newest(delivery.feed)
     rules, held = rules_of(before), decisions_that_hold(delivery.feed, before)
     for finding in chosen:
@@ -34,7 +39,8 @@ def accept(user: Any, delivery: Delivery, ids: Sequence[str]) -> Revision:
             raise Conflict(f"The finding “{finding.says}” was accepted already, by {who}: its rule is in the rulebook.")
         if finding.rule is None:
             raise Invalid(f"The finding “{finding.says}” has no rule to accept. Dismiss it, or write a rule for it.")
-        rule = put_rule(rules, {**finding.rule, "note": f"Finding: {finding.says}"[:2000]})
+        rule = put_rule(rules, {**finding.rule, "note": f"Finding: {finding.says}"[:2000]}, behind)
+        behind = rule["id"] if behind and not KINDS[rule["kind"]].is_check else behind
         FindingDecision.objects.update_or_create(
             feed=delivery.feed, finding=finding.id,
             defaults={"state": "accepted", "rule": rule["id"], "reason": "", "delivery": delivery, "by": person},
@@ -44,26 +50,28 @@ def accept(user: Any, delivery: Delivery, ids: Sequence[str]) -> Revision:
 
 
 @transaction.atomic
-def join_variants(user: Any, delivery: Delivery, column: str, codes: Sequence[Code]) -> Revision:
+def join_variants(
+    user: Any, delivery: Delivery, column: str, codes: Sequence[Code], table: int | None = None
+) -> Revision:
     """Put a code list that gives the spellings of a column their preferred forms into the rulebook."""
     person = may_work(user, "join variants")
-    if column not in delivery.columns:
+    if column not in [one["name"] for one in profile_at(delivery, table)["columns"]]:
         raise Invalid(f"The delivery has no column {column!r}.")
     before = newest(delivery.feed)
     rules = rules_of(before)
     put_rule(rules, {
         "kind": "translate", "columns": [column], "codes": [code.model_dump() for code in codes], "note": "Spelling variants",
-    })  # fmt: skip
+    }, last_rule_at(delivery, table))  # fmt: skip
     rulebook = Rulebook.model_validate({"rules": rules})
     said = f"joined {len(codes)} spellings in {column}"
     return change_rules(person, delivery.feed, rulebook, before.number, said)
 
 
 @transaction.atomic
-def dismiss(user: Any, delivery: Delivery, ids: Sequence[str], reason: str) -> None:
+def dismiss(user: Any, delivery: Delivery, ids: Sequence[str], reason: str, table: int | None = None) -> None:
     """Set findings aside, for this and later deliveries of the feed."""
     person = may_work(user, "dismiss findings")
-    for finding in _chosen(delivery, ids):
+    for finding in _chosen(delivery, ids, table):
         FindingDecision.objects.update_or_create(
             feed=delivery.feed, finding=finding.id,
             defaults={"state": "dismissed", "rule": "", "reason": reason[:1000], "delivery": delivery, "by": person},
@@ -77,10 +85,10 @@ def dismiss(user: Any, delivery: Delivery, ids: Sequence[str], reason: str) -> N
 
 
 @transaction.atomic
-def reopen(user: Any, delivery: Delivery, ids: Sequence[str]) -> None:
+def reopen(user: Any, delivery: Delivery, ids: Sequence[str], table: int | None = None) -> None:
     """Take decisions back; the rules that accepting made leave the rulebook again."""
     person = may_work(user, "reopen findings")
-    chosen = _chosen(delivery, ids)
+    chosen = _chosen(delivery, ids, table)
     made = FindingDecision.objects.filter(feed=delivery.feed, finding__in=[one.id for one in chosen])
     gone = {one.rule for one in made if one.rule}
     before = newest(delivery.feed)
@@ -96,8 +104,8 @@ def _said(chosen: Sequence[Finding]) -> str:
     return chosen[0].says if len(chosen) == 1 else f"{len(chosen)} findings"
 
 
-def _chosen(delivery: Delivery, ids: Sequence[str]) -> list[Finding]:
-    known = findings_of(delivery)
+def _chosen(delivery: Delivery, ids: Sequence[str], table: int | None) -> list[Finding]:
+    known = findings_of(delivery, table)
     if missing := [id_ for id_ in ids if id_ not in known]:
         raise NotFound(f"The delivery has no finding {missing[0]!r}. It may have been profiled anew: look again.")
     return [known[one] for one in dict.fromkeys(ids)]

@@ -151,16 +151,25 @@ def go_back(user: Any, feed: Feed, number: int, based_on: int) -> Revision:
     return change_rules(user, feed, rulebook_of(found), based_on, f"went back to revision {number}")
 
 
-def put_rule(rules: list[dict[str, Any]], rule: dict[str, Any]) -> dict[str, Any]:
+def put_rule(rules: list[dict[str, Any]], rule: dict[str, Any], behind: str | None = None) -> dict[str, Any]:
     """Put a rule without id into a list of rules, where it fits; returns it with its id.
 
-    What repairs text comes before the first rule that reads types of one of its columns, all others at the end.
+    What repairs text comes before the first rule that reads types of one of its columns, all others at the end. `behind`: the
+    rule that left the table which this one is for (empty: the last correction); it stands right behind that.
     """
     taken = {rule["id"] for rule in rules}
     name = next(name for number in range(1, len(taken) + 2) if (name := f"{rule['kind']}-{number}") not in taken)
     made = {**rule, "id": name}
-    rules.insert(_place(rules, made), made)
+    rules.insert(_place(rules, made) if behind is None else _behind(rules, behind, made["kind"]), made)
     return made
+
+
+def _behind(rules: Sequence[dict[str, Any]], behind: str, kind: str) -> int:
+    if KINDS[kind].is_check:
+        return len(rules)
+    corrections = [at for at, rule in enumerate(rules) if (known := KINDS.get(rule["kind"])) and not known.is_check]
+    last = max(corrections, default=-1) + 1
+    return next((at + 1 for at, rule in enumerate(rules) if rule["id"] == behind and at < last), last)
 
 
 def _place(rules: Sequence[dict[str, Any]], rule: dict[str, Any]) -> int:

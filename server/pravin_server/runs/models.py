@@ -37,3 +37,27 @@ class Run(models.Model):
     class Meta:
         ordering = ["-id"]
         indexes = [models.Index(fields=["delivery", "purpose", "state"])]
+
+
+class TableAfter(models.Model):
+    """The table of a delivery as the rules up to one leave it, as a table that can be profiled.
+
+    `rule` is the last of them, empty for the end of the rulebook, `place` its number. With snapshot, `rules` (resolved),
+    `decisions` and `context` it has all that its records are made from; `key` is made of these. `content` is its profile, empty
+    until it is measured; `left_out` tells how many records were quarantined and removed before.
+    """
+
+    delivery = models.ForeignKey(Delivery, on_delete=models.CASCADE, related_name="tables_after")
+    key = models.CharField(max_length=64, unique=True)
+    rule = models.CharField(max_length=40, blank=True)
+    place = models.IntegerField()
+    snapshot_key = models.CharField(max_length=64)
+    rules = models.JSONField()
+    decisions = models.JSONField(default=list)
+    context = models.JSONField(default=dict)
+    left_out = models.JSONField(default=dict)
+    content = models.JSONField(null=True)
+    made = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-id"]

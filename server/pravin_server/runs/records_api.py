@@ -15,9 +15,8 @@ from pravin_server.accounts.access import reader
 from pravin_server.common import cache
 from pravin_server.common.errors import Invalid, NotFound
 from pravin_server.common.schemas import PROBLEMS, Id
-from pravin_server.deliveries import snapshots
 from pravin_server.deliveries.lookups import delivery_or_404
-from pravin_server.runs import orders
+from pravin_server.runs import orders, tables_after
 from pravin_server.runs.models import Run
 from pravin_server.runs.results import stage_of
 
@@ -54,6 +53,7 @@ def records(
     request: HttpRequest,
     delivery_id: int = Id,
     run: int | None = Query(None, ge=1, le=2**62, description="as this run left them; without it as delivered"),
+    table: int | None = Query(None, ge=1, le=2**62, description="the table as rules left it, instead of run"),
     where: str = Query("[]", max_length=20_000, description="a JSON list of filters, all of which must hold"),
     sort: str | None = Query(None, max_length=2000),
     direction: Literal["up", "down"] = "up",
@@ -71,7 +71,7 @@ def records(
             raise NotFound(f"The delivery has no finished run {run}.")
 
     def read() -> tuple[Stage, Page]:
-        stage = stage_of(found) if found else Stage(snapshots.snapshot_of(delivery))
+        stage = stage_of(found) if found else Stage(tables_after.snapshot_at(delivery, table))
         numbers = orders.numbers_of(stage, filters, sort, direction == "down")
         return stage, page_of(stage, numbers[offset : offset + limit], len(numbers), cache.spills(), cache.limits())
 

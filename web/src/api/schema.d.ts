@@ -917,6 +917,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/deliveries/{delivery_id}/tables-after": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Table
+         * @description Ask for the table as the rules leave it, at the end or at any rule.
+         */
+        post: operations["pravin_server_runs_after_api_ask_table"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/tables-after/{table_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Table
+         * @description The table with its profile; its findings are asked for with what was decided about them.
+         */
+        get: operations["pravin_server_runs_after_api_table"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/deliveries/{delivery_id}/totals": {
         parameters: {
             query?: never;
@@ -3829,6 +3869,8 @@ export interface components {
              * @default
              */
             split: string;
+            /** Table */
+            table?: number | null;
             /**
              * Where
              * @default []
@@ -5038,7 +5080,7 @@ export interface components {
         };
         /**
          * FindingsIn
-         * @description Findings by id.
+         * @description Findings by id; `table`: of the table as rules left it.
          */
         FindingsIn: {
             /** Ids */
@@ -5048,6 +5090,8 @@ export interface components {
              * @default
              */
             reason: string;
+            /** Table */
+            table?: number | null;
         };
         /** FirstRecord */
         FirstRecord: {
@@ -5555,6 +5599,8 @@ export interface components {
             codes: components["schemas"]["Code"][];
             /** Column */
             column: string;
+            /** Table */
+            table?: number | null;
         };
         /**
          * KeyMatch
@@ -7183,7 +7229,7 @@ export interface components {
         };
         /**
          * RelationsIn
-         * @description `target`: a column, or empty; `exact`: over all records, not over an even sample.
+         * @description `target`: a column, or empty; `exact`: over all records, not over an even sample; `table`: as rules left it.
          */
         RelationsIn: {
             /**
@@ -7191,6 +7237,8 @@ export interface components {
              * @default false
              */
             exact: boolean;
+            /** Table */
+            table?: number | null;
             /**
              * Target
              * @default
@@ -8798,6 +8846,43 @@ export interface components {
             /** On */
             on: boolean;
         };
+        /**
+         * TableAfterIn
+         * @description The last rule that is applied; empty for all of the rulebook.
+         */
+        TableAfterIn: {
+            /**
+             * Rule
+             * @default
+             */
+            rule: string;
+        };
+        /**
+         * TableAfterOut
+         * @description A table as rules left it: the last rule and its number, how many records these left out, and its profile.
+         */
+        TableAfterOut: {
+            /** Id */
+            id: number;
+            /** Place */
+            place: number;
+            profile: components["schemas"]["Profile"];
+            /** Quarantined */
+            quarantined: number;
+            /** Removed */
+            removed: number;
+            /** Rule */
+            rule: string;
+        };
+        /**
+         * TableAskedOut
+         * @description A table that was asked for, and the work on it; none when it was made before.
+         */
+        TableAskedOut: {
+            /** Id */
+            id: number;
+            job: components["schemas"]["JobOut"] | null;
+        };
         /** TakeBackIn */
         TakeBackIn: {
             /** Records */
@@ -9060,6 +9145,11 @@ export interface components {
              * @enum {string}
              */
             result: "in place" | "beside";
+            /**
+             * Also days counted by a spreadsheet (45368)
+             * @default false
+             */
+            serial_numbers: boolean;
             /**
              * What does not fit
              * @default quarantine
@@ -11201,7 +11291,10 @@ export interface operations {
     };
     pravin_server_findings_api_findings: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description the table as rules left it; without it as delivered */
+                table?: number | null;
+            };
             header?: never;
             path: {
                 delivery_id: number;
@@ -12222,6 +12315,8 @@ export interface operations {
             query?: {
                 /** @description as this run left them; without it as delivered */
                 run?: number | null;
+                /** @description the table as rules left it, instead of run */
+                table?: number | null;
                 /** @description a JSON list of filters, all of which must hold */
                 where?: string;
                 sort?: string | null;
@@ -12775,6 +12870,8 @@ export interface operations {
         parameters: {
             query?: {
                 beside?: number | null;
+                /** @description the table as rules left it; without it as delivered */
+                table?: number | null;
             };
             header?: never;
             path: {
@@ -12851,6 +12948,8 @@ export interface operations {
         parameters: {
             query?: {
                 beside?: number | null;
+                /** @description the table as rules left it; without it as delivered */
+                table?: number | null;
             };
             header?: never;
             path: {
@@ -13789,6 +13888,163 @@ export interface operations {
             };
         };
     };
+    pravin_server_runs_after_api_ask_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TableAfterIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableAskedOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_runs_after_api_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+                table_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableAfterOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     pravin_server_deliveries_api_totals: {
         parameters: {
             query?: never;
@@ -14105,6 +14361,8 @@ export interface operations {
             query: {
                 column: string;
                 method?: string;
+                /** @description the table as rules left it; without it as delivered */
+                table?: number | null;
             };
             header?: never;
             path: {

@@ -199,3 +199,9 @@ def translation(name: str, codes: dict[str, str]) -> Rule | None:
         "columns": [name],
         "codes": [{"code": code, "meaning": meaning} for code, meaning in codes.items()],
     }
+
+
+def as_values(texts: Sequence[str]) -> exp.Expr:
+    """Some texts as a table of one column, `value`."""
+    listed = exp.Array(expressions=[exp.Literal.string(text) for text in texts])
+    return exp.select(exp.alias_(template("unnest(:v)", v=listed), "value")).subquery("v")
