@@ -18,7 +18,7 @@ from pravin_core.sql.statements import copy_to, read_parquet
 from pravin_core.sql.trees import column, sql, template
 from pravin_core.sql.written import written
 from pravin_core.tables import names
-from pravin_core.tables.columns import FILE, ORIGIN, PLACE
+from pravin_core.tables.columns import FILE, ORIGIN
 from pravin_core.tables.folders import made_whole
 
 LEFT_OUT = ("removed", "quarantined")  # what is not in the table any more
@@ -35,7 +35,8 @@ def first_rules(rulebook: Rulebook, last: str) -> Rulebook:
 def table_after(stage: Stage, folder: Path, limits: Limits = Limits()) -> Snapshot:
     """Write the records that rules left into `folder` (whole or not at all), cells as text, as a snapshot.
 
-    Records keep their numbers, files and lines. What was removed or quarantined is not in it.
+    Records keep their numbers, files and lines, and stand in the order of their numbers, also where rules gave them another.
+    What was removed or quarantined is not in it.
     """
     if found := load_snapshot(folder):
         return found
@@ -44,8 +45,6 @@ def table_after(stage: Stage, folder: Path, limits: Limits = Limits()) -> Snapsh
         states = exp.In(this=column(names.STATE), expressions=[exp.Literal.string(state) for state in LEFT_OUT])
         rows = exp.select(*(column(name) for name in ORIGIN), *cells).from_(read_parquet(stage.files))
         rows = rows.where(exp.not_(states))
-        if stage.outcome and stage.outcome.ordered:
-            rows = rows.order_by(column(PLACE))
         counts: list[FileCounts] = []
         with connect([*stage.folders, work], work / "scratch", limits, in_order=True) as con:
             for number, file in enumerate(stage.snapshot.files):
