@@ -34,9 +34,10 @@ class RelationsIn(Schema):
 
 
 class ComparisonIn(Schema):
-    """The other delivery of the feed; none for before and after the rules."""
+    """The other delivery of the feed; none for before and after the rules. `table`: after as these rules left it."""
 
     other: int | None = Field(None, ge=1, le=2**62)
+    table: int | None = Field(None, ge=1, le=2**62)
 
 
 class AnalysisOut(Schema):
@@ -104,7 +105,7 @@ def relations(request: HttpRequest, relations_id: int = Id) -> Any:
 @router.post("/deliveries/{delivery_id}/comparisons", response={200: AnalysisOut, **PROBLEMS})
 def request_comparison(request: HttpRequest, body: ComparisonIn, delivery_id: int = Id) -> Any:
     """Ask for two tables side by side."""
-    made, job = services.request_comparison(request.user, delivery_or_404(delivery_id), body.other)
+    made, job = services.request_comparison(request.user, delivery_or_404(delivery_id), body.other, body.table)
     return {"id": made.pk, "job": job}
 
 

@@ -60,7 +60,7 @@ def _profile(delivery: Delivery, table: int | None) -> Profile:
 
 
 def _head(delivery: Delivery, beside: Analysis | None, table: int | None) -> dict[str, Any]:
-    sides = ("as delivered", "after the rules") if beside and "run" in beside.asked else None
+    sides = ("as delivered", "after the rules") if beside and beside.asked.keys() & {"run", "table"} else None
     if beside and "delivery" in beside.asked:
         other = Delivery.objects.get(pk=beside.asked["delivery"])
         sides = (f"delivery {other.number}", f"delivery {delivery.number}")

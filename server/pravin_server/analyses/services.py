@@ -26,7 +26,7 @@ from pravin_server.rulebooks.services import change_rules, newest, put_rule, rul
 from pravin_server.runs.models import Run
 from pravin_server.runs.queries import displayed_run
 from pravin_server.runs.results import stage_of
-from pravin_server.runs.tables_after import profile_at, snapshot_at
+from pravin_server.runs.tables_after import profile_at, snapshot_at, table_or_404
 
 VERSION = 1  # raise when an analysis says something else of the same
 SUITABILITY = "Suitability"
@@ -44,8 +44,15 @@ def ask_relations(
 
 
 @transaction.atomic
-def request_comparison(user: Any, delivery: Delivery, other: int | None) -> tuple[Analysis, Job | None]:
-    """Ask for a delivery beside another one of its feed or, without one, before and after the rules."""
+def request_comparison(
+    user: Any, delivery: Delivery, other: int | None, table: int | None = None
+) -> tuple[Analysis, Job | None]:
+    """Ask for a delivery beside another one of its feed or, without one, before and after the rules: as the run left it, or
+    as the rules of `table` did.
+    """
+    if other is None and table is not None:
+        key = table_or_404(delivery, table).key
+        return _ask(user, delivery, Analysis.Kind.SIDE_BY_SIDE, {"table": table}, [key])
     if other is None:
         run = displayed_run(delivery)
         if run is None:
@@ -98,6 +105,8 @@ def perform(analysis_id: int, progress: Progress) -> None:
 def sides(analysis: Analysis) -> tuple[Stage, Stage]:
     """The tables that are compared: the other delivery and this one, or before and after the rules."""
     here = Stage(snapshots.snapshot_of(analysis.delivery))
+    if "table" in analysis.asked:
+        return here, Stage(snapshot_at(analysis.delivery, analysis.asked["table"]))
     if "run" in analysis.asked:
         return here, stage_of(Run.objects.select_related("revision", "delivery").get(pk=analysis.asked["run"]))
     return Stage(snapshots.snapshot_of(Delivery.objects.get(pk=analysis.asked["delivery"]))), here

@@ -3730,11 +3730,13 @@ export interface components {
         };
         /**
          * ComparisonIn
-         * @description The other delivery of the feed; none for before and after the rules.
+         * @description The other delivery of the feed; none for before and after the rules. `table`: after as these rules left it.
          */
         ComparisonIn: {
             /** Other */
             other?: number | null;
+            /** Table */
+            table?: number | null;
         };
         /**
          * Compute

@@ -32,6 +32,7 @@ export async function shown(component: Component, props: Record<string, unknown>
   const router = createRouter({
     history: createMemoryHistory(),
     routes: [
+      { path: '/deliveries/:id/rules', name: 'rules', component: { template: '<i/>' } },
       { path: '/deliveries/:id', component: { template: '<i/>' } },
       { path: '/:rest(.*)*', name: 'library', component: { template: '<i/>' } },
     ],

@@ -22,6 +22,7 @@ const props = defineProps<{
   records: number
   place: number
   of: number
+  isLeft?: boolean
 }>()
 const emit = defineEmits<{
   step: [by: number]
@@ -126,7 +127,8 @@ const texts = computed(() => {
         </button></span
       >
     </div>
-    <ColumnKind :column="column" />
+    <ColumnKind v-if="!isLeft" :column="column" />
+    <p v-else class="soft">{{ column.type }}, {{ column.role }}</p>
 
     <h3>Counts</h3>
     <StatList

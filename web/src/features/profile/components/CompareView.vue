@@ -6,9 +6,9 @@ import { count, DataValue, day, exactly, measure, MiniBars, share, StateNote } f
 import { useQuery } from '@tanstack/vue-query'
 import { computed, nextTick } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { useAnalysis } from '../logic/analysis'
+import { useAnalysis } from '@/features/delivery'
 
-const props = defineProps<{ delivery: Schemas['WorkspaceOut'] }>()
+const props = defineProps<{ delivery: Schemas['WorkspaceOut']; after?: Schemas['TableAfterOut'] }>()
 const route = useRoute()
 const router = useRouter()
 const deliveries = useQuery({
@@ -23,12 +23,14 @@ const others = computed(() =>
 )
 const beside = computed(() => {
   const asked = String(route.query.beside ?? '')
+  if (props.after && (!asked || asked === 'table')) return 'table'
   if (asked === 'rules' || others.value.some((one) => String(one.id) === asked)) return asked
   if (props.delivery.speaking) return 'rules'
   const latestFirst = [...others.value].sort((a, b) => b.number - a.number)
   const former = latestFirst.find((one) => one.number < props.delivery.number)
   return String((former ?? latestFirst[0])?.id ?? '')
 })
+const isOther = computed(() => beside.value !== 'rules' && beside.value !== 'table')
 const found = useAnalysis(
   computed(() => [
     'compare',
@@ -36,12 +38,16 @@ const found = useAnalysis(
     beside.value,
     props.delivery.speaking,
     props.delivery.records,
+    beside.value === 'table' ? props.after?.id : undefined,
   ]),
   () =>
     unwrap(
       api.POST('/api/deliveries/{delivery_id}/comparisons', {
         params: { path: { delivery_id: props.delivery.id } },
-        body: { other: beside.value === 'rules' ? null : Number(beside.value) },
+        body: {
+          other: isOther.value ? Number(beside.value) : null,
+          table: beside.value === 'table' ? props.after?.id : null,
+        },
       }),
     ),
   (comparison_id) =>
@@ -49,8 +55,8 @@ const found = useAnalysis(
   () => Boolean(beside.value) && !(beside.value === 'rules' && !props.delivery.speaking),
 )
 const sides = computed(() =>
-  beside.value === 'rules'
-    ? ['as delivered', 'after the rules']
+  !isOther.value
+    ? ['as delivered', beside.value === 'table' ? `after rule ${props.after?.place}` : 'after the rules']
     : [
         `delivery ${others.value.find((one) => String(one.id) === beside.value)?.number ?? ''}`,
         'this delivery',
@@ -127,6 +133,7 @@ const typed = (event: Event) => (event.target as HTMLSelectElement).value
         :value="beside"
         @change="router.replace({ query: { ...route.query, beside: typed($event) } })"
       >
+        <option v-if="after" value="table">itself after rule {{ after.place }}</option>
         <option v-if="delivery.speaking" value="rules">itself after the rules</option>
         <option v-for="one in others" :key="one.id" :value="String(one.id)">
           delivery {{ one.number }}, {{ day(one.received) }}
@@ -206,10 +213,10 @@ const typed = (event: Event) => (event.target as HTMLSelectElement).value
         </tr>
       </thead>
       <tbody>
-        <tr v-for="[label, before, after] in facts" :key="label">
+        <tr v-for="[label, first, second] in facts" :key="label">
           <td class="soft">{{ label }}</td>
-          <td class="num" :class="{ strong: before !== after }">{{ before }}</td>
-          <td class="num" :class="{ strong: before !== after }">{{ after }}</td>
+          <td class="num" :class="{ strong: first !== second }">{{ first }}</td>
+          <td class="num" :class="{ strong: first !== second }">{{ second }}</td>
         </tr>
       </tbody>
     </table>

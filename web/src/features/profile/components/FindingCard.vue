@@ -1,14 +1,20 @@
 <script setup lang="ts">
 /** One finding: what was seen, the evidence, how it was judged, the proposed rule with its effect, the decision. */
+import { useDelivery, useRuleChoices } from '@/features/delivery'
 import { recordsLink } from '@/features/records'
 import { count, DataValue, plural, SentenceText } from '@/shared'
-import { nextTick, ref, watch } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import type { Listed } from '../logic/findings'
 
 const props = defineProps<{ one: Listed; method: string; mayWork: boolean; busy: boolean; keys?: boolean }>()
 const emit = defineEmits<{ accept: []; dismiss: [reason: string]; reopen: [] }>()
 const route = useRoute()
+const { delivery } = useDelivery()
+const rules = useRuleChoices(
+  computed(() => (props.one.state === 'treated' ? (delivery.value?.feed.slug ?? '') : '')),
+)
+const rule = computed(() => rules.value.find((known) => known.id === props.one.rule_id))
 const asking = ref(false)
 const reason = ref('')
 const field = ref<HTMLInputElement>()
@@ -34,6 +40,7 @@ defineExpose({ ask })
       {{ one.finding.severity }} · {{ one.finding.kind }}
       <template v-if="one.state !== 'open'">
         · {{ one.state }}<template v-if="one.by"> by {{ one.by }}</template
+        ><template v-else-if="one.state === 'treated'"> by rule {{ rule?.number }}</template
         ><template v-if="one.reason">: {{ one.reason }}</template></template
       >
     </p>
@@ -75,6 +82,12 @@ defineExpose({ ask })
       <button class="btn">Dismiss</button>
       <button type="button" class="btn" @click="asking = false">Cancel</button>
     </form>
+    <p v-else-if="one.state === 'treated'" class="rule">
+      <RouterLink class="door" :to="{ name: 'rules', params: route.params, query: { rule: one.rule_id } }"
+        >Rule {{ rule?.number }}</RouterLink
+      >
+      treats it: {{ rule?.words }}
+    </p>
     <div v-else-if="mayWork" class="acts">
       <template v-if="one.state === 'open'">
         <button

@@ -23,6 +23,7 @@ const left = computed(() => props.all.filter((one) => one.state === 'open').leng
     <select id="finding-state" v-model="state" class="field pick">
       <option value="open">open</option>
       <option value="accepted">accepted</option>
+      <option value="treated">treated by a rule</option>
       <option value="dismissed">dismissed</option>
       <option value="">all</option>
     </select>

@@ -2,7 +2,11 @@
 /** The profile to hand over: a page that stands alone, and JSON. */
 import type { Schemas } from '@/api/client'
 import { count } from '@/shared'
+import { computed } from 'vue'
+import { useTable } from '../logic/lookedAt'
 
+const table = useTable()
+const asked = computed(() => (table.value === undefined ? '' : `?table=${table.value}`))
 defineProps<{ delivery: Schemas['WorkspaceOut']; profile: Schemas['Profile'] }>()
 </script>
 
@@ -17,14 +21,14 @@ defineProps<{ delivery: Schemas['WorkspaceOut']; profile: Schemas['Profile'] }>(
       </p>
       <ul>
         <li>
-          <a :href="`/api/deliveries/${delivery.id}/report.html`" target="_blank" rel="noopener"
+          <a :href="`/api/deliveries/${delivery.id}/report.html${asked}`" target="_blank" rel="noopener"
             >Open the report</a
           >
           <span class="soft">a page for people without an account</span>
         </li>
         <li>
           <a
-            :href="`/api/deliveries/${delivery.id}/report.html`"
+            :href="`/api/deliveries/${delivery.id}/report.html${asked}`"
             :download="`${delivery.feed.slug}-${delivery.number}-profile.html`"
             >Download it</a
           >
@@ -32,14 +36,14 @@ defineProps<{ delivery: Schemas['WorkspaceOut']; profile: Schemas['Profile'] }>(
         </li>
         <li>
           <a
-            :href="`/api/deliveries/${delivery.id}/report.json`"
+            :href="`/api/deliveries/${delivery.id}/report.json${asked}`"
             :download="`${delivery.feed.slug}-${delivery.number}-profile.json`"
             >Download as JSON</a
           >
           <span class="soft">for programs</span>
         </li>
         <li>
-          <RouterLink :to="{ query: { view: 'beside', beside: delivery.speaking ? 'rules' : undefined } }"
+          <RouterLink :to="{ query: { view: 'compare', beside: delivery.speaking ? 'rules' : undefined } }"
             >Before and after</RouterLink
           >
           <span class="soft"

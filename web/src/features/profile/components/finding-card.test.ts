@@ -1,5 +1,5 @@
-import { shown } from '@/testing/page'
-import { describe, expect, it } from 'vitest'
+import { answering, shown } from '@/testing/page'
+import { describe, expect, it, vi } from 'vitest'
 import type { Listed } from '../logic/findings'
 import FindingCard from './FindingCard.vue'
 
@@ -23,6 +23,24 @@ async function card(more: Partial<Listed> = {}, props: object = {}) {
 const buttons = (page: Awaited<ReturnType<typeof card>>) => page.findAll('button').map((one) => one.text())
 
 describe('the card of a finding', () => {
+  it('says which rule treats it, and leads there instead of asking for a decision', async () => {
+    answering({
+      'GET /api/deliveries/3': () => ({ id: 3, feed: { slug: 'rooms', name: 'Rooms' } }),
+      'GET /api/feeds/rooms/rulebook': () => ({
+        rules: [{ number: 6, rule: { id: 'number-1' }, sentence: [{ text: 'Convert ph to numbers.' }] }],
+      }),
+    })
+    const page = await card({ state: 'treated', rule_id: 'number-1' })
+    await vi.waitFor(() => expect(page.text()).toContain('Rule 6 treats it: Convert ph to numbers.'))
+    expect(page.get('.soft').text().replace(/\s+/g, ' ')).toBe(
+      'high · does not fit its type · treated by rule 6',
+    )
+    expect(page.findAll('a').map((one) => one.attributes('href'))).toContain(
+      '/deliveries/3/rules?rule=number-1',
+    )
+    expect(buttons(page)).toEqual([])
+    vi.unstubAllGlobals()
+  })
   it('says what was seen, how, with which values and what becomes of them', async () => {
     const page = await card()
     expect(page.get('h3').text()).toBe('2 cells are not a number: “acid”')

@@ -4,6 +4,7 @@ import { asked, type Filter } from '@/features/records'
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
+import { useTable } from './lookedAt'
 
 export type Show = 'bars' | 'values' | 'shapes'
 export interface Panel {
@@ -62,6 +63,7 @@ export function panelsOf(said: unknown, known: (name: string) => boolean): Panel
 export function useCrossFilter(id: Ref<number>, profile: Ref<Schemas['Profile']>) {
   const route = useRoute()
   const router = useRouter()
+  const table = useTable()
   const column = (name: string) => profile.value.columns.find((one) => one.name === name)
   const panels = computed(() => panelsOf(route.query.look, (name) => Boolean(column(name))))
   const split = computed(() => {
@@ -90,6 +92,7 @@ export function useCrossFilter(id: Ref<number>, profile: Ref<Schemas['Profile']>
     })),
     where: [],
     split: split.value,
+    table: table.value,
   }))
   const look = useQuery({
     queryKey: ['look', id, body],

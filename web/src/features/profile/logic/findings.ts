@@ -20,12 +20,17 @@ export function nextAfter(shown: Listed[], gone: string[]): string | undefined {
   return (shown.slice(at + 1).find(left) ?? shown.slice(0, Math.max(0, at)).reverse().find(left))?.finding.id
 }
 
-export function useFindings(id: Ref<number>, ready: () => boolean) {
+export function useFindings(id: Ref<number>, ready: () => boolean, table: Ref<number | undefined>) {
   const queries = useQueryClient()
   const path = computed(() => ({ path: { delivery_id: id.value } }))
   const found = useQuery({
-    queryKey: ['findings', id],
-    queryFn: () => unwrap(api.GET('/api/deliveries/{delivery_id}/findings', { params: path.value })),
+    queryKey: ['findings', id, table],
+    queryFn: () =>
+      unwrap(
+        api.GET('/api/deliveries/{delivery_id}/findings', {
+          params: { ...path.value, query: { table: table.value } },
+        }),
+      ),
     enabled: ready,
     staleTime: 60_000,
   })
@@ -59,7 +64,7 @@ export function useFindings(id: Ref<number>, ready: () => boolean) {
       ids: string[]
       reason?: string
     }) => {
-      const said = { params: path.value, body: { ids, reason: reason ?? '' } }
+      const said = { params: path.value, body: { ids, reason: reason ?? '', table: table.value } }
       if (what === 'accept') return unwrap(api.POST('/api/deliveries/{delivery_id}/findings/accept', said))
       if (what === 'dismiss') return unwrap(api.POST('/api/deliveries/{delivery_id}/findings/dismiss', said))
       return unwrap(api.POST('/api/deliveries/{delivery_id}/findings/reopen', said))

@@ -1,7 +1,8 @@
 /** Relations between columns, and what they say about suitability for a model. */
 import { api, unwrap, type Schemas } from '@/api/client'
 import { computed, type Ref } from 'vue'
-import { useAnalysis } from './analysis'
+import { useAnalysis } from '@/features/delivery'
+import { useTable } from './lookedAt'
 
 export type Relations = Schemas['Relations']
 export type Pair = Schemas['Pair']
@@ -12,16 +13,17 @@ export function useRelations(
   target: Ref<string>,
   exact: Ref<boolean>,
 ) {
+  const table = useTable()
   const of = computed(() =>
     (profile.value?.columns ?? []).map((c) => `${c.name} ${c.type} ${c.role} ${c.distinct}`).join('\n'),
   )
   return useAnalysis(
-    computed(() => ['relations', id.value, target.value, exact.value, of.value]),
+    computed(() => ['relations', id.value, target.value, exact.value, table.value, of.value]),
     () =>
       unwrap(
         api.POST('/api/deliveries/{delivery_id}/relations', {
           params: { path: { delivery_id: id.value } },
-          body: { target: target.value, exact: exact.value },
+          body: { target: target.value, exact: exact.value, table: table.value },
         }),
       ),
     (relations_id) =>

@@ -3,6 +3,8 @@ import { api, unwrap, type Schemas } from '@/api/client'
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch, type Ref } from 'vue'
 
+import { useTable } from './lookedAt'
+
 export type Group = Schemas['VariantGroupOut']
 
 /** The lines of the code list: every other spelling of the chosen groups and the form it gets. */
@@ -18,6 +20,7 @@ export function codesOf(groups: Group[], chosen: Set<number>, forms: Map<number,
 
 export function useVariants(id: Ref<number>, column: Ref<string>) {
   const queries = useQueryClient()
+  const table = useTable()
   const method = ref('spelling')
   const methods = useQuery({
     queryKey: ['variant-methods'],
@@ -25,11 +28,14 @@ export function useVariants(id: Ref<number>, column: Ref<string>) {
     staleTime: Infinity,
   })
   const found = useQuery({
-    queryKey: ['variants', id, column, method],
+    queryKey: ['variants', id, table, column, method],
     queryFn: ({ signal }) =>
       unwrap(
         api.GET('/api/deliveries/{delivery_id}/variants', {
-          params: { path: { delivery_id: id.value }, query: { column: column.value, method: method.value } },
+          params: {
+            path: { delivery_id: id.value },
+            query: { column: column.value, method: method.value, table: table.value },
+          },
           signal,
         }),
       ),
@@ -50,7 +56,7 @@ export function useVariants(id: Ref<number>, column: Ref<string>) {
       unwrap(
         api.POST('/api/deliveries/{delivery_id}/variants', {
           params: { path: { delivery_id: id.value } },
-          body: { column: column.value, codes: codes.value },
+          body: { column: column.value, codes: codes.value, table: table.value },
         }),
       ),
     onSuccess: async () => {

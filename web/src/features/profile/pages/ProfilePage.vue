@@ -2,7 +2,7 @@
 /** The profile: a register with a row for each column, and the sheet of the chosen one. */
 import { api, unwrap } from '@/api/client'
 import { useKeys } from '@/app/keys'
-import { useDelivery } from '@/features/delivery'
+import { useDelivery, useTableAfter } from '@/features/delivery'
 import { usePerson } from '@/features/session'
 import { recordsLink } from '@/features/records'
 import { count, MiniBars, plural, share, StateNote } from '@/shared'
@@ -20,13 +20,16 @@ import CompareView from '../components/CompareView.vue'
 import SuitabilityView from '../components/SuitabilityView.vue'
 import VariantGroups from '../components/VariantGroups.vue'
 import FindingsList from '../components/FindingsList.vue'
+import { provideTable } from '../logic/lookedAt'
 import { brief, nextAfter, pressing, useFindings, type Listed } from '../logic/findings'
 
 const route = useRoute()
 const router = useRouter()
 const { id, delivery } = useDelivery()
 const { mayWork } = usePerson()
-const { data, error, isLoading } = useQuery({
+const left = useTableAfter(id, delivery)
+provideTable(left.table)
+const asDelivered = useQuery({
   queryKey: ['profile', id],
   queryFn: () =>
     unwrap(api.GET('/api/deliveries/{delivery_id}/profile', { params: { path: { delivery_id: id.value } } })),
@@ -36,7 +39,15 @@ const { data, error, isLoading } = useQuery({
   retry: false,
   staleTime: 60_000,
 })
-const { found, byColumn, methodOf, decide } = useFindings(id, () => delivery.value?.state === 'read')
+/** The profile that is looked at: as delivered, or as the rules leave the table. */
+const data = computed(() => (left.after.value ? left.data.value?.profile : asDelivered.data.value))
+const error = computed(() => (left.after.value ? left.error.value : asDelivered.error.value))
+const { isLoading } = asDelivered
+const { found, byColumn, methodOf, decide } = useFindings(
+  id,
+  () => delivery.value?.state === 'read' && (!left.after.value || left.table.value !== undefined),
+  left.table,
+)
 const all = computed(() => found.data.value ?? [])
 const VIEWS = [
   'findings', 'variants', 'cross-filter', 'relations', 'suitability', 'compare', 'checks', 'report',
@@ -140,7 +151,10 @@ useKeys({
   j: () => step(1),
   k: () => step(-1),
   w: () => {
-    const query = { ...(route.query.column ? { column: route.query.column } : {}) }
+    const query = {
+      ...(route.query.column ? { column: route.query.column } : {}),
+      ...(left.after.value ? { after: left.after.value } : {}),
+    }
     void router.replace({ query: view.value === 'findings' ? query : { ...query, view: 'findings' } })
   },
   a: () => {
@@ -163,12 +177,18 @@ const present = (missing: number, tokens: number) => (data.value?.records ?? 0) 
 <template>
   <section class="profile">
     <ProfileViews
-      v-if="data"
+      v-if="asDelivered.data.value"
       :view="view"
-      :columns="data.columns.length"
+      :slug="delivery?.feed.slug ?? ''"
+      :columns="(data ?? asDelivered.data.value).columns.length"
       :findings="all.filter((one) => one.state === 'open').length"
     />
-    <p v-if="data?.awaited" class="soft so-far" role="status">
+    <p v-if="left.data.value" class="soft so-far">
+      {{ plural(left.data.value.profile.records, 'record') }} as the rules leave them;
+      {{ count(left.data.value.quarantined) }} quarantined and {{ count(left.data.value.removed) }} removed
+      are not among them. A rule that is made here stands behind the rule that is chosen.
+    </p>
+    <p v-else-if="data?.awaited" class="soft so-far" role="status">
       {{ data.columns.length }} of {{ plural(data.columns.length + data.awaited, 'column') }} are measured so
       far; findings come when all are
     </p>
@@ -182,11 +202,14 @@ const present = (missing: number, tokens: number) => (data.value?.records ?? 0) 
             : 'The delivery is being read; its columns appear here one by one as they are measured.'
         "
       />
+      <p v-else-if="left.after.value && left.busy.value" class="wait" role="status">
+        Applying the rules and measuring what they leave, {{ Math.round(100 * left.share.value) }} %
+      </p>
       <StateNote v-else-if="!data" class="wait" :loading="isLoading" :error="error" />
       <CrossFilterView v-else-if="view === 'cross-filter'" :id="id" :profile="data" />
       <RelationsView v-else-if="view === 'relations'" :id="id" :profile="data" />
       <SuitabilityView v-else-if="view === 'suitability'" :id="id" :profile="data" />
-      <CompareView v-else-if="view === 'compare' && delivery" :delivery="delivery" />
+      <CompareView v-else-if="view === 'compare' && delivery" :delivery="delivery" :after="left.data.value" />
       <ProposedChecksView v-else-if="view === 'checks'" :id="id" />
       <ReportView v-else-if="view === 'report' && delivery" :delivery="delivery" :profile="data" />
       <template v-else-if="view === 'findings'">
@@ -328,6 +351,7 @@ const present = (missing: number, tokens: number) => (data.value?.records ?? 0) 
           :busy="decide.isPending.value"
           :error="decide.error.value"
           :records="data.records"
+          :is-left="left.after.value !== undefined"
           :place="place + 1"
           :of="rows.length"
           @step="step"

@@ -5,9 +5,19 @@ import { api, unwrap, type Schemas } from '@/api/client'
 import { count, plural, StateNote } from '@/shared'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
+import { useRoute, useRouter, type RouteLocationNamedRaw } from 'vue-router'
+import { END, useRuleChoices, useTableAfter } from '@/features/delivery'
 import { useBlocks, type Wanted } from '../logic/blocks'
-import { recordsLink, filtersOf, joinedTo, phrase, type Filter, type Joining } from '../logic/filters'
+import {
+  DELIVERED,
+  LEFT,
+  recordsLink,
+  filtersOf,
+  joinedTo,
+  phrase,
+  type Filter,
+  type Joining,
+} from '../logic/filters'
 import SavedFilters from './SavedFilters.vue'
 import RecordsGrid from './RecordsGrid.vue'
 
@@ -15,17 +25,30 @@ const props = defineProps<{ delivery: Schemas['WorkspaceOut'] }>()
 const route = useRoute()
 const router = useRouter()
 const filters = computed(() => filtersOf(route.query))
-const run = computed(() => (route.query.records === 'delivered' ? null : Number(route.query.records)))
+const isLeft = computed(() => route.query.records === LEFT)
+const run = computed(() =>
+  isLeft.value || route.query.records === DELIVERED ? null : Number(route.query.records),
+)
+const {
+  table,
+  after,
+  error: notLeft,
+} = useTableAfter(
+  computed(() => props.delivery.id),
+  computed(() => props.delivery),
+)
+const isReady = computed(() => !isLeft.value || table.value !== undefined)
 const sort = ref('')
 const direction = ref<'up' | 'down'>('up')
 const wanted = computed<Wanted>(() => ({
   delivery: props.delivery.id,
   run: run.value,
+  table: isLeft.value ? table.value : undefined,
   filters: filters.value,
   sort: sort.value,
   direction: direction.value,
 }))
-const { head, error, loading, need, row } = useBlocks(wanted)
+const { head, error, loading, need, row } = useBlocks(wanted, isReady)
 const total = computed(() => head.value?.total ?? 0)
 watch(run, () => (sort.value = ''))
 
@@ -46,8 +69,13 @@ const example = computed(() =>
       : 'such as 7.4 or 2024-03-17',
 )
 
+/** Records in a state, by the address. */
+function go(records: string, next: Filter[]): void {
+  const to = recordsLink(route, null, next) as RouteLocationNamedRaw
+  void router.push({ ...to, query: { ...to.query, records } })
+}
 function show(next: Filter[]): void {
-  void router.push(recordsLink(route, run.value, next))
+  go(String(route.query.records), next)
 }
 const how = ref<Joining>('and')
 function add(): void {
@@ -72,19 +100,27 @@ function order(name: string): void {
   else [sort.value, direction.value] = ['', 'up']
 }
 useKeys({ Escape: close }, 'over')
+const choices = useRuleChoices(computed(() => (after.value ? props.delivery.feed.slug : '')))
+const afterWords = computed(() => {
+  const rule = choices.value.find((one) => one.id === after.value)
+  return after.value === END
+    ? 'as all rules leave them'
+    : `as the rules up to rule ${rule?.number ?? ''} leave them`
+})
 const stages = computed(() => {
-  const found: { label: string; value: number | null }[] = [{ label: 'as delivered', value: null }]
+  const found = [{ label: 'as delivered', value: DELIVERED }]
+  if (after.value) found.push({ label: afterWords.value, value: LEFT })
   const { run: counting, trial } = props.delivery
-  if (counting) found.push({ label: `after the run of revision ${counting.revision}`, value: counting.id })
-  if (trial) found.push({ label: `after the trial of revision ${trial.revision}`, value: trial.id })
+  if (counting)
+    found.push({ label: `after the run of revision ${counting.revision}`, value: String(counting.id) })
+  if (trial) found.push({ label: `after the trial of revision ${trial.revision}`, value: String(trial.id) })
   return found
 })
 function change(event: Event): void {
   const value = (event.target as HTMLSelectElement).value
   const next = filters.value.filter((filter) => filter.on === 'column' || filter.on === 'text')
-  void router.push(
-    recordsLink(route, value === 'null' ? null : Number(value), value === 'null' ? next : filters.value),
-  )
+  const isRun = value !== DELIVERED && value !== LEFT
+  go(value, isRun ? filters.value : next)
 }
 </script>
 
@@ -93,8 +129,8 @@ function change(event: Event): void {
     <div class="tools">
       <b class="total">{{ plural(total, 'record') }}</b>
       <label class="hidden-label" for="records-stage">Which state of the records</label>
-      <select id="records-stage" class="field stage" :value="String(run)" @change="change">
-        <option v-for="stage in stages" :key="String(stage.value)" :value="String(stage.value)">
+      <select id="records-stage" class="field stage" :value="String(route.query.records)" @change="change">
+        <option v-for="stage in stages" :key="stage.value" :value="stage.value">
           {{ stage.label }}
         </option>
       </select>
@@ -143,7 +179,8 @@ function change(event: Event): void {
         <button type="button" class="link" @click="close">Close</button> <kbd>Esc</kbd>
       </span>
     </div>
-    <StateNote v-if="error" :error="error" />
+    <StateNote v-if="error || notLeft" :error="error ?? notLeft" />
+    <StateNote v-else-if="!isReady" loading />
     <StateNote
       v-else-if="head && !total"
       :empty="`No record fits. ${count(delivery.records)} were delivered; remove a filter.`"

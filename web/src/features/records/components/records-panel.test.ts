@@ -13,7 +13,7 @@ vi.mock('@vueuse/core', async (actual) => ({
 
 const run = (id: number, revision: number) => ({ id, revision, purpose: 'run', state: 'done' })
 const delivery = {
-  id: 9, records: 40, feed: { slug: 'rooms', name: 'Rooms' }, run: run(31, 2), trial: run(32, 3),
+  id: 9, records: 40, state: 'read', revision: 3, feed: { slug: 'rooms', name: 'Rooms' }, run: run(31, 2), trial: run(32, 3),
 } as unknown as Schemas['WorkspaceOut'] // prettier-ignore
 const PAGE: Schemas['RecordsOut'] = {
   total: 2, files: ['a.csv'], columns: [{ name: 'price', type: 'text' }, { name: 'house', type: 'text' }],
@@ -28,13 +28,18 @@ const where = (filters: unknown[]) =>
   `/deliveries/9?records=delivered&where=${encodeURIComponent(JSON.stringify(filters))}`
 const HOUSE = { on: 'column', name: 'house', value: 'A' }
 
-async function panel(path = where([HOUSE]), page: unknown = PAGE) {
+async function panel(
+  path = where([HOUSE]),
+  page: unknown = PAGE,
+  more: Parameters<typeof answering>[0] = {},
+) {
   const queries: URLSearchParams[] = []
   const noted = answering({
     'GET /api/session': () => ({ username: 'marlo', name: 'I. Marlo', roles: ['analyst'] }),
     'GET /api/feeds/rooms/filters': () => [],
     'GET /api/filter-tests': () => TESTS,
     'GET /api/deliveries/9/records': () => page,
+    ...more,
   }) // prettier-ignore
   const fetched = globalThis.fetch
   vi.stubGlobal('fetch', (request: Request) => {
@@ -112,10 +117,28 @@ describe('the records behind a count', () => {
     expect(page.findAll('#records-stage option').map((one) => one.text())).toEqual([
       'as delivered', 'after the run of revision 2', 'after the trial of revision 3',
     ]) // prettier-ignore
-    await page.get('#records-stage').setValue('null')
+    await page.get('#records-stage').setValue('delivered')
     await flushPromises()
     expect(router.currentRoute.value.query.records).toBe('delivered')
     expect(filters()).toEqual([HOUSE])
+  })
+  it('are those of the table as rules left it, when the address says so', async () => {
+    const { queries, page, router } = await panel('/deliveries/9?after=trim-1&records=left', PAGE, {
+      'GET /api/feeds/rooms/rulebook': () => ({
+        rules: [{ number: 5, rule: { id: 'trim-1' }, sentence: [{ text: 'Trim.' }] }],
+      }),
+      'POST /api/deliveries/9/tables-after': () => ({ id: 77, job: null }),
+      'GET /api/deliveries/9/tables-after/77': () => ({ id: 77, place: 5 }),
+    })
+    expect(queries[0]?.get('table')).toBe('77')
+    expect(queries[0]?.get('run')).toBeNull()
+    expect(page.findAll('#records-stage option').map((one) => one.text())).toContain(
+      'as the rules up to rule 5 leave them',
+    )
+    await page.get('#records-stage').setValue('delivered')
+    await flushPromises()
+    expect(router.currentRoute.value.query).toMatchObject({ records: 'delivered', after: 'trim-1' })
+    await vi.waitFor(() => expect(queries.at(-1)?.get('table')).toBeNull())
   })
   it('says so when no record fits', async () => {
     const { page } = await panel(where([HOUSE]), { ...PAGE, total: 0, rows: [] })

@@ -8,9 +8,13 @@ describe('blocks of records', () => {
   it('are asked for anew when something else is wanted, and stay when the same is said again', async () => {
     const page = { columns: [], files: [], total: 1, rows: [{ record: 1 }] }
     const get = vi.spyOn(api, 'GET').mockResolvedValue({ data: page, response: new Response() } as never)
-    const base: Wanted = { delivery: 1, run: null, filters: [], sort: '', direction: 'up' }
+    const base: Wanted = { delivery: 1, run: null, table: undefined, filters: [], sort: '', direction: 'up' }
     const wanted = ref(base)
-    const { row } = useBlocks(wanted)
+    const isReady = ref(false)
+    const { row } = useBlocks(wanted, isReady)
+    await flushPromises()
+    expect(get).toHaveBeenCalledTimes(0) // the table is still being made
+    isReady.value = true
     await flushPromises()
     wanted.value = { ...base, filters: [] }
     await nextTick()

@@ -9,12 +9,13 @@ const KEPT = 30
 export interface Wanted {
   delivery: number
   run: number | null
+  table: number | undefined
   filters: Filter[]
   sort: string
   direction: 'up' | 'down'
 }
 
-export function useBlocks(wanted: Ref<Wanted>) {
+export function useBlocks(wanted: Ref<Wanted>, isReady: Ref<boolean>) {
   const blocks = shallowReactive(new Map<number, Schemas['RecordOut'][]>())
   const inflight = new Map<number, AbortController>()
   const head = ref<Pick<Schemas['RecordsOut'], 'columns' | 'files' | 'total'>>()
@@ -26,9 +27,10 @@ export function useBlocks(wanted: Ref<Wanted>) {
   async function fetchBlock(block: number): Promise<void> {
     const controller = new AbortController()
     inflight.set(block, controller)
-    const { delivery, run, filters, sort, direction } = wanted.value
+    const { delivery, run, table, filters, sort, direction } = wanted.value
     const query = {
       run: run ?? undefined,
+      table,
       where: JSON.stringify(filters),
       sort: sort || undefined,
       direction,
@@ -88,7 +90,11 @@ export function useBlocks(wanted: Ref<Wanted>) {
     void fetchBlock(0)
   }
   // by what it says: a delivery that is asked for again while work goes on is a new object that wants the same
-  watch(() => JSON.stringify(wanted.value), restart, { immediate: true })
+  watch(
+    () => (isReady.value ? JSON.stringify(wanted.value) : ''),
+    (asked) => void (asked && restart()),
+    { immediate: true },
+  )
 
   const row = (index: number): Schemas['RecordOut'] | undefined =>
     blocks.get(Math.floor(index / BLOCK))?.[index % BLOCK]

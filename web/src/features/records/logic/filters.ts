@@ -112,13 +112,20 @@ export function joinedTo(filters: Filter[], one: Filter, how: Joining): Filter[]
   return [...filters.slice(0, -1), { on: 'any of', of: either }]
 }
 
-/** The address that opens records over the present view: of a run, or as delivered when `run` is null. */
+export const DELIVERED = 'delivered'
+export const LEFT = 'left' // as the rules of the address leave them
+
+/** The address that opens records over the present view: of a run or, when `run` is null, of the table that is looked at:
+ * as delivered, or as rules left it. */
 export function recordsLink(
   route: Pick<RouteLocationNormalizedLoaded, 'name' | 'params' | 'query'>,
   run: number | null,
   filters: Filter[],
 ): RouteLocationRaw {
-  const query: LocationQuery = { ...route.query, records: run === null ? 'delivered' : String(run) }
+  const query: LocationQuery = {
+    ...route.query,
+    records: run === null ? (route.query.after ? LEFT : DELIVERED) : String(run),
+  }
   if (filters.length) query.where = JSON.stringify(filters)
   else delete query.where
   return { name: route.name ?? undefined, params: route.params, query }
