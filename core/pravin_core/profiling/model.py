@@ -24,15 +24,18 @@ class ValueCount(_Part):
 
 
 class Bin(_Part):
-    """One bar of a distribution: from `low` (included) to `high`, as written, and its cells."""
+    """One bar of a distribution and its cells: numbers from `low` to below `high` (the last one included), days from `low` to
+    `high`. An `outer` bar stands for all beyond the body, however far.
+    """
 
     low: str
     high: str
     count: int
+    outer: bool = False
 
 
 class Distribution(_Part):
-    """`of` is numbers, dates or values; for values the bars are the most frequent ones."""
+    """`of` is numbers, sizes (numbers above zero, in bars of equal ratio), dates or values (the most frequent ones)."""
 
     of: str
     bins: tuple[Bin, ...]
@@ -72,6 +75,7 @@ class DateStatistics(_Part):
     by_weekday: tuple[ValueCount, ...]
     by_hour: tuple[ValueCount, ...] = ()
     future: int
+    now: str = ""
 
 
 class TextStatistics(_Part):
@@ -105,6 +109,7 @@ class ColumnProfile(_Part):
     numbers: NumberStatistics | None
     dates: DateStatistics | None
     distribution: Distribution
+    by_size: Distribution | None = None
 
 
 class Evidence(_Part):

@@ -215,7 +215,7 @@ def profile_column(
             if said in FITTING
             else column_values.present
         )
-    number_statistics, bars = numbers.measure(column_values) if column_values.numeric else (None, None)
+    number_statistics, bars, by_size = numbers.measure(column_values) if column_values.numeric else (None, None, None)
     dated = column_values.kinds.keys() & {"date", "date-time"}
     date_statistics, date_bars = dates.measure(column_values) if dated else (None, None)
     if data_type in NUMBERS:
@@ -242,6 +242,7 @@ def profile_column(
         numbers=number_statistics,
         dates=date_statistics,
         distribution=distribution or texts.distribution(column_values.top),
+        by_size=by_size if data_type in NUMBERS else None,
     )
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from datetime import datetime
+from datetime import date, datetime, timedelta
 
 from pravin_core.engines.kinds import GUESSED_FORMS
 from pravin_core.profiling.column_values import ColumnValues
@@ -44,9 +44,15 @@ WHERE moment IS NOT NULL AND (SELECT bool_or(moment <> date_trunc('day', moment)
 """
 _SHAPES = "SELECT DISTINCT shape_of(trim(value)) FROM column_values WHERE kind IN ('date', 'date-time') LIMIT 2000"
 _HISTOGRAM = """
-SELECT least($bins - 1, floor((epoch(moment) - $low) / $width))::INT AS bin, sum(n)::BIGINT
+SELECT CASE WHEN moment::DATE < $low THEN -1 WHEN moment::DATE > $high THEN 25 ELSE (moment::DATE - $low) // $width END AS bin,
+  sum(n)::BIGINT
 FROM dates WHERE moment IS NOT NULL GROUP BY bin ORDER BY bin
 """
+_QUARTILES = """
+SELECT quantile_disc(moment, 0.25), quantile_disc(moment, 0.75) FROM (
+  SELECT moment FROM dates, range(least(n, 50)) WHERE moment IS NOT NULL)
+"""
+_BODY = "SELECT min(moment), max(moment) FROM dates WHERE moment::DATE BETWEEN $low AND $high"
 
 
 def measure(column_values: ColumnValues) -> tuple[DateStatistics | None, Distribution | None]:
@@ -72,6 +78,7 @@ def measure(column_values: ColumnValues) -> tuple[DateStatistics | None, Distrib
         by_weekday=column_values.pairs(_BY_DAY),
         by_hour=column_values.pairs(_BY_HOUR),
         future=future,
+        now=column_values.now.isoformat(" "),
     )
     return statistics, _histogram(column_values, first, last)
 
@@ -103,20 +110,29 @@ def iso(moment: datetime) -> str:
 
 
 def _histogram(column_values: ColumnValues, first: datetime, last: datetime) -> Distribution:
-    days = (last - first).total_seconds() / 86_400
-    bins = max(1, min(BINS, int(days) + 1))
-    width = max(1.0, days * 86_400 / bins)
-    low = (first - datetime(1970, 1, 1)).total_seconds()
-    counted = dict(column_values.ask(_HISTOGRAM, {"bins": bins, "low": low, "width": width}))
-    step = (last - first) / bins if bins > 1 else (last - first)
-    return Distribution(
-        of="dates",
-        bins=tuple(
-            Bin(
-                low=(first + i * step).date().isoformat(),
-                high=(first + (i + 1) * step).date().isoformat(),
-                count=counted.get(i, 0),
-            )
-            for i in range(bins)
-        ),
-    )
+    """Bars of as many days each over the body of the dates (within three interquartile ranges of the quartiles, Tukey 1977);
+    what is beyond has a bar of its own at either side.
+    """
+    q1, q3 = column_values.ask(_QUARTILES)[0]
+    spread = 3 * (q3 - q1).days
+    low, high = first.date(), last.date()
+    if spread:
+        low = max(low, date.fromordinal(max(1, q1.toordinal() - spread)))
+        high = min(high, date.fromordinal(min(date.max.toordinal(), q3.toordinal() + spread)))
+        low, high = (day.date() for day in column_values.ask(_BODY, {"low": low, "high": high})[0])
+    days = (high - low).days + 1
+    width = -(-days // BINS)
+    counted = dict(column_values.ask(_HISTOGRAM, {"low": low, "high": high, "width": width}))
+    bars = [
+        Bin(
+            low=(begin := low + timedelta(days=at * width)).isoformat(),
+            high=min(high, begin + timedelta(days=width - 1)).isoformat(),
+            count=counted.get(at, 0),
+        )
+        for at in range(-(-days // width))
+    ]
+    for side, ends in ((-1, (first.date(), low - timedelta(days=1))), (BINS + 1, (high + timedelta(days=1), last.date()))):
+        if n := counted.get(side):
+            outer = Bin(low=ends[0].isoformat(), high=ends[1].isoformat(), count=n, outer=True)
+            bars.insert(0 if side < 0 else len(bars), outer)
+    return Distribution(of="dates", bins=tuple(bars))

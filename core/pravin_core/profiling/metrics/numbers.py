@@ -19,8 +19,8 @@ QUANTILES = (0.01, 0.05, 0.25, 0.5, 0.75, 0.95, 0.99)
 Array = np.ndarray[Any, Any]
 
 
-def measure(column_values: ColumnValues) -> tuple[NumberStatistics | None, Distribution | None]:
-    """All statistics of numbers, and their histogram; None when no cell reads as a number.
+def measure(column_values: ColumnValues) -> tuple[NumberStatistics | None, Distribution | None, Distribution | None]:
+    """All statistics of numbers, their histogram, and that of their sizes; None when no cell reads as a number.
 
     Variance has divisor n-1; skewness and excess kurtosis are the sample-adjusted G1 and G2 (Joanes and Gill 1998);
     quantiles interpolate linearly (Hyndman and Fan 1996, type 7). What is beyond a 64-bit float is None. Moments are
@@ -28,7 +28,7 @@ def measure(column_values: ColumnValues) -> tuple[NumberStatistics | None, Distr
     """
     values, cells = column_values.numbers
     if len(values) == 0:
-        return None, None
+        return None, None, None
     n = int(cells.sum())
     mean, variance, skewness, kurtosis = _moments(values, cells, n)
     above, under = values > 0, values < 0
@@ -52,7 +52,7 @@ def measure(column_values: ColumnValues) -> tuple[NumberStatistics | None, Distr
         negative_total=_total(values[under], cells[under]),
         decimal_mark=column_values.decimal_mark,
     )
-    return statistics, histogram(values, cells)
+    return statistics, histogram(values, cells), sizes(values, cells)
 
 
 def _total(values: Array, cells: Array) -> float | None:
@@ -122,22 +122,59 @@ def _moments(
 
 
 def histogram(values: Array, cells: Array) -> Distribution:
-    """Bars of equal width from the least to the greatest value; few whole numbers get a bar each."""
-    low, high = float(values[0]), float(values[-1])
+    """Bars of equal width over the body of the numbers; few whole numbers get a bar each.
+
+    The body lies within three interquartile ranges of the quartiles (Tukey's outer fences, 1977); what is beyond has a bar
+    of its own at either side, so that one wrong number does not flatten all others.
+    """
+    first, last = body(values, cells)
+    low, high = float(values[first]), float(values[last - 1])
+    inside = values[first:last]
     if low == high:
-        bins, width = 1, 1.0
-    elif high - low < BINS and (values == np.floor(values)).all():
-        bins, width = int(high - low) + 1, 1.0
+        edges = np.array([low, low + 1.0])
+    elif high - low < BINS and (inside == np.floor(inside)).all():
+        edges = np.arange(low, high + 2)
     else:
-        bins, width = BINS, high / BINS - low / BINS
-    if width == 0 or not math.isfinite(width):
-        return Distribution(of="numbers", bins=())
-    places = np.minimum(bins - 1, np.floor(values / width - low / width)).astype(np.int64)
-    counted = np.bincount(np.maximum(places, 0), weights=cells, minlength=bins).astype(np.int64)
-    return Distribution(
-        of="numbers",
-        bins=tuple(
-            Bin(low=f"{low + i * width:.6g}", high=f"{low + (i + 1) * width:.6g}", count=int(counted[i]))
-            for i in range(bins)
-        ),
-    )
+        edges = low + (high / BINS - low / BINS) * np.arange(BINS + 1)
+        edges[-1] = high
+    return _bars("numbers", values, cells, edges, (first, last))
+
+
+def sizes(values: Array, cells: Array) -> Distribution | None:
+    """Bars of equal ratio, for numbers all above zero that span more than a power of ten; None for others."""
+    if values[0] <= 0 or values[-1] / 10 < values[0] or not math.isfinite(values[-1]):
+        return None
+    edges = np.exp(np.linspace(math.log(values[0]), math.log(values[-1]), BINS + 1))
+    edges[0], edges[-1] = values[0], values[-1]
+    return _bars("sizes", values, cells, edges, (0, len(values)))
+
+
+def body(values: Array, cells: Array) -> tuple[int, int]:
+    """Where the body of the values (in rising order) begins and ends; all of them where the quartiles are the same."""
+    q1, q3 = quantile(values, cells, (0.25, 0.75))
+    spread = 3 * (q3 - q1)
+    if not spread or not math.isfinite(spread):
+        return 0, len(values)
+    return int(np.searchsorted(values, q1 - spread)), int(np.searchsorted(values, q3 + spread, side="right"))
+
+
+def _bars(of: str, values: Array, cells: Array, edges: Array, inside: tuple[int, int]) -> Distribution:
+    """The cells between the edges, which are written with 15 digits and judged as written, so that each bar opens what it
+    counts; what is outside in bars of its own.
+    """
+    first, last = inside
+    said = [f"{edge:.15g}" for edge in edges]
+    edges = np.array([float(edge) for edge in said])
+    edges[0], edges[-1] = min(edges[0], values[first]), max(edges[-1], values[last - 1])
+    said[0], said[-1] = f"{edges[0]:.17g}", f"{edges[-1]:.17g}"
+    if not np.isfinite(edges).all() or (np.diff(edges) <= 0).any():
+        return Distribution(of=of, bins=())
+    places = np.minimum(np.searchsorted(edges, values[first:last], side="right") - 1, len(edges) - 2)
+    counted = np.bincount(places, weights=cells[first:last], minlength=len(edges) - 1).astype(np.int64)
+    bars = [Bin(low=low, high=high, count=int(n)) for low, high, n in zip(said, said[1:], counted, strict=False)]
+    under, over = int(cells[:first].sum()), int(cells[last:].sum())
+    if under:
+        bars.insert(0, Bin(low=f"{values[0]:.17g}", high=f"{values[first - 1]:.17g}", count=under, outer=True))
+    if over:
+        bars.append(Bin(low=f"{values[last]:.17g}", high=f"{values[-1]:.17g}", count=over, outer=True))
+    return Distribution(of=of, bins=tuple(bars))
