@@ -32,7 +32,9 @@ def opened(snapshot: Snapshot, column: ColumnProfile, bar: Bin, is_last: bool, w
         ends = (bar.low, f"{bar.high} 23:59:59.999999")
         door = make_filter("column", name="v", test="dated", value=forms, values=ends)
     else:
-        door = make_filter("column", name="v", test="between" if bar.outer or is_last else "within", values=(bar.low, bar.high))
+        door = make_filter(
+            "column", name="v", test="between" if bar.outer or is_last else "within", values=(bar.low, bar.high)
+        )
     return len(find_records(Stage(snapshot), [door], None, False, work / "s"))
 
 
@@ -43,9 +45,9 @@ def check(snapshot: Snapshot, column: ColumnProfile, work: Path) -> None:
             assert opened(snapshot, column, bar, bar is body[-1], work) == bar.count, bar
         if bars and column.numbers:
             assert sum(bar.count for bar in bars) == column.numbers.count
-        assert [bar.outer for bar in bars] == sorted((bar.outer for bar in bars[: len(bars) // 2]), reverse=True) + sorted(
-            bar.outer for bar in bars[len(bars) // 2 :]
-        )
+        assert [bar.outer for bar in bars] == sorted(
+            (bar.outer for bar in bars[: len(bars) // 2]), reverse=True
+        ) + sorted(bar.outer for bar in bars[len(bars) // 2 :])
 
 
 ordinary = st.floats(-1e4, 1e4).map(lambda number: f"{number:.2f}")
@@ -96,7 +98,9 @@ def test_a_wrong_number_stands_beside_the_body_and_does_not_flatten_it(
 
 
 def test_a_wrong_year_stands_beside_the_others(table: Table, tmp_path: Path) -> None:
-    _, column = measured(table, tmp_path, [*[f"2024-03-{1 + n % 28:02d}" for n in range(100)], "2107-03-04", "1900-01-01"])
+    _, column = measured(
+        table, tmp_path, [*[f"2024-03-{1 + n % 28:02d}" for n in range(100)], "2107-03-04", "1900-01-01"]
+    )
     bars = column.distribution.bins
     assert [(bar.low, bar.count) for bar in bars if bar.outer] == [("1900-01-01", 1), ("2024-03-29", 1)]
     assert (bars[1].low, bars[-2].high) == ("2024-03-01", "2024-03-28")
@@ -109,3 +113,28 @@ def test_bars_of_equal_ratio_are_there_for_numbers_over_powers_of_ten(table: Tab
     assert max(ratios) / min(ratios) < 1.001
     for cells in (["5", "6", "7"], ["-1", "10", "1000"], ["0", "10", "1000"]):
         assert measured(table, tmp_path, [*cells])[1].by_size is None
+
+
+FORMS = ["%Y-%m-%d", "%d.%m.%Y", "%d/%m/%Y", "%Y-%m-%d %H:%M", "%d %b %Y"]
+
+
+@given(data=st.data())
+@settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+def test_each_part_of_a_rhythm_opens_what_it_counts(data: st.DataObject, table: Table, tmp_path: Path) -> None:
+    """By a formula, as the sheet of the column makes it; also among words and dates that no calendar has."""
+    forms = data.draw(st.lists(st.sampled_from(FORMS), min_size=1, max_size=2, unique=True))
+    moments = data.draw(st.lists(st.datetimes(datetime(1990, 1, 1), datetime(2040, 1, 1)), min_size=1, max_size=25))
+    others = st.sampled_from(["n/a", "soon", "2024-02-31", "31.04.2024", "17.03.24", "45570", None, " 2024-03-17 "])
+    cells: Cells = [f"{moment:{forms[at % len(forms)]}}" for at, moment in enumerate(moments)]
+    snapshot, column = measured(table, tmp_path, [*cells, *data.draw(st.lists(others, max_size=6))])
+    if column.dates is None:
+        return
+    reads = [f"to_moment(v, '{form.value}')" for form in column.dates.formats]
+    told = reads[0] if len(reads) == 1 else f"coalesce({', '.join(reads)})"
+    is_date = make_filter("column", name="v", test="reads as", value="date,date-time")
+    dates = column.dates
+    parts = {"year": dates.by_year, "month": dates.by_month, "weekday": dates.by_weekday, "hour": dates.by_hour}
+    for part, counts in parts.items():
+        for one in counts:
+            door = [is_date, make_filter("formula", value=f"{part}({told}) = {int(one.value)}")]
+            assert len(find_records(Stage(snapshot), door, None, False, tmp_path / "s")) == one.count, (part, one)

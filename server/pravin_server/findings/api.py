@@ -13,6 +13,7 @@ from pravin_core.profiling.findings import registry
 from pravin_core.profiling.model import Finding, ValueCount
 from pravin_core.profiling.variants.groups import METHODS
 from pravin_core.profiling.variants.values import variants_of
+from pravin_core.profiling.words import Words, words_of
 from pravin_core.rules.base import Part
 from pravin_core.rules.corrections.values.translate import Code
 from pravin_server.accounts.access import reader
@@ -149,6 +150,20 @@ def variants(
         for group in groups[:2000]
     ]
     return {"groups": shown, "distinct": distinct, "all": all_}
+
+
+@router.get("/deliveries/{delivery_id}/words", response={200: Words, **PROBLEMS})
+def words(
+    request: HttpRequest, delivery_id: int = Id, column: str = Query(..., max_length=2000), table: int | None = Table
+) -> Any:
+    """The most frequent words and characters of a column."""
+    delivery = delivery_or_404(delivery_id)
+
+    def find() -> Words:
+        with cache.scratch() as scratch:
+            return words_of(snapshot_at(delivery, table), column, scratch, cache.limits())
+
+    return cache.even_if_deleted(find)
 
 
 @router.post("/deliveries/{delivery_id}/variants", response={200: AcceptedOut, **PROBLEMS})

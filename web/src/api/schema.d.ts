@@ -1045,6 +1045,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/deliveries/{delivery_id}/words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Words
+         * @description The most frequent words and characters of a column.
+         */
+        get: operations["pravin_server_findings_api_words"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/feeds": {
         parameters: {
             query?: never;
@@ -2597,7 +2617,8 @@ export interface components {
         };
         /**
          * Bin
-         * @description One bar of a distribution: from `low` (included) to `high`, as written, and its cells.
+         * @description One bar of a distribution and its cells: numbers from `low` to below `high` (the last one included), days from `low` to
+         *     `high`. An `outer` bar stands for all beyond the body, however far.
          */
         Bin: {
             /** Count */
@@ -2606,6 +2627,11 @@ export interface components {
             high: string;
             /** Low */
             low: string;
+            /**
+             * Outer
+             * @default false
+             */
+            outer: boolean;
         };
         /**
          * BreakCells
@@ -3308,6 +3334,7 @@ export interface components {
          * @description Everything measured about one column.
          */
         ColumnProfile: {
+            by_size?: components["schemas"]["Distribution"] | null;
             dates: components["schemas"]["DateStatistics"] | null;
             /** Distinct */
             distinct: number;
@@ -4008,6 +4035,11 @@ export interface components {
             future: number;
             /** Last */
             last: string;
+            /**
+             * Now
+             * @default
+             */
+            now: string;
         };
         /**
          * DateWindow
@@ -4273,7 +4305,7 @@ export interface components {
         };
         /**
          * Distribution
-         * @description `of` is numbers, dates or values; for values the bars are the most frequent ones.
+         * @description `of` is numbers, sizes (numbers above zero, in bars of equal ratio), dates or values (the most frequent ones).
          */
         Distribution: {
             /** Bins */
@@ -9929,6 +9961,21 @@ export interface components {
             when: string;
         };
         /**
+         * Words
+         * @description Words (runs of letters and digits, letter case aside) with the cells that hold them, and characters with how often they
+         *     stand anywhere, spaces aside; the most frequent ones, and how many different ones there are.
+         */
+        Words: {
+            /** Characters */
+            characters: components["schemas"]["ValueCount"][];
+            /** Different Characters */
+            different_characters: number;
+            /** Different Words */
+            different_words: number;
+            /** Words */
+            words: components["schemas"]["ValueCount"][];
+        };
+        /**
          * WorkOut
          * @description What goes on. Nothing began or ended as long as `newest` and the ids of `jobs` stay the same.
          */
@@ -14461,6 +14508,86 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AcceptedOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_findings_api_words: {
+        parameters: {
+            query: {
+                column: string;
+                /** @description the table as rules left it; without it as delivered */
+                table?: number | null;
+            };
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Words"];
                 };
             };
             /** @description Unauthorized */

@@ -131,7 +131,10 @@ def _histogram(column_values: ColumnValues, first: datetime, last: datetime) -> 
         )
         for at in range(-(-days // width))
     ]
-    for side, ends in ((-1, (first.date(), low - timedelta(days=1))), (BINS + 1, (high + timedelta(days=1), last.date()))):
+    for side, ends in (
+        (-1, (first.date(), low - timedelta(days=1))),
+        (BINS + 1, (high + timedelta(days=1), last.date())),
+    ):
         if n := counted.get(side):
             outer = Bin(low=ends[0].isoformat(), high=ends[1].isoformat(), count=n, outer=True)
             bars.insert(0 if side < 0 else len(bars), outer)

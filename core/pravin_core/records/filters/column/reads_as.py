@@ -1,4 +1,4 @@
-"""The cell is of a kind: whole number, date and so on."""
+"""The cell is of one of the kinds that `value` names, with commas between them: whole number, date and so on."""
 
 from __future__ import annotations
 
@@ -9,18 +9,17 @@ from sqlglot import exp
 
 from pravin_core.engines.kinds import kind_of
 from pravin_core.records.filters.base import ColumnFilter
-from pravin_core.sql.trees import template
 from pravin_core.tables.types import DataType
 
 
 class ColumnReadsAs(ColumnFilter):
-    """The cell is of a kind: whole number, date and so on."""
+    """The cell is of one of the kinds that `value` names, with commas between them: whole number, date and so on."""
 
     test: Literal["reads as"] = "reads as"
     value: str = Field(default="", max_length=2000)
 
     def of_cell(self, text: exp.Expr, data_type: DataType) -> exp.Expr:
-        return template(":k = :v", k=kind_of(text), v=exp.Literal.string(self.value))
+        return exp.In(this=kind_of(text), expressions=[exp.Literal.string(kind) for kind in self.value.split(",")])
 
 
 FILTER = ColumnReadsAs

@@ -3,15 +3,19 @@
 import type { Schemas } from '@/api/client'
 import { recordsLink, type Filter } from '@/features/records'
 import { usePerson } from '@/features/session'
-import { count, DataValue, exactly, measure, MiniBars, StateNote } from '@/shared'
-import { computed, ref } from 'vue'
+import { useDelivery } from '@/features/delivery'
+import { count, DataValue, exactly, measure, StateNote } from '@/shared'
+import { computed, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import type { Listed } from '../logic/findings'
 import { misfitFilter } from '../logic/misfits'
+import { doorOf, futureDoor, momentDoor, partDoor } from '../logic/bars'
 import BigBars from './BigBars.vue'
 import ColumnKind from './ColumnKind.vue'
 import FindingCard from './FindingCard.vue'
+import RhythmBars from './RhythmBars.vue'
 import StatList from './StatList.vue'
+import WordList from './WordList.vue'
 
 const props = defineProps<{
   column: Schemas['ColumnProfile']
@@ -32,7 +36,22 @@ const open = computed(() => props.findings.filter((one) => one.state === 'open')
 const settled = computed(() => props.findings.filter((one) => one.state !== 'open'))
 const route = useRoute()
 const { mayWork } = usePerson()
-const face = ref<'values' | 'shapes'>('values')
+const { id } = useDelivery()
+type Face = 'values' | 'shapes' | 'words' | 'characters'
+/** What stands in the list: where all values are different, their shapes tell more. */
+const usual = computed<Face>(() =>
+  props.column.distinct > 50 && (props.column.values[0]?.count ?? 0) === 1 ? 'shapes' : 'values',
+)
+const said = ref<Face>()
+const face = computed(() => said.value ?? usual.value)
+const bySize = ref(false)
+watch(
+  () => props.column.name,
+  () => ((said.value = undefined), (bySize.value = false)),
+)
+const FACES: Face[] = ['values', 'shapes', 'words', 'characters']
+const faces = computed(() => (props.column.text ? FACES : FACES.slice(0, 2)))
+const drawn = computed(() => (bySize.value && props.column.by_size) || props.column.distribution)
 const on = (test: string, value = ''): Filter[] => [{ on: 'column', name: props.column.name, test, value }]
 const door = (filters: Filter[]) => recordsLink(route, null, filters)
 const counts = computed(() => {
@@ -73,34 +92,41 @@ const numbers = computed(() => {
     stat('minimum', exactly(n.minimum)), stat('maximum', exactly(n.maximum)), stat('mean', n.mean), stat('median', n.median),
     stat('std. deviation', n.standard_deviation), stat('variance', n.variance),
     stat('skewness', n.skewness), stat('kurtosis', n.kurtosis),
+    stat('1 % below', n.quantiles['0.01']), stat('99 % below', n.quantiles['0.99']),
     stat('5 % below', n.quantiles['0.05']), stat('95 % below', n.quantiles['0.95']),
     stat('quarter below', n.quantiles['0.25']), stat('quarter above', n.quantiles['0.75']),
     stat('sum', exactly(n.total)), stat('zero', n.zero, on('between').map((one) => ({ ...one, values: ['0', '0'] }))),
     stat('positive', n.positive, on('above', '0')), stat('negative', n.negative, on('below', '0')),
+    ...(n.positive && n.negative
+      ? [stat('positive sum', exactly(n.positive_total)), stat('negative sum', exactly(n.negative_total))]
+      : []),
   ] // prettier-ignore
 })
 const dates = computed(() => {
   const d = props.column.dates
   if (!d) return []
   return [
-    stat('first', d.first),
-    stat('last', d.last),
-    ...(d.future ? [stat('in the future', d.future)] : []),
+    stat('first', d.first, momentDoor(props.column, d.first)),
+    stat('last', d.last, momentDoor(props.column, d.last)),
+    ...(d.future ? [stat('in the future', d.future, futureDoor(props.column))] : []),
   ]
 })
 /** How the dates lie over years, months, days of the week and hours. */
 const rhythm = computed(() => {
   const d = props.column.dates
-  const named = (days: Schemas['ValueCount'][]) =>
-    days.map((one) => ({
-      ...one,
-      value: ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'][Number(one.value) - 1] ?? '',
-    }))
-  const found: [string, Schemas['ValueCount'][]][] = d
-    ? [['years', d.by_year], ['months', d.by_month], ['days', named(d.by_weekday)], ['hours', d.by_hour]]
+  const found = d
+    ? ([['year', d.by_year], ['month', d.by_month], ['weekday', d.by_weekday], ['hour', d.by_hour]] as const)
     : [] // prettier-ignore
-  return found.filter(([, bars]) => bars.length > 1)
+  return found.filter(([, parts]) => parts.length > 1)
 })
+/** A part of a rhythm by name. */
+function partName(part: string, value: string): string {
+  const at = Number(value)
+  if (part === 'weekday') return ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'][at - 1] ?? ''
+  if (part === 'month')
+    return ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'][at - 1] ?? ''
+  return value
+}
 const texts = computed(() => {
   const t = props.column.text
   if (!t) return []
@@ -148,19 +174,32 @@ const texts = computed(() => {
     </p>
 
     <template v-if="column.distribution.of !== 'values' && column.distribution.bins.length">
-      <h3>Distribution</h3>
-      <BigBars :distribution="column.distribution" />
+      <h3 class="faces">
+        <span>Distribution</span>
+        <template v-if="column.by_size">
+          <button type="button" class="link" :aria-pressed="!bySize" @click="bySize = false">
+            even steps
+          </button>
+          <button type="button" class="link" :aria-pressed="bySize" @click="bySize = true">by size</button>
+        </template>
+      </h3>
+      <BigBars :distribution="drawn" :door="(bar, isLast) => door(doorOf(column, bar, drawn.of, isLast))" />
     </template>
 
     <h3 class="faces">
-      <button type="button" class="link" :aria-pressed="face === 'values'" @click="face = 'values'">
-        Values
-      </button>
-      <button type="button" class="link" :aria-pressed="face === 'shapes'" @click="face = 'shapes'">
-        Shapes
+      <button
+        v-for="one in faces"
+        :key="one"
+        type="button"
+        class="link"
+        :aria-pressed="face === one"
+        @click="said = one"
+      >
+        {{ one[0]?.toUpperCase() }}{{ one.slice(1) }}
       </button>
     </h3>
-    <table class="lines values">
+    <WordList v-if="face === 'words' || face === 'characters'" :id="id" :column="column.name" :of="face" />
+    <table v-else class="lines values">
       <tbody>
         <tr v-for="bar in bars" :key="bar.value">
           <td class="value" :title="bar.value">
@@ -209,11 +248,15 @@ const texts = computed(() => {
       </h3>
       <StatList :rows="dates" />
       <dl v-if="rhythm.length" class="rhythm">
-        <template v-for="[label, parts] in rhythm" :key="label">
-          <dt>{{ label }}</dt>
-          <dd :title="parts.map((bar) => `${bar.value}: ${count(bar.count)}`).join('\n')">
-            <MiniBars :counts="parts.map((bar) => bar.count)" :width="150" :height="18" />
-            <span class="mono soft">{{ parts[0]?.value }} to {{ parts.at(-1)?.value }}</span>
+        <template v-for="[part, parts] in rhythm" :key="part">
+          <dt>{{ part }}</dt>
+          <dd>
+            <RhythmBars
+              :label="part"
+              :parts="parts"
+              :name="(value) => partName(part, value)"
+              :door="(value) => door(partDoor(column, part, value))"
+            />
           </dd>
         </template>
       </dl>
@@ -271,9 +314,6 @@ h3 {
   font-size: 12px;
 }
 .rhythm dd {
-  display: flex;
-  gap: 8px;
-  align-items: end;
   margin: 0;
 }
 .findings {

@@ -319,7 +319,13 @@ const present = (missing: number, tokens: number) => (data.value?.records ?? 0) 
                   }}</span>
                 </td>
                 <td class="num">{{ count(column.distinct) }}</td>
-                <td><MiniBars :counts="column.distribution.bins.map((bin) => bin.count)" :width="56" /></td>
+                <td>
+                  <MiniBars
+                    :counts="column.distribution.bins.map((bin) => bin.count)"
+                    :outer="column.distribution.bins.map((bin) => bin.outer ?? false)"
+                    :width="56"
+                  />
+                </td>
                 <td class="mono typical" :title="column.values[0]?.value">
                   {{ column.values[0]?.value ?? '' }}
                 </td>
@@ -427,7 +433,7 @@ u {
 }
 .remark {
   width: 30%;
-  max-width: 120px;
+  max-width: 104px;
   overflow: hidden;
   text-overflow: ellipsis;
 }
