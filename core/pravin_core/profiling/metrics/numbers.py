@@ -141,8 +141,12 @@ def histogram(values: Array, cells: Array) -> Distribution:
 
 
 def sizes(values: Array, cells: Array) -> Distribution | None:
-    """Bars of equal ratio, for numbers all above zero that span more than a power of ten; None for others."""
-    if values[0] <= 0 or values[-1] / 10 < values[0] or not math.isfinite(values[-1]):
+    """Bars of equal ratio for the numbers above zero, where these are nine in ten and span a power of ten; None for others."""
+    first = int(np.searchsorted(values, 0.0, side="right"))
+    if cells[:first].sum() > 0.1 * cells.sum():
+        return None
+    values, cells = values[first:], cells[first:]
+    if values[-1] / 10 < values[0] or not math.isfinite(values[-1]):
         return None
     edges = np.exp(np.linspace(math.log(values[0]), math.log(values[-1]), BINS + 1))
     edges[0], edges[-1] = values[0], values[-1]

@@ -29,7 +29,7 @@ export function useAnalysis<Found>(
     () => id.value !== undefined && (!asked.data.value?.job || job.data.value?.state === 'done') && enabled(),
   )
   const found = useQuery({
-    queryKey: ['analysis', 'found', id],
+    queryKey: ['analysis', 'found', computed(() => key.value[0]), id], // each kind counts its own
     queryFn: () => read(id.value!),
     enabled: () => done.value,
     staleTime: Infinity,

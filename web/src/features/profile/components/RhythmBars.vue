@@ -15,7 +15,7 @@ const most = computed(() => Math.max(1, ...props.parts.map((part) => part.count)
 </script>
 
 <template>
-  <div class="rhythm" role="group" :aria-label="`By ${label}`">
+  <div class="by" role="group" :aria-label="`By ${label}`">
     <div class="parts">
       <RouterLink
         v-for="part in parts"

@@ -40,7 +40,7 @@ const named = (character: string) =>
 
 <template>
   <StateNote v-if="!data" :loading="isLoading" :error="error" />
-  <table v-else-if="rows.length" class="lines">
+  <table v-else-if="rows.length" class="lines words">
     <tbody>
       <tr v-for="row in rows" :key="row.value">
         <td class="value">
@@ -63,7 +63,7 @@ const named = (character: string) =>
 </template>
 
 <style scoped>
-td {
+.words td {
   height: 20px;
   border: 0;
   padding: 0 6px 0 0;

@@ -433,12 +433,19 @@ u {
 }
 .remark {
   width: 30%;
-  max-width: 104px;
+  max-width: 120px;
   overflow: hidden;
   text-overflow: ellipsis;
 }
 .door {
   color: var(--ink);
+}
+.remark .door {
+  display: inline-block;
+  max-width: calc(100% - 28px);
+  overflow: hidden;
+  text-overflow: ellipsis;
+  vertical-align: bottom;
 }
 .more {
   margin-left: 6px;

@@ -1,0 +1,118 @@
+"""The profile before and after the rules in a real browser: what is not of its type, dates by day, split and merge, compare."""
+
+from __future__ import annotations
+
+import re
+from datetime import date, timedelta
+from pathlib import Path
+
+from playwright.sync_api import Page, expect
+from test_journeys import SignIn, faults, take_in
+
+KINDS = ("reeds; ducks", "reeds; Ducks", "ducks; mud", "mud", "Reeds; mud")
+WORDS = ("acid", "see note", "low", "2024-03-0x")
+FIRST = date(2024, 3, 4)  # a Monday
+
+
+def write(folder: Path) -> Path:
+    """600 records: 44 words among numbers, 24 Sundays, 10 dates in the future, kinds as lists in cells."""
+    rows = []
+    for n in range(600):
+        day = FIRST + timedelta(days=n % 5 + 7 * (n % 12))
+        if n % 25 == 7:
+            day = FIRST + timedelta(days=6)
+        if n % 60 == 11:
+            day = date(2031, 5, 5)  # a Monday, too
+        depth = WORDS[n % 4] if n % 14 == 1 else f"{7 + n % 30 / 10:.1f}"
+        rows.append(f"W-{n:04d},{day},{depth},{KINDS[n % 5]}")
+    rows[0] = rows[0].replace(",7.0,", ",deep,")
+    path = folder / "weirs.csv"
+    path.write_text("id,day,depth,seen\n" + "\n".join(rows) + "\n")
+    return path
+
+
+def counted(page: Page, name: str) -> int:
+    """How many records the panel says it shows, behind a door that says a count."""
+    link = page.get_by_role("complementary").get_by_role("link", name=re.compile(name)).first
+    said = int(re.sub(r"\D", "", (link.get_attribute("aria-label") or link.inner_text()).rsplit(":", 1)[-1]))
+    link.click()
+    expect(page.get_by_role("region", name="Records")).to_contain_text(f"{said} record")
+    page.keyboard.press("Escape")
+    return said
+
+
+def test_what_is_no_number_is_found_opened_and_held_back(sign_in: SignIn, tmp_path: Path) -> None:
+    page = sign_in("marlo")
+    take_in(page, "Misfits", write(tmp_path))
+    page.keyboard.press("2")
+    page.get_by_role("navigation", name="Views of the profile").get_by_role("link", name=re.compile("^Findings")).click()
+    page.get_by_role("button", name=re.compile("^44 cells are not a number")).click()
+    page.get_by_role("complementary").get_by_role("link", name="Open the 44 records").click()
+    expect(page.get_by_role("region", name="Records")).to_contain_text("44 records")
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="Accept").click()
+    page.get_by_role("button", name="Run", exact=True).click()
+    expect(page.locator(".title")).to_contain_text("run of revision")
+    expect(page.get_by_role("img", name=re.compile("44 quarantined"))).to_be_visible()
+
+
+def test_each_day_of_the_week_and_the_future_open_what_they_count(sign_in: SignIn, tmp_path: Path) -> None:
+    page = sign_in("marlo")
+    take_in(page, "Days", write(tmp_path))
+    page.keyboard.press("2")
+    page.get_by_role("button", name="day", exact=True).click()
+    page.get_by_role("heading", name="day", exact=True).wait_for()
+    assert counted(page, "^Sun: ") == 24
+    assert counted(page, "^May: ") > 0
+    future = page.locator("dt", has_text="in the future").locator("+ dd").get_by_role("link")
+    expect(future).to_have_text("10")
+    future.click()
+    expect(page.get_by_role("region", name="Records")).to_contain_text("10 records")
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="depth", exact=True).click()
+    bars = page.get_by_role("group", name=re.compile("^Histogram of numbers"))
+    bars.get_by_role("link").nth(3).click()
+    page.get_by_role("region", name="Records").wait_for()
+    page.keyboard.press("Escape")
+    assert faults(page) == []
+
+
+def test_lists_are_split_their_spellings_merged_and_compared_before_and_after(sign_in: SignIn, tmp_path: Path) -> None:
+    page = sign_in("marlo")
+    take_in(page, "Lists", write(tmp_path))
+    delivery = re.search(r"deliveries/(\d+)", page.url)[1]  # type: ignore[index]
+    page.goto(f"/deliveries/{delivery}/rules")
+    page.get_by_role("button", name="Add a rule").click()
+    page.get_by_label("What should it do?").fill("break cells")
+    page.get_by_label("What should it do?").press("Enter")
+    page.get_by_label("Column", exact=True).select_option("seen")
+    page.get_by_label("Mark between items").fill(";")
+    page.get_by_role("button", name="Save rule").click()
+    expect(page.locator(".rule")).to_have_count(1)
+    page.goto(f"/deliveries/{delivery}/profile?column=seen")
+    page.get_by_label("Table").select_option(index=1)
+    expect(page.get_by_label("Table").locator("option").nth(1)).to_contain_text("after rule 1: Split seen")
+    page.get_by_text("as the rules leave them").wait_for()
+    assert "after=" in page.url
+    values = page.get_by_role("complementary")
+    expect(values.get_by_role("row", name=re.compile(r"^reeds 240"))).to_be_visible()
+    page.get_by_role("link", name="Variants").click()
+    page.get_by_label("Spellings in").select_option("seen")
+    page.get_by_role("checkbox", name=re.compile(r"^all 2 group")).check()
+    page.get_by_role("button", name=re.compile("^Make a code list of")).click()
+    page.get_by_text("The code list is a rule now").wait_for()
+    assert faults(page) == []
+
+    page.get_by_label("Table").select_option("end")
+    page.get_by_role("link", name=re.compile("^Columns")).click()
+    expect(page.get_by_role("complementary").get_by_role("row", name=re.compile("^reeds 360"))).to_be_visible()
+    page.get_by_role("link", name="Compare").click()
+    expect(page.get_by_role("region", name="Compare")).to_contain_text("after rule 2")
+    first = page.get_by_role("table").first.locator("tbody tr").first
+    expect(first).to_contain_text("seen")
+    page.reload()  # the address carries it
+    expect(page.get_by_role("region", name="Compare")).to_contain_text("after rule 2")
+    page.get_by_label("Table").select_option("")
+    page.get_by_role("link", name=re.compile("^Columns")).click()
+    expect(page.get_by_role("complementary").get_by_role("row", name=re.compile("^reeds; ducks 120"))).to_be_visible()
+    assert faults(page) == []
