@@ -77,12 +77,13 @@ describe('the table that is looked at', () => {
       'POST /api/deliveries/9/tables-after': () => ({ id: 7, job: null }),
       'GET /api/deliveries/9/tables-after/7': () => ({ id: 7, place: 4 }),
     })
-    await shown(Page, {}, '/deliveries/9?after=end')
-    await flushPromises()
+    const page = await shown(Page, {}, '/deliveries/9?after=end')
+    await vi.waitFor(() => expect(page.get('p').text()).toBe('7 4'))
     expect(posts(asked)).toEqual([{ rule: '' }])
     delivery.value = { ...delivery.value, revision: 4 }
     await flushPromises()
     await vi.waitFor(() => expect(posts(asked)).toHaveLength(2))
+    expect(page.get('p').text()).toBe('7 4') // it stays in view meanwhile
   })
   it('says why it cannot be made', async () => {
     answering({

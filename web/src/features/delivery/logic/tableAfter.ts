@@ -2,7 +2,7 @@
  * says so (`after`: the id of a rule, or `end`); the table is asked for once for each state of the rulebook. */
 import { api, unwrap, type Schemas } from '@/api/client'
 import { useQuery } from '@tanstack/vue-query'
-import { computed, type Ref } from 'vue'
+import { computed, shallowRef, watch, type Ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { useAnalysis } from './analysis'
 
@@ -48,5 +48,13 @@ export function useTableAfter(id: Ref<number>, delivery: Ref<Schemas['WorkspaceO
       ),
     () => Boolean(after.value) && delivery.value?.state === 'read',
   )
-  return { after, ...found, table: found.id }
+  /** What is at hand stays in view while the same table is made anew, because the rulebook is another one. */
+  const shown = shallowRef<{ after: string; data: Schemas['TableAfterOut'] }>()
+  watch(found.data, (data) => void (data && after.value && (shown.value = { after: after.value, data })), {
+    immediate: true,
+  })
+  const data = computed(() =>
+    after.value && shown.value?.after === after.value ? shown.value.data : undefined,
+  )
+  return { after, ...found, data, table: computed(() => data.value?.id) }
 }

@@ -187,6 +187,9 @@ const present = (missing: number, tokens: number) => (data.value?.records ?? 0) 
       {{ plural(left.data.value.profile.records, 'record') }} as the rules leave them;
       {{ count(left.data.value.quarantined) }} quarantined and {{ count(left.data.value.removed) }} removed
       are not among them. A rule that is made here stands behind the rule that is chosen.
+      <span v-if="left.busy.value" role="status"
+        >Measuring anew, {{ Math.round(100 * left.share.value) }} %</span
+      >
     </p>
     <p v-else-if="data?.awaited" class="soft so-far" role="status">
       {{ data.columns.length }} of {{ plural(data.columns.length + data.awaited, 'column') }} are measured so
@@ -202,7 +205,7 @@ const present = (missing: number, tokens: number) => (data.value?.records ?? 0) 
             : 'The delivery is being read; its columns appear here one by one as they are measured.'
         "
       />
-      <p v-else-if="left.after.value && left.busy.value" class="wait" role="status">
+      <p v-else-if="left.after.value && left.busy.value && !left.data.value" class="wait" role="status">
         Applying the rules and measuring what they leave, {{ Math.round(100 * left.share.value) }} %
       </p>
       <StateNote v-else-if="!data" class="wait" :loading="isLoading" :error="error" />
