@@ -14,7 +14,7 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
-from bench import faults, findings, load
+from bench import faults, findings, load, profiles
 from bench.worlds import measure as worlds
 
 HERE = Path(__file__).resolve().parent
@@ -119,13 +119,14 @@ def rulebook(work: Path, records: int, runs: int) -> None:
 def main() -> None:
     parser = argparse.ArgumentParser(prog="pravin bench")
     parser.add_argument(
-        "what", nargs="*", choices=["intake", "commands", "growth", "findings", "rules", "faults", "load"]
+        "what", nargs="*", choices=["intake", "commands", "growth", "profiles", "findings", "rules", "faults", "load"]
     )
     parser.add_argument("--records", type=int, default=1_100_000)
     parser.add_argument("--runs", type=int, default=3)
     parser.add_argument("--large", action="store_true", help="intake also of a file of 2 GB")
     parser.add_argument("--worlds", action="store_true", help="findings on the further worlds, three seeds of each")
     parser.add_argument("--seed", type=int, default=1, help="of the tables whose findings are measured")
+    parser.add_argument("--against", type=Path, help="of profiles: another checkout, timed in turns")
     parser.add_argument("--kills", type=int, default=200, help="of faults")
     parser.add_argument("--people", type=int, default=50, help="of load")
     parser.add_argument("--minutes", type=float, default=5, help="of load")
@@ -146,6 +147,8 @@ def main() -> None:
             commands(Path(place), options.records, options.runs)
         if "rules" in options.what:
             rulebook(Path(place), options.records, options.runs)
+        if "profiles" in options.what:
+            profiles.main(Path(place), options.records, options.against, make_table(Path(place), options.records))
         if "growth" in options.what:
             growth(Path(place), options.records)
 

@@ -45,7 +45,9 @@ def test_what_is_no_number_is_found_opened_and_held_back(sign_in: SignIn, tmp_pa
     page = sign_in("marlo")
     take_in(page, "Misfits", write(tmp_path))
     page.keyboard.press("2")
-    page.get_by_role("navigation", name="Views of the profile").get_by_role("link", name=re.compile("^Findings")).click()
+    page.get_by_role("navigation", name="Views of the profile").get_by_role(
+        "link", name=re.compile("^Findings")
+    ).click()
     page.get_by_role("button", name=re.compile("^44 cells are not a number")).click()
     page.get_by_role("complementary").get_by_role("link", name="Open the 44 records").click()
     expect(page.get_by_role("region", name="Records")).to_contain_text("44 records")

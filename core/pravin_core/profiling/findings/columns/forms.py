@@ -94,9 +94,7 @@ def _made(
 
 
 def _is_of(column_values: ColumnValues, form: str) -> bool:
-    if form == PHONE and not reads_as_phones(column_values):
-        return False
-    if column_values.match_rate(form) < 0.7:
+    if column_values.match_rate(form) < 0.7 or (form == PHONE and not reads_as_phones(column_values)):
         return False
     return column_values.matching(form).cells >= ENOUGH_KNOWN * column_values.present
 

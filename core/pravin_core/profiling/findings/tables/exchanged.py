@@ -29,23 +29,35 @@ def find(table: TableStudy) -> Iterator[Finding]:
     """Pairs of columns with few values in common, and the records in which each holds a value of the other."""
     able = [one for one in table.columns if one.type is DataType.TEXT and 2 <= one.distinct <= MOST_VALUES]
     able = [one for one in able if one.distinct <= 0.5 * table.records][:MOST_COLUMNS]
+    sampled = {one.name: _Counted(table.sample[one.name]) for one in able}
     for one, other in combinations(able, 2):
-        if _any_exchanged(table.sample[one.name], table.sample[other.name]):
+        if _any_exchanged(sampled[one.name], sampled[other.name]):
             yield from _exchanged(table, one, other)
 
 
-def _any_exchanged(one: Coded, other: Coded) -> bool:
+class _Counted:
+    """A sampled column with the cells of each text."""
+
+    def __init__(self, sample: Coded) -> None:
+        self.codes = sample.codes
+        self.here = np.bincount(sample.codes, minlength=len(sample.texts))
+        self.places = {text: at for at, text in enumerate(sample.texts) if text}
+
+
+def _any_exchanged(one: _Counted, other: _Counted) -> bool:
     """Whether in any record of the sample each cell seems to belong to the other column; a cheap look before all are asked."""
+    if one.places.keys().isdisjoint(other.places):
+        return False
     strange, strange_too = _of_the_other(one, other), _of_the_other(other, one)
     return bool((strange[one.codes] & strange_too[other.codes]).any())
 
 
-def _of_the_other(own: Coded, other: Coded) -> np.ndarray:  # type: ignore[type-arg]
+def _of_the_other(own: _Counted, other: _Counted) -> np.ndarray:  # type: ignore[type-arg]
     """For each text of a column whether it occurs much more often in the other one."""
-    here = np.bincount(own.codes, minlength=len(own.texts))
-    there = dict(zip(other.texts, np.bincount(other.codes, minlength=len(other.texts)).tolist(), strict=True))
-    beside = np.array([there.get(text, 0) if text else 0 for text in own.texts])
-    return (beside >= LEAST) & (beside >= TIMES * here)
+    beside = np.zeros(len(own.here), dtype=np.int64)
+    for text in own.places.keys() & other.places:
+        beside[own.places[text]] = other.here[other.places[text]]
+    return (beside >= LEAST) & (beside >= TIMES * own.here)
 
 
 def _exchanged(table: TableStudy, one: ColumnProfile, other: ColumnProfile) -> Iterator[Finding]:

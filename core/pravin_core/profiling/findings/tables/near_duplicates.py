@@ -8,6 +8,7 @@ from itertools import combinations
 
 from sqlglot import exp
 
+from pravin_core.profiling.column_values import text_of
 from pravin_core.profiling.findings.base import Evidence, Finding, Kind, make, some_records
 from pravin_core.profiling.findings.tables.duplicates import is_key, plain
 from pravin_core.profiling.model import ColumnProfile
@@ -26,6 +27,7 @@ KIND = Kind(
     "four groups of columns (blocking, Fellegi and Sunter 1969).",
 )
 GROUPS, AGREEING = 4, 2
+MOST_TELLING = 16  # columns in the groups: so many tell enough, all are compared afterwards
 LARGEST_BLOCK = 4
 MOST_PAIRS, MOST_RECORDS = 20_000, 2000
 LEAST_COLUMNS, MOST_COLUMNS = 4, 100
@@ -64,10 +66,10 @@ def _names(rows: Sequence[tuple[int, int, list[str]]]) -> list[str]:
 
 def _keep_blocks(table: TableStudy, rest: Sequence[ColumnProfile]) -> None:
     """The temporary table `blocks`: for each record the hashes of four groups of columns, each with some that tell much."""
-    ordered = sorted(rest, key=lambda one: -one.distinct)
+    ordered = sorted(rest, key=lambda one: -one.distinct)[:MOST_TELLING]
     groups = [ordered[at::GROUPS] for at in range(GROUPS)]
     hashes = [
-        exp.alias_(exp.Anonymous(this="hash", expressions=[plain(one) for one in group]), f"h{at}")
+        exp.alias_(exp.Anonymous(this="hash", expressions=[text_of(one.name) for one in group]), f"h{at}")
         for at, group in enumerate(groups)
     ]
     query = exp.select(exp.alias_(column(RECORD), "r"), *hashes).from_(table.source)
@@ -80,16 +82,17 @@ def _keep_pairs(table: TableStudy) -> int:
     """
     found = []
     for pair in combinations(range(GROUPS), AGREEING):
-        keys = [f"h{at}" for at in pair]
-        block = exp.select("list(r ORDER BY r) AS rs").from_("blocks").group_by(*keys)
-        block = block.having(f"count(*) BETWEEN 2 AND {LARGEST_BLOCK}")
-        table.con.execute(sql(temporary_table("block_of_pairs", block)))
+        both = exp.Anonymous(this="hash", expressions=[exp.column(f"h{at}") for at in pair])
+        keys = exp.select(both.as_("k")).from_("blocks").group_by("k").having(f"count(*) BETWEEN 2 AND {LARGEST_BLOCK}")
+        table.con.execute(sql(temporary_table("keys_of_pairs", keys)))
         if (
             0
-            < table.ask(exp.select("count(*)").from_("block_of_pairs"))[0][0]
+            < table.ask(exp.select("count(*)").from_("keys_of_pairs"))[0][0]
             <= min(MOST_PAIRS, CHANCE * table.records)
         ):
-            found += table.ask(exp.select("rs").from_("block_of_pairs"))
+            block = exp.select("list(r ORDER BY r)").from_("blocks")
+            block = block.where(exp.In(this=both.copy(), query=exp.select("k").from_("keys_of_pairs").subquery()))
+            found += table.ask(block.group_by(both.copy()))
     pairs = {two for (records,) in found for two in combinations(records, 2)}
     if not 0 < len(pairs) <= MOST_PAIRS:
         return 0

@@ -24,7 +24,7 @@ WORDS = (
     "gesamt", "gesamtsumme", "insgesamt", "endsumme", "übertrag", "totale", "totaal", "subtotaal", "sous-total", "total général",
     "somme", "suma", "totalt", "delsumma", "yhteensä", "razem", "celkem",
 )  # fmt: skip
-_BEGIN = tuple(sorted({word[:3] for word in WORDS}))
+_FIRST = tuple(sorted({letter for word in WORDS for letter in (word[0], word[0].upper())} | {" "}))
 _IS_SUM = (
     r"^\s*(?:"
     + "|".join(word.replace("-", "[- ]") for word in WORDS)
@@ -37,24 +37,26 @@ FILLED = 0.9
 
 def find(table: TableStudy) -> Iterator[Finding]:
     """The lines by the column that holds the word, with the rule that removes them."""
-    for one in [column for column in table.columns if column.type not in _NEVER][:FIRST]:
+    for one in [column for column in table.columns if _may_hold_words(column)][:FIRST]:
         others = [other for other in table.columns if other.name != one.name and _tells(other, table.records)]
-        if not others:
-            continue
-        word = template("left(lower(trim(:c)), 3)", c=text_of(one.name))
-        begins = exp.In(this=word, expressions=[exp.Literal.string(begin) for begin in _BEGIN])
-        met = exp.and_(
-            begins, template("regexp_matches(lower(:c), :p)", c=text_of(one.name), p=exp.Literal.string(_IS_SUM))
+        cell = text_of(one.name)
+        begins = exp.In(
+            this=template("left(:c, 1)", c=cell), expressions=[exp.Literal.string(letter) for letter in _FIRST]
         )
+        met = exp.and_(begins, template("regexp_matches(lower(:c), :p)", c=cell, p=exp.Literal.string(_IS_SUM)))
+        if not others or not table.count(met):
+            continue
         gaps = template("list_sum(:g)", g=exp.Array(expressions=[
             template("CASE WHEN :c = '' THEN 1 ELSE 0 END", c=text_of(other.name)) for other in others]))  # fmt: skip
         is_line = template(":gaps * 2 >= :n", gaps=gaps, n=exp.Literal.number(len(others)))
-        asked = exp.select(exp.alias_(text_of(one.name), "__value"), "count(*)", template("count_if(:l)", l=is_line))
-        rows = table.ask(
-            asked.from_(table.source).where(met).group_by(text_of(one.name)).order_by("2 DESC", "1").limit(100)
-        )
+        asked = exp.select(exp.alias_(cell, "__value"), "count(*)", template("count_if(:l)", l=is_line))
+        rows = table.ask(asked.from_(table.source).where(met).group_by(cell.copy()).order_by("2 DESC", "1").limit(100))
         if values := {value: lines for value, every, lines in rows if lines == every}:
             yield _finding(table, one, values)
+
+
+def _may_hold_words(column: ColumnProfile) -> bool:
+    return column.type is DataType.TEXT or (column.type not in _NEVER and column.misfits > 0)
 
 
 def _tells(column: ColumnProfile, records: int) -> bool:
