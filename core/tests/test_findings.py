@@ -87,6 +87,7 @@ TRAPS = [
     ("literal escape", "note", [*cycle(["low water", "ducks"], 40), r"low\vwater"], 1, (r"low\vwater", "low water")),
     ("literal escape", "note", [*cycle(["low water", "ducks"], 40), "low%20water"], 1, ("low%20water", "low water")),
     ("literal escape", "note", [*cycle(["low water", "ducks"], 40), r"so called \"weir\""], 1, (r"so called \"weir\"", 'so called "weir"')),
+    ("literal escape", "note", [*cycle(["low water", "ducks"], 40), "low%20water", "ducks%20"], 2, ("ducks%20", "ducks")),
     ("uncertainty", "oxygen", [*PH, "7.4(2)"], 1, ("7.4(2)", "7.4")),
     ("unit missing", "flow", [*[f"{one} L/s" for one in PH], "7.9"], 1, ("7.9", None)),
     ("percent", "share", [*[f"0.{10 + i}" for i in range(60)], "12.5%", "30 %"], 2, ("12.5%", "0.125")),

@@ -47,11 +47,12 @@ def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding
     only_spaces = all(not re.search(PATTERN, re.sub(_SPACE, "", v)) and "\\" not in re.sub(_SPACE, "", v) for v in own)
     rule: Rule | None
     paths = len(own) < len(met.values)  # which a rule for the whole column would damage
-    if only_spaces and not paths:
+    ends = [bool(re.search(_SPACES + r"\s*$", v)) for v in own]  # a rule for both would leave spaces at the ends
+    if only_spaces and not paths and len(set(ends)) == 1:
         at_end = all(re.search(_SPACES + r"\s*$", v) and len(re.findall(_SPACES, v)) == 1 for v in own)
         rule = {"kind": "replace-pattern", "columns": [column_values.name], "find": _SPACES + (r"\s*$" if at_end else r"\s*"),
                 "replacement": "" if at_end else " "}  # fmt: skip
-    elif not paths and all(not re.search(PATTERN, re.sub(_MARKS, "", v)) for v in own):
+    elif not paths and not only_spaces and all(not re.search(PATTERN, re.sub(_MARKS, "", v)) for v in own):
         rule = {"kind": "replace-pattern", "columns": [column_values.name], "find": _MARKS, "replacement": r"\1"}
     else:
         rule = (

@@ -15,12 +15,12 @@ from pravin_core.tables.types import Role
 
 KIND = Kind(
     "sign that never else occurs",
-    "At most 5 in 100 numbers of a column are below zero, and these are as large as the others: half of them at least a quarter "
+    "At most 8 in 100 numbers of a column are below zero, and these are as large as the others: half of them at least a quarter "
     "of the median of the numbers above zero. Numbers that only just cross zero are not meant. Low where they are more than 1 in "
     "100, for then returns or corrections may be meant.",
 )
 AFTER = True  # a code for missing is no number below zero
-FEW, OFTEN = 0.05, 0.01
+FEW, OFTEN = 0.08, 0.01
 
 
 def find(column_values: ColumnValues, column: ColumnProfile, found: Sequence[Finding]) -> Iterator[Finding]:
