@@ -25,6 +25,7 @@ from pravin_core.profiling.relations.association import (
     missing_together,
     pearson,
     spearman,
+    uncertainty,
 )
 from pravin_core.profiling.relations.relations import relate
 from pravin_core.profiling.relations.table import Measured
@@ -81,6 +82,35 @@ def test_correlation_ratio_and_cramers_v_by_their_definitions() -> None:
     phi = missing_together([Measured(str(at), row) for at, row in enumerate(flags)])
     assert phi[0][1] == pytest.approx(np.corrcoef(flags[:2])[0, 1])
     assert phi[0][2] is None
+
+
+codes = st.lists(st.tuples(st.integers(-1, 4), st.integers(-1, 3)), min_size=5, max_size=80)
+
+
+@settings(max_examples=80, deadline=None)
+@given(codes)
+def test_uncertainty_is_that_of_its_definition(pairs: list[tuple[int, int]]) -> None:
+    """Mutual information over entropy, computed with scipy from the table of counts."""
+    left, right = (np.array(side) for side in zip(*pairs, strict=True))
+    met = [(a, b) for a, b in pairs if a >= 0 and b >= 0]
+    found = uncertainty(left, right)
+    sides = [Counter(side) for side in zip(*met, strict=True)] if met else []
+    if len(met) < 10 or any(len(side) < 2 for side in sides):
+        assert found is None
+        return
+    entropies = [stats.entropy(list(side.values())) for side in sides]
+    shared = sum(entropies) - stats.entropy(list(Counter(met).values()))
+    assert found == pytest.approx((shared / entropies[1], shared / entropies[0]), abs=1e-9)
+
+
+def test_a_pair_says_both_directions_where_one_determines_the_other(table: Table, tmp_path: Path) -> None:
+    towns = [f"T{n % 12}" for n in range(300)]
+    columns: dict[str, list[str | None]] = {"town": [*towns], "land": [f"L{int(town[1:]) % 3}" for town in towns]}
+    snapshot = table(columns)
+    profile = profile_snapshot(snapshot, tmp_path / "s", NOW)
+    (pair,) = relate(snapshot, profile.columns, "", tmp_path / "s").pairs
+    assert pair.right_by_left == pytest.approx(1)
+    assert pair.left_by_right == pytest.approx(np.log(3) / np.log(12), abs=1e-3)
 
 
 def test_a_target_is_foretold_by_what_leaks_it_and_not_by_noise(table: Table, tmp_path: Path) -> None:

@@ -28,7 +28,7 @@ from pravin_server.runs.queries import displayed_run
 from pravin_server.runs.results import stage_of
 from pravin_server.runs.tables_after import profile_at, snapshot_at, table_or_404
 
-VERSION = 1  # raise when an analysis says something else of the same
+VERSION = 2  # raise when an analysis says something else of the same
 SUITABILITY = "Suitability"
 
 

@@ -3366,7 +3366,7 @@ export interface components {
         };
         /**
          * ColumnReadsAs
-         * @description The cell is of a kind: whole number, date and so on.
+         * @description The cell is of one of the kinds that `value` names, with commas between them: whole number, date and so on.
          */
         ColumnReadsAs: {
             /**
@@ -6597,15 +6597,20 @@ export interface components {
         };
         /**
          * Pair
-         * @description Two columns by their places. `strength` from 0 to 1; the correlations are given for two numbers.
+         * @description Two columns by their places. `strength` from 0 to 1; the correlations are given for two numbers, for two categories how
+         *     much the left tells of the right, and the right of the left.
          */
         Pair: {
             /** Left */
             left: number;
+            /** Left By Right */
+            left_by_right?: number | null;
             /** Pearson */
             pearson?: number | null;
             /** Right */
             right: number;
+            /** Right By Left */
+            right_by_left?: number | null;
             /** Spearman */
             spearman?: number | null;
             /** Strength */

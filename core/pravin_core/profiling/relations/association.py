@@ -60,6 +60,27 @@ def cramers_v(left: Array, right: Array) -> float | None:
     return min(1.0, float(np.sqrt(phi2 / least))) if least > 0 else None
 
 
+def uncertainty(left: Array, right: Array) -> tuple[float, float] | None:
+    """How much of the uncertainty of the right is gone once the left is known, and the other way round: the uncertainty
+    coefficients (Theil 1970), 0 when it tells nothing and 1 when it determines it. None where either does not vary.
+    """
+    met = (left >= 0) & (right >= 0)
+    if int(met.sum()) < LEAST:
+        return None
+    a, b = np.unique(left[met], return_inverse=True)[1], np.unique(right[met], return_inverse=True)[1]
+    of_left, of_right = _entropy(np.bincount(a)), _entropy(np.bincount(b))
+    if of_left == 0 or of_right == 0:
+        return None
+    both = _entropy(np.unique(a * (int(b.max()) + 1) + b, return_counts=True)[1])
+    shared = max(0.0, of_left + of_right - both)
+    return min(1.0, shared / of_right), min(1.0, shared / of_left)
+
+
+def _entropy(cells: Array) -> float:
+    shares = cells[cells > 0] / cells.sum()
+    return float(-(shares * np.log(shares)).sum()) if len(shares) > 1 else 0.0
+
+
 def missing_together(columns: Sequence[Measured]) -> list[list[float | None]]:
     """The correlation of being missing (phi) between columns; None for those never or always missing."""
     flags = np.array([column.missing for column in columns], dtype=float).reshape(len(columns), -1)

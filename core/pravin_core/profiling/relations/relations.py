@@ -18,6 +18,7 @@ from pravin_core.profiling.relations.association import (
     missing_together,
     pearson,
     spearman,
+    uncertainty,
 )
 from pravin_core.profiling.relations.skill import skill
 from pravin_core.profiling.relations.table import MOST_COLUMNS, SAMPLE, Measured, measured
@@ -42,13 +43,17 @@ class Related(_Part):
 
 
 class Pair(_Part):
-    """Two columns by their places. `strength` from 0 to 1; the correlations are given for two numbers."""
+    """Two columns by their places. `strength` from 0 to 1; the correlations are given for two numbers, for two categories how
+    much the left tells of the right, and the right of the left.
+    """
 
     left: int
     right: int
     strength: float
     pearson: float | None = None
     spearman: float | None = None
+    right_by_left: float | None = None
+    left_by_right: float | None = None
 
 
 class Foretold(_Part):
@@ -126,7 +131,13 @@ def _pair(at: int, other: int, left: Measured, right: Measured) -> Pair | None:
         return Pair(left=at, right=other, strength=round(strength, 4), pearson=round(straight, 4),
                     spearman=round(ranked, 4))  # fmt: skip
     found = association(left, right)
-    return None if found is None else Pair(left=at, right=other, strength=round(found, 4))
+    if found is None:
+        return None
+    told = uncertainty(left.codes, right.codes) if left.codes is not None and right.codes is not None else None
+    forth, back = told or (None, None)
+    return Pair(
+        left=at, right=other, strength=round(found, 4), right_by_left=_rounded(forth), left_by_right=_rounded(back)
+    )
 
 
 def association(left: Measured, right: Measured) -> float | None:

@@ -4,7 +4,7 @@ import type { Schemas } from '@/api/client'
 import { count, StateNote } from '@/shared'
 import { computed, ref, toRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { alikeTogether, square, useRelations } from '../logic/relations'
+import { alikeTogether, bothWays, square, useRelations } from '../logic/relations'
 
 const props = defineProps<{ id: number; profile: Schemas['Profile'] }>()
 const route = useRoute()
@@ -218,7 +218,10 @@ const left = computed(() => found.data.value?.columns.filter((one) => one.why_no
                 name
               }}</RouterLink>
             </td>
-            <td class="track"><u :style="{ width: `${100 * pair.strength}%` }"></u></td>
+            <td class="track">
+              <u :style="{ width: `${100 * pair.strength}%` }"></u>
+              <small v-if="bothWays(pair, chosen)" class="soft mono">{{ bothWays(pair, chosen) }}</small>
+            </td>
             <td class="num">{{ two(pair.strength) }}</td>
             <td class="num">{{ two(pair.pearson) }}</td>
             <td class="num">{{ two(pair.spearman) }}</td>
@@ -228,7 +231,8 @@ const left = computed(() => found.data.value?.columns.filter((one) => one.why_no
       <p class="soft note">
         Two numbers: the greater of Pearson's r and Spearman's ρ. A category and a number: correlation ratio.
         Two categories: Cramér's V, its bias corrected (Bergsma 2013). Missing together: the correlation of
-        being missing.
+        being missing. Where two categories tell each other unequally much, both directions stand under the
+        bar: the part of the uncertainty about the other that is gone, there and back (Theil 1970).
       </p>
     </template>
     <h3><label for="target">Predictors of</label></h3>

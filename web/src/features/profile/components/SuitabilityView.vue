@@ -24,7 +24,7 @@ const found = useRelations(
 const LIMITS = [
   { name: 'missing', label: 'Missing at most', start: 60, unit: '%' },
   { name: 'repeats', label: 'Repeats another from', start: 98, unit: '' },
-  { name: 'leaks', label: 'Leaks the target from', start: 90, unit: '' },
+  { name: 'leaks', label: 'Determines the target from', start: 98, unit: '' },
 ] as const
 const limit = (name: (typeof LIMITS)[number]['name']): number => {
   const said = Number(route.query[name])
@@ -64,7 +64,12 @@ const shown = computed(() => {
   const word = find.value.toLowerCase()
   const rows = judged.value.filter((one) => one.column.name.toLowerCase().includes(word))
   if (order.value === 'out')
-    rows.sort((a, b) => Number(falls(b)) - Number(falls(a)) || b.reasons.length - a.reasons.length)
+    rows.sort(
+      (a, b) =>
+        Number(falls(b)) - Number(falls(a)) ||
+        b.reasons.length - a.reasons.length ||
+        b.remarks.length - a.remarks.length,
+    )
   if (order.value === 'skill') rows.sort((a, b) => (b.skill ?? -1) - (a.skill ?? -1))
   return rows
 })
@@ -77,7 +82,7 @@ const make = useMutation({
         params: { path: { delivery_id: props.id } },
         body: {
           columns: out.value.map((one) => one.column.name),
-          why: `${target.value ? `for ${target.value}: ` : ''}missing over ${limit('missing')} %, repeats from ${limits.value.repeats}, leaks from ${limits.value.leaks}`,
+          why: `${target.value ? `for ${target.value}: ` : ''}missing over ${limit('missing')} %, repeats from ${limits.value.repeats}, determines the target from ${limits.value.leaks}`,
         },
       }),
     ),
@@ -184,7 +189,7 @@ const typed = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
           <td class="num">{{ two(one.repeats?.strength) }}</td>
           <td class="num">{{ two(one.association) }}</td>
           <td class="num">{{ two(one.skill) }}</td>
-          <td class="verdict" :title="one.reasons.join('; ')">
+          <td class="verdict" :title="[...one.reasons, ...one.remarks].join('; ')">
             <template v-if="one.column.name === target">the target</template>
             <template v-else-if="falls(one)"
               ><b>excluded</b>: {{ one.reasons.join('; ') || 'by hand' }}</template
@@ -192,6 +197,7 @@ const typed = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
             <template v-else-if="one.reasons.length"
               >stays by hand, though {{ one.reasons.join('; ') }}</template
             >
+            <template v-else-if="one.remarks.length"><b>stays</b>: {{ one.remarks.join('; ') }}</template>
             <template v-else>stays</template>
           </td>
           <td>

@@ -1,7 +1,7 @@
 import type { Schemas } from '@/api/client'
 import { describe, expect, it } from 'vitest'
 import { chosenOf, panelsOf, showOf } from './crossFilter'
-import { alikeTogether, square, suitability, type Relations } from './relations'
+import { alikeTogether, bothWays, square, suitability, type Relations } from './relations'
 
 const column = (name: string, entries: object = {}) =>
   ({
@@ -45,8 +45,16 @@ describe('suitability', () => {
       'key: nearly all values are distinct',
       'fixed: has one value only',
       'empty: is empty',
-      'leak: leaks the target: predicts it alone',
+      'leak: determines the target: is it known only afterwards?',
     ])
+  })
+  it('a strong predictor is no leak by itself: it stays, with a remark', () => {
+    const found = suitability(profile, relations, 'target', { missing: 0.6, repeats: 0.98, leaks: 0.98 })
+    const strong = found.find((one) => one.column.name === 'leak')
+    expect(strong?.reasons).toEqual([])
+    expect(strong?.remarks).toEqual(['predicts the target almost alone: check when it is known'])
+    expect(found.filter((one) => one.remarks.length)).toHaveLength(1)
+    expect(found.find((one) => one.column.name === 'target')?.remarks).toEqual([])
   })
   it('follows the limits', () => {
     expect(out({ missing: 0.75, repeats: 1, leaks: 0.98 }).map((said) => said.split(':')[0])).toEqual([
@@ -55,6 +63,14 @@ describe('suitability', () => {
       'empty',
     ])
   })
+})
+
+it('says of two categories what each tells of the other, seen from either, where that differs', () => {
+  const pair = { left: 2, right: 5, strength: 0.9, right_by_left: 1, left_by_right: 0.44 }
+  expect(bothWays(pair, 2)).toBe('1.00 → ← 0.44')
+  expect(bothWays(pair, 5)).toBe('0.44 → ← 1.00')
+  expect(bothWays({ ...pair, left_by_right: 0.95 }, 2)).toBe('')
+  expect(bothWays({ left: 2, right: 5, strength: 0.9 }, 2)).toBe('')
 })
 
 it('puts columns beside those they are most like', () => {

@@ -59,6 +59,14 @@ export function alikeTogether(cells: (Pair | undefined)[][]): number[] {
   return order
 }
 
+/** How much a category tells of another one and how much that tells back, where it is not the same both ways. */
+export function bothWays(pair: Pair, of: number): string {
+  const { right_by_left: forth, left_by_right: back } = pair
+  if (typeof forth !== 'number' || typeof back !== 'number' || Math.abs(forth - back) < 0.1) return ''
+  const [there, home] = pair.left === of ? [forth, back] : [back, forth]
+  return `${there.toFixed(2)} → ← ${home.toFixed(2)}`
+}
+
 export interface Limits {
   missing: number
   repeats: number
@@ -74,7 +82,11 @@ export interface Fitness {
   skill: number | null
   gap: number | null
   reasons: string[]
+  /** What a person should look at before the column is used; it does not exclude it. */
+  remarks: string[]
 }
+/** From so much on a column alone predicts the target so well that somebody should ask when it is known. */
+export const NEARLY = 0.9
 
 /** How fit each column is for a model, and the reasons why it falls out under the limits. */
 export function suitability(
@@ -111,6 +123,7 @@ export function suitability(
       skill: said?.skill ?? null,
       gap: said?.missing ?? null,
       reasons: [],
+      remarks: [],
     }
     if (at !== undefined) {
       for (let other = 0; other < at; other += 1) {
@@ -132,10 +145,12 @@ export function suitability(
     if (fitness.constant) reasons.push('has one value only')
     if (fitness.different) reasons.push('nearly all values are distinct')
     if ((fitness.repeats?.strength ?? 0) >= limits.repeats) reasons.push(`repeats ${fitness.repeats!.name}`)
-    if ((fitness.skill ?? 0) >= limits.leaks) reasons.push(`leaks the target: predicts it alone`)
-    else if ((fitness.association ?? 0) >= limits.leaks)
-      reasons.push(`leaks the target: hardly differs from it`)
-    else if ((fitness.gap ?? 0) >= limits.leaks) reasons.push(`leaks the target: is missing with it`)
+    const [skill, alike, gap] = [fitness.skill ?? 0, fitness.association ?? 0, fitness.gap ?? 0]
+    if (skill >= limits.leaks) reasons.push('determines the target: is it known only afterwards?')
+    else if (alike >= limits.leaks) reasons.push('hardly differs from the target')
+    else if (gap >= limits.leaks) reasons.push('is missing with the target')
+    else if (Math.max(skill, alike, gap) >= NEARLY)
+      fitness.remarks.push('predicts the target almost alone: check when it is known')
     if (reasons.length) out.add(column.name)
     return fitness
   })
