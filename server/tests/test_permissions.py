@@ -101,7 +101,7 @@ def ask(browser: Browser, method: str, path: str, places: dict[str, Any]) -> int
     path = f"{path}?name=site" if path.endswith("/values") else path
     path = path.replace("/companion", "/companion?companion=true") if method == "PUT" else path
     path = f"{path}?offset=0" if path == "/api/uploads/{key}" and method == "PUT" else path
-    path = f"{path}?column=site" if path.endswith("/variants") and method == "GET" else path
+    path = f"{path}?column=site" if path.endswith(("/variants", "/words")) and method == "GET" else path
     body = BODIES.get(path) if method in ("POST", "PUT", "PATCH") else None
     answer = browser(method, path.format(**places).removeprefix("/api"), body)
     return answer["status"] if isinstance(answer, dict) and answer.get("type") == "about:blank" else 200

@@ -183,6 +183,8 @@ def test_a_finding_that_a_rule_treats_is_shown_as_treated_on_the_next_delivery_t
         now = {one["finding"]["kind"]: one for one in analyst("GET", f"{at}/findings", expect=200)}
         assert (now["disguised missing"]["state"], now["disguised missing"]["rule_id"]) == ("treated", "mine")
         assert now["does not fit its type"]["state"] == "open"
+        open_now = [one for one in now.values() if one["state"] == "open" and one["finding"]["severity"] != "low"]
+        assert analyst("GET", at, expect=200)["findings"] == len(open_now)
     with_rules(analyst, [{"kind": "missing-tokens", "id": "mine", "columns": ["seen"], "tokens": ["none"]}])
     now = {one["finding"]["kind"]: one for one in analyst("GET", f"{second}/findings", expect=200)}
     assert now["disguised missing"]["state"] == "open"

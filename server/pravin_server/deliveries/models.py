@@ -123,11 +123,12 @@ class DesignChange(models.Model):
 
 
 class DeliveryProfile(models.Model):
-    """The profile of a snapshot."""
+    """The profile of a snapshot. `treated`: which findings the rules of a revision treat, as last asked (`revision`, `by`)."""
 
     delivery = models.OneToOneField(Delivery, on_delete=models.CASCADE, related_name="profile")
     snapshot_key = models.CharField(max_length=64)
     content = models.JSONField()
+    treated = models.JSONField(default=dict)
     made = models.DateTimeField(auto_now=True)
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from typing import Any
 
 from pravin_core.errors import PravinError
@@ -12,7 +11,7 @@ from pravin_core.rules.base import Part
 from pravin_core.rules.registry import KINDS
 from pravin_server.common import cache
 from pravin_server.common.errors import NotFound, ServerError
-from pravin_server.deliveries.models import Delivery
+from pravin_server.deliveries.models import Delivery, DeliveryProfile
 from pravin_server.feeds.models import Feed
 from pravin_server.findings.models import FindingDecision
 from pravin_server.rulebooks.models import Revision
@@ -42,22 +41,38 @@ def findings_by_severity(delivery: Delivery, table: int | None = None) -> list[d
     """
     decided = decisions_on(delivery)
     found = findings_of(delivery, table)
-    undecided = [finding for id_, finding in found.items() if id_ not in decided]
-    by_rule = {} if table is not None else treated_now(delivery, undecided)
+    by_rule = {} if table is not None else treated_by(delivery, newest(delivery.feed))
     return [
         {"finding": finding, "sentence": _sentence(finding), **_decision(decided.get(id_), by_rule.get(id_, ""))}
         for id_, finding in found.items()
     ]
 
 
-def treated_now(delivery: Delivery, findings: Sequence[Finding]) -> dict[str, str]:
-    """Which of the findings a rule of the newest revision treats: the rule's id by that of the finding."""
+def treated_by(delivery: Delivery, revision: Revision, known: dict[str, Any] | None = None) -> dict[str, str]:
+    """Which findings of a delivery the rules of a revision treat: the rule's id by that of the finding.
+
+    It is worked out once for each revision and kept with the profile (`known`: as it is kept, if that is at hand).
+    """
+    if not revision.rules:
+        return {}
+    kept = DeliveryProfile.objects.filter(delivery=delivery)
+    found = kept.values_list("treated", flat=True).first() if known is None else known
+    if found is None:
+        return {}
+    if found.get("revision") != revision.number:
+        found = {"revision": revision.number, "by": _treated(delivery, revision)}
+        kept.update(treated=found)
+    by: dict[str, str] = found["by"]
+    return by
+
+
+def _treated(delivery: Delivery, revision: Revision) -> dict[str, str]:
     try:
-        rulebook = resolve_rulebook(delivery, rulebook_of(newest(delivery.feed)))
+        rulebook = resolve_rulebook(delivery, rulebook_of(revision))
     except (PravinError, ServerError):
         return {}  # a rulebook that cannot run at present says so in Rules
     with cache.scratch() as scratch:
-        return treated(findings, rulebook, scratch)
+        return treated(list(findings_of(delivery).values()), rulebook, scratch)
 
 
 def _sentence(finding: Finding) -> list[Part]:

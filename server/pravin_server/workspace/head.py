@@ -11,7 +11,7 @@ from pravin_core.runs.model import Outcome
 from pravin_server.common.errors import NotFound
 from pravin_server.common.models import Job
 from pravin_server.deliveries.models import Delivery, DeliveryProfile
-from pravin_server.findings.queries import decisions_that_hold
+from pravin_server.findings.queries import decisions_that_hold, treated_by
 from pravin_server.quarantine.models import Decision
 from pravin_server.quarantine.queries import current_decisions
 from pravin_server.releases.gates.base import Case
@@ -39,6 +39,7 @@ def head(delivery_id: int) -> dict[str, Any]:
     }
     counts: Any = delivery  # its annotations
     held = decisions_that_hold(delivery.feed, revision)
+    treated = set(treated_by(delivery, revision, counts.treated)) if counts.grave else set()
     return {
         **(short := summary(delivery, told)),
         "error": delivery.error,
@@ -53,7 +54,7 @@ def head(delivery_id: int) -> dict[str, Any]:
         "speaking": shown.pk if shown else None,
         "revision": revision.number,
         "rules": len(revision.rules),
-        "findings": sum(finding not in held for finding in counts.grave or ()),
+        "findings": len(set(counts.grave or ()) - held.keys() - treated),
         "quarantined": short["held"],
         "decided": counts.decided,
         "gates_open": _gates_open(delivery, run, revision) if run else None,
@@ -75,9 +76,11 @@ def _delivery(delivery_id: int) -> Delivery:
     """A delivery with its counts, and the findings of high or middle severity (`grave`, their ids)."""
     path = Func(Value(GRAVE), template="%(expressions)s::jsonpath", output_field=TextField())
     listed = Func(F("content"), path, function="jsonb_path_query_array", output_field=JSONField())
-    grave = DeliveryProfile.objects.filter(delivery=OuterRef("pk")).values(ids=listed)
+    profile = DeliveryProfile.objects.filter(delivery=OuterRef("pk"))
+    grave, treated = profile.values(ids=listed), profile.values("treated")
     found = with_counts(Delivery.objects.filter(pk=delivery_id)).select_related("feed").annotate(
-        decided=count_of(Decision, "delivery"), grave=Subquery(grave, output_field=JSONField())
+        decided=count_of(Decision, "delivery"), grave=Subquery(grave, output_field=JSONField()),
+        treated=Subquery(treated, output_field=JSONField()),
     ).first()  # fmt: skip
     if found is None:
         raise NotFound(f"There is no delivery {delivery_id}.")

@@ -119,7 +119,8 @@ def _as_measured(delivery: Delivery, key: str, progress: Progress) -> Callable[[
 
 def _keep_profile(delivery: Delivery, key: str, profile: Profile) -> None:
     content = profile.model_dump(mode="json")
-    DeliveryProfile.objects.update_or_create(delivery=delivery, defaults={"snapshot_key": key, "content": content})
+    told = {"snapshot_key": key, "content": content, "treated": {}}
+    DeliveryProfile.objects.update_or_create(delivery=delivery, defaults=told)
 
 
 def _find(delivery: Delivery) -> None:

@@ -40,7 +40,8 @@ def choose(user: Any, delivery: Delivery, name: str, data_type: DataType | None,
         _remember(delivery, column, data_type, role)
         profile = DeliveryProfile.objects.select_for_update().get(delivery=delivery)
         _put(profile.content, column, findings)
-        profile.save(update_fields=["content"])
+        profile.treated = {}
+        profile.save(update_fields=["content", "treated"])
         said = " and ".join(str(one) for one in (data_type, role) if one) or "what is proposed"
         note(person, f"said that {name} of {delivery.feed.name} is {said}", delivery.feed.slug, delivery.pk)
     return column
