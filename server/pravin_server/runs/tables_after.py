@@ -39,7 +39,7 @@ def ask_table(user: Any, delivery: Delivery, rule: str) -> tuple[TableAfter, Job
 
     Raises NotFound when the rulebook has no such rule, NotYet when the delivery is not read.
     """
-    if delivery.state != Delivery.State.READ:
+    if not delivery.snapshot_key:
         raise NotYet("The delivery is not read yet. Wait until it is.")
     if delivery.changes.filter(choice="").exists():
         raise NotYet(
