@@ -170,9 +170,8 @@ def test_any_filter_is_refused_or_answered(
         return
     try:
         found = find_records(stage, [made], sort, False, stage.snapshot.folder / "s")
-    except FormulaError as refused:  # it reads, but gives no yes or no over these columns
+    except FormulaError:  # it reads, but gives no yes or no over these columns
         assert made.uses_operations()
-        assert refused.message
         return
     assert set(found.tolist()) <= {1, 2, 3, 4, 5}
     if made.on != "none of":
