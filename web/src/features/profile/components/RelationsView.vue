@@ -271,6 +271,10 @@ const left = computed(() => found.data.value?.columns.filter((one) => one.why_no
 </template>
 
 <style scoped>
+.track small {
+  font-size: 11px;
+  white-space: nowrap;
+}
 .pick {
   width: auto;
   font-family: var(--sans);

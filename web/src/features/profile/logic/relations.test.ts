@@ -67,8 +67,8 @@ describe('suitability', () => {
 
 it('says of two categories what each tells of the other, seen from either, where that differs', () => {
   const pair = { left: 2, right: 5, strength: 0.9, right_by_left: 1, left_by_right: 0.44 }
-  expect(bothWays(pair, 2)).toBe('1.00 → ← 0.44')
-  expect(bothWays(pair, 5)).toBe('0.44 → ← 1.00')
+  expect(bothWays(pair, 2)).toBe('1.00 / 0.44')
+  expect(bothWays(pair, 5)).toBe('0.44 / 1.00')
   expect(bothWays({ ...pair, left_by_right: 0.95 }, 2)).toBe('')
   expect(bothWays({ left: 2, right: 5, strength: 0.9 }, 2)).toBe('')
 })

@@ -64,7 +64,7 @@ export function bothWays(pair: Pair, of: number): string {
   const { right_by_left: forth, left_by_right: back } = pair
   if (typeof forth !== 'number' || typeof back !== 'number' || Math.abs(forth - back) < 0.1) return ''
   const [there, home] = pair.left === of ? [forth, back] : [back, forth]
-  return `${there.toFixed(2)} → ← ${home.toFixed(2)}`
+  return `${there.toFixed(2)} / ${home.toFixed(2)}`
 }
 
 export interface Limits {
