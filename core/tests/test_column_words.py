@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 
 from pravin_core.errors import RunError
 from pravin_core.intake.snapshot import Snapshot
-from pravin_core.profiling.words import SHOWN, door_of, words_of
+from pravin_core.profiling.words import SHOWN, words_of
 from pravin_core.records.filters import make_filter
 from pravin_core.records.pages import Stage, find_records
 
@@ -35,7 +35,7 @@ def test_words_and_characters_are_those_that_python_counts(
     assert (found.different_words, found.different_characters) == (len(words), len(characters))
     assert [one.count for one in found.words] == sorted(words.values(), reverse=True)
     for one in found.words[:4]:
-        door = make_filter("column", name="v", test="matches", value=door_of(one.value))
+        door = make_filter("column", name="v", test="matches", value=one.pattern)
         assert len(find_records(Stage(snapshot), [door], None, False, tmp_path / "d")) == one.count
 
 

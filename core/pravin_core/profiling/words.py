@@ -20,6 +20,12 @@ SHOWN = 40
 WORD = r"[\p{L}\p{N}]+"
 
 
+class WordCount(ValueCount):
+    """A word, the cells that hold it, and the pattern that opens these."""
+
+    pattern: str
+
+
 class Words(BaseModel):
     """Words (runs of letters and digits, letter case aside) with the cells that hold them, and characters with how often they
     stand anywhere, spaces aside; the most frequent ones, and how many different ones there are.
@@ -27,7 +33,7 @@ class Words(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    words: tuple[ValueCount, ...]
+    words: tuple[WordCount, ...]
     different_words: int
     characters: tuple[ValueCount, ...]
     different_characters: int
@@ -45,7 +51,8 @@ def words_of(snapshot: Snapshot, column: str, scratch: Path, limits: Limits = Li
         each = exp.select("unnest(string_split(text, '')) AS part", "n").from_("texts")
         words, different = _most(con, exp.select(exp.alias_(found, "part"), "n").from_("texts"))
         characters, others = _most(con, each)
-    return Words(words=words, different_words=different, characters=characters, different_characters=others)
+    told = tuple(WordCount(value=one.value, count=one.count, pattern=_pattern_of(one.value)) for one in words)
+    return Words(words=told, different_words=different, characters=characters, different_characters=others)
 
 
 def _most(con: Connection, parts: exp.Select) -> tuple[tuple[ValueCount, ...], int]:
@@ -57,6 +64,5 @@ def _most(con: Connection, parts: exp.Select) -> tuple[tuple[ValueCount, ...], i
     return tuple(ValueCount(value=part, count=cells) for part, cells, _ in rows), rows[0][2] if rows else 0
 
 
-def door_of(word: str) -> str:
-    """The pattern of the cells that hold a word."""
+def _pattern_of(word: str) -> str:
     return rf"(?i)(?:^|[^\p{{L}}\p{{N}}]){word}(?:[^\p{{L}}\p{{N}}]|$)"

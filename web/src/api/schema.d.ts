@@ -9966,6 +9966,18 @@ export interface components {
             when: string;
         };
         /**
+         * WordCount
+         * @description A word, the cells that hold it, and the pattern that opens these.
+         */
+        WordCount: {
+            /** Count */
+            count: number;
+            /** Pattern */
+            pattern: string;
+            /** Value */
+            value: string;
+        };
+        /**
          * Words
          * @description Words (runs of letters and digits, letter case aside) with the cells that hold them, and characters with how often they
          *     stand anywhere, spaces aside; the most frequent ones, and how many different ones there are.
@@ -9978,7 +9990,7 @@ export interface components {
             /** Different Words */
             different_words: number;
             /** Words */
-            words: components["schemas"]["ValueCount"][];
+            words: components["schemas"]["WordCount"][];
         };
         /**
          * WorkOut

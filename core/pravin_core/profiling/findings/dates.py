@@ -22,11 +22,14 @@ SELECT greatest(least, q1 - (q3 - q1) * 3 / 2), least(most, q3 + (q3 - q1) * 3 /
 
 def reading(column_values: ColumnValues, column: ColumnProfile) -> Rule | None:
     """The conversion of a column of dates with every form found in it; what is no date is quarantined."""
-    if column.type not in (DataType.DATE, DataType.DATETIME) or not column.dates or not column.dates.formats:
+    forms = [form.value for form in column.dates.formats] if column.dates else []
+    forms += short_forms(column_values, column)
+    if not forms:
         return None
-    forms = [form.value for form in column.dates.formats] + short_forms(column_values, column)
     rule: Rule = {"kind": "to-date", "columns": [column.name], "formats": forms, "unconverted": "quarantine"}
-    return rule | ({"serial_numbers": True} if column.type is DataType.DATE and counted(column_values) else {})
+    return rule | (
+        {"serial_numbers": True} if column.type is DataType.DATE and column.dates and counted(column_values) else {}
+    )
 
 
 def short_forms(column_values: ColumnValues, column: ColumnProfile) -> list[str]:

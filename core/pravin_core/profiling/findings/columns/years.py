@@ -21,7 +21,7 @@ from pravin_core.profiling.findings.base import (
 )
 from pravin_core.profiling.findings.columns.disguised_missing import DATES
 from pravin_core.profiling.findings.dates import SHORT as SHORT_FORM
-from pravin_core.profiling.findings.dates import reading, short_forms
+from pravin_core.profiling.findings.dates import reading
 from pravin_core.profiling.findings.formulas import day_of
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.tables.types import DataType
@@ -85,11 +85,6 @@ def _shortened(value: str, years: set[int]) -> str | None:
     return None
 
 
-def _read_short(column_values: ColumnValues, column: ColumnProfile) -> Rule | None:
-    forms = [form.value for form in column.dates.formats] if column.dates else []
-    return {"kind": "to-date", "columns": [column.name], "formats": [*forms, *short_forms(column_values, column)]}
-
-
 def _impossible(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding]:
     q1, q3, _ = column_values.ask(_QUARTILES)[0]
     if q1 is None:
@@ -140,5 +135,5 @@ def _short(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Findi
     yield of_column(
         column_values, SHORT, "middle", met.cells, f"{cells(met.cells)} with a year of two digits: {listed(met.texts)}",
         evidence=[Evidence(value=v, count=n) for v, n in met.values], filters=matching(column_values.name, SHORT_FORM),
-        rule=reading(column_values, column) or _read_short(column_values, column), effect=met.cells,
+        rule=reading(column_values, column), effect=met.cells,
     )  # fmt: skip

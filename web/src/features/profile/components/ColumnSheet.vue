@@ -15,6 +15,7 @@ import ColumnKind from './ColumnKind.vue'
 import FindingCard from './FindingCard.vue'
 import RhythmBars from './RhythmBars.vue'
 import StatList from './StatList.vue'
+import ValueBars from './ValueBars.vue'
 import WordList from './WordList.vue'
 
 const props = defineProps<{
@@ -77,9 +78,10 @@ const counts = computed(() => {
   return found
 })
 const bars = computed(() =>
-  (face.value === 'values' ? props.column.values : props.column.shapes).slice(0, 14),
+  (face.value === 'values' ? props.column.values : props.column.shapes)
+    .slice(0, 14)
+    .map((bar) => ({ ...bar, to: door(on(face.value === 'values' ? 'is' : 'shape', bar.value)) })),
 )
-const most = computed(() => Math.max(1, ...bars.value.map((bar) => bar.count)))
 const stat = (label: string, value: string | number | null | undefined, filters?: Filter[]) => ({
   label,
   value: typeof value === 'string' ? value : measure(value),
@@ -199,23 +201,7 @@ const texts = computed(() => {
       </button>
     </h3>
     <WordList v-if="face === 'words' || face === 'characters'" :id="id" :column="column.name" :of="face" />
-    <table v-else class="lines values">
-      <tbody>
-        <tr v-for="bar in bars" :key="bar.value">
-          <td class="value" :title="bar.value">
-            <DataValue v-if="face === 'values'" :value="bar.value" /><span v-else class="mono">{{
-              bar.value
-            }}</span>
-          </td>
-          <td class="track"><u :style="{ width: `${(100 * bar.count) / most}%` }"></u></td>
-          <td class="num">
-            <RouterLink class="door" :to="door(on(face === 'values' ? 'is' : 'shape', bar.value))">{{
-              count(bar.count)
-            }}</RouterLink>
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <ValueBars v-else :rows="bars" :plain="face === 'shapes'" />
     <p v-if="face === 'values' && column.distinct > bars.length" class="soft">
       and {{ count(column.distinct - bars.length) }} more
     </p>
@@ -333,26 +319,6 @@ h3 {
 .faces [aria-pressed='true'] {
   color: var(--ink);
   font-weight: 650;
-}
-.values td {
-  height: 20px;
-  border: 0;
-  padding: 0 6px 0 0;
-}
-.value {
-  max-width: 170px;
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-.track {
-  width: 110px;
-}
-u {
-  display: block;
-  height: 8px;
-  min-width: 1px;
-  background: var(--bar2);
 }
 .act {
   margin-top: 16px;
