@@ -13,7 +13,7 @@ import pyarrow.parquet as pq
 from bench.findings import NOW, records_behind, snapshot_of
 from bench.worlds.fields import Field
 from bench.worlds.scenes import WORLDS
-from bench.worlds.spoiling import LOST, write
+from bench.worlds.spoiling import LOST, OPAQUE, write
 from bench.worlds.spoiling.records import TWIN
 from demo.spoil import Truth
 from pravin_core.errors import RulebookError
@@ -30,6 +30,10 @@ ALSO = {  # what is seen by either of two
     "dates of a record out of order": ("duration that does not hold",),
     "nearly alike records": ("duplicate records", "near duplicates"),
     "does not fit its type": ("serial number for a date", "year of five digits", "two-digit year"),
+    "spike in a series": ("outlier in its group", "outliers"),
+    "outlier in its group": ("spike in a series", "outliers"),
+    "unit does not fit the magnitude": ("outlier in its group", "outliers", "scale slip"),
+    "moment repeated in a series": ("duplicate records", "nearly alike records"),
     "swapped columns": ("dependent columns disagree", "breaks the form of its column"),
 }
 ANSWERS = ("repaired", "answered", "set aside", "left", "misrepaired")
@@ -196,7 +200,7 @@ def _report(tally: Tally) -> int:
     noticed = set().union(*tally.pointed.values())
     missed = 0
     print(f"{'':34}{'cells':>8}{'recall':>9}{'precision':>11}{''.join(f'{state:>13}' for state in ANSWERS)}")
-    for kind in sorted(tally.true.keys() - {TWIN}):
+    for kind in sorted(tally.true.keys() - {TWIN, OPAQUE}):
         true, said = tally.true[kind], tally.pointed[kind]
         seen = said.union(*(tally.pointed[other] for other in ALSO.get(kind, ())))
         recall = len(true & seen) / (len(true) or 1)
@@ -206,6 +210,8 @@ def _report(tally: Tally) -> int:
         bad = recall < 0.95 or precision < 0.9
         missed += bad
         print(f"{kind:34}{len(true):>8,}{recall:>9.3f}{precision:>11.3f}{shares}{'   misses the mark' if bad else ''}")
+    if opaque := tally.true.get(OPAQUE):
+        print(f"{len(opaque):,} results beside a spoiled part of theirs, noticed {len(opaque & noticed):,}")
     spoiled = every - tally.true[TWIN]
     print(f"noticed in all: {len(spoiled & noticed) / len(spoiled):.3f} of {len(spoiled):,} spoiled cells")
     done = sum(tally.done.values(), Counter())

@@ -8,21 +8,25 @@ from pathlib import Path
 
 from bench.worlds.fields import Field
 from bench.worlds.scenes import WORLDS
-from bench.worlds.spoiling import dates, numbers, records, texts
+from bench.worlds.spoiling import context, dates, numbers, records, texts
 from bench.worlds.spoiling.base import Fault
 from demo.spoil import Truth
 
 LOST = "lost"  # in the truth instead of the clean cell, where nothing can tell it any more
+OPAQUE = "beside another fault"
+COMPUTED = {"product that does not hold": 2, "sum that does not add up": 3}  # from so many columns before
 
 
-def possible(rng: random.Random, column: Field) -> list[Fault]:
-    """The faults that a column can have."""
+def possible(rng: random.Random, column: Field, columns: list[Field]) -> list[Fault]:
+    """The faults that a column can have, alone or among the others of its table."""
     if column.name == "departure":
         return [Fault("dates of a record out of order", dates.earlier(column), is_lost=True)]
     if column.name == "total":
         return [Fault("product that does not hold", numbers.other_number, is_lost=True)]
     if column.name == "paid":
         return [Fault("sum that does not add up", numbers.other_number, is_lost=True)]
+    if column.sort in context.FAULTS:
+        return context.FAULTS[column.sort](rng, column, columns)
     if column.sort == "truth":
         return texts.faults(rng, column)
     if column.sort in ("number", "whole"):
@@ -34,7 +38,7 @@ def possible(rng: random.Random, column: Field) -> list[Fault]:
 
 def spoil(rng: random.Random, columns: list[Field], rows: int, truth: Truth) -> None:
     """Spoil a table: some records first, then cells of the others, alone or in runs, never a cell twice."""
-    of_cells = {column.name: possible(rng, column) for column in columns if not column.is_hard}
+    of_cells = {column.name: possible(rng, column, columns) for column in columns if not column.is_hard}
     of_records = records.faults(columns)
     whole: set[int] = set()
     for kind, how in rng.sample(of_records, min(len(of_records), rng.choice((0, 1, 2)))):
@@ -51,6 +55,18 @@ def spoil(rng: random.Random, columns: list[Field], rows: int, truth: Truth) -> 
     for column in columns:
         if column.name in of_cells:
             _spoil_column(rng, column, of_cells[column.name], rows, set(whole), truth)
+    _set_aside_opaque(columns, truth)
+
+
+def _set_aside_opaque(columns: list[Field], truth: Truth) -> None:
+    """A result beside which a part of it is spoiled too cannot be judged: it is told from no good value."""
+    names = [column.name for column in columns]
+    spoiled = {(entry["row"], entry["column"]) for entry in truth.entries}
+    for entry in truth.entries:
+        if size := COMPUTED.get(str(entry["kind"])):
+            at = names.index(str(entry["column"]))
+            if any((entry["row"], name) in spoiled for name in names[at - size : at]):
+                entry["kind"] = OPAQUE
 
 
 def _spoil_column(
@@ -66,12 +82,18 @@ def _spoil_column(
             if done >= wanted:
                 break
             clean = column.cells[row]
-            if row in touched or (dirty := fault.spoil(rng, clean)) is None or dirty == clean:
+            if row in touched:
+                continue
+            dirty = fault.spoil_at(rng, row) if fault.spoil_at else fault.spoil(rng, clean)
+            if dirty is None or dirty == clean:
                 continue
             column.cells[row] = dirty
             touched.add(row)
             done += 1
             truth.add(row, column.name, fault.kind, LOST if fault.is_lost else clean, dirty)
+            if fault.twin and (twin := fault.twin(row)) not in touched:
+                touched.add(twin)
+                truth.add(twin, column.name, records.TWIN, column.cells[twin], column.cells[twin])
 
 
 def write(folder: Path, world: str, seed: int, rows: int, spoiled: bool) -> tuple[Path, Truth, list[Field]]:

@@ -9,6 +9,7 @@ from pravin_core.profiling.model import TextStatistics, ValueCount
 from pravin_core.tables.types import DataType, Role
 
 ENOUGH = 0.9
+ENOUGH_DATES = 0.8  # hardly any text that is none looks like a date
 MOST = 0.5
 FITTING = {
     DataType.WHOLE: ("whole number",),
@@ -26,7 +27,7 @@ _CLOCK = re.compile(r"^9?9:99(:99)?$")
 def propose_type(
     kinds: dict[str, int], values: tuple[ValueCount, ...], written: Callable[[], int] = int
 ) -> tuple[DataType, int]:
-    """The data type that fits at least nine in ten of the cells not missing, and how many cells fit it.
+    """The data type that fits at least nine in ten of the cells not missing (eight in ten for dates), and how many cells fit it.
 
     Digits with leading zeros are text: they name something. `written` counts cells that are numbers to a person, but are
     written with a unit, a currency or grouped thousands; they decide with the plain numbers, where these are the most.
@@ -45,9 +46,9 @@ def propose_type(
         return DataType.DECIMAL, whole + decimal
     if whole + decimal >= MOST * present and whole + decimal + written() >= ENOUGH * present:
         return DataType.DECIMAL, whole + decimal
-    if date >= ENOUGH * present:
+    if date >= ENOUGH_DATES * present:
         return DataType.DATE, date
-    if date + moment >= ENOUGH * present:
+    if date + moment >= ENOUGH_DATES * present:
         return DataType.DATETIME, date + moment
     if truth >= ENOUGH * present:
         return DataType.BOOLEAN, truth

@@ -21,6 +21,7 @@ from pravin_core.tables.types import DataType
 Rule = dict[str, Any]
 SHOWN = 12
 LISTED = 500  # so many values may a filter list
+RECORDS = 2000  # so many records may a filter list
 
 __all__ = ["Evidence", "Finding", "Kind", "Severity"]
 
@@ -172,6 +173,12 @@ def those(name: str, values: Sequence[str]) -> tuple[Filter, ...]:
 def matching(name: str, pattern: str) -> tuple[Filter, ...]:
     """The filter of the records whose cell matches a pattern."""
     return (make_filter("column", name=name, test="matches", value=pattern),)
+
+
+def these_records(numbers: Sequence[int]) -> dict[str, Any]:
+    """The parts of a finding that open records by their numbers: the first 2,000, and how many these are."""
+    opened = sorted(numbers)[:RECORDS]
+    return {"filters": [make_filter("records", values=tuple(str(n) for n in opened))], "opens": len(opened)}
 
 
 def cells(count: int) -> str:

@@ -166,7 +166,9 @@ def _same_short_words(one: str, other: str) -> bool:
     """Initials and other words of one or two letters tell values apart (R. Aldous, P. Aldous)."""
     short = [[word for word in text.split() if len(word) <= 2] for text in (one, other)]
     first = [text[:1] for text in (one, other)]
-    return (short[0] == short[1] or len(one.split()) != len(other.split())) and (first[0] == first[1] or len(one) > 6)
+    return (short[0] == short[1] or len(one.split()) != len(other.split())) and (
+        first[0] == first[1] or max(len(one), len(other)) >= SHORTEST
+    )
 
 
 def _sounds_alike(one: str, other: str) -> bool:

@@ -14,13 +14,14 @@ from pravin_core.tables.types import DataType
 KIND = Kind(
     "day and month exchanged",
     "Dates whose day could be a month, that lie outside of the months in which nearly all certain dates of the column "
-    "lie (those with a day after the 12th), and inside when day and month are exchanged.",
+    "lie (those with a day after the 12th, or that no exchange could have brought there), and inside when day and month are exchanged.",
 )
 MIXED = Kind(
     "two orders of day and month",
     "Dates that can only be day before month beside dates that can only be month before day.",
 )
 _CERTAIN = "SELECT year(moment), month(moment), sum(n)::BIGINT FROM dates WHERE day(moment) > 12 GROUP BY ALL"
+_EARLY = "SELECT DISTINCT year(moment), month(moment), day(moment) FROM dates WHERE day(moment) <= 12"
 _EXCHANGED = """
 SELECT value, n, make_date(year(moment), day(moment), month(moment)) FROM dates
 WHERE moment IS NOT NULL AND day(moment) <= 12 AND day(moment) <> month(moment)
@@ -28,6 +29,7 @@ WHERE moment IS NOT NULL AND day(moment) <= 12 AND day(moment) <> month(moment)
   AND make_date(year(moment), day(moment), month(moment)) BETWEEN $low AND $high
 ORDER BY n DESC, value
 """
+Month = tuple[int, int]
 LONGEST = 250  # days: a window of nearly a year tells nothing
 _ORDERS = ("%d/%m/%Y", "%m/%d/%Y")
 
@@ -60,7 +62,7 @@ def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding
 def _window(column_values: ColumnValues) -> tuple[dt.date, dt.date] | None:
     """The months around the middle certain date, one beside the other, that hold at least one in two hundred of the
     certain dates each; None when they are most of a year, or hold too few of the dates."""
-    months = {(year, month): n for year, month, n in column_values.ask(_CERTAIN)}
+    months: dict[Month, int] = {(year, month): n for year, month, n in column_values.ask(_CERTAIN)}
     total = sum(months.values())
     if total < 5:
         return None
@@ -70,12 +72,24 @@ def _window(column_values: ColumnValues) -> tuple[dt.date, dt.date] | None:
         first = before
     while (after := _beside(last, 1)) in often:
         last = after
+    first, last = _with_unmistakable(column_values, first, last)
     low, high = dt.date(*first, 1), dt.date(*last, calendar.monthrange(*last)[1])
     inside = sum(n for month, n in months.items() if first <= month <= last)
     return (low, high) if (high - low).days <= LONGEST and inside >= 0.9 * total else None
 
 
-def _beside(month: tuple[int, int], by: int) -> tuple[int, int]:
+def _with_unmistakable(column_values: ColumnValues, first: Month, last: Month) -> tuple[Month, Month]:
+    """The months with those beside that hold days no exchange could have brought there: where dates run on to the 3rd of May,
+    the 1st, which would be one of January, says that May belongs to them.
+    """
+    early = [((year, month), (year, day)) for year, month, day in column_values.ask(_EARLY)]
+    for beside in (_beside(first, -1), _beside(last, 1)):
+        if any(month == beside and not first <= exchanged <= last for month, exchanged in early):
+            first, last = min(first, beside), max(last, beside)
+    return first, last
+
+
+def _beside(month: Month, by: int) -> Month:
     at = month[0] * 12 + month[1] - 1 + by
     return at // 12, at % 12 + 1
 

@@ -54,7 +54,7 @@ def methods(values: Array, counts: Array) -> dict[str, Array]:
     }
 
 
-def _is_skewed(values: Array, counts: Array) -> bool:
+def is_skewed(values: Array, counts: Array) -> bool:
     """Whether numbers, all above zero, are better judged by their logarithms (skewness by Bowley 1901)."""
     if values[0] <= 0:
         return False
@@ -80,7 +80,7 @@ def _of_numbers(column_values: ColumnValues) -> Iterator[Finding]:
     values, counts = column_values.numbers
     if not np.isfinite(values).all() or float(np.abs(values).max()) > 1e150:
         return
-    by_size = _is_skewed(values, counts)
+    by_size = is_skewed(values, counts)
     judged = methods(np.log(values) if by_size else values, counts)
     every = np.logical_and.reduce(list(judged.values()))
     count = int(counts[every].sum())

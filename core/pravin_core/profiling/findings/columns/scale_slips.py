@@ -25,6 +25,16 @@ _PLACES = """
 SELECT length(regexp_extract(trim(value), '[.,](\\d+)$', 1)) AS places, sum(n)::BIGINT AS cells FROM column_values
 WHERE kind IN ('decimal', 'decimal comma') GROUP BY places ORDER BY cells DESC LIMIT 1
 """
+_BY_PLACES = """
+SELECT length(regexp_extract(trim(value), '[.,](\\d+)$', 1)) AS places, sum(n)::BIGINT AS cells,
+  min(try_cast(replace(trim(value), ',', '.') AS DOUBLE)), max(try_cast(replace(trim(value), ',', '.') AS DOUBLE))
+FROM column_values WHERE kind IN ('whole number', 'decimal', 'decimal comma') GROUP BY places
+"""
+_SMALL = """
+SELECT value, n FROM column_values WHERE kind IN ('whole number', 'decimal', 'decimal comma')
+  AND abs(try_cast(replace(trim(value), ',', '.') AS DOUBLE)) >= $least
+  AND abs(try_cast(replace(trim(value), ',', '.') AS DOUBLE)) < $most
+"""
 _DECIMALS = """
 SELECT min(try_cast(replace(trim(value), ',', '.') AS DOUBLE)), max(try_cast(replace(trim(value), ',', '.') AS DOUBLE))
 FROM column_values WHERE kind IN ('decimal', 'decimal comma')
@@ -33,7 +43,8 @@ WIDE_GAP = 6  # so many times between the small numbers and the least other: no 
 NINES = (999.0, 9999.0, 99999.0, 999999.0, 9999999.0)
 _VALUES = """
 SELECT value, n FROM column_values WHERE kind IN ('whole number', 'decimal', 'decimal comma')
-  AND try_cast(replace(trim(value), ',', '.') AS DOUBLE) BETWEEN $low AND $high ORDER BY n DESC, value LIMIT 50
+  AND try_cast(replace(trim(value), ',', '.') AS DOUBLE) BETWEEN $low AND $high
+  AND (try_cast(replace(trim(value), ',', '.') AS DOUBLE) <> 0 OR $low >= 0) ORDER BY n DESC, value LIMIT 50
 """
 
 
@@ -43,6 +54,7 @@ def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding
         return
     values, counts = column_values.numbers
     from_ = int(np.searchsorted(values, 0.0, side="right"))
+    below, below_counts = values[:from_], counts[:from_]
     values, counts = values[from_:], counts[from_:]
     nines = np.searchsorted(values, NINES)
     met = [at for at, nine in zip(nines, NINES, strict=True) if at < len(values) and values[at] == nine]
@@ -50,8 +62,44 @@ def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding
         values, counts = np.delete(values, met), np.delete(counts, met)
     if len(values) < 8 or counts.sum() < 0.5 * column_values.numeric:
         return
-    for slips, power in _beyond(values, counts) or _lost_points(column_values, values, counts):
-        yield _finding(column_values, values, counts, slips, power)
+    found = _beyond(values, counts) or _lost_points(column_values, values, counts)
+    for slips, power in found:
+        yield _finding(column_values, values[slips], counts[slips], power)
+        if power < 0 and (negative := _too_low(below, below_counts, values[: slips.start], power)):
+            yield _finding(column_values, below[negative], below_counts[negative], power)
+    if not found and (near := _nearer_than_the_last_decimal(column_values, np.append(below, values))):
+        limit, power, cells_ = near
+        yield _finding(column_values, np.array([-limit, limit]), np.array([0, cells_]), power)
+
+
+def _too_low(values: Array, counts: Array, body: Array, power: int) -> slice | None:
+    """Numbers below zero that are as many times too large as those above it, in a column whose body has both signs."""
+    if not len(values) or not len(body):
+        return None
+    end = int(np.searchsorted(values, -float(body[-1])))
+    least = float(values[end]) if end < len(values) else 0.0
+    inside = values[:end] * 10.0**power >= least
+    return slice(0, end) if 0 < counts[:end].sum() <= 0.1 * counts.sum() and inside.all() else None
+
+
+def _nearer_than_the_last_decimal(column_values: ColumnValues, values: Array) -> tuple[float, int, int] | None:
+    """The distance from zero below which numbers are slips, the power of ten they lack, and their cells."""
+    rows = column_values.ask(_BY_PLACES)
+    cells_ = {int(places): int(n) for places, n, _, _ in rows}
+    every = sum(cells_.values())
+    usual = next((p for p in sorted(cells_) if sum(n for q, n in cells_.items() if q <= p) >= 0.9 * every), 0)
+    extra = [(int(places), int(n), float(least), float(most)) for places, n, least, most in rows if places > usual]
+    if not usual or not extra or usual > 4:
+        return None
+    power, limit = max(row[0] for row in extra) - usual, max(max(-row[2], row[3]) for row in extra)
+    small = sum(n for value, n in column_values.ask(_SMALL, {"least": 10.0**-usual, "most": 10.0 ** (1 - usual)}))
+    if power not in (2, 3) or limit >= 10.0**-usual or small < 5:
+        return None
+    own = values[np.abs(values) >= 10.0**-usual]
+    scaled = (min(row[2] for row in extra) * 10.0**power, max(row[3] for row in extra) * 10.0**power)
+    if not len(own) or scaled[0] < own.min() or scaled[1] > own.max():
+        return None
+    return limit, power, sum(row[1] for row in extra)
 
 
 def _beyond(values: Array, counts: Array) -> list[tuple[slice, int]]:
@@ -104,17 +152,22 @@ def _lost_points(column_values: ColumnValues, values: Array, counts: Array) -> l
     return [(slice(first, last), -int(places))]
 
 
-def _finding(column_values: ColumnValues, values: Array, counts: Array, met: slice, power: int) -> Finding:
-    count, low, high = int(counts[met].sum()), float(values[met][0]), float(values[met][-1])
+def _finding(column_values: ColumnValues, values: Array, counts: Array, power: int) -> Finding:
+    count, low, high = int(counts.sum()), float(values[0]), float(values[-1])
     factor = 10.0**power
+    shown = column_values.ask(_VALUES, {"low": low, "high": high})
+    limits = (f"{low:.15g}", f"{high:.15g}")
+    door = numbers_only(column_values, make_filter("column", name=column_values.name, test="between", values=limits))
+    if low < 0 < high:  # zero is right at any scale
+        zero = make_filter("column", name=column_values.name, test="between", values=("0", "0"))
+        door.append(make_filter("none of", of=(zero,)))
     rule: Rule = {
         "kind": "scale-values",
         "columns": [column_values.name],
         "factor": factor,
-        "low": f"{low:.15g}",
-        "high": f"{high:.15g}",
+        "low": limits[0],
+        "high": limits[1],
     }
-    shown = column_values.ask(_VALUES, {"low": low, "high": high})
     evidence = [
         Evidence(value=v, count=n, becomes=f"{float(v.strip().replace(',', '.')) * factor:.10g}")
         for v, n in shown if math.isfinite(factor)
@@ -122,7 +175,5 @@ def _finding(column_values: ColumnValues, values: Array, counts: Array, met: sli
     words = f"too {'large' if power < 0 else 'small'} by {10 ** abs(power):,} times"
     return of_column(
         column_values, KIND, "high", count, f"{cells(count)} {words}: {listed([v for v, _ in shown])}", evidence=evidence,
-        filters=numbers_only(column_values, make_filter(
-            "column", name=column_values.name, test="between", values=(f"{low:.15g}", f"{high:.15g}"))),
-        rule=rule, detail=str(power),
+        filters=door, rule=rule, detail=f"{power}" if low >= 0 else f"{power} below",
     )  # fmt: skip

@@ -20,7 +20,7 @@ KIND = Kind(
 MONTHS = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
 LONG = ("january", "february", "march", "april", "may", "june", "july", "august", "september", "october", "november",
         "december")  # fmt: skip
-_MONTH = "(?:" + "|".join(MONTHS) + ")[a-z]*"
+_MONTH = "(?:" + "|".join(f"{short}(?:{long[3:]})?" for short, long in zip(MONTHS, LONG, strict=True)) + "|sept)"
 _DATED = rf"(?i)^\s*(?:\d{{1,2}}[-. /]?{_MONTH}\.?(?:[-. /]\d{{2,4}})?|{_MONTH}\.?[- /.]?\d{{1,4}})\s*$"
 _ISO = r"^\s*(?:\d{4}-\d{1,2}-\d{1,2}|\d{1,2}[./]\d{1,2}[./]\d{4})(?:[ T]0?0:00(?::00)?)?\s*$"
 _SERIAL = r"^\s*[2-5]\d{4}(?:\.0+)?\s*$"

@@ -61,10 +61,10 @@ def _of_the_other(own: _Counted, other: _Counted) -> np.ndarray:  # type: ignore
 
 
 def _exchanged(table: TableStudy, one: ColumnProfile, other: ColumnProfile) -> Iterator[Finding]:
-    first, second = _counts(table, one), _counts(table, other)
+    first, second = counts(table, one), counts(table, other)
     strange = [text for text, n in first.items() if text and second.get(text, 0) >= max(LEAST, TIMES * n)]
     strange_too = [text for text, n in second.items() if text and first.get(text, 0) >= max(LEAST, TIMES * n)]
-    if _in_common(first, second) > COMMON or _in_common(second, first) > COMMON:
+    if in_common(first, second) > COMMON or in_common(second, first) > COMMON:
         return  # two columns of one vocabulary, such as from and to
     if not strange or not strange_too or max(len(strange), len(strange_too)) > LISTED:
         return
@@ -89,21 +89,23 @@ def _exchanged(table: TableStudy, one: ColumnProfile, other: ColumnProfile) -> I
     )  # fmt: skip
 
 
-def _in_common(own: dict[str, int], other: dict[str, int]) -> float:
+def in_common(own: dict[str, int], other: dict[str, int]) -> float:
     """The share of a column's cells whose text belongs to the other column too: not only some strays of it stand there."""
     return sum(n for text, n in own.items() if other.get(text, 0) * TIMES > n) / (sum(own.values()) or 1)
 
 
 def _right(one: ColumnProfile, other: ColumnProfile, strange: list[str], strange_too: list[str]) -> str:
-    return f"not ({_is_in(one, strange)} and {_is_in(other, strange_too)})"
+    return f"not ({is_in(one, strange)} and {is_in(other, strange_too)})"
 
 
-def _is_in(column: ColumnProfile, texts: list[str]) -> str:
+def is_in(column: ColumnProfile, texts: list[str]) -> str:
+    """The formula that a column holds one of some texts."""
     listed = ", ".join("'" + text.replace("'", "''") + "'" for text in texts)
     return f"{quoted(column)} in ({listed})"
 
 
-def _counts(table: TableStudy, column: ColumnProfile) -> dict[str, int]:
+def counts(table: TableStudy, column: ColumnProfile) -> dict[str, int]:
+    """The cells of each text of a column, the empty one aside."""
     cell = text_of(column.name)
     return dict(
         table.ask(

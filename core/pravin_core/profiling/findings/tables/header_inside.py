@@ -7,9 +7,8 @@ from collections.abc import Iterator
 from sqlglot import exp
 
 from pravin_core.profiling.column_values import text_of
-from pravin_core.profiling.findings.base import Finding, Kind, make, some_records
+from pravin_core.profiling.findings.base import Finding, Kind, make, some_records, these_records
 from pravin_core.profiling.table import TableStudy
-from pravin_core.records.filters import make_filter
 from pravin_core.sql.trees import column, template
 from pravin_core.tables.columns import RECORD
 
@@ -42,6 +41,6 @@ def find(table: TableStudy) -> Iterator[Finding]:
     first = table.columns[0].name
     yield make(
         KIND, (), "high", len(numbers), table.records, f"{some_records(len(numbers))} repeat the header",
-        filters=[make_filter("records", values=tuple(str(n) for n in numbers[:500]))],
+        **these_records(numbers),
         rule={"kind": "remove-where", "columns": [first], "values": [first]}, effect=len(numbers),
     )  # fmt: skip

@@ -9,11 +9,10 @@ from itertools import combinations
 from sqlglot import exp
 
 from pravin_core.profiling.column_values import text_of
-from pravin_core.profiling.findings.base import Evidence, Finding, Kind, make, some_records
+from pravin_core.profiling.findings.base import Evidence, Finding, Kind, make, some_records, these_records
 from pravin_core.profiling.findings.tables.duplicates import is_key, plain
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.table import TableStudy
-from pravin_core.records.filters import make_filter
 from pravin_core.sql.statements import temporary_table
 from pravin_core.sql.trees import column, joined, sql, template
 from pravin_core.tables.columns import RECORD
@@ -55,7 +54,7 @@ def find(table: TableStudy) -> Iterator[Finding]:
     yield make(
         KIND, (), "middle", len(numbers), table.records,
         f"{some_records(len(numbers))} are nearly alike in pairs: they differ a little in {', '.join(_names(rows))}",
-        evidence=shown, filters=[make_filter("records", values=tuple(str(number) for number in numbers))],
+        evidence=shown, **these_records(numbers),
     )  # fmt: skip
 
 

@@ -10,11 +10,10 @@ from sqlglot import exp
 
 from pravin_core.engines.kinds import MISSING_TOKENS, shape_of
 from pravin_core.profiling.column_values import text_of
-from pravin_core.profiling.findings.base import Evidence, Finding, Kind, make, some_records
+from pravin_core.profiling.findings.base import Evidence, Finding, Kind, make, some_records, these_records
 from pravin_core.profiling.findings.columns.personal import MAIL, PHONE
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.table import TableStudy
-from pravin_core.records.filters import make_filter
 from pravin_core.sql.trees import column, template
 from pravin_core.tables.columns import RECORD
 from pravin_core.tables.types import NUMBERS
@@ -60,7 +59,7 @@ def find(table: TableStudy) -> Iterator[Finding]:
             KIND, (), "high", len(shifted), table.records,
             f"{some_records(len(shifted))} whose cells stand one column too far",
             evidence=[Evidence(value=f"record {number:,}", count=1) for number in sorted(shifted)],
-            filters=[make_filter("records", values=tuple(str(n) for n in sorted(shifted)[:500]))],
+            **these_records(shifted),
         )  # fmt: skip
     yield from _swapped(table, [(n, texts) for n, texts in rows if n not in set(shifted)], ordered)
 
@@ -82,13 +81,14 @@ class _Form:
         if not self.numeric and present:
             reached = 0
             for shape in profile.shapes:
-                if shape.count < 0.005 * present or len(self.shapes) == MOST_SHAPES:
+                least = 0.005 if reached < 0.95 * present else 0.03  # so few may be those of another column
+                if shape.count < least * present or len(self.shapes) == MOST_SHAPES:
                     break
                 if shape.value in _TOKENS:
                     continue
                 self.shapes.add(shape.value)
                 reached += shape.count
-            if reached < 0.9 * present:
+            if reached < 0.9 * present or all(_only_letters(shape) for shape in self.shapes):
                 self.shapes = set()
             self.misfits = present - reached
         self.form = "" if self.numeric or self.shapes else _known_form(texts)
@@ -124,6 +124,11 @@ class _Form:
     def judges(self, text: str) -> bool:
         """Whether a text tells anything: tokens for missing fit everywhere."""
         return self.strict and text.strip().lower() not in ("", *MISSING_TOKENS)
+
+
+def _only_letters(shape: str) -> bool:
+    """Whether a shape is that of plain words, which tells columns of words not apart."""
+    return not any(c == "9" or not (c.isalpha() or c == " ") for c in shape)
 
 
 def _some(texts: list[str]) -> list[str]:
@@ -183,5 +188,5 @@ def _swapped(
             SWAPPED, names, "high", len(numbers), table.records,
             f"{some_records(len(numbers))} in which {names[0]} and {names[1]} are exchanged",
             evidence=[Evidence(value=f"record {number:,}", count=1) for number in sorted(numbers)],
-            filters=[make_filter("records", values=tuple(str(n) for n in sorted(numbers)[:500]))],
+            **these_records(numbers),
         )  # fmt: skip

@@ -13,7 +13,7 @@ from pravin_core.profiling.table import TableStudy
 
 KIND = Kind(
     "sum that does not add up",
-    "A column that is the sum of two to twelve neighbouring columns, or of any two, in at least nine of ten records of "
+    "A column that is the sum of two to twelve neighbouring columns, or of any two, in at least eight of ten records of "
     "an even sample, and records in which it is not (to half of the last decimal written); low where these are more than 5 in 100.",
 )
 Array = np.ndarray[Any, Any]
@@ -45,14 +45,14 @@ def _parts(total: str, names: list[str], numbers: dict[str, Array]) -> list[str]
     for parts in tried:
         few = np.array([numbers[name][:QUICK] for name in parts]).sum(axis=0)  # NaN wherever a part is missing
         near = np.abs(few - goal[:QUICK]) <= 1e-6 + 1e-9 * np.abs(goal[:QUICK])
-        if near.sum() < 0.8 * np.isfinite(few - goal[:QUICK]).sum():
+        if near.sum() < 0.7 * np.isfinite(few - goal[:QUICK]).sum():
             continue
         cells = np.array([numbers[name] for name in parts])
         known = np.isfinite(goal) & np.isfinite(cells).all(axis=0)
         if known.sum() < 20 or (np.count_nonzero(cells[:, known], axis=1) < 0.2 * known.sum()).any():
             continue
         agree = np.abs(cells[:, known].sum(axis=0) - goal[known]) <= 1e-6 + 1e-9 * np.abs(goal[known])
-        if agree.mean() >= 0.9:
+        if agree.mean() >= 0.8:
             return parts
     return []
 
@@ -63,7 +63,7 @@ def _likely_pairs(total: str, names: list[str], numbers: dict[str, Array]) -> li
     few = np.array([numbers[name][:QUICK] for name in others])
     off = few[:, None, :] + few[None, :, :] - numbers[total][:QUICK]
     near = np.abs(off) <= 1e-6 + 1e-9 * np.abs(numbers[total][:QUICK])
-    likely = near.sum(axis=2) >= 0.8 * np.isfinite(off).sum(axis=2)
+    likely = near.sum(axis=2) >= 0.7 * np.isfinite(off).sum(axis=2)
     return [[others[a], others[b]] for a, b in zip(*np.nonzero(np.triu(likely, k=1)), strict=True)]
 
 

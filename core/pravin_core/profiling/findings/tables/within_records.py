@@ -21,7 +21,7 @@ ORDER = Kind(
 )
 PRODUCT = Kind(
     "product that does not hold",
-    "A column that is the product of two others, to half of its last decimal, in at least nine of ten records of an even "
+    "A column that is the product of two others, to half of its last decimal, in at least eight of ten records of an even "
     "sample, and the records in which it is not; low where these are more than 5 in 100.",
 )
 DURATION = Kind(
@@ -99,7 +99,7 @@ def _is_product(goal: Array, one: Array, other: Array, table: TableStudy, name: 
         return None
     tolerance = tolerance_of(table, name)
     scaled = tolerance + 1e-9 * np.abs(goal)
-    if (np.abs(one[quick] * other[quick] - goal[quick]) <= scaled[quick]).mean() < 0.8:
+    if (np.abs(one[quick] * other[quick] - goal[quick]) <= scaled[quick]).mean() < 0.7:
         return None
     agrees = np.abs(one[known] * other[known] - goal[known]) <= scaled[known]
-    return tolerance if agrees.mean() >= 0.9 else None
+    return tolerance if agrees.mean() >= 0.8 else None

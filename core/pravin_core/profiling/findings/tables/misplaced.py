@@ -1,0 +1,71 @@
+"""Values of another column: one that is known there stands where it never else does, and its own place is empty."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from itertools import permutations
+
+import numpy as np
+from sqlglot import exp
+
+from pravin_core.profiling.column_values import text_of
+from pravin_core.profiling.findings.base import LISTED, Evidence, Finding, Kind, make, some_records
+from pravin_core.profiling.findings.formulas import quoted
+from pravin_core.profiling.findings.tables.exchanged import counts, in_common, is_in
+from pravin_core.profiling.model import ColumnProfile
+from pravin_core.profiling.table import Coded, TableStudy
+from pravin_core.records.filters import make_filter
+from pravin_core.sql.trees import template
+from pravin_core.tables.types import DataType
+
+KIND = Kind(
+    "value of another column",
+    "A text that stands at least three times, and five times more often, in another column of text, which is empty in this "
+    "record; where the two have hardly any values in common otherwise, and this is so in at most 5 of 100 records.",
+)
+MOST_COLUMNS, MOST_VALUES = 30, 5000
+LEAST, TIMES = 3, 5
+FEW, COMMON = 0.05, 0.15
+MOST_LISTED = 60
+
+
+def find(table: TableStudy) -> Iterator[Finding]:
+    """Pairs of columns, the second with gaps, that a sample shows to hold values of each other."""
+    able = [one for one in table.columns if one.type is DataType.TEXT and 2 <= one.distinct <= MOST_VALUES]
+    able = [one for one in able if one.distinct <= 0.5 * table.records][:MOST_COLUMNS]
+    for one, home in permutations(able, 2):
+        if home.missing and _shares_any(table.sample[one.name], table.sample[home.name]):
+            yield from _misplaced(table, one, home)
+
+
+def _shares_any(one: Coded, home: Coded) -> bool:
+    """Whether any text of one column, not the empty one, is frequent in the other."""
+    cells = np.bincount(home.codes, minlength=len(home.texts))
+    frequent = {text for text, n in zip(home.texts, cells, strict=True) if text and n >= LEAST}
+    return not frequent.isdisjoint(one.texts)
+
+
+def _misplaced(table: TableStudy, one: ColumnProfile, home: ColumnProfile) -> Iterator[Finding]:
+    here, there = counts(table, one), counts(table, home)
+    strange = [text for text, n in here.items() if there.get(text, 0) >= max(LEAST, TIMES * n)]
+    if not 0 < len(strange) <= LISTED or in_common(here, there) > COMMON or in_common(there, here) > COMMON:
+        return
+    door = [make_filter("column", name=one.name, test="one of", values=tuple(strange)),
+            make_filter("column", name=home.name, test="missing")]  # fmt: skip
+    count = table.opened_by(door)
+    if not 0 < count <= FEW * table.records:
+        return
+    cell = text_of(one.name)
+    met = exp.In(this=cell.copy(), expressions=[exp.Literal.string(text) for text in strange])
+    empty = template(":h = ''", h=text_of(home.name))
+    shown = exp.select(cell, "count(*)").from_(table.source).where(met, empty).group_by(cell.copy())
+    rows = table.ask(shown.order_by("2 DESC", "1").limit(12))
+    if not rows:
+        return
+    yield make(
+        KIND, [one.name, home.name], "middle", count, table.records,
+        f"{some_records(count)} in which {one.name} holds what {home.name} holds otherwise, and {home.name} is missing: “{rows[0][0]}”",
+        evidence=[Evidence(value=text, count=n) for text, n in rows], filters=door,
+        rule={"kind": "holds", "columns": [one.name, home.name], "formula": f"not ({is_in(one, strange)} and {quoted(home)} is null)"}
+        if len(strange) <= MOST_LISTED else None, effect=count,
+    )  # fmt: skip

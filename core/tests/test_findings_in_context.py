@@ -1,0 +1,216 @@
+"""Findings that only the cells around tell: of a group, of a series, of the column beside. Each opens exactly the records that
+were spoiled here.
+"""
+
+from __future__ import annotations
+
+import math
+import random
+from collections.abc import Callable
+from datetime import datetime, timedelta
+from pathlib import Path
+
+import numpy as np
+import pytest
+from test_findings_between_columns import held
+
+from pravin_core.intake.snapshot import Snapshot
+from pravin_core.profiling.findings.base import these_records
+from pravin_core.profiling.findings.tables.groups import explained
+from pravin_core.profiling.model import Finding
+from pravin_core.profiling.profiler import profile_snapshot
+from pravin_core.records.pages import Stage, find_records
+
+Table = Callable[[dict[str, list[str | None]]], Snapshot]
+Cells = list[str | None]
+TANKS = ("Cedar", "Elm", "Larch")
+
+
+def opened(table: Table, work: Path, columns: dict[str, Cells], kind: str) -> tuple[list[Finding], list[set[int]]]:
+    """The findings of a kind, and the numbers of the records that the door of each opens."""
+    snapshot = table(columns)
+    profile = profile_snapshot(snapshot, work / "scratch", datetime(2025, 1, 1))
+    assert profile.unjudged == ()
+    found = [finding for finding in profile.findings if finding.kind == kind]
+    doors = []
+    for finding in found:
+        records = set(find_records(Stage(snapshot), finding.filters, None, False, work / "scratch").tolist())
+        assert len(records) == (finding.opens if finding.opens is not None else finding.count)
+        doors.append(records)
+    return found, doors
+
+
+def tanks(seed: int, turns: int = 300, minutes: int = 15) -> dict[str, Cells]:
+    """Three tanks read in turn, each with a smooth level at a height of its own."""
+    rng = random.Random(seed)
+    begin = datetime(2024, 2, 27, 6)
+    columns: dict[str, Cells] = {"tank": [], "read at": [], "level": []}
+    for turn in range(turns):
+        for at, tank in enumerate(TANKS):
+            columns["tank"].append(tank)
+            columns["read at"].append(f"{begin + timedelta(minutes=minutes * turn):%Y-%m-%d %H:%M}")
+            columns["level"].append(f"{30 * at + 3 * math.sin(turn / 40) + rng.gauss(0, 0.05) + 40:.2f}")
+    return columns
+
+
+@pytest.mark.parametrize("seed", range(3))
+def test_a_level_of_another_tank_is_far_from_its_group(table: Table, tmp_path: Path, seed: int) -> None:
+    columns = tanks(seed)
+    spoiled = {30, 391, 842}
+    for record in spoiled:
+        columns["level"][record - 1] = columns["level"][(record + 3) % 900]  # of the next tank, at about that time
+    found, doors = opened(table, tmp_path, columns, "outlier in its group")
+    assert [set(finding.columns) for finding in found] == [{"level", "tank"}]
+    assert doors == [spoiled]
+    assert found[0].severity == "low"
+
+
+def test_groups_that_tell_little_of_a_quantity_are_no_groups(table: Table, tmp_path: Path) -> None:
+    rng = random.Random(5)
+    columns: dict[str, Cells] = {
+        "colour": [rng.choice(("red", "green", "blue")) for _ in range(600)],
+        "size": [f"{rng.gauss(50, 9):.1f}" for _ in range(600)],
+    }
+    columns["size"][77] = "92.0"
+    assert opened(table, tmp_path, columns, "outlier in its group") == ([], [])
+
+
+@pytest.mark.parametrize(("numbers", "codes", "share"), [
+    ([1, 2, 3, 4] * 20, [0, 0, 1, 1] * 20, 0.8),  # ranks in quarters: 4/5 of their variance lies between the halves
+    ([1, 2, 3, 4] * 20, [0, 1, 0, 1] * 20, 0.2),
+    ([5, 5, 9, 9] * 20, [0, 0, 1, 1] * 20, 1.0),
+    ([7] * 80, [0, 1] * 40, 0.0),
+    ([1, 2] * 5, [0, 1] * 5, 0.0),  # too few
+    ([1, 2, float("nan"), 1000] * 30, [0, 1, 1, 1] * 30, 0.75),
+])  # fmt: skip
+def test_how_much_of_a_quantity_groups_explain(numbers: list[float], codes: list[int], share: float) -> None:
+    assert explained(np.array(numbers, dtype=float), np.array(codes)) == pytest.approx(share)
+
+
+@pytest.mark.parametrize("units", [("mg", "g"), ("µg/l", "mg/l"), ("m", "km")])
+def test_an_amount_of_the_magnitude_of_another_unit(table: Table, tmp_path: Path, units: tuple[str, str]) -> None:
+    rng = random.Random(17)
+    written = [rng.choice(units) for _ in range(500)]
+    amounts = [(450.0 if unit == units[0] else 0.6) * rng.lognormvariate(0, 0.25) for unit in written]
+    spoiled = {3, 250, 499}
+    columns: dict[str, Cells] = {
+        "amount": [f"{a * (1000 if unit == units[1] else 0.001) if at + 1 in spoiled else a:.4g}"
+                   for at, (a, unit) in enumerate(zip(amounts, written, strict=True))],
+        "unit": [*written],
+    }  # fmt: skip
+    found, doors = opened(table, tmp_path, columns, "unit does not fit the magnitude")
+    assert doors == [spoiled]
+    assert "magnitude of another unit" in found[0].says
+    assert held(table(columns), found[0], tmp_path) == spoiled
+
+
+@pytest.mark.parametrize("seed", range(3))
+def test_spikes_leave_their_neighbours_and_come_back(table: Table, tmp_path: Path, seed: int) -> None:
+    columns = tanks(seed)
+    spoiled = {100, 400, 401, 722}  # 400 and 401 are of different tanks
+    for record in spoiled:
+        columns["level"][record - 1] = f"{float(columns['level'][record - 1] or 0) + (2.2 if record % 2 else -2.2):.2f}"
+    found, doors = opened(table, tmp_path, columns, "spike in a series")
+    assert doors == [spoiled]
+    assert found[0].columns == ("level",)
+
+
+def test_a_step_to_another_level_is_no_spike(table: Table, tmp_path: Path) -> None:
+    columns = tanks(8)
+    for at in range(450, 900):
+        columns["level"][at] = f"{float(columns['level'][at] or 0) + 2.5:.2f}"
+    assert opened(table, tmp_path, columns, "spike in a series") == ([], [])
+
+
+def test_noise_has_no_spikes(table: Table, tmp_path: Path) -> None:
+    rng = random.Random(31)
+    columns = tanks(9)
+    columns["level"] = [f"{rng.expovariate(0.2):.2f}" for _ in range(900)]
+    assert opened(table, tmp_path, columns, "spike in a series") == ([], [])
+
+
+def moved(columns: dict[str, Cells], record: int, minutes: int) -> None:
+    moment = datetime.fromisoformat(columns["read at"][record - 1] or "")
+    columns["read at"][record - 1] = f"{moment + timedelta(minutes=minutes):%Y-%m-%d %H:%M}"
+
+
+@pytest.mark.parametrize("minutes", [10, 15, 60])
+def test_moments_off_the_step(table: Table, tmp_path: Path, minutes: int) -> None:
+    columns = tanks(4, minutes=minutes)
+    spoiled = {50: 3, 51: -2, 600: 1}
+    for record, off in spoiled.items():
+        moved(columns, record, off)
+    found, doors = opened(table, tmp_path, columns, "moment off the step")
+    assert doors == [set(spoiled)]
+    assert f"steps of {'1 hour' if minutes == 60 else f'{minutes} minutes'}" in found[0].says
+
+
+def test_moments_that_come_again_open_both_records(table: Table, tmp_path: Path) -> None:
+    columns = tanks(6)
+    for record in (304, 601):
+        columns["read at"][record - 1] = columns["read at"][record - 4]
+    found, doors = opened(table, tmp_path, columns, "moment repeated in a series")
+    assert doors == [{301, 304, 598, 601}]
+    assert set(found[0].columns) == {"tank", "read at"}
+
+
+def test_moments_at_random_make_no_series(table: Table, tmp_path: Path) -> None:
+    rng = random.Random(2)
+    begin = datetime(2024, 1, 1)
+    moments = sorted(rng.randrange(60 * 24 * 30) for _ in range(400))
+    columns: dict[str, Cells] = {
+        "seen": [f"{begin + timedelta(minutes=m):%Y-%m-%d %H:%M}" for m in [*moments, moments[9]]],
+        "who": [rng.choice("abcdefgh") * 3 for _ in range(401)],
+    }
+    for kind in ("moment repeated in a series", "moment off the step", "gap in a series"):
+        assert opened(table, tmp_path, columns, kind) == ([], [])
+
+
+def test_gaps_are_counted_with_the_moments_they_lack(table: Table, tmp_path: Path) -> None:
+    columns = tanks(3)
+    left = [at for at in range(900) if at not in (30, 300, 303, 306)]  # one moment of Cedar, and three in a row
+    columns = {name: [cells[at] for at in left] for name, cells in columns.items()}
+    found, doors = opened(table, tmp_path, columns, "gap in a series")
+    assert found[0].says == "2 gaps in the series of tank, 4 moments missing at steps of 15 minutes"
+    assert doors == [{left.index(33) + 1, left.index(309) + 1}]
+
+
+def people(seed: int) -> dict[str, Cells]:
+    """Owners, and keepers in nine of ten records."""
+    rng = random.Random(seed)
+    owners, keepers = (
+        [f"{n} Ltd" for n in ("Ash", "Oak", "Yew")],
+        [f"Keeper {n}" for n in ("Moss", "Fern", "Reed", "Ivy")],
+    )
+    return {
+        "owner": [rng.choice(owners) for _ in range(300)],
+        "keeper": ["" if at % 10 == 0 else rng.choice(keepers) for at in range(300)],
+    }
+
+
+def test_a_value_of_the_column_beside(table: Table, tmp_path: Path) -> None:
+    columns = people(1)
+    columns["owner"][40] = columns["owner"][220] = "Keeper Fern"
+    found, doors = opened(table, tmp_path, columns, "value of another column")
+    assert doors == [{41, 221}]
+    assert found[0].columns == ("owner", "keeper")
+    assert held(table(columns), found[0], tmp_path) == {41, 221}
+
+
+def test_a_value_of_another_column_is_left_where_that_is_filled(table: Table, tmp_path: Path) -> None:
+    columns = people(2)
+    columns["owner"][41] = "Keeper Fern"
+    assert opened(table, tmp_path, columns, "value of another column") == ([], [])
+
+
+def test_two_columns_of_one_vocabulary_share_values_rightly(table: Table, tmp_path: Path) -> None:
+    columns = people(3)
+    columns["keeper"] = [owner if at % 10 else "" for at, owner in enumerate(columns["owner"])]
+    assert opened(table, tmp_path, columns, "value of another column") == ([], [])
+
+
+def test_so_many_records_as_a_filter_lists_are_said_to_open() -> None:
+    assert these_records([3, 1, 2])["opens"] == 3
+    many = these_records(range(5000, 0, -1))
+    assert many["opens"] == len(many["filters"][0].values) == 2000
+    assert many["filters"][0].values[:2] == ("1", "2")
