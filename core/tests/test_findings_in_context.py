@@ -214,3 +214,113 @@ def test_so_many_records_as_a_filter_lists_are_said_to_open() -> None:
     many = these_records(range(5000, 0, -1))
     assert many["opens"] == len(many["filters"][0].values) == 2000
     assert many["filters"][0].values[:2] == ("1", "2")
+
+
+def test_a_raised_three_is_no_digit(table: Table, tmp_path: Path) -> None:
+    """Texts such as m³ have the shape that the engine gives them: records shifted by one column are told by it."""
+    rng = random.Random(12)
+    columns: dict[str, Cells] = {
+        "no": [f"R{1000 + at}" for at in range(200)],
+        "tank": [f"T-{rng.randrange(10)}" for _ in range(200)],
+        "amount": [f"{rng.gauss(40, 4):.1f}" for _ in range(200)],
+        "unit": [rng.choice(("m³", "m²")) for _ in range(200)],
+        "pressure": [f"{rng.gauss(1010, 4):.0f}" for _ in range(200)],
+        "rest": [""] * 200,
+    }
+    names = list(columns)
+    for record in (20, 120):
+        cells = [columns[name][record - 1] for name in names]
+        for name, cell in zip(names[1:], ["", *cells[1:-1]], strict=True):
+            columns[name][record - 1] = cell
+    found, doors = opened(table, tmp_path, columns, "shifted columns")
+    assert doors == [{20, 120}]
+    assert found[0].severity == "high"
+
+
+@pytest.mark.parametrize(("first", "days"), [
+    (datetime(2024, 4, 15), 19),  # runs on to the 3rd of May, whose days could be months
+    (datetime(2024, 3, 20), 45),
+    (datetime(2023, 12, 18), 20),  # over the end of a year
+    (datetime(2024, 6, 9), 20),  # begins within the first twelve days of a month
+])  # fmt: skip
+def test_days_at_the_end_of_a_period_are_not_taken_for_exchanged(
+    table: Table, tmp_path: Path, first: datetime, days: int
+) -> None:
+    columns: dict[str, Cells] = {
+        "day": [f"{first + timedelta(days=at // 12):%Y-%m-%d}" for at in range(12 * days)],
+        "n": [str(at * 7 % 90) for at in range(12 * days)],
+    }
+    assert opened(table, tmp_path, columns, "day and month exchanged") == ([], [])
+
+
+def test_exchanged_days_are_still_told(table: Table, tmp_path: Path) -> None:
+    days = [datetime(2024, 4, 1) + timedelta(days=at // 10) for at in range(10 * 33)]
+    columns: dict[str, Cells] = {"day": [f"{day:%d/%m/%Y}" for day in days]}
+    for record in (66, 75):  # the 7th and the 8th of April
+        columns["day"][record - 1] = f"{days[record - 1]:%m/%d/%Y}"
+    found, doors = opened(table, tmp_path, columns, "day and month exchanged")
+    assert doors == [{66, 75}]
+    assert found[0].rule is not None
+
+
+@pytest.mark.parametrize("share", [0.02, 0.12, 0.18])
+def test_a_column_of_dates_stays_one_with_many_faults(table: Table, tmp_path: Path, share: float) -> None:
+    rng = random.Random(3)
+    moments = [datetime(2023, 1, 1) + timedelta(hours=5 * at) for at in range(500)]
+    wrong = set(rng.sample(range(500), int(share * 500)))
+    columns: dict[str, Cells] = {
+        "at": [rng.choice(("soon", "see note", "2023-13-45 10:00")) if at in wrong else f"{moment:%Y-%m-%d %H:%M}"
+               for at, moment in enumerate(moments)],
+    }  # fmt: skip
+    found, doors = opened(table, tmp_path, columns, "does not fit its type")
+    assert doors == [{at + 1 for at in wrong}]
+    assert found[0].count == len(wrong)
+
+
+def test_serial_numbers_of_old_birth_dates(table: Table, tmp_path: Path) -> None:
+    rng = random.Random(4)
+    born = [datetime(1930, 1, 1) + timedelta(days=rng.randrange(20_000)) for _ in range(300)]
+    columns: dict[str, Cells] = {"born": [f"{day:%d.%m.%Y}" for day in born]}
+    spoiled = {5, 80, 200, 290}
+    for record in spoiled:
+        columns["born"][record - 1] = str((born[record - 1] - datetime(1899, 12, 30)).days)
+    found, doors = opened(table, tmp_path, columns, "serial number for a date")
+    assert doors == [spoiled]
+    assert (found[0].rule or {})["serial_numbers"] is True
+
+
+@pytest.mark.parametrize(("dirty", "becomes"), [("0.0053", "5.3"), ("-0.0021", "-2.1"), ("0.009", "9")])
+def test_numbers_nearer_to_zero_than_the_last_decimal(table: Table, tmp_path: Path, dirty: str, becomes: str) -> None:
+    rng = random.Random(6)
+    columns: dict[str, Cells] = {"temperature": [f"{rng.gauss(4, 4):.1f}" for _ in range(300)]}
+    columns["temperature"][10] = dirty
+    columns["temperature"][11], columns["temperature"][12] = "0.0", "0"
+    columns["temperature"][99] = "0.0044"
+    found, doors = opened(table, tmp_path, columns, "scale slip")
+    assert doors == [{11, 100}]  # zero is right at any scale
+    assert {one.value: one.becomes for one in found[0].evidence} == {dirty: becomes, "0.0044": "4.4"}
+
+
+def test_too_large_numbers_on_both_sides_of_zero(table: Table, tmp_path: Path) -> None:
+    rng = random.Random(7)
+    columns: dict[str, Cells] = {"temperature": [f"{rng.gauss(4, 4):.1f}" for _ in range(400)]}
+    for record, dirty in {3: "4200", 4: "6100", 5: "9800", 300: "-1100", 301: "-300"}.items():
+        columns["temperature"][record - 1] = dirty
+    found, doors = opened(table, tmp_path, columns, "scale slip")
+    assert sorted(map(sorted, doors)) == [[3, 4, 5], [300, 301]]
+    assert len({finding.id for finding in found}) == 2
+
+
+def test_numbers_with_several_precisions_are_left_alone(table: Table, tmp_path: Path) -> None:
+    """Values given to two significant digits are small with many decimals, and right."""
+    rng = random.Random(8)
+    columns: dict[str, Cells] = {"trace": [f"{rng.lognormvariate(0, 2):.2g}" for _ in range(400)]}
+    assert [
+        finding for finding in opened(table, tmp_path, columns, "scale slip")[0] if finding.severity == "high"
+    ] == []
+
+
+def test_words_with_a_month_at_their_beginning_are_no_dates(table: Table, tmp_path: Path) -> None:
+    names = ["Marquis 6", "Sepal 2", "Decker 11", "Mayfair 3", "Junction 4", "Augite 7"]
+    columns: dict[str, Cells] = {"tank": [names[at % 6] for at in range(300)]}
+    assert opened(table, tmp_path, columns, "turned into a date") == ([], [])

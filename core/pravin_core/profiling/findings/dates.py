@@ -8,7 +8,7 @@ from pravin_core.profiling.model import ColumnProfile
 from pravin_core.tables.types import DataType
 
 SHORT = r"^\s*\d{1,2}([./-])\d{1,2}[./-]\d{2}(?: \d{1,2}:\d{2})?\s*$"
-COUNTED = r"^\s*[2-5]\d{4}(?:\.0+)?\s*$"  # days since 1899-12-30
+COUNTED = r"^\s*[1-5]\d{4}(?:\.0+)?\s*$"  # days since 1899-12-30
 _COUNTED_WITHIN = """
 SELECT value, n FROM column_values WHERE kind IN ('whole number', 'decimal') AND regexp_matches(value, $pattern)
   AND DATE '1899-12-30' + CAST(left(trim(value), 5) AS INTEGER) BETWEEN $low AND $high ORDER BY n DESC, value

@@ -102,13 +102,13 @@ def reads_as_phones(column_values: ColumnValues) -> bool:
     if _NAMED_PHONE.search(column_values.name):
         return True
     texts = column_values.matching(PHONE, Mark.DIGIT).texts[:500]
-    signed = sum(text.strip()[0] in "+(0" and not text.strip().isdigit() for text in texts)
+    signed = sum(text.strip()[0] in "+(0" and not text.strip().isdecimal() for text in texts)
     return signed > 0.9 * len(texts) and not column_values.kinds.get("date")
 
 
 def _checked_card(text: str) -> bool:
     """Whether the last digit is right (Luhn 1954)."""
-    digits = [int(c) for c in text if c.isdigit()][::-1]
+    digits = [int(c) for c in text if c.isdecimal()][::-1]
     return sum(d if i % 2 == 0 else sum(divmod(2 * d, 10)) for i, d in enumerate(digits)) % 10 == 0
 
 

@@ -62,12 +62,14 @@ def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding
         values, counts = np.delete(values, met), np.delete(counts, met)
     if len(values) < 8 or counts.sum() < 0.5 * column_values.numeric:
         return
-    found = _beyond(values, counts) or _lost_points(column_values, values, counts)
-    for slips, power in found:
+    near = _nearer_than_the_last_decimal(column_values, np.append(below, values))
+    for slips, power in _beyond(values, counts) or _lost_points(column_values, values, counts):
+        if power > 0 and near:
+            continue  # told on both sides of zero
         yield _finding(column_values, values[slips], counts[slips], power)
         if power < 0 and (negative := _too_low(below, below_counts, values[: slips.start], power)):
             yield _finding(column_values, below[negative], below_counts[negative], power)
-    if not found and (near := _nearer_than_the_last_decimal(column_values, np.append(below, values))):
+    if near:
         limit, power, cells_ = near
         yield _finding(column_values, np.array([-limit, limit]), np.array([0, cells_]), power)
 

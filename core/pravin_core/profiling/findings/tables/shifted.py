@@ -146,7 +146,7 @@ def _known_form(texts: Sequence[str]) -> str:
 
 def shape(text: str) -> str:
     """The shape of one text."""
-    return "".join("9" if c.isdigit() else "A" if c.isupper() else "a" if c.islower() else c for c in text)
+    return "".join("9" if c.isdecimal() else "A" if c.isupper() else "a" if c.islower() else c for c in text)
 
 
 def _score(texts: Sequence[str], forms: Sequence[_Form | None]) -> tuple[int, int]:

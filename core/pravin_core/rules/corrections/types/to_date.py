@@ -14,7 +14,7 @@ from pravin_core.tables.dates import pattern
 from pravin_core.tables.types import DataType
 
 # days since 1899-12-30, of the years 1954 to 2064; a fraction is a time of the day and no date
-_COUNTED = """CASE WHEN regexp_full_match(trim(:c), '[2-5][0-9]{4}([.]0+)?')
+_COUNTED = """CASE WHEN regexp_full_match(trim(:c), '[1-5][0-9]{4}([.]0+)?')
   THEN CAST(DATE '1899-12-30' + CAST(left(trim(:c), 5) AS INTEGER) AS TIMESTAMP) END"""
 
 
