@@ -324,3 +324,38 @@ def test_words_with_a_month_at_their_beginning_are_no_dates(table: Table, tmp_pa
     names = ["Marquis 6", "Sepal 2", "Decker 11", "Mayfair 3", "Junction 4", "Augite 7"]
     columns: dict[str, Cells] = {"tank": [names[at % 6] for at in range(300)]}
     assert opened(table, tmp_path, columns, "turned into a date") == ([], [])
+
+
+RANGES = ("1-2", "3-5", "6-10", "8-12", "15-20", "21-30")
+
+
+@pytest.mark.parametrize("written", ["{0:%d-%b}", "2024-{0:%m-%d}", "2024-{0:%m-%d} 00:00:00", "{serial}"])
+@pytest.mark.parametrize("share", [0.1, 0.5, 0.7])
+def test_ranges_are_told_though_half_of_them_were_turned_into_dates(
+    table: Table, tmp_path: Path, written: str, share: float
+) -> None:
+    """What a spreadsheet does with 3-5: the 3rd of May of the present year, shown in one form or another."""
+    rng = random.Random(int(share * 100))
+    was = [rng.choice(RANGES) for _ in range(600)]
+    damaged: dict[int, str] = {}
+    for at, text in enumerate(was):
+        month, day = (int(part) for part in text.split("-"))
+        if day <= 12 and rng.random() < share:  # read as day and month
+            made = datetime(2024, day, month)
+            damaged[at + 1] = written.format(made, serial=(made - datetime(1899, 12, 30)).days)
+    columns: dict[str, Cells] = {"band": [damaged.get(at + 1, text) for at, text in enumerate(was)]}
+    found, doors = opened(table, tmp_path, columns, "turned into a date")
+    assert doors == [set(damaged)]
+    assert {one.value: one.becomes for one in found[0].evidence} == {
+        dirty: was[record - 1] for record, dirty in damaged.items()
+    }
+
+
+@pytest.mark.parametrize("share", [0.5, 0.7])
+def test_dates_beside_ranges_that_they_never_were_are_left_alone(table: Table, tmp_path: Path, share: float) -> None:
+    rng = random.Random(21)
+    days = [f"2024-{rng.randint(1, 12):02d}-{rng.randint(13, 28)}" for _ in range(600)]
+    columns: dict[str, Cells] = {
+        "when": [day if rng.random() < share else rng.choice(("1-2", "6-10", "15-20")) for day in days]
+    }
+    assert opened(table, tmp_path, columns, "turned into a date") == ([], [])

@@ -70,25 +70,30 @@ def make(
 def of_column(
     column_values: ColumnValues, kind: Kind, severity: Severity, count: int, says: str, **more: Any
 ) -> Finding:
-    """A finding about the studied column; the effect of its rule is computed on all values."""
+    """A finding about the studied column; the effect of its rule is computed on all values, and so is what its filters open,
+    unless `opened` says it.
+    """
     rule = more.get("rule")
     if rule is not None and "effect" not in more:
         more["effect"] = effect_of(column_values, rule)
-    opened = opened_by(column_values, more.get("filters", ()))
+    opened = more.pop("opened", None)
+    if opened is None:
+        opened = opened_by(column_values, more.get("filters", ()))
     if opened is not None and opened != count:
         more["opens"] = opened
     return make(kind, [column_values.name], severity, count, column_values.records, says, **more)
 
 
-def opened_by(column_values: ColumnValues, filters: Sequence[Filter]) -> int | None:
-    """How many cells the filters of a finding about the column open; None for filters that look at other records or columns."""
+def opened_by(column_values: ColumnValues, filters: Sequence[Filter], without: Sequence[str] = ()) -> int | None:
+    """How many cells the filters of a finding about the column open, those of some kinds aside; None for filters that look at
+    other records or columns.
+    """
     if not filters or any(filter_.names() != {column_values.name} for filter_ in filters):
         return None
     if (conditions := _conditions(column_values.name, filters)) is None:
         return None
-    total = (
-        exp.select("CAST(coalesce(sum(__cells), 0) AS BIGINT)").from_(_as_column(column_values.name)).where(*conditions)
-    )
+    of = _as_column(column_values.name, without)
+    total = exp.select("CAST(coalesce(sum(__cells), 0) AS BIGINT)").from_(of).where(*conditions)
     return int(column_values.ask(sql(total))[0][0])
 
 
@@ -117,11 +122,16 @@ def _conditions(name: str, filters: Sequence[Filter]) -> list[exp.Expr] | None:
     return None if any(condition.find(exp.Window) for condition in conditions) else conditions
 
 
-def _as_column(name: str) -> exp.Expr:
-    """The distinct values under the name of their column, whatever it is, so that filters can be asked of them."""
+def _as_column(name: str, without: Sequence[str] = ()) -> exp.Expr:
+    """The distinct values, those of some kinds aside, under the name of their column, so that filters can be asked of them."""
     cell = exp.alias_(exp.column("value"), name, quoted=True)
     own = (exp.alias_(exp.column("value"), "__value"), exp.alias_(exp.column("n"), "__cells"))
-    return exp.select(cell, *own).from_("column_values").subquery("v")
+    values = exp.select(cell, *own).from_("column_values")
+    if without:
+        values = values.where(
+            exp.not_(exp.In(this=exp.column("kind"), expressions=[exp.Literal.string(kind) for kind in without]))
+        )
+    return values.subquery("v")
 
 
 _EXPLAINS_NOTHING = (

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from pravin_core.profiling.column_values import ColumnValues, quantile
-from pravin_core.profiling.findings.base import Finding, Kind, cells, numbers_only, of_column
+from pravin_core.profiling.findings.base import Finding, Kind, cells, numbers_only, of_column, opened_by
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.records.filters import make_filter
 from pravin_core.tables.types import Role
@@ -25,6 +25,7 @@ LENGTH = Kind(
     "unusual length", "Texts longer than 3 interquartile ranges beyond the quartiles of the lengths (Tukey 1977)."
 )
 Array = np.ndarray[Any, Any]
+PLAIN = ("whole number", "decimal", "missing")
 _LENGTHS = (
     "SELECT length(value) AS size, sum(n)::BIGINT AS n FROM column_values WHERE value <> '' GROUP BY size ORDER BY size"
 )
@@ -90,12 +91,18 @@ def _of_numbers(column_values: ColumnValues) -> Iterator[Finding]:
     inside = values[~every]
     by_method = ", ".join(f"{int(counts[met].sum()):,} by {name}" for name, met in judged.items())
     low, high = f"{inside.min():.15g}", f"{inside.max():.15g}"
-    doors = [make_filter("column", name=column_values.name, test=test, value=bound)
-             for test, bound, any_ in (("below", low, (values[every] < q1).any()), ("above", high, (values[every] > q3).any()))
-             if any_]  # fmt: skip
+    tests = {"below": (low, (values[every] < q1).any()), "above": (high, (values[every] > q3).any())}
+    bounds = {test: bound for test, (bound, any_) in tests.items() if any_}
+    doors = [make_filter("column", name=column_values.name, test=test, value=bound) for test, bound in bounds.items()]
+    filters = numbers_only(column_values, doors[0] if len(doors) == 1 else make_filter("any of", of=tuple(doors)))
+    beyond = [values < float(low) if test == "below" else values > float(high) for test in bounds]
+    opened = None
+    if len(filters) == 1 and column_values.decimal_mark == ".":  # plain numbers are read here as the door reads them
+        others = opened_by(column_values, filters, without=PLAIN) or 0
+        opened = int(counts[np.logical_or.reduce(beyond)].sum()) + others
     yield of_column(
         column_values, KIND, "low", count, f"{cells(count)} far from the others{' on a logarithmic scale' if by_size else ''} ({by_method})",
-        filters=numbers_only(column_values, doors[0] if len(doors) == 1 else make_filter("any of", of=tuple(doors))), effect=count,
+        filters=filters, effect=count, opened=opened,
         rule={"kind": "in-range", "columns": [column_values.name], "low": low, "high": high, "consequence": "note"},
     )  # fmt: skip
 

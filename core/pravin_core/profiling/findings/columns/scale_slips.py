@@ -84,8 +84,16 @@ def _too_low(values: Array, counts: Array, body: Array, power: int) -> slice | N
     return slice(0, end) if 0 < counts[:end].sum() <= 0.1 * counts.sum() and inside.all() else None
 
 
+def _any_within(places: int, values: Array) -> bool:
+    """Whether any number but zero is nearer to it than the last decimal that most are written with; a cheap look."""
+    distance = np.abs(values)
+    return bool(places and ((distance > 0) & (distance < 10.0**-places)).any())
+
+
 def _nearer_than_the_last_decimal(column_values: ColumnValues, values: Array) -> tuple[float, int, int] | None:
     """The distance from zero below which numbers are slips, the power of ten they lack, and their cells."""
+    if not _any_within(column_values.places, values):
+        return None
     rows = column_values.ask(_BY_PLACES)
     cells_ = {int(places): int(n) for places, n, _, _ in rows}
     every = sum(cells_.values())

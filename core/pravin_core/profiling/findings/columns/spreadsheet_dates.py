@@ -15,7 +15,8 @@ from pravin_core.tables.types import DataType
 KIND = Kind(
     "turned into a date",
     "In a column of ranges, fractions or codes a few values are dates, month names with a number, or serial numbers of "
-    "days since 1899-12-30. The text they were is the one that the column's other values know, or whose shape they have.",
+    "days since 1899-12-30. The text they were is the one that the column's other values know, or whose shape they have. Where more "
+    "than 4 in 10 are dates (up to 3 in 4), nearly all of them must be such known ones.",
 )
 MONTHS = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
 LONG = ("january", "february", "march", "april", "may", "june", "july", "august", "september", "october", "november",
@@ -29,6 +30,7 @@ _CODE = re.compile(r"^([A-Za-z]{3,9})([-_ ]?)(\d{1,2})$")
 _PAIR_OF = r"^\d{1,4}(?:\s?[-/.–]\s?| to )\d{1,4}$"
 _CODE_OF = r"^[A-Za-z]{3,9}[-_ ]?\d{1,2}$"
 START = dt.date(1899, 12, 30)
+OFTEN, MOST_DAMAGED, SURE = 0.4, 0.75, 0.9  # where so many are dates, nearly all must be texts that the others know
 
 
 def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding]:
@@ -48,10 +50,15 @@ def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding
     if known is pairs:
         found |= dict(column_values.matching(_SERIAL, kinds=("whole number", "decimal")).values)
     count = sum(found.values())
-    if not found or count > 0.4 * column_values.present:
+    if not found or count > MOST_DAMAGED * column_values.present:
         return
     was = {value: text for value in found if (text := _original(value, known))}
-    sure = sum(found[value] for value in was)
+    sure = sum(n for value, n in found.items() if value in was)
+    if (
+        count > OFTEN * column_values.present
+        and sum(n for value, n in found.items() if was.get(value) in known) < SURE * count
+    ):
+        return
     rest = "" if sure == count else f"; what {count - sure:,} of them were cannot be told"
     yield of_column(
         column_values, KIND, "high", count, f"{cells(count)} turned into dates: {listed(list(found))}{rest}",

@@ -30,23 +30,33 @@ MOST_LISTED = 60
 
 
 def find(table: TableStudy) -> Iterator[Finding]:
-    """Pairs of columns, the second with gaps, that a sample shows to hold values of each other."""
+    """Pairs of columns, the second with gaps; a sample tells which have too much in common. Each column is counted once."""
     able = [one for one in table.columns if one.type is DataType.TEXT and 2 <= one.distinct <= MOST_VALUES]
     able = [one for one in able if one.distinct <= 0.5 * table.records][:MOST_COLUMNS]
+    sampled = {one.name: _cells(table.sample[one.name]) for one in able}
+    counted: dict[str, dict[str, int]] = {}
     for one, home in permutations(able, 2):
-        if home.missing and _shares_any(table.sample[one.name], table.sample[home.name]):
-            yield from _misplaced(table, one, home)
+        if not home.missing or _have_much_in_common(sampled[one.name], sampled[home.name]):
+            continue
+        for name in (one, home):
+            if name.name not in counted:
+                counted[name.name] = counts(table, name)
+        yield from _misplaced(table, one, home, counted[one.name], counted[home.name])
 
 
-def _shares_any(one: Coded, home: Coded) -> bool:
-    """Whether any text of one column, not the empty one, is frequent in the other."""
-    cells = np.bincount(home.codes, minlength=len(home.texts))
-    frequent = {text for text, n in zip(home.texts, cells, strict=True) if text and n >= LEAST}
-    return not frequent.isdisjoint(one.texts)
+def _cells(coded: Coded) -> dict[str, int]:
+    """The cells of each text of a sample, the empty one aside."""
+    cells = np.bincount(coded.codes, minlength=len(coded.texts)).tolist()
+    return {text: n for text, n in zip(coded.texts, cells, strict=True) if text and n}
 
 
-def _misplaced(table: TableStudy, one: ColumnProfile, home: ColumnProfile) -> Iterator[Finding]:
-    here, there = counts(table, one), counts(table, home)
+def _have_much_in_common(one: dict[str, int], home: dict[str, int]) -> bool:
+    return max(in_common(one, home), in_common(home, one)) > 2 * COMMON
+
+
+def _misplaced(
+    table: TableStudy, one: ColumnProfile, home: ColumnProfile, here: dict[str, int], there: dict[str, int]
+) -> Iterator[Finding]:
     strange = [text for text, n in here.items() if there.get(text, 0) >= max(LEAST, TIMES * n)]
     if not 0 < len(strange) <= LISTED or in_common(here, there) > COMMON or in_common(there, here) > COMMON:
         return

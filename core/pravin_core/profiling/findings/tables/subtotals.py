@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 
 from sqlglot import exp
@@ -43,6 +44,8 @@ def find(table: TableStudy) -> Iterator[Finding]:
         begins = exp.In(
             this=template("left(:c, 1)", c=cell), expressions=[exp.Literal.string(letter) for letter in _FIRST]
         )
+        if one.distinct <= len(one.values) and not any(re.match(_IS_SUM, value.value.lower()) for value in one.values):
+            continue  # all its values are known
         met = exp.and_(begins, template("regexp_matches(lower(:c), :p)", c=cell, p=exp.Literal.string(_IS_SUM)))
         if not others or not table.count(met):
             continue
