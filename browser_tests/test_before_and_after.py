@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import re
-from datetime import date, timedelta
+from datetime import date, datetime, timedelta
 from pathlib import Path
 
+import xlsxwriter
 from playwright.sync_api import Page, expect
 from test_journeys import SignIn, faults, take_in
 
@@ -117,4 +118,76 @@ def test_lists_are_split_their_spellings_merged_and_compared_before_and_after(si
     page.get_by_label("Table").select_option("")
     page.get_by_role("link", name=re.compile("^Columns")).click()
     expect(page.get_by_role("complementary").get_by_role("row", name=re.compile("^reeds; ducks 120"))).to_be_visible()
+    assert faults(page) == []
+
+
+def choose_rule(page: Page, words: str) -> None:
+    page.get_by_role("button", name="Add a rule").click()
+    page.get_by_label("What should it do?").fill(words)
+    page.get_by_label("What should it do?").press("Enter")
+
+
+def test_split_cells_are_joined_again(sign_in: SignIn, tmp_path: Path) -> None:
+    """Found by the word a database person would use, with what stands in the form already; the lists are what they were."""
+    page = sign_in("marlo")
+    take_in(page, "Joined", write(tmp_path))
+    delivery = re.search(r"deliveries/(\d+)", page.url)[1]  # type: ignore[index]
+    page.goto(f"/deliveries/{delivery}/rules")
+    for words, title in (("explode", "Split cells into records"), ("string_agg", "Join records into lists")):
+        choose_rule(page, words)
+        expect(page.get_by_role("heading", name=title)).to_be_visible()
+        page.get_by_label("Column", exact=True).select_option("seen")
+        page.get_by_label("Mark between items").fill("; ")
+        page.get_by_role("button", name="Save rule").click()
+        expect(page.locator(".rule").last).to_contain_text("seen")
+    page.get_by_role("button", name="Run", exact=True).click()
+    expect(page.locator(".title")).to_contain_text("run of revision")
+    page.goto(f"/deliveries/{delivery}/profile?column=seen&after=end")
+    values = page.get_by_role("complementary")
+    for kind in KINDS:
+        expect(values.get_by_role("row", name=re.compile(f"^{kind} 120"))).to_be_visible()
+    assert faults(page) == []
+
+
+RANGES = ("1-2", "3-5", "6-10", "8-12", "15-20", "21-30")
+
+
+def half_damaged(path: Path) -> dict[str, int]:
+    """A workbook whose spreadsheet read every other range that could be a day as one; how often each range was there."""
+    book = xlsxwriter.Workbook(path)
+    sheet, as_day = book.add_worksheet("Bands"), book.add_format({"num_format": "d-mmm"})
+    sheet.write_row(0, 0, ["id", "band", "count"])
+    for n in range(240):
+        band = RANGES[n % 6]
+        month, day = (int(part) for part in band.split("-"))
+        sheet.write(n + 1, 0, f"B-{n:04d}")
+        if day <= 12 and n // 6 % 2:
+            sheet.write_datetime(n + 1, 1, datetime(2024, day, month), as_day)
+        else:
+            sheet.write(n + 1, 1, band)
+        sheet.write(n + 1, 2, n % 17)
+    book.close()
+    return dict.fromkeys(RANGES, 40)
+
+
+def test_ranges_of_a_workbook_half_of_them_turned_into_dates_are_restored(sign_in: SignIn, tmp_path: Path) -> None:
+    page = sign_in("marlo")
+    were = half_damaged(tmp_path / "bands.xlsx")
+    take_in(page, "Bands", tmp_path / "bands.xlsx")
+    page.keyboard.press("2")
+    views = page.get_by_role("navigation", name="Views of the profile")
+    views.get_by_role("link", name=re.compile("^Findings")).click()
+    page.get_by_role("button", name=re.compile("^80 cells turned into dates")).click()
+    page.get_by_role("complementary").get_by_role("link", name="Open the 80 records").click()
+    expect(page.get_by_role("region", name="Records")).to_contain_text("80 records")
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="Accept").click()
+    page.get_by_role("button", name="Run", exact=True).click()
+    expect(page.locator(".title")).to_contain_text("run of revision")
+    views.get_by_role("link", name=re.compile("^Columns")).click()
+    page.get_by_role("button", name="band", exact=True).click()
+    page.get_by_label("Table").select_option("end")
+    values = page.get_by_role("complementary")
+    for band, count in were.items():
+        expect(values.get_by_role("row", name=re.compile(f"^{band} {count}"))).to_be_visible()
     assert faults(page) == []
