@@ -12,11 +12,14 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from test_findings_between_columns import held
 
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.profiling.findings.base import these_records
 from pravin_core.profiling.findings.tables.groups import explained
+from pravin_core.profiling.findings.tables.near_duplicates import alike
 from pravin_core.profiling.model import Finding
 from pravin_core.profiling.profiler import profile_snapshot
 from pravin_core.records.pages import Stage, find_records
@@ -359,3 +362,12 @@ def test_dates_beside_ranges_that_they_never_were_are_left_alone(table: Table, t
         "when": [day if rng.random() < share else rng.choice(("1-2", "6-10", "15-20")) for day in days]
     }
     assert opened(table, tmp_path, columns, "turned into a date") == ([], [])
+
+
+@given(keys=st.lists(st.integers(0, 30), max_size=60), spread=st.sampled_from([1, 2**40, 2**59 + 12345]))
+def test_equal_keys_are_paired(keys: list[int], spread: int) -> None:
+    """Against counting by hand; keys that more than four places have are left aside."""
+    made = np.array([key * spread % 2**64 for key in keys], dtype=np.uint64)
+    wanted = {(a, b) for a in range(len(keys)) for b in range(a + 1, len(keys))
+              if keys[a] == keys[b] and keys.count(keys[a]) <= 4}  # fmt: skip
+    assert sorted(tuple(sorted(pair)) for pair in alike(made).tolist()) == sorted(wanted)

@@ -183,13 +183,6 @@ class ColumnValues:
         """At most 200 of the different values, spread over the column and always the same (Arrow texts)."""
         return pa.array([row[0] for row in self.ask(_FEW)], pa.string())
 
-    @cached_property
-    def places(self) -> int:
-        """The decimals with which most of at most 200 numbers are written; 0 where there are none."""
-        decimals = [len(text.strip()) - text.strip().replace(",", ".").index(".") - 1 for text in self._few.to_pylist()
-                    if text.replace(",", ".").count(".") == 1 and text.strip().replace(",", "").replace(".", "").lstrip("+-").isdecimal()]  # fmt: skip
-        return int(np.quantile(decimals, 0.9, method="lower")) if decimals else 0
-
     @property
     def decimal_mark(self) -> str:
         """The mark that most decimals of the column are written with."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Iterator
 from typing import Any
 
@@ -39,6 +40,7 @@ _DECIMALS = """
 SELECT min(try_cast(replace(trim(value), ',', '.') AS DOUBLE)), max(try_cast(replace(trim(value), ',', '.') AS DOUBLE))
 FROM column_values WHERE kind IN ('decimal', 'decimal comma')
 """
+_NUMBER_SHAPE = re.compile(r"^[+-]?9+(?:[.,]9+)?$")
 WIDE_GAP = 6  # so many times between the small numbers and the least other: no tail of a distribution has that
 NINES = (999.0, 9999.0, 99999.0, 999999.0, 9999999.0)
 _VALUES = """
@@ -62,7 +64,7 @@ def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding
         values, counts = np.delete(values, met), np.delete(counts, met)
     if len(values) < 8 or counts.sum() < 0.5 * column_values.numeric:
         return
-    near = _nearer_than_the_last_decimal(column_values, np.append(below, values))
+    near = _nearer_than_the_last_decimal(column_values, column, np.append(below, values))
     for slips, power in _beyond(values, counts) or _lost_points(column_values, values, counts):
         if power > 0 and near:
             continue  # told on both sides of zero
@@ -84,15 +86,28 @@ def _too_low(values: Array, counts: Array, body: Array, power: int) -> slice | N
     return slice(0, end) if 0 < counts[:end].sum() <= 0.1 * counts.sum() and inside.all() else None
 
 
+def _places(column: ColumnProfile) -> int:
+    """The decimals with which nine in ten numbers of the column's usual shapes are written, or fewer."""
+    found = {shape.value: shape.count for shape in column.shapes if _NUMBER_SHAPE.match(shape.value)}
+    up_to = 0
+    for places, n in sorted((len(re.sub(r"^.*?(?:[.,]|$)", "", shape)), n) for shape, n in found.items()):
+        up_to += n
+        if up_to >= 0.9 * sum(found.values()):
+            return places
+    return 0
+
+
 def _any_within(places: int, values: Array) -> bool:
     """Whether any number but zero is nearer to it than the last decimal that most are written with; a cheap look."""
     distance = np.abs(values)
     return bool(places and ((distance > 0) & (distance < 10.0**-places)).any())
 
 
-def _nearer_than_the_last_decimal(column_values: ColumnValues, values: Array) -> tuple[float, int, int] | None:
+def _nearer_than_the_last_decimal(
+    column_values: ColumnValues, column: ColumnProfile, values: Array
+) -> tuple[float, int, int] | None:
     """The distance from zero below which numbers are slips, the power of ten they lack, and their cells."""
-    if not _any_within(column_values.places, values):
+    if not _any_within(_places(column), values):
         return None
     rows = column_values.ask(_BY_PLACES)
     cells_ = {int(places): int(n) for places, n, _, _ in rows}

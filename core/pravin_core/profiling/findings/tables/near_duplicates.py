@@ -5,9 +5,12 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Sequence
 from itertools import combinations
+from typing import Any
 
+import numpy as np
 from sqlglot import exp
 
+from pravin_core.engines.duckdb import beside
 from pravin_core.profiling.column_values import text_of
 from pravin_core.profiling.findings.base import Evidence, Finding, Kind, make, some_records, these_records
 from pravin_core.profiling.findings.tables.duplicates import is_key, plain
@@ -26,11 +29,14 @@ KIND = Kind(
     "four groups of columns (blocking, Fellegi and Sunter 1969).",
 )
 GROUPS, AGREEING = 4, 2
-MOST_TELLING = 16  # columns in the groups: so many tell enough, all are compared afterwards
+MOST_TELLING = 16  # columns in the groups at most: all are compared afterwards
 LARGEST_BLOCK = 4
 MOST_PAIRS, MOST_RECORDS = 20_000, 2000
 LEAST_COLUMNS, MOST_COLUMNS = 4, 100
 FEW = 0.02  # records
+FIRST_BITS, SHIFT = 16, np.uint64(48)
+MIXER = np.uint64(0x9E3779B97F4A7C15)
+Array = np.ndarray[Any, Any]
 CHANCE = 0.25  # blocks to a record, from which on agreement in these columns is mere chance
 
 
@@ -40,9 +46,10 @@ def find(table: TableStudy) -> Iterator[Finding]:
     rest = [one for one in table.columns if one not in keys and one.distinct > 1]
     if not LEAST_COLUMNS <= len(rest) <= MOST_COLUMNS or table.records < 10:
         return
-    _keep_blocks(table, rest)
-    if not _keep_pairs(table):
+    pairs = _pairs(*_blocks(table, rest))
+    if not pairs:
         return
+    _keep_pairs(table, pairs)
     rows = _alike(table, rest, keys)
     numbers = sorted({number for first, second, *_ in rows for number in (first, second)})
     if not numbers or len(numbers) > min(MOST_RECORDS, max(4, FEW * table.records)):
@@ -63,44 +70,68 @@ def _names(rows: Sequence[tuple[int, int, list[str]]]) -> list[str]:
     return [*list(names)[:3], *(["others"] if len(names) > 3 else [])]
 
 
-def _keep_blocks(table: TableStudy, rest: Sequence[ColumnProfile]) -> None:
-    """The temporary table `blocks`: for each record the hashes of four groups of columns, each with some that tell much."""
-    ordered = sorted(rest, key=lambda one: -one.distinct)[:MOST_TELLING]
-    groups = [ordered[at::GROUPS] for at in range(GROUPS)]
+def _blocks(table: TableStudy, rest: Sequence[ColumnProfile]) -> tuple[Array, list[Array]]:
+    """The numbers of the records, and for each of four groups of columns, each with some that tell much, a hash of its cells."""
+    ordered = sorted(rest, key=lambda one: -one.distinct)
+    needed = math.log(table.records) - 1  # of each group: in two of them some ten pairs agree by chance
+    for size in range(GROUPS, MOST_TELLING + 1, GROUPS):
+        groups = [ordered[:size][at::GROUPS] for at in range(GROUPS)]
+        if min(sum(map(_telling, group)) for group in groups) >= needed:
+            break
     hashes = [
         exp.alias_(exp.Anonymous(this="hash", expressions=[text_of(one.name) for one in group]), f"h{at}")
         for at, group in enumerate(groups)
     ]
     query = exp.select(exp.alias_(column(RECORD), "r"), *hashes).from_(table.source)
-    table.con.execute(sql(temporary_table("blocks", query)))
+    with beside(table.con) as own:
+        read = own.execute(sql(query)).fetchnumpy()
+    return np.asarray(read["r"]), [np.asarray(read[f"h{at}"], dtype=np.uint64) for at in range(GROUPS)]
 
 
-def _keep_pairs(table: TableStudy) -> int:
-    """The temporary table `pairs` of records that agree in two groups; how many there are. Groups of columns in which many
-    records agree tell nothing and are left aside.
+def _pairs(numbers: Array, hashes: Sequence[Array]) -> set[tuple[int, int]]:
+    """The records, two by two, that agree in two groups. Groups of columns in which many records agree tell nothing and are
+    left aside.
     """
-    found = []
-    for pair in combinations(range(GROUPS), AGREEING):
-        both = exp.Anonymous(this="hash", expressions=[exp.column(f"h{at}") for at in pair])
-        keys = exp.select(both.as_("k")).from_("blocks").group_by("k").having(f"count(*) BETWEEN 2 AND {LARGEST_BLOCK}")
-        table.con.execute(sql(temporary_table("keys_of_pairs", keys)))
-        if (
-            0
-            < table.ask(exp.select("count(*)").from_("keys_of_pairs"))[0][0]
-            <= min(MOST_PAIRS, CHANCE * table.records)
-        ):
-            block = exp.select("list(r ORDER BY r)").from_("blocks")
-            block = block.where(exp.In(this=both.copy(), query=exp.select("k").from_("keys_of_pairs").subquery()))
-            found += table.ask(block.group_by(both.copy()))
-    pairs = {two for (records,) in found for two in combinations(records, 2)}
-    if not 0 < len(pairs) <= MOST_PAIRS:
-        return 0
+    found: set[tuple[int, int]] = set()
+    for one, other in combinations(hashes, AGREEING):
+        pairs = alike(one * MIXER ^ other)
+        if 0 < len(pairs) <= min(MOST_PAIRS, CHANCE * len(numbers)):
+            found.update((int(min(two)), int(max(two))) for two in numbers[pairs])
+    return found if len(found) <= MOST_PAIRS else set()
+
+
+def alike(keys: Array) -> Array:
+    """The places of equal keys, two by two; keys that more than four places have are left aside.
+
+    Few keys come twice, so that all are only sorted, and the places of these alone looked for.
+    """
+    ordered = np.sort(keys)
+    again = np.unique(ordered[1:][ordered[1:] == ordered[:-1]])
+    if not len(again):
+        return np.empty((0, 2), dtype=np.int64)
+    begins = np.zeros(1 << FIRST_BITS, dtype=bool)
+    begins[again >> SHIFT] = True
+    some = np.flatnonzero(begins[keys >> SHIFT])  # a cheap look at the first bits
+    some = some[np.isin(keys[some], again)]
+    some = some[np.argsort(keys[some], kind="stable")]
+    ordered = keys[some]
+    starts = np.flatnonzero(np.append(True, ordered[1:] != ordered[:-1]))
+    sizes = np.diff(np.append(starts, len(some)))
+    pairs = [
+        np.stack((some[starts[sizes == size] + a], some[starts[sizes == size] + b]), axis=1)
+        for size in range(2, LARGEST_BLOCK + 1)
+        for a, b in combinations(range(size), 2)
+    ]
+    return np.concatenate(pairs)
+
+
+def _keep_pairs(table: TableStudy, pairs: set[tuple[int, int]]) -> None:
+    """The temporary table `pairs(a, b)`."""
     both = exp.select(
         template("unnest(:a)", a=exp.convert([one for one, _ in pairs])).as_("a"),
         template("unnest(:b)", b=exp.convert([other for _, other in pairs])).as_("b"),
     )
     table.con.execute(sql(temporary_table("pairs", both)))
-    return len(pairs)
 
 
 def _alike(
@@ -111,9 +142,12 @@ def _alike(
     """
     cells = [exp.alias_(plain(one), f"c{at}") for at, one in enumerate((*rest, *keys))]
     some = exp.select(exp.alias_(column(RECORD), "r"), *cells).from_(table.source)
-    some = some.where(template(":r IN (SELECT unnest([a, b]) FROM pairs)", r=column(RECORD)))
+    met = sorted({number for (two,) in table.ask(exp.select("[a, b]").from_("pairs")) for number in two})
+    some = some.where(exp.In(this=column(RECORD), expressions=[exp.Literal.number(number) for number in met]))
     table.con.execute(sql(temporary_table("candidates", some)))
     differ = [exp.column(f"c{at}", "x").neq(exp.column(f"c{at}", "y")) for at in range(len(rest))]
+    if not _keep_those_that_differ_in_one_or_two(table, differ):
+        return []
     score = [
         template("CASE WHEN x.:c = y.:c AND x.:c <> '' THEN :s ELSE 0 END", c=exp.to_identifier(f"c{at}"), s=exp.Literal.number(f"{_telling(one):.6f}"))
         for at, one in enumerate((*rest, *keys))
@@ -140,6 +174,18 @@ def _alike(
     )
     told = exp.select("*").from_(query.subquery("q")).where("len(names) BETWEEN 1 AND 2").order_by("1", "2")
     return [(first, second, list(differing)) for first, second, differing in table.ask(told)]
+
+
+def _keep_those_that_differ_in_one_or_two(table: TableStudy, differ: Sequence[exp.Expr]) -> int:
+    """Leave of `pairs` those whose candidates do; how many these are."""
+    count = template(
+        "list_count(list_filter(:d, lambda d: d))", d=exp.Array(expressions=[one.copy() for one in differ])
+    )
+    some = exp.select("pairs.a", "pairs.b").from_("pairs").join("candidates AS x", on="x.r = pairs.a")
+    some = some.join("candidates AS y", on="y.r = pairs.b").where(template(":n BETWEEN 1 AND 2", n=count))
+    table.con.execute(sql(temporary_table("near", some)))
+    table.con.execute(sql(temporary_table("pairs", exp.select("*").from_("near"))))
+    return int(table.ask(exp.select("count(*)").from_("pairs"))[0][0])
 
 
 def _telling(profile: ColumnProfile) -> float:
