@@ -22,6 +22,7 @@ from pravin_core.profiling.findings.tables.groups import explained
 from pravin_core.profiling.findings.tables.near_duplicates import alike
 from pravin_core.profiling.model import Finding
 from pravin_core.profiling.profiler import profile_snapshot
+from pravin_core.profiling.relations.table import measured
 from pravin_core.records.pages import Stage, find_records
 
 Table = Callable[[dict[str, list[str | None]]], Snapshot]
@@ -371,3 +372,43 @@ def test_equal_keys_are_paired(keys: list[int], spread: int) -> None:
     wanted = {(a, b) for a in range(len(keys)) for b in range(a + 1, len(keys))
               if keys[a] == keys[b] and keys.count(keys[a]) <= 4}  # fmt: skip
     assert sorted(tuple(sorted(pair)) for pair in alike(made).tolist()) == sorted(wanted)
+
+
+def answers(none: int, empty: int, kinds: tuple[str, ...] = ("mild", "severe")) -> dict[str, Cells]:
+    """Of 400 records `none` without symptoms, some without an answer."""
+    rng = random.Random(none)
+    cells: Cells = ["none"] * none + [""] * empty
+    cells += [rng.choice(kinds) for _ in range(400 - len(cells))]
+    rng.shuffle(cells)
+    return {"symptoms": cells, "age": [str(rng.randint(18, 90)) for _ in range(400)]}
+
+
+@pytest.mark.parametrize(("none", "empty", "severity"), [(200, 10, "low"), (60, 0, "low"), (12, 40, "middle"), (30, 0, "middle")])
+def test_none_among_few_answers_may_be_one(table: Table, tmp_path: Path, none: int, empty: int, severity: str) -> None:
+    columns = answers(none, empty)
+    found, doors = opened(table, tmp_path, columns, "disguised missing")
+    assert [(finding.severity, finding.count) for finding in found] == [(severity, none)]
+    assert doors == [{at + 1 for at, cell in enumerate(columns["symptoms"]) if cell == "none"}]
+
+
+def test_tokens_beside_an_answer_of_none_still_stand_for_missing(table: Table, tmp_path: Path) -> None:
+    columns = answers(150, 0)
+    columns["symptoms"][3] = columns["symptoms"][5] = "n/a"
+    found, doors = opened(table, tmp_path, columns, "disguised missing")
+    assert {finding.severity: finding.count for finding in found}["middle"] == 2
+    assert {4, 6} in doors
+
+
+def test_none_in_a_column_of_many_names_stands_for_missing(table: Table, tmp_path: Path) -> None:
+    columns = answers(150, 0, tuple(f"Village {letter}{other}" for letter in "ABCDEFG" for other in "abcdefg"))
+    found, _ = opened(table, tmp_path, columns, "disguised missing")
+    assert [finding.severity for finding in found] == ["middle"]
+
+
+def test_an_answer_of_none_is_a_category_of_relations(table: Table, tmp_path: Path) -> None:
+    columns = answers(150, 20)
+    snapshot = table(columns)
+    profile = profile_snapshot(snapshot, tmp_path / "scratch", datetime(2025, 1, 1))
+    assert [(value.value, value.count) for value in profile.columns[0].meant] == [("none", 150)]
+    symptoms = measured(snapshot, profile.columns, tmp_path / "m", sample=None)[0]
+    assert (symptoms.levels, int(symptoms.missing.sum())) == (3, 20)

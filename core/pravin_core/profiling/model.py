@@ -91,7 +91,7 @@ class TextStatistics(_Part):
 
 
 class ColumnProfile(_Part):
-    """Everything measured about one column."""
+    """Everything measured about one column. `meant` are words such as none that else stand for missing, but are a category here."""
 
     name: str
     position: int
@@ -110,6 +110,7 @@ class ColumnProfile(_Part):
     dates: DateStatistics | None
     distribution: Distribution
     by_size: Distribution | None = None
+    meant: tuple[ValueCount, ...] = ()
 
 
 class Evidence(_Part):

@@ -23,7 +23,7 @@ from pravin_core.profiling.findings.registry import OF_COLUMNS, OF_TABLES
 from pravin_core.profiling.metrics import dates, numbers, texts
 from pravin_core.profiling.model import ColumnProfile, Finding, Profile, ValueCount
 from pravin_core.profiling.table import TableStudy
-from pravin_core.profiling.type_inference import FITTING, propose_role, propose_type
+from pravin_core.profiling.type_inference import FITTING, nothing_as_category, propose_role, propose_type
 from pravin_core.sql.statements import read_parquet
 from pravin_core.sql.trees import column, joined, sql, template
 from pravin_core.tables.types import NUMBERS, DataType, Role
@@ -224,12 +224,14 @@ def profile_column(
         distribution = date_bars
     else:
         distribution = texts.distribution(column_values.top)
+    role = said_role or propose_role(
+        column_values.name, data_type, column_values.present, column_values.distinct, forms, text
+    )
     return ColumnProfile(
         name=column_values.name,
         position=column_values.position,
         type=data_type,
-        role=said_role
-        or propose_role(column_values.name, data_type, column_values.present, column_values.distinct, forms, text),
+        role=role,
         fits=fits,
         misfits=column_values.present - fits,
         misfit_examples=_misfits(column_values, data_type) if fits < column_values.present else (),
@@ -243,6 +245,7 @@ def profile_column(
         dates=date_statistics,
         distribution=distribution or texts.distribution(column_values.top),
         by_size=by_size if data_type in NUMBERS else None,
+        meant=nothing_as_category(column_values.top, column_values.distinct) if role is Role.CATEGORY else (),
     )
 
 

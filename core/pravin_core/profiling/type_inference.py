@@ -11,6 +11,9 @@ from pravin_core.tables.types import DataType, Role
 ENOUGH = 0.9
 ENOUGH_DATES = 0.8  # hardly any text that is none looks like a date
 MOST = 0.5
+NOTHING = ("none", "nil", "nothing", "no", "keine", "keiner", "keines", "nichts", "aucun", "aucune", "rien", "ninguno", "ninguna",
+           "nada", "nessuno", "nessuna", "geen", "inget", "ingen", "brak")  # fmt: skip
+OFTEN, MOST_CATEGORIES = 0.1, 30
 FITTING = {
     DataType.WHOLE: ("whole number",),
     DataType.DECIMAL: ("whole number", "decimal", "decimal comma"),
@@ -85,6 +88,16 @@ def propose_role(
     if coded and distinct > 0.5 * present:
         return Role.IDENTIFIER
     return Role.CATEGORY if distinct <= max(30, 0.2 * present) else Role.FREE_TEXT
+
+
+def nothing_as_category(values: tuple[ValueCount, ...], distinct: int) -> tuple[ValueCount, ...]:
+    """The words for nothing that are an answer like the others: in a column of at most 30 different values, where at least one
+    in ten cells that hold something is such a word (none, mild, severe).
+    """
+    filled = sum(value.count for value in values)
+    met = tuple(value for value in values if value.value.strip().casefold() in NOTHING)
+    often = sum(value.count for value in met) >= OFTEN * filled
+    return met if met and often and len(met) + 2 <= distinct <= MOST_CATEGORIES else ()
 
 
 def looks_like_identifier(name: str) -> bool:

@@ -3331,7 +3331,7 @@ export interface components {
         };
         /**
          * ColumnProfile
-         * @description Everything measured about one column.
+         * @description Everything measured about one column. `meant` are words such as none that else stand for missing, but are a category here.
          */
         ColumnProfile: {
             by_size?: components["schemas"]["Distribution"] | null;
@@ -3345,6 +3345,11 @@ export interface components {
             kinds: {
                 [key: string]: number;
             };
+            /**
+             * Meant
+             * @default []
+             */
+            meant: components["schemas"]["ValueCount"][];
             /** Misfit Examples */
             misfit_examples: components["schemas"]["ValueCount"][];
             /** Misfits */

@@ -64,7 +64,8 @@ def measured(
 
 def _measure(con: Connection, snapshot: Snapshot, profile: ColumnProfile, met: exp.Expr) -> Measured:
     text = template("trim(:c)", c=text_of(profile.name))
-    tokens = exp.Array(expressions=[exp.Literal.string(token) for token in MISSING_TOKENS])
+    meant = {value.value.strip().lower() for value in profile.meant}
+    tokens = exp.Array(expressions=[exp.Literal.string(token) for token in MISSING_TOKENS if token not in meant])
     gap = template(":t = '' OR list_contains(:tokens, lower(:t))", t=text, tokens=tokens)
     value = _value(profile, text)
     query = exp.select(exp.alias_(value, "value"), exp.alias_(gap, "gap")).from_(read_parquet(snapshot.parts))

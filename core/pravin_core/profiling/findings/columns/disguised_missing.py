@@ -10,7 +10,7 @@ import numpy as np
 
 from pravin_core.engines.functions import Mark
 from pravin_core.profiling.column_values import ColumnValues, quantile
-from pravin_core.profiling.findings.base import Evidence, Finding, Kind, cells, listed, of_column, those
+from pravin_core.profiling.findings.base import Evidence, Finding, Kind, Severity, cells, listed, of_column, those
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.tables.types import DataType
 
@@ -20,7 +20,8 @@ KIND = Kind(
     "disguised missing",
     "Tokens such as n/a or ?; words such as unknown; numbers of nines (-999, 9999) and fillers (0, 255, 1000000) that come back "
     "and lie far from all others; "
-    "dates such as 1900-01-01 more than five years from all others.",
+    "dates such as 1900-01-01 more than five years from all others. Words such as none are told apart, and low, where they are at "
+    "least one in ten answers of a column of few.",
 )
 WORDS = (
     "unknown", "unk", "not available", "not applicable", "not recorded", "not measured", "no data", "no value", "nodata",
@@ -66,16 +67,30 @@ _NEAREST = "SELECT min(moment), max(moment) FROM dates WHERE NOT list_contains($
 def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding]:
     """All tokens of the column together, with the rule that reads them as missing."""
     found = _words(column_values) + _sentinels(column_values) + (_dates(column_values) if column.type in _DATE else [])
+    if column.meant:
+        answers = {value.value for value in column.meant}
+        own = [(value, n) for value, n in found if value in answers]
+        found = [(value, n) for value, n in found if value not in answers]
+        if own:
+            yield _finding(
+                column_values, own, "low", "that may be an answer like the others, or stand for missing", "answers"
+            )
     count = sum(n for _, n in found)
     if not found or (count >= column_values.records - column.missing and len(found) == 1 and not column_values.present):
         return
-    texts = [value for value, _ in found]
+    yield _finding(column_values, found, "middle", "for missing")
+
+
+def _finding(
+    column_values: ColumnValues, found: Sequence[tuple[str, int]], severity: Severity, words: str, detail: str = ""
+) -> Finding:
+    texts, count = [value for value, _ in found], sum(n for _, n in found)
     tokens = list(dict.fromkeys(text.strip().lower() for text in texts if text.strip()))[:200]
-    says = f"{cells(count)} with {listed([text.strip() or text for text in texts])} for missing"
-    yield of_column(
-        column_values, KIND, "middle", count, says,
+    says = f"{cells(count)} with {listed([text.strip() or text for text in texts])} {words}"
+    return of_column(
+        column_values, KIND, severity, count, says,
         evidence=[Evidence(value=value, count=n, becomes="") for value, n in found], filters=those(column_values.name, texts),
-        rule={"kind": "missing-tokens", "columns": [column_values.name], "tokens": tokens} if tokens else None,
+        rule={"kind": "missing-tokens", "columns": [column_values.name], "tokens": tokens} if tokens else None, detail=detail,
         **({"effect": count} if len(found) < LISTED else {}),
     )  # fmt: skip
 

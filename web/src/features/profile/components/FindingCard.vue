@@ -5,7 +5,7 @@ import { recordsLink } from '@/features/records'
 import { count, DataValue, plural, SentenceText } from '@/shared'
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
-import type { Listed } from '../logic/findings'
+import { whySo, type Listed } from '../logic/findings'
 
 const props = defineProps<{ one: Listed; method: string; mayWork: boolean; busy: boolean; keys?: boolean }>()
 const emit = defineEmits<{ accept: []; dismiss: [reason: string]; reopen: [] }>()
@@ -58,7 +58,8 @@ defineExpose({ ask })
       </tbody>
     </table>
     <details class="how">
-      <summary>How it is found</summary>
+      <summary>How it is judged</summary>
+      <p>{{ whySo(one.finding) }}</p>
       <p>{{ method }}</p>
     </details>
     <p v-if="one.sentence.length" class="rule">

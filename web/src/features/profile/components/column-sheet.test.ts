@@ -14,7 +14,7 @@ const statistics = {
 const column = (more: Partial<Schemas['ColumnProfile']> = {}): Schemas['ColumnProfile'] => ({
   name: 'ph', position: 1, type: 'decimal', role: 'quantity', fits: 60, misfits: 0, misfit_examples: [], kinds: { decimal: 60 },
   missing: 0, distinct: 4, values: [{ value: '7.1', count: 40 }, { value: '-999', count: 3 }], shapes: [{ value: '9.9', count: 57 }],
-  text: null, numbers: statistics, dates: null, by_size: null,
+  text: null, numbers: statistics, dates: null, by_size: null, meant: [],
   distribution: { of: 'numbers', bins: [bin('-999', '-999', 3, true), bin('5', '7', 17), bin('7', '9', 40)] }, ...more,
 }) // prettier-ignore
 

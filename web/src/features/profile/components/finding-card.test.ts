@@ -1,6 +1,6 @@
 import { answering, shown } from '@/testing/page'
 import { describe, expect, it, vi } from 'vitest'
-import type { Listed } from '../logic/findings'
+import { whySo, type Listed } from '../logic/findings'
 import FindingCard from './FindingCard.vue'
 
 const finding: Listed['finding'] = {
@@ -21,6 +21,24 @@ async function card(more: Partial<Listed> = {}, props: object = {}) {
   )
 }
 const buttons = (page: Awaited<ReturnType<typeof card>>) => page.findAll('button').map((one) => one.text())
+
+describe('why a finding has its severity', () => {
+  it.each([
+    ['high', 2, 0.00002, 'Severity high: cells like these are hardly ever meant. So few (2, less than 0.1 % of the records) are rather slips than a habit.'],
+    ['middle', 1200, 0.03, 'Severity middle: most likely a fault, though it can be meant. They are 1,200, 3.0 % of the records.'],
+    ['low', 90, 0.0501, 'Severity low: it may well be meant, so look before you decide. So many (90, 5.0 % of the records) are rather a habit of the source than slips.'],
+    ['low', 5, 0.01, 'Severity low: it may well be meant, so look before you decide. So few (5, 1.0 % of the records) are rather slips than a habit.'],
+  ] as const)('is said of %s, %i', (severity, count, share, sentence) => {
+    expect(whySo({ severity, count, share })).toBe(sentence)
+  }) // prettier-ignore
+
+  it('stands where it is said how the finding is judged', async () => {
+    const page = await card()
+    expect(page.get('.how').text()).toBe(
+      'How it is judgedSeverity high: cells like these are hardly ever meant. So few (2, 1.0 % of the records) are rather slips than a habit.By the type.',
+    )
+  })
+})
 
 describe('the card of a finding', () => {
   it('says which rule treats it, and leads there instead of asking for a decision', async () => {
@@ -50,7 +68,7 @@ describe('the card of a finding', () => {
     expect(rows[0]).toContain('acid')
     expect(rows[0]).not.toContain('→')
     expect(rows[1]).toContain('→')
-    expect(page.get('.how p').text()).toBe('By the type.')
+    expect(page.get('.how p:last-child').text()).toBe('By the type.')
   })
   it('shows the proposed rule with its effect in cells, of several columns in records', async () => {
     const alone = await card()

@@ -1,5 +1,6 @@
 /** What the profile noticed, with what was decided; accept, dismiss and take back. */
 import { api, unwrap, type Schemas } from '@/api/client'
+import { count } from '@/shared'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
 
@@ -8,6 +9,24 @@ export type Listed = Schemas['FindingOut']
 /** A finding in a few words, for a line of the register: "38 turned into dates". */
 export function brief(finding: Pick<Schemas['Finding'], 'says'>): string {
   return (finding.says.split(/[:;(]/)[0] ?? '').replace(/ (cells?|records?)\b/, '').trim()
+}
+
+const MEANT = {
+  high: 'cells like these are hardly ever meant',
+  middle: 'most likely a fault, though it can be meant',
+  low: 'it may well be meant, so look before you decide',
+}
+
+/** Why a finding has its severity, in a sentence, with what the share of the records adds to it. */
+export function whySo(finding: Pick<Schemas['Finding'], 'severity' | 'share' | 'count'>): string {
+  const part = `${count(finding.count)}, ${finding.share < 0.001 ? 'less than 0.1' : (finding.share * 100).toFixed(1)} % of the records`
+  const speaks =
+    finding.share <= 0.01
+      ? `So few (${part}) are rather slips than a habit.`
+      : finding.share > 0.05
+        ? `So many (${part}) are rather a habit of the source than slips.`
+        : `They are ${part}.`
+  return `Severity ${finding.severity}: ${MEANT[finding.severity]}. ${speaks}`
 }
 
 /** Whether a finding asks for a person: open and not of low severity. */

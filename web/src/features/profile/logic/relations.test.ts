@@ -10,6 +10,7 @@ const column = (name: string, entries: object = {}) =>
     missing: 0,
     distinct: 50,
     kinds: {},
+    meant: [],
     numbers: {},
     ...entries,
   }) as Schemas['ColumnProfile']
@@ -36,6 +37,31 @@ const out = (limits: { missing: number; repeats: number; leaks: number }) =>
   suitability(profile, relations, 'target', limits)
     .filter((one) => one.reasons.length)
     .map((one) => `${one.column.name}: ${one.reasons.join(', ')}`)
+
+describe('a word for nothing that is an answer', () => {
+  const kinds = { text: 20, 'missing token': 80 }
+  const judged = (more: object) =>
+    suitability(
+      { records: 100, columns: [column('symptoms', { kinds, distinct: 3, ...more })] } as unknown as Schemas['Profile'],
+      undefined,
+      '',
+      { missing: 0.5, repeats: 0.98, leaks: 0.98 },
+    )[0]!
+
+  it('is missing in a column that has no such answer', () => {
+    expect(judged({})).toMatchObject({ missing: 0.8, reasons: ['80 % missing'] })
+  })
+  it('is not missing where it is one', () => {
+    expect(judged({ meant: [{ value: 'none', count: 80 }] })).toMatchObject({ missing: 0, reasons: [] })
+  })
+  it('leaves other tokens missing', () => {
+    expect(judged({ meant: [{ value: 'none', count: 20 }] })).toMatchObject({ missing: 0.6, reasons: ['60 % missing'] })
+  })
+  it('is a value of its own when it is told whether a column has one value only', () => {
+    expect(judged({ distinct: 2 })!.constant).toBe(true)
+    expect(judged({ distinct: 2, meant: [{ value: 'none', count: 80 }] })!.constant).toBe(false)
+  })
+}) // prettier-ignore
 
 describe('suitability', () => {
   it('says why each column falls out', () => {

@@ -88,6 +88,13 @@ export interface Fitness {
 /** From so much on a column alone predicts the target so well that somebody should ask when it is known. */
 export const NEARLY = 0.9
 
+/** The cells whose word for nothing is an answer of the column like the others, and so not missing. */
+const answered = (column: Schemas['ColumnProfile']) =>
+  Math.min(
+    column.kinds['missing token'] ?? 0,
+    column.meant.reduce((sum, one) => sum + one.count, 0),
+  )
+
 /** How fit each column is for a model, and the reasons why it falls out under the limits. */
 export function suitability(
   profile: Schemas['Profile'],
@@ -108,7 +115,8 @@ export function suitability(
     )
   }
   return profile.columns.map((column) => {
-    const gone = column.missing + (column.kinds['missing token'] ?? 0)
+    const tokens = (column.kinds['missing token'] ?? 0) - answered(column)
+    const gone = column.missing + tokens
     const missing = profile.records ? gone / profile.records : 0
     const present = profile.records - gone
     const at = place.get(column.name)
@@ -117,7 +125,7 @@ export function suitability(
     const fitness: Fitness = {
       column,
       missing,
-      constant: present > 0 && column.distinct - (column.kinds['missing token'] ? 1 : 0) <= 1,
+      constant: present > 0 && column.distinct - (tokens > 0 ? 1 : 0) <= 1,
       different: related?.why_not.startsWith('nearly all') ?? false,
       association: said?.association ?? null,
       skill: said?.skill ?? null,
