@@ -383,7 +383,9 @@ def answers(none: int, empty: int, kinds: tuple[str, ...] = ("mild", "severe")) 
     return {"symptoms": cells, "age": [str(rng.randint(18, 90)) for _ in range(400)]}
 
 
-@pytest.mark.parametrize(("none", "empty", "severity"), [(200, 10, "low"), (60, 0, "low"), (12, 40, "middle"), (30, 0, "middle")])
+@pytest.mark.parametrize(
+    ("none", "empty", "severity"), [(200, 10, "low"), (60, 0, "low"), (12, 40, "middle"), (30, 0, "middle")]
+)
 def test_none_among_few_answers_may_be_one(table: Table, tmp_path: Path, none: int, empty: int, severity: str) -> None:
     columns = answers(none, empty)
     found, doors = opened(table, tmp_path, columns, "disguised missing")

@@ -57,6 +57,46 @@ def test_relations_show_what_is_unsuitable_and_the_rule_drops_it(analyst: Browse
     assert run["outcome"]["effects"][0]["columns"] == 1
 
 
+def test_what_is_settled_about_suitability_is_kept_for_the_feed(analyst: Browser, browser: Make) -> None:
+    viewer = browser("vic")
+    at = f"/deliveries/{DATA['id']}/suitability"
+    start = analyst("GET", at, expect=200)
+    assert (start["target"], start["roles"], start["excluded"], start["at"]) == ("", {}, [], None)
+    assert start["limits"] == {"missing": 0.6, "repeats": 0.98, "leaks": 0.98}
+    settled = {
+        "target": "bloom", "limits": {"missing": 0.4, "repeats": 0.9, "leaks": 1.0},
+        "roles": {"site": "excluded", "ph": "input", "a column of last year": "excluded"},
+    }  # fmt: skip
+    analyst("PUT", at, settled | {"columns": ["site", "ph_tenths"], "why": "for bloom"}, expect=200)
+    seen = viewer("GET", at, expect=200)
+    assert {part: seen[part] for part in settled} == settled
+    assert seen["excluded"] == ["site", "ph_tenths"]
+    assert (bool(seen["by"]), bool(seen["at"])) == (True, True)
+
+    analyst(
+        "PUT", at, settled | {"roles": {}, "columns": [], "why": ""}, expect=200
+    )  # the rule is gone, the settings stay
+    assert analyst("GET", at)["excluded"] == []
+    assert analyst("GET", at)["target"] == "bloom"
+    viewer("PUT", at, settled | {"columns": ["site"]}, expect=403)
+    assert analyst("GET", at)["roles"] == {}
+
+
+@pytest.mark.parametrize(
+    "wrong",
+    [
+        {"limits": {"missing": 1.2}}, {"limits": {"missing": "much"}}, {"roles": {"ph": "target"}}, {"roles": ["ph"]},
+        {"target": ["ph"]}, {"columns": ["no such column"]}, {"target": "x" * 2001},
+    ],
+)  # fmt: skip
+def test_what_cannot_be_settled_changes_nothing(analyst: Browser, wrong: dict[str, Any]) -> None:
+    at = f"/deliveries/{DATA['id']}/suitability"
+    answer = analyst("PUT", at, {"columns": ["site"]} | wrong, expect=422)
+    assert answer["detail"]
+    after = analyst("GET", at)
+    assert (after["at"], after["excluded"]) == (None, [])
+
+
 def test_side_by_side_and_the_document_of_it(analyst: Browser) -> None:
     at = f"/deliveries/{DATA['id']}"
     analyst("POST", f"{at}/comparisons", {}, expect=409)

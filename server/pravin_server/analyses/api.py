@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
+from datetime import datetime
+from typing import Annotated, Any, Literal
 
 from django.http import HttpRequest, HttpResponse
 from ninja import Field, Router, Schema
@@ -56,11 +57,38 @@ class CrossFilterIn(Schema):
     table: int | None = Field(None, ge=1, le=2**62)
 
 
-class SuitabilityIn(Schema):
-    """The columns that fall out, and why in a few words."""
+Share = Annotated[float, Field(ge=0, le=1)]
+
+
+class SuitabilityLimits(Schema):
+    """From which share on a column falls out: more cells missing; as much like another column; telling as much of the target."""
+
+    missing: Share = 0.6
+    repeats: Share = 0.98
+    leaks: Share = 0.98
+
+
+class SuitabilitySettings(Schema):
+    """What is settled for a feed: the target, the limits, and what columns are by hand, whatever the limits say."""
+
+    target: str = Field("", max_length=2000)
+    limits: SuitabilityLimits = SuitabilityLimits()
+    roles: dict[str, Literal["input", "excluded"]] = Field({}, max_length=5000)
+
+
+class SuitabilityIn(SuitabilitySettings):
+    """The columns that fall out now, and why in a few words."""
 
     columns: list[str] = Field(max_length=5000)
     why: str = Field("", max_length=1000)
+
+
+class SuitabilityOut(SuitabilitySettings):
+    """What is settled, since when and by whom (empty when nothing is), and the columns that the rule made of it drops."""
+
+    excluded: list[str]
+    by: str
+    at: datetime | None
 
 
 class ProposedCheckOut(Schema):
@@ -129,11 +157,18 @@ def cross_filter(request: HttpRequest, body: CrossFilterIn, delivery_id: int = I
     return cache.even_if_deleted(see)
 
 
+@router.get("/deliveries/{delivery_id}/suitability", response={200: SuitabilityOut, **PROBLEMS})
+def suitability(request: HttpRequest, delivery_id: int = Id) -> Any:
+    """What is settled about the columns of the delivery's feed for modelling."""
+    return services.suitability_of(delivery_or_404(delivery_id))
+
+
 @router.put("/deliveries/{delivery_id}/suitability", response={200: MadeRule, **PROBLEMS})
 def drop_unsuitable(request: HttpRequest, body: SuitabilityIn, delivery_id: int = Id) -> Any:
-    """Make the rule that drops the unsuitable columns, or change it."""
+    """Settle it for the feed, and make or change the rule that drops the unsuitable columns."""
+    settled = body.dict(include={"target", "limits", "roles"})
     delivery = delivery_or_404(delivery_id)
-    return {"revision": services.drop_unsuitable(request.user, delivery, body.columns, body.why)}
+    return {"revision": services.drop_unsuitable(request.user, delivery, body.columns, body.why, settled)}
 
 
 @router.get("/deliveries/{delivery_id}/proposed-checks", response={200: list[ProposedCheckOut], **PROBLEMS})

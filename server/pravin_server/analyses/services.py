@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+from collections.abc import Sequence
 from typing import Any
 
 from django.db import transaction
@@ -14,7 +15,7 @@ from pravin_core.profiling.relations.relations import Relations, relate
 from pravin_core.profiling.relations.table import SAMPLE
 from pravin_core.records.pages import Stage
 from pravin_server.accounts.services import may_work
-from pravin_server.analyses.models import Analysis
+from pravin_server.analyses.models import Analysis, Suitability
 from pravin_server.common import cache
 from pravin_server.common.errors import Invalid, NotFound, NotYet
 from pravin_server.common.jobs import Progress, ask
@@ -117,13 +118,28 @@ def profiled(delivery: Delivery, table: int | None = None) -> list[ColumnProfile
     return [ColumnProfile.model_validate(column) for column in profile_at(delivery, table)["columns"]]
 
 
+def suitability_of(delivery: Delivery) -> dict[str, Any]:
+    """What is settled about the columns of a feed for modelling, and which the rule made of it drops."""
+    mine = _rule_of_suitability(rules_of(newest(delivery.feed))) or {}
+    excluded = list(mine.get("columns", []))
+    kept = Suitability.objects.filter(feed=delivery.feed).select_related("by").first()
+    if kept is None:
+        return {"excluded": excluded, "by": "", "at": None}
+    settled = {"target": kept.target, "limits": kept.limits, "roles": kept.roles}
+    return {**settled, "excluded": excluded, "by": kept.by.shown if kept.by else "", "at": kept.at}
+
+
 @transaction.atomic
-def drop_unsuitable(user: Any, delivery: Delivery, columns: list[str], why: str) -> int:
-    """One rule that drops the columns found unsuitable, in place of the one made before; none when there are none."""
+def drop_unsuitable(
+    user: Any, delivery: Delivery, columns: list[str], why: str, settled: dict[str, Any] | None = None
+) -> int:
+    """One rule that drops the columns found unsuitable, in place of the one made before; none when there are none. What it rests
+    on is kept for the feed.
+    """
     person = may_work(user, "drop columns")
     before = newest(delivery.feed)
     rules = rules_of(before)
-    mine = next((rule for rule in rules if rule["kind"] == "drop-columns" and _made_here(rule)), None)
+    mine = _rule_of_suitability(rules)
     note = f"{SUITABILITY}: {why}"[:2000]
     if mine is not None and columns:
         mine.update(columns=columns, note=note)
@@ -136,10 +152,14 @@ def drop_unsuitable(user: Any, delivery: Delivery, columns: list[str], why: str)
     unknown = [name for name in columns if name not in delivery.columns]
     if unknown:
         raise Invalid(f"The delivery has no column {unknown[0]!r}.")
+    if settled is not None:
+        Suitability.objects.update_or_create(feed=delivery.feed, defaults={**settled, "by": person})
     said = f"suitability: {len(columns)} columns fall out"
     rulebook = rulebook_of(before).model_validate({"rules": rules})
     return change_rules(person, delivery.feed, rulebook, before.number, said).number
 
 
-def _made_here(rule: dict[str, Any]) -> bool:
-    return str(rule.get("note", "")).startswith(SUITABILITY)
+def _rule_of_suitability(rules: Sequence[dict[str, Any]]) -> dict[str, Any] | None:
+    """The rule that was made here, if there is one."""
+    made = (rule for rule in rules if rule["kind"] == "drop-columns")
+    return next((rule for rule in made if str(rule.get("note", "")).startswith(SUITABILITY)), None)

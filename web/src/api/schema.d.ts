@@ -904,10 +904,14 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * Suitability
+         * @description What is settled about the columns of the delivery's feed for modelling.
+         */
+        get: operations["pravin_server_analyses_api_suitability"];
         /**
          * Drop Unsuitable
-         * @description Make the rule that drops the unsuitable columns, or change it.
+         * @description Settle it for the feed, and make or change the rule that drops the unsuitable columns.
          */
         put: operations["pravin_server_analyses_api_drop_unsuitable"];
         post?: never;
@@ -8885,16 +8889,89 @@ export interface components {
         };
         /**
          * SuitabilityIn
-         * @description The columns that fall out, and why in a few words.
+         * @description The columns that fall out now, and why in a few words.
          */
         SuitabilityIn: {
             /** Columns */
             columns: string[];
             /**
+             * @default {
+             *       "leaks": 0.98,
+             *       "missing": 0.6,
+             *       "repeats": 0.98
+             *     }
+             */
+            limits: components["schemas"]["SuitabilityLimits"];
+            /**
+             * Roles
+             * @default {}
+             */
+            roles: {
+                [key: string]: "input" | "excluded";
+            };
+            /**
+             * Target
+             * @default
+             */
+            target: string;
+            /**
              * Why
              * @default
              */
             why: string;
+        };
+        /**
+         * SuitabilityLimits
+         * @description From which share on a column falls out: more cells missing; as much like another column; telling as much of the target.
+         */
+        SuitabilityLimits: {
+            /**
+             * Leaks
+             * @default 0.98
+             */
+            leaks: number;
+            /**
+             * Missing
+             * @default 0.6
+             */
+            missing: number;
+            /**
+             * Repeats
+             * @default 0.98
+             */
+            repeats: number;
+        };
+        /**
+         * SuitabilityOut
+         * @description What is settled, since when and by whom (empty when nothing is), and the columns that the rule made of it drops.
+         */
+        SuitabilityOut: {
+            /** At */
+            at: string | null;
+            /** By */
+            by: string;
+            /** Excluded */
+            excluded: string[];
+            /**
+             * @default {
+             *       "leaks": 0.98,
+             *       "missing": 0.6,
+             *       "repeats": 0.98
+             *     }
+             */
+            limits: components["schemas"]["SuitabilityLimits"];
+            /**
+             * Roles
+             * @default {}
+             */
+            roles: {
+                [key: string]: "input" | "excluded";
+            };
+            /**
+             * Target
+             * @default
+             */
+            target: string;
         };
         /**
          * Summarise
@@ -13863,6 +13940,82 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StepOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_analyses_api_suitability: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SuitabilityOut"];
                 };
             };
             /** @description Unauthorized */

@@ -5,15 +5,16 @@ import { count, StateNote } from '@/shared'
 import { computed, ref, toRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { alikeTogether, bothWays, square, useRelations } from '../logic/relations'
+import { useSettled } from '../logic/settled'
 
 const props = defineProps<{ id: number; profile: Schemas['Profile'] }>()
 const route = useRoute()
 const router = useRouter()
-const target = computed(() => String(route.query.target ?? ''))
+const { kept, target } = useSettled(toRef(props, 'id'))
 const exact = computed(() => route.query.exact === '1')
 const found = useRelations(
   toRef(props, 'id'),
-  computed(() => props.profile),
+  computed(() => (kept.isPending.value ? undefined : props.profile)),
   target,
   exact,
 )
@@ -90,7 +91,7 @@ const two = (value: number | null | undefined) =>
   value === null || value === undefined ? '–' : value.toFixed(2)
 function say(name: 'target' | 'exact', value: string): void {
   const query = { ...route.query, [name]: value }
-  if (!value) delete query[name]
+  if (!value && name !== 'target') delete query[name] // no target is a choice, where the feed has one
   void router.replace({ query })
 }
 const typed = (event: Event) => (event.target as HTMLSelectElement).value

@@ -1,63 +1,43 @@
 <script setup lang="ts">
 /** How fit each column is for a model: limits to move, what falls out under them and why, and what hands decide. */
-import { api, unwrap, type Schemas } from '@/api/client'
+import type { Schemas } from '@/api/client'
 import { recordsLink } from '@/features/records'
 import { usePerson } from '@/features/session'
-import { count, plural, share, StateNote } from '@/shared'
-import { useMutation, useQueryClient } from '@tanstack/vue-query'
+import { count, minute, plural, share, StateNote } from '@/shared'
 import { computed, ref, toRef } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
+import { useRoute } from 'vue-router'
 import { suitability, useRelations, type Fitness } from '../logic/relations'
+import { LIMITS, otherThanRule, useSettled, type Part } from '../logic/settled'
 
 const props = defineProps<{ id: number; profile: Schemas['Profile'] }>()
 const route = useRoute()
-const router = useRouter()
 const { mayWork } = usePerson()
-const queries = useQueryClient()
-const target = computed(() => String(route.query.target ?? ''))
+const { kept, target, percent, limits, parts, say, decide, settle } = useSettled(toRef(props, 'id'))
 const found = useRelations(
   toRef(props, 'id'),
-  computed(() => props.profile),
+  computed(() => (kept.isPending.value ? undefined : props.profile)),
   target,
   ref(false),
 )
-const LIMITS = [
-  { name: 'missing', label: 'Missing at most', start: 60, unit: '%' },
-  { name: 'repeats', label: 'Repeats another from', start: 98, unit: '' },
-  { name: 'leaks', label: 'Determines the target from', start: 98, unit: '' },
-] as const
-const limit = (name: (typeof LIMITS)[number]['name']): number => {
-  const said = Number(route.query[name])
-  return route.query[name] !== undefined && said >= 0 && said <= 100
-    ? said
-    : LIMITS.find((one) => one.name === name)!.start
-}
-const limits = computed(() => ({
-  missing: limit('missing') / 100,
-  repeats: limit('repeats') / 100,
-  leaks: limit('leaks') / 100,
-}))
-const hands = computed<Record<string, 'keep' | 'drop'>>(() => {
-  try {
-    return JSON.parse(String(route.query.hands ?? '{}')) as Record<string, 'keep' | 'drop'>
-  } catch {
-    return {}
-  }
-})
-function say(entries: Record<string, string | undefined>): void {
-  void router.replace({ query: { ...route.query, ...entries } })
-}
-function decide(name: string, value: string): void {
-  const next: Record<string, string> = { ...hands.value, [name]: value }
-  if (!value) delete next[name]
-  say({ hands: Object.keys(next).length ? JSON.stringify(next) : undefined })
-}
 const judged = computed(() => suitability(props.profile, found.data.value, target.value, limits.value))
 const falls = (one: Fitness) =>
   one.column.name !== target.value &&
-  (hands.value[one.column.name] === 'drop' ||
-    (one.reasons.length > 0 && hands.value[one.column.name] !== 'keep'))
+  (parts.value[one.column.name] === 'excluded' ||
+    (one.reasons.length > 0 && parts.value[one.column.name] !== 'input'))
 const out = computed(() => judged.value.filter(falls))
+const other = computed(() =>
+  otherThanRule(
+    out.value.map((one) => one.column.name),
+    kept.data.value?.excluded ?? [],
+  ),
+)
+const differs = computed(() => other.value.more.length + other.value.less.length > 0)
+const hasRule = computed(() => Boolean(kept.data.value?.excluded.length))
+const action = computed(() => {
+  if (!out.value.length) return 'Remove the rule'
+  if (!hasRule.value) return `Add the rule that drops ${plural(out.value.length, 'column')}`
+  return differs.value ? `Change the rule to ${plural(out.value.length, 'column')}` : 'Keep these settings'
+})
 const find = ref('')
 const order = ref<'out' | 'table' | 'skill'>('out')
 const shown = computed(() => {
@@ -75,22 +55,6 @@ const shown = computed(() => {
 })
 const two = (value: number | null | undefined) =>
   value === null || value === undefined ? '' : value.toFixed(2)
-const make = useMutation({
-  mutationFn: () =>
-    unwrap(
-      api.PUT('/api/deliveries/{delivery_id}/suitability', {
-        params: { path: { delivery_id: props.id } },
-        body: {
-          columns: out.value.map((one) => one.column.name),
-          why: `${target.value ? `for ${target.value}: ` : ''}missing over ${limit('missing')} %, repeats from ${limits.value.repeats}, determines the target from ${limits.value.leaks}`,
-        },
-      }),
-    ),
-  onSuccess: async () => {
-    await queries.invalidateQueries({ queryKey: ['delivery', props.id] })
-    await queries.invalidateQueries({ queryKey: ['rulebook'] })
-  },
-})
 const typed = (event: Event) => (event.target as HTMLInputElement | HTMLSelectElement).value
 </script>
 
@@ -102,7 +66,7 @@ const typed = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
         id="suit-target"
         class="field pick mono"
         :value="target"
-        @change="say({ target: typed($event) || undefined })"
+        @change="say({ target: typed($event) })"
       >
         <option value="">none</option>
         <option v-for="one in profile.columns" :key="one.name">{{ one.name }}</option>
@@ -127,10 +91,10 @@ const typed = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
           v-if="mayWork"
           type="button"
           class="btn main"
-          :disabled="make.isPending.value || found.busy.value"
-          @click="make.mutate()"
+          :disabled="settle.isPending.value || found.busy.value || (!out.length && !hasRule)"
+          @click="settle.mutate(out.map((one) => one.column.name))"
         >
-          {{ out.length ? `Add the rule that drops ${plural(out.length, 'column')}` : 'Remove the rule' }}
+          {{ action }}
         </button>
       </span>
     </div>
@@ -142,17 +106,26 @@ const typed = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
           type="range"
           min="0"
           max="100"
-          :value="limit(one.name)"
+          :value="percent(one.name)"
           @input="say({ [one.name]: typed($event) })"
         />
-        <b class="mono">{{ one.unit ? `${limit(one.name)} %` : (limit(one.name) / 100).toFixed(2) }}</b>
+        <b class="mono">{{ one.unit ? `${percent(one.name)} %` : (percent(one.name) / 100).toFixed(2) }}</b>
       </label>
     </div>
-    <p v-if="make.isSuccess.value" class="soft" role="status">
-      The rulebook has the rule since revision {{ make.data.value?.revision }}; the columns are not in the
-      next run.
+    <p v-if="settle.isSuccess.value && !differs" class="soft" role="status">
+      Settled for the feed; the rulebook has the rule since revision {{ settle.data.value?.revision }}.
     </p>
-    <StateNote :error="found.error.value ?? make.error.value" />
+    <p v-else-if="hasRule && differs && !found.busy.value" class="news" role="status">
+      The rule drops other columns than these settings find<template v-if="other.more.length"
+        >; not dropped yet: <span class="mono">{{ other.more.join(', ') }}</span></template
+      ><template v-if="other.less.length"
+        >; dropped, but fit: <span class="mono">{{ other.less.join(', ') }}</span></template
+      >.
+    </p>
+    <p v-else-if="kept.data.value?.at" class="soft">
+      Settled for the feed by {{ kept.data.value.by || 'somebody' }}, {{ minute(kept.data.value.at) }}.
+    </p>
+    <StateNote :error="found.error.value ?? settle.error.value ?? kept.error.value" />
     <table class="lines choices">
       <thead>
         <tr>
@@ -195,7 +168,7 @@ const typed = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
               ><b>excluded</b>: {{ one.reasons.join('; ') || 'by hand' }}</template
             >
             <template v-else-if="one.reasons.length"
-              >stays by hand, though {{ one.reasons.join('; ') }}</template
+              >input by hand, though {{ one.reasons.join('; ') }}</template
             >
             <template v-else-if="one.remarks.length"><b>stays</b>: {{ one.remarks.join('; ') }}</template>
             <template v-else>stays</template>
@@ -208,12 +181,12 @@ const typed = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
               v-if="one.column.name !== target"
               :id="`hand-${one.column.name}`"
               class="field hand"
-              :value="hands[one.column.name] ?? ''"
-              @change="decide(one.column.name, typed($event))"
+              :value="parts[one.column.name] ?? ''"
+              @change="decide(one.column.name, typed($event) as Part | '')"
             >
               <option value="">as judged</option>
-              <option value="keep">keep</option>
-              <option value="drop">drop</option>
+              <option value="input">input</option>
+              <option value="excluded">excluded</option>
             </select>
           </td>
         </tr>
@@ -260,6 +233,9 @@ select.pick:not(.mono) {
   gap: 16px;
   align-items: center;
   margin-left: auto;
+}
+.news {
+  color: var(--ink);
 }
 .sum b {
   color: var(--ink);

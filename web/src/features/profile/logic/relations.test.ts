@@ -13,7 +13,7 @@ const column = (name: string, entries: object = {}) =>
     meant: [],
     numbers: {},
     ...entries,
-  }) as Schemas['ColumnProfile']
+  }) as unknown as Schemas['ColumnProfile']
 const related = (name: string, scale = 'number', why_not = '') => ({ name, scale, why_not })
 const profile = {
   records: 100,
