@@ -1,8 +1,9 @@
 <script setup lang="ts">
-/** A histogram with axes; each bar is a door to its records. Bars of what lies far beyond the body stand apart. */
+/** A histogram with axes; each bar is a door to its records. Bars of what lies far beyond the body stand apart. Dragging over
+ * bars chooses the range from the first to the last one. */
 import type { Schemas } from '@/api/client'
 import { count } from '@/shared'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import type { RouteLocationRaw } from 'vue-router'
 import { short, tickOf } from '../logic/bars'
 
@@ -11,6 +12,21 @@ const props = defineProps<{
   distribution: Schemas['Distribution']
   door: (bar: Bin, isLast: boolean) => RouteLocationRaw
 }>()
+const emit = defineEmits<{ range: [low: string, high: string] }>()
+const dragged = ref<[number, number] | null>(null)
+const isDragged = (at: number) => {
+  const [from, to] = dragged.value ?? [0, 0]
+  return from !== to && Math.min(from, to) <= at && at <= Math.max(from, to)
+}
+function over(at: number, event: PointerEvent): void {
+  if (dragged.value && event.buttons) dragged.value = [dragged.value[0], at]
+}
+function release(): void {
+  const [from, to] = dragged.value ?? [0, 0]
+  dragged.value = null
+  const [first, last] = [body.value[Math.min(from, to)], body.value[Math.max(from, to)]]
+  if (from !== to && first && last) emit('range', written(first.low), written(last.high))
+}
 const body = computed(() => props.distribution.bins.filter((bin) => !bin.outer))
 const before = computed(() => props.distribution.bins.find((bin, i) => bin.outer && i === 0))
 const behind = computed(() => props.distribution.bins.find((bin, i) => bin.outer && i > 0))
@@ -36,7 +52,7 @@ const label = computed(
     <div class="scale mono soft" aria-hidden="true">
       <span v-for="at in ticks" :key="at" :style="{ bottom: `${(100 * at) / most}%` }">{{ count(at) }}</span>
     </div>
-    <div class="plot">
+    <div class="plot" @pointerup="release" @pointerleave="dragged = null" @dragstart.prevent>
       <s v-for="at in ticks" :key="at" :style="{ bottom: `${(100 * at) / most}%` }"></s>
       <RouterLink
         v-if="before"
@@ -50,11 +66,14 @@ const label = computed(
         v-for="(bin, i) in body"
         :key="bin.low"
         class="bar"
-        :class="{ none: !bin.count }"
+        :class="{ none: !bin.count, chosen: isDragged(i) }"
+        draggable="false"
         :to="door(bin, i === body.length - 1)"
         :title="words(bin)"
         :aria-label="words(bin)"
         :tabindex="bin.count ? 0 : -1"
+        @pointerdown="dragged = [i, i]"
+        @pointerenter="over(i, $event)"
         ><i :style="{ height: height(bin) }"></i
       ></RouterLink>
       <RouterLink
@@ -118,7 +137,13 @@ s {
   padding-right: 1px;
 }
 .bar.none {
-  pointer-events: none;
+  cursor: default;
+}
+.bar.chosen {
+  background: var(--hair2);
+}
+.bar.chosen i {
+  background: var(--press);
 }
 i {
   flex: 1;

@@ -9,10 +9,11 @@ import { computed, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import type { Listed } from '../logic/findings'
 import { misfitFilter } from '../logic/misfits'
-import { doorOf, futureDoor, momentDoor, partDoor } from '../logic/bars'
+import { doorOf, futureDoor, momentDoor, partDoor, rangeDoor } from '../logic/bars'
 import BigBars from './BigBars.vue'
 import ColumnKind from './ColumnKind.vue'
 import FindingCard from './FindingCard.vue'
+import RangePick from './RangePick.vue'
 import RhythmBars from './RhythmBars.vue'
 import StatList from './StatList.vue'
 import ValueBars from './ValueBars.vue'
@@ -46,9 +47,10 @@ const usual = computed<Face>(() =>
 const said = ref<Face>()
 const face = computed(() => said.value ?? usual.value)
 const bySize = ref(false)
+const range = ref<[string, string]>(['', ''])
 watch(
   () => props.column.name,
-  () => ((said.value = undefined), (bySize.value = false)),
+  () => ((said.value = undefined), (bySize.value = false), (range.value = ['', ''])),
 )
 const FACES: Face[] = ['values', 'shapes', 'words', 'characters']
 const faces = computed(() => (props.column.text ? FACES : FACES.slice(0, 2)))
@@ -185,7 +187,17 @@ const texts = computed(() => {
           <button type="button" class="link" :aria-pressed="bySize" @click="bySize = true">by size</button>
         </template>
       </h3>
-      <BigBars :distribution="drawn" :door="(bar, isLast) => door(doorOf(column, bar, drawn.of, isLast))" />
+      <BigBars
+        :distribution="drawn"
+        :door="(bar, isLast) => door(doorOf(column, bar, drawn.of, isLast))"
+        @range="(low, high) => (range = [low, high])"
+      />
+      <RangePick
+        :key="column.name"
+        v-model="range"
+        :of="drawn.of"
+        :door="(low, high) => door(rangeDoor(column, drawn.of, low, high))"
+      />
     </template>
 
     <h3 class="faces">

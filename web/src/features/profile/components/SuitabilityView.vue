@@ -112,17 +112,17 @@ const typed = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
         <b class="mono">{{ one.unit ? `${percent(one.name)} %` : (percent(one.name) / 100).toFixed(2) }}</b>
       </label>
     </div>
-    <p v-if="settle.isSuccess.value && !differs" class="soft" role="status">
+    <p v-if="settle.isSuccess.value && !differs" class="state soft" role="status">
       Settled for the feed; the rulebook has the rule since revision {{ settle.data.value?.revision }}.
     </p>
-    <p v-else-if="hasRule && differs && !found.busy.value" class="news" role="status">
+    <p v-else-if="hasRule && differs && !found.busy.value" class="state news" role="status">
       The rule drops other columns than these settings find<template v-if="other.more.length"
         >; not dropped yet: <span class="mono">{{ other.more.join(', ') }}</span></template
       ><template v-if="other.less.length"
         >; dropped, but fit: <span class="mono">{{ other.less.join(', ') }}</span></template
       >.
     </p>
-    <p v-else-if="kept.data.value?.at" class="soft">
+    <p v-else-if="kept.data.value?.at" class="state soft">
       Settled for the feed by {{ kept.data.value.by || 'somebody' }}, {{ minute(kept.data.value.at) }}.
     </p>
     <StateNote :error="found.error.value ?? settle.error.value ?? kept.error.value" />
@@ -233,6 +233,9 @@ select.pick:not(.mono) {
   gap: 16px;
   align-items: center;
   margin-left: auto;
+}
+.state {
+  margin: 0 0 8px;
 }
 .news {
   color: var(--ink);

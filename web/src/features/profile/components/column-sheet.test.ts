@@ -64,6 +64,46 @@ describe('the sheet of a column', () => {
     expect(page.findAll('.ends span').map((one) => one.text())).toEqual(['5', '9'])
     expect(page.findAll('.scale span').map((one) => one.text())).toEqual(['10', '20', '30', '40'])
   })
+  it('takes a range from the bars that are dragged over, in any direction', async () => {
+    const { page } = await sheet()
+    const bars = page.findAll('.plot a.bar:not(.outer)')
+    const ends = () => page.findAll<HTMLInputElement>('.range input').map((one) => one.element.value)
+    await bars[1]!.trigger('pointerdown')
+    await bars[0]!.trigger('pointerenter', { buttons: 1 })
+    expect(page.findAll('.bar.chosen')).toHaveLength(2)
+    await page.get('.plot').trigger('pointerup')
+    expect(ends()).toEqual(['5', '9'])
+    expect(page.findAll('.bar.chosen')).toHaveLength(0)
+    await bars[0]!.trigger('pointerdown') // a click is no range
+    await page.get('.plot').trigger('pointerup')
+    expect(ends()).toEqual(['5', '9'])
+    await page.setProps({ column: column({ name: 'depth' }) })
+    expect(ends()).toEqual(['', ''])
+  })
+  it('leaves a range that is dragged out of the chart', async () => {
+    const { page } = await sheet()
+    const bars = page.findAll('.plot a.bar:not(.outer)')
+    await bars[0]!.trigger('pointerdown')
+    await bars[1]!.trigger('pointerenter', { buttons: 1 })
+    await page.get('.plot').trigger('pointerleave')
+    await page.get('.plot').trigger('pointerup')
+    expect(page.get<HTMLInputElement>('#range-low').element.value).toBe('')
+  })
+  it('opens a range that is typed, and says what is wrong with one that cannot be', async () => {
+    const { page } = await sheet()
+    const router = page.getCurrentComponent().appContext.config.globalProperties.$router
+    await page.get('#range-low').setValue('8')
+    await page.get('#range-high').setValue('6.5')
+    await page.get('.range').trigger('submit')
+    expect(page.get('.range [role=alert]').text()).toBe('The range ends before it begins.')
+    await page.get('#range-low').setValue('6')
+    expect(page.find('.range [role=alert]').exists()).toBe(false)
+    await page.get('.range').trigger('submit')
+    await flushPromises()
+    expect(JSON.parse(String(router.currentRoute.value.query.where))).toEqual([
+      { on: 'column', name: 'ph', test: 'between', values: ['6', '6.5'] },
+    ])
+  })
   it('draws sizes in steps of equal ratio when that is asked for, and forgets it with the column', async () => {
     const by_size = { of: 'sizes', bins: [bin('1', '10', 7), bin('10', '100', 3)] }
     const { page } = await sheet({ by_size })

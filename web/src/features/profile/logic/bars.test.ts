@@ -1,6 +1,16 @@
 import type { Schemas } from '@/api/client'
 import { describe, expect, it } from 'vitest'
-import { doorOf, futureDoor, momentDoor, momentOf, partDoor, short, tickOf } from './bars'
+import {
+  doorOf,
+  futureDoor,
+  momentDoor,
+  momentOf,
+  partDoor,
+  rangeDoor,
+  rangeProblem,
+  short,
+  tickOf,
+} from './bars'
 
 const column = (more: object = {}) =>
   ({ name: 'a "b"', kinds: {}, dates: null, numbers: null, ...more }) as unknown as Schemas['ColumnProfile']
@@ -90,5 +100,35 @@ describe('an axis', () => {
   ])('up to %d has marks at every %d', (most, step) => {
     expect(tickOf(most)).toBe(step)
     expect(most / step).toBeLessThanOrEqual(4)
+  })
+})
+
+describe('a range', () => {
+  it.each([
+    ['numbers', '1', '2', ''],
+    ['numbers', ' -1e3 ', '-1000', ''],
+    ['sizes', '0.5', '0.25', 'The range ends before it begins.'],
+    ['numbers', '1', '', 'A range needs both ends.'],
+    ['numbers', '  ', '2', 'A range needs both ends.'],
+    ['numbers', '1,5', '2', '“1,5” is not a number such as 7.4.'],
+    ['numbers', '1', 'Infinity', '“Infinity” is not a number such as 7.4.'],
+    ['dates', '2024-03-01', '2024-03-01', ''],
+    ['dates', '2024-03-01 08:30', '2024-03-02', ''],
+    ['dates', '2024-03-02', '2024-03-01', 'The range ends before it begins.'],
+    ['dates', '1.3.2024', '2024-03-01', '“1.3.2024” is not a day such as 2024-03-17.'],
+    ['dates', '2024-13-01', '2024-13-02', '“2024-13-01” is not a day such as 2024-03-17.'],
+  ])('of %s from “%s” to “%s”: “%s”', (of, low, high, problem) => {
+    expect(rangeProblem(of, low, high)).toBe(problem)
+  })
+  it('includes both ends', () => {
+    expect(rangeDoor(column(), 'numbers', ' 1', '2 ')).toEqual([
+      { ...on, test: 'between', values: ['1', '2'] },
+    ])
+    expect(rangeDoor(dated('%d.%m.%Y'), 'dates', '2024-03-01', '2024-03-02')).toEqual([
+      { ...on, test: 'dated', value: '%d.%m.%Y', values: ['2024-03-01', '2024-03-02 23:59:59.999999'] },
+    ])
+    expect(rangeDoor(dated('%d.%m.%Y'), 'dates', '2024-03-01', '2024-03-02 10:00')[0]).toMatchObject({
+      values: ['2024-03-01', '2024-03-02 10:00'],
+    })
   })
 })

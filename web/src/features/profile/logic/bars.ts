@@ -10,7 +10,8 @@ export function doorOf(column: Column, bar: Bin, of: string, isLast: boolean): F
   const on = { on: 'column', name: column.name }
   if (of === 'dates') {
     const forms = column.dates?.formats.map((form) => form.value).join('|') ?? ''
-    return [{ ...on, test: 'dated', value: forms, values: [bar.low, `${bar.high} 23:59:59.999999`] }]
+    const last = bar.high.length > 10 ? bar.high : `${bar.high} 23:59:59.999999`
+    return [{ ...on, test: 'dated', value: forms, values: [bar.low, last] }]
   }
   const door: Filter = {
     ...on,
@@ -21,6 +22,27 @@ export function doorOf(column: Column, bar: Bin, of: string, isLast: boolean): F
   return isMixed
     ? [door, { on: 'none of', of: [{ ...on, test: 'reads as', value: 'decimal comma' }] }]
     : [door]
+}
+
+/** The records between two ends, both included: numbers, or days and moments. */
+export function rangeDoor(column: Column, of: string, low: string, high: string): Filter[] {
+  return doorOf(column, { low: low.trim(), high: high.trim(), count: 0, outer: true }, of, true)
+}
+
+const DAY = /^\d{4}-\d{2}-\d{2}( \d{2}:\d{2}(:\d{2})?)?$/
+
+/** What is wrong with the ends of a range, in a sentence; empty when it can be opened. */
+export function rangeProblem(of: string, low: string, high: string): string {
+  const ends = [low.trim(), high.trim()]
+  if (ends.some((end) => !end)) return 'A range needs both ends.'
+  if (of === 'dates') {
+    const wrong = ends.find((end) => !DAY.test(end) || Number.isNaN(Date.parse(end.replace(' ', 'T'))))
+    if (wrong) return `“${wrong}” is not a day such as 2024-03-17.`
+    return ends[0]! > ends[1]! ? 'The range ends before it begins.' : ''
+  }
+  const wrong = ends.find((end) => !Number.isFinite(Number(end)))
+  if (wrong) return `“${wrong}” is not a number such as 7.4.`
+  return Number(ends[0]) > Number(ends[1]) ? 'The range ends before it begins.' : ''
 }
 
 /** A number as an axis writes it: with no more digits than tell its bars apart. */
