@@ -15,12 +15,14 @@ import ColumnKind from './ColumnKind.vue'
 import FindingCard from './FindingCard.vue'
 import RangePick from './RangePick.vue'
 import RhythmBars from './RhythmBars.vue'
+import SplitTable from './SplitTable.vue'
 import StatList from './StatList.vue'
 import ValueBars from './ValueBars.vue'
 import WordList from './WordList.vue'
 
 const props = defineProps<{
   column: Schemas['ColumnProfile']
+  columns: Schemas['ColumnProfile'][]
   findings: Listed[]
   methodOf: (kind: string) => string
   busy: boolean
@@ -199,6 +201,7 @@ const texts = computed(() => {
         :door="(low, high) => door(rangeDoor(column, drawn.of, low, high))"
       />
     </template>
+    <SplitTable v-if="columns.length && records" :id="id" :column="column" :columns="columns" />
 
     <h3 class="faces">
       <button

@@ -52,7 +52,7 @@ function open(): void {
   color: var(--soft);
 }
 .field {
-  width: 74px;
+  width: 84px;
 }
 .wrong {
   flex-basis: 100%;

@@ -31,6 +31,7 @@ async function sheet(
   }) // prettier-ignore
   const props = {
     column: column(of),
+    columns: [],
     findings: [],
     methodOf: () => '',
     busy: false,

@@ -355,6 +355,7 @@ const present = (missing: number, tokens: number) => (data.value?.records ?? 0) 
         <ColumnSheet
           v-if="chosen"
           :column="chosen.column"
+          :columns="data.columns"
           :findings="byColumn.get(chosen.column.name) ?? []"
           :method-of="methodOf"
           :busy="decide.isPending.value"

@@ -1,0 +1,114 @@
+<script setup lang="ts">
+/** A column by the values of another: for each of them how many cells lie where, and which share of its own that is. */
+import type { Schemas } from '@/api/client'
+import { recordsLink } from '@/features/records'
+import { count, StateNote } from '@/shared'
+import { computed, toRef } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { OTHERS, ROWS, splitting, useSplit } from '../logic/splitBy'
+
+const props = defineProps<{
+  id: number
+  column: Schemas['ColumnProfile']
+  columns: Schemas['ColumnProfile'][]
+}>()
+const route = useRoute()
+const router = useRouter()
+const choices = computed(() => splitting(props.columns, props.column.name))
+const by = computed(() => {
+  const said = String(route.query.by ?? '')
+  return choices.value.some((one) => one.name === said) ? said : ''
+})
+const { found, panel, levels, rows } = useSplit(toRef(props, 'id'), toRef(props, 'column'), by)
+function choose(event: Event): void {
+  void router.replace({
+    query: { ...route.query, by: (event.target as HTMLSelectElement).value || undefined },
+  })
+}
+const more = computed(() => {
+  const shown = panel.value
+  if (!shown || shown.of === 'numbers' || shown.of === 'dates') return 0
+  return shown.more + Math.max(0, shown.bars.length - ROWS)
+})
+const percent = (share: number) => `${share > 0 && share < 0.01 ? '<1' : Math.round(share * 100)} %`
+</script>
+
+<template>
+  <div v-if="choices.length" class="split">
+    <p>
+      <label for="split-sheet">By the values of</label>
+      <select id="split-sheet" class="field mono" :value="by" @change="choose">
+        <option value="">no column</option>
+        <option v-for="one in choices" :key="one.name">{{ one.name }}</option>
+      </select>
+    </p>
+    <StateNote :error="found.error.value" />
+    <table v-if="by && rows.length" class="lines">
+      <thead>
+        <tr>
+          <th></th>
+          <th v-for="level in levels" :key="level" class="num" :title="level">{{ level || 'missing' }}</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="row in rows" :key="row.label">
+          <td class="label mono" :title="row.label">{{ row.label || 'missing' }}</td>
+          <td v-for="(cell, k) in row.cells" :key="levels[k]" class="num">
+            <RouterLink
+              v-if="cell.count && row.filter && levels[k] !== OTHERS"
+              class="door"
+              :to="
+                recordsLink(route, null, [
+                  row.filter,
+                  levels[k]
+                    ? { on: 'column', name: by, test: 'is', value: levels[k] }
+                    : { on: 'column', name: by, test: 'missing' },
+                ])
+              "
+              >{{ count(cell.count) }}</RouterLink
+            >
+            <template v-else>{{ count(cell.count) }}</template>
+            <span class="soft share">{{ percent(cell.share) }}</span>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <p v-if="by && more" class="soft">and {{ count(more) }} more values</p>
+  </div>
+</template>
+
+<style scoped>
+.split {
+  margin: 8px 0 2px;
+}
+.split p {
+  display: flex;
+  gap: 7px;
+  align-items: baseline;
+  margin: 0 0 4px;
+  color: var(--soft);
+}
+select {
+  max-width: 190px;
+}
+th,
+td {
+  height: 21px;
+  padding: 1px 6px 1px 0;
+}
+th {
+  max-width: 64px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.label {
+  max-width: 120px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.share {
+  display: block;
+  font-size: 11px;
+  line-height: 12px;
+}
+</style>
