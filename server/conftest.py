@@ -11,6 +11,7 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
 from django.test import Client
+from hypothesis import settings
 
 from pravin_server.accounts.services import make_user
 from pravin_server.common.jobs import perform
@@ -30,6 +31,10 @@ RULES: list[dict[str, Any]] = [
     {"kind": "required", "id": "site", "columns": ["site"]},
     {"kind": "in-range", "id": "range", "columns": ["ph"], "low": "0", "high": "14"},
 ]
+
+# machines are shared and noisy: how long an example takes says nothing about it
+settings.register_profile("pravin", deadline=None)
+settings.load_profile("pravin")
 
 
 @pytest.fixture(scope="session")

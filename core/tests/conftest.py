@@ -10,9 +10,14 @@ import duckdb
 import pyarrow as pa
 import pyarrow.parquet as pq
 import pytest
+from hypothesis import settings
 
 from pravin_core.intake.settings import SettingsRequest
 from pravin_core.intake.snapshot import FileCounts, Snapshot, SourceFile, make_snapshot, settle
+
+# machines are shared and noisy: how long an example takes says nothing about it
+settings.register_profile("pravin", deadline=None)
+settings.load_profile("pravin")
 
 
 @pytest.fixture

@@ -2,7 +2,7 @@
 /** A column by the values of another: for each of them how many cells lie where, and which share of its own that is. */
 import type { Schemas } from '@/api/client'
 import { recordsLink } from '@/features/records'
-import { count, StateNote } from '@/shared'
+import { count, plural, StateNote } from '@/shared'
 import { computed, toRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { OTHERS, ROWS, splitting, useSplit } from '../logic/splitBy'
@@ -73,6 +73,9 @@ const percent = (share: number) => `${share > 0 && share < 0.01 ? '<1' : Math.ro
         </tr>
       </tbody>
     </table>
+    <p v-if="by && panel?.aside" class="soft">
+      {{ plural(panel.aside, 'cell') }} missing, beyond this range or in another form
+    </p>
     <p v-if="by && more" class="soft">and {{ count(more) }} more values</p>
   </div>
 </template>
@@ -103,6 +106,7 @@ th {
 }
 .label {
   max-width: 120px;
+  font-size: 12px;
   overflow: hidden;
   text-overflow: ellipsis;
 }

@@ -1,7 +1,7 @@
 import type { Schemas } from '@/api/client'
 import { answering, shown, type Asked } from '@/testing/page'
 import { describe, expect, it, vi } from 'vitest'
-import { fewer, splitRows, splitting } from '../logic/splitBy'
+import { bodyOf, fewer, splitRows, splitting } from '../logic/splitBy'
 import SplitTable from './SplitTable.vue'
 
 type Column = Schemas['ColumnProfile']
@@ -11,6 +11,7 @@ const column = (name: string, more: object = {}) =>
     type: 'text',
     role: 'category',
     distinct: 4,
+    distribution: { of: 'values', bins: [] },
     dates: null,
     numbers: null,
     kinds: {},
@@ -29,6 +30,21 @@ describe('the columns that can split another', () => {
     expect(splitting(some, 'site').map((one) => one.name)).toEqual(['weather', 'flag'])
   }) // prettier-ignore
 })
+
+describe('the body of a column', () => {
+  const bin = (low: string, high: string, outer = false) => ({ low, high, count: 1, outer })
+  const with_ = (...bins: object[]) => column('a', { type: 'decimal', numbers: {}, distribution: { of: 'numbers', bins } })
+
+  it.each([
+    [with_(bin('-999', '-999', true), bin('1', '2'), bin('2', '3.5')), { low: '1', high: '3.5' }],
+    [with_(bin('1', '2'), bin('2', '3'), bin('50', '90', true)), { low: '1', high: '3' }],
+    [with_(bin('1', '2'), bin('2', '3')), { low: '', high: '' }],
+    [with_(bin('1', '2', true)), { low: '', high: '' }],
+    [column('a', { distribution: { of: 'values', bins: [bin('a', 'a'), bin('b', 'b', true)] } }), { low: '', high: '' }],
+  ])('is asked for where some of it lies beyond', (of, ends) => {
+    expect(bodyOf(of)).toEqual(ends)
+  })
+}) // prettier-ignore
 
 describe('bars put together', () => {
   it.each([
@@ -111,9 +127,15 @@ describe('the table of a split', () => {
     expect(texts(page, 'tbody tr:last-child .share')).toEqual(['<1 %', '50 %', '0 %'])
     const doors = page.findAll('tbody a').map((one) => new URL(one.attributes('href')!, 'http://p').searchParams.get('where'))
     expect(doors).toHaveLength(4) // the other values have no door
+    expect(page.text()).toContain('2 cells missing, beyond this range or in another form')
     expect(JSON.parse(doors[1]!)).toEqual([
       { on: 'column', name: 'depth', test: 'within', values: ['0', '1'] }, { on: 'column', name: 'weather', test: 'missing' },
     ])
+  }) // prettier-ignore
+  it('asks for the body where some of the column lies far beyond', async () => {
+    const bins = [{ low: '-999', high: '-999', count: 3, outer: true }, { low: '5', high: '9', count: 57, outer: false }]
+    await table(undefined, column('ph', { type: 'decimal', numbers: {}, distribution: { of: 'numbers', bins } }))
+    expect(noted[0]!.body).toMatchObject({ panels: [{ name: 'ph', low: '5', high: '9' }] })
   }) // prettier-ignore
   it('is not there when no column has few values, and ignores one in the address that has many', async () => {
     answering({})

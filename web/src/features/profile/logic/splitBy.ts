@@ -27,6 +27,13 @@ export interface SplitRow {
 export const splitting = (columns: Column[], name: string): Column[] =>
   columns.filter((one) => one.name !== name && one.distinct >= 2 && one.distinct <= MOST_VALUES)
 
+/** The ends of a column's body, where some of it lies far beyond: what lies there would leave no room to see the rest. */
+export function bodyOf(column: Column): { low: string; high: string } {
+  const body = column.distribution.bins.filter((bin) => !bin.outer)
+  const hasMore = hasBars(column) && body.length > 0 && body.length < column.distribution.bins.length
+  return hasMore ? { low: body[0]!.low, high: body.at(-1)!.high } : { low: '', high: '' }
+}
+
 /** Neighbouring bars put together until at most `most` are left; a value is never put together with another. */
 export function fewer(bars: Bar[], most = ROWS): Bar[] {
   const size = Math.ceil(bars.length / most)
@@ -76,7 +83,13 @@ export function useSplit(id: Ref<number>, column: Ref<Column>, by: Ref<string>) 
           params: { path: { delivery_id: id.value } },
           body: {
             panels: [
-              { name: column.value.name, show: show.value, search: '', order: 'most', low: '', high: '' },
+              {
+                name: column.value.name,
+                show: show.value,
+                search: '',
+                order: 'most',
+                ...bodyOf(column.value),
+              },
             ],
             where: [],
             split: by.value,
