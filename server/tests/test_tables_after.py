@@ -188,3 +188,26 @@ def test_a_finding_that_a_rule_treats_is_shown_as_treated_on_the_next_delivery_t
     with_rules(analyst, [{"kind": "missing-tokens", "id": "mine", "columns": ["seen"], "tokens": ["none"]}])
     now = {one["finding"]["kind"]: one for one in analyst("GET", f"{second}/findings", expect=200)}
     assert now["disguised missing"]["state"] == "open"
+
+
+def test_checks_are_proposed_of_the_table_that_rules_leave(analyst: Browser) -> None:
+    """What is faulty as delivered proposes nothing of its values; once rules set it apart, it does, and the check stands behind."""
+    with_rules(analyst, [*RULES, {"kind": "required", "id": "last", "columns": ["id"]}])
+    at = f"{DATA['at']}/proposed-checks"
+    delivered = {(one["column"], one["kind"]) for one in analyst("GET", at, expect=200)}
+    assert ("ph", "in-range") not in delivered
+    after = table(analyst, "number")
+    found = {(one["column"], one["kind"]): one for one in analyst("GET", f"{at}?table={after['id']}", expect=200)}
+    assert "".join(part["text"] for part in found["ph", "in-range"]["sentence"]) == "ph is between 7 and 7.8."
+    assert ("seen", "allowed-values") not in found  # its spellings are not settled yet
+    chosen = [found["ph", "in-range"]["id"]]
+    analyst("POST", at, {"ids": chosen}, expect=404)  # it is no proposal of what was delivered
+    analyst("POST", at, {"ids": chosen, "table": after["id"]}, expect=200)
+    rules = [rule["rule"] for rule in analyst("GET", "/feeds/samples/rulebook")["rules"]]
+    assert [rule["kind"] for rule in rules] == [
+        "missing-tokens", "break-cells", "trim-spaces", "of-type", "in-range", "required",
+    ]  # fmt: skip
+    again = {(one["column"], one["kind"]): one for one in analyst("GET", f"{at}?table={after['id']}", expect=200)}
+    assert again["ph", "in-range"]["present"] is True
+    analyst("GET", f"{at}?table=999999", expect=404)
+    analyst("POST", at, {"ids": chosen, "table": 999999}, expect=404)

@@ -103,7 +103,10 @@ class ProposedCheckOut(Schema):
 
 
 class ProposedChecksIn(Schema):
+    """Which proposals, and of which table as rules left it."""
+
     ids: list[str] = Field(min_length=1, max_length=5000)
+    table: int | None = Field(None, ge=1, le=2**62)
 
 
 class MadeRule(Schema):
@@ -172,15 +175,15 @@ def drop_unsuitable(request: HttpRequest, body: SuitabilityIn, delivery_id: int 
 
 
 @router.get("/deliveries/{delivery_id}/proposed-checks", response={200: list[ProposedCheckOut], **PROBLEMS})
-def bounds_of(request: HttpRequest, delivery_id: int = Id) -> Any:
-    """Checks that hold what the profile saw."""
-    return proposed_checks.proposed(delivery_or_404(delivery_id))
+def bounds_of(request: HttpRequest, delivery_id: int = Id, table: int | None = Table) -> Any:
+    """Checks that hold what the profile saw, of the delivery or of the table as rules left it."""
+    return proposed_checks.proposed(delivery_or_404(delivery_id), table)
 
 
 @router.post("/deliveries/{delivery_id}/proposed-checks", response={200: MadeRule, **PROBLEMS})
 def accept_proposed_checks(request: HttpRequest, body: ProposedChecksIn, delivery_id: int = Id) -> Any:
     """Put proposed checks into the rulebook."""
-    return {"revision": proposed_checks.accept(request.user, delivery_or_404(delivery_id), body.ids)}
+    return {"revision": proposed_checks.accept(request.user, delivery_or_404(delivery_id), body.ids, body.table)}
 
 
 @router.get("/deliveries/{delivery_id}/report.html", response={200: None, **PROBLEMS})

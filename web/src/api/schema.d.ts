@@ -438,7 +438,7 @@ export interface paths {
         };
         /**
          * Bounds Of
-         * @description Checks that hold what the profile saw.
+         * @description Checks that hold what the profile saw, of the delivery or of the table as rules left it.
          */
         get: operations["pravin_server_analyses_api_bounds_of"];
         put?: never;
@@ -7000,10 +7000,15 @@ export interface components {
             /** Sentence */
             sentence: components["schemas"]["Part"][];
         };
-        /** ProposedChecksIn */
+        /**
+         * ProposedChecksIn
+         * @description Which proposals, and of which table as rules left it.
+         */
         ProposedChecksIn: {
             /** Ids */
             ids: string[];
+            /** Table */
+            table?: number | null;
         };
         /**
          * QuarantineLine
@@ -12032,7 +12037,10 @@ export interface operations {
     };
     pravin_server_analyses_api_bounds_of: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description the table as rules left it; without it as delivered */
+                table?: number | null;
+            };
             header?: never;
             path: {
                 delivery_id: number;

@@ -4,15 +4,22 @@ import { api, unwrap } from '@/api/client'
 import { usePerson } from '@/features/session'
 import { count, plural, SentenceText, StateNote } from '@/shared'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
+import { useTable } from '../logic/lookedAt'
 
 const props = defineProps<{ id: number }>()
 const { mayWork } = usePerson()
 const queries = useQueryClient()
 const path = computed(() => ({ path: { delivery_id: props.id } }))
+const table = useTable()
 const { data, error, isLoading } = useQuery({
-  queryKey: ['proposed-checks', computed(() => props.id)],
-  queryFn: () => unwrap(api.GET('/api/deliveries/{delivery_id}/proposed-checks', { params: path.value })),
+  queryKey: ['proposed-checks', computed(() => props.id), table],
+  queryFn: () =>
+    unwrap(
+      api.GET('/api/deliveries/{delivery_id}/proposed-checks', {
+        params: { ...path.value, query: { table: table.value } },
+      }),
+    ),
 })
 const find = ref('')
 const kind = ref('')
@@ -24,6 +31,7 @@ const shown = computed(() =>
   ),
 )
 const chosen = ref(new Set<string>())
+watch(table, () => (chosen.value = new Set()))
 const free = computed(() => shown.value.filter((one) => !one.present))
 const every = computed(() => free.value.length > 0 && free.value.every((one) => chosen.value.has(one.id)))
 function choose(ids: string[], on: boolean): void {
@@ -39,7 +47,10 @@ const accept = useMutation({
     unwrap(
       api.POST('/api/deliveries/{delivery_id}/proposed-checks', {
         params: path.value,
-        body: { ids: (data.value ?? []).map((one) => one.id).filter((id) => chosen.value.has(id)) },
+        body: {
+          ids: (data.value ?? []).map((one) => one.id).filter((id) => chosen.value.has(id)),
+          table: table.value,
+        },
       }),
     ),
   onSuccess: async () => {
