@@ -205,7 +205,7 @@ def test_checks_are_proposed_of_the_table_that_rules_leave(analyst: Browser) -> 
     analyst("POST", at, {"ids": chosen, "table": after["id"]}, expect=200)
     rules = [rule["rule"] for rule in analyst("GET", "/feeds/samples/rulebook")["rules"]]
     assert [rule["kind"] for rule in rules] == [
-        "missing-tokens", "break-cells", "trim-spaces", "of-type", "in-range", "required",
+        "missing-tokens", "break-cells", "trim-spaces", "of-type", "required", "in-range",
     ]  # fmt: skip
     again = {(one["column"], one["kind"]): one for one in analyst("GET", f"{at}?table={after['id']}", expect=200)}
     assert again["ph", "in-range"]["present"] is True

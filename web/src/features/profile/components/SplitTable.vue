@@ -106,6 +106,7 @@ th {
 }
 .label {
   max-width: 120px;
+  min-width: 76px;
   font-size: 12px;
   overflow: hidden;
   text-overflow: ellipsis;
