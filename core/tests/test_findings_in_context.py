@@ -108,6 +108,23 @@ def test_an_amount_of_the_magnitude_of_another_unit(table: Table, tmp_path: Path
     assert held(table(columns), found[0], tmp_path) == spoiled
 
 
+def test_what_another_column_tells_apart_is_no_other_unit(table: Table, tmp_path: Path) -> None:
+    """A substance that is rare and of its own magnitude is measured in the unit of the others, and right."""
+    rng = random.Random(23)
+    kinds = [rng.choice(("nitrate", "sulphate")) if at % 70 else "iron" for at in range(700)]
+    sizes = {"nitrate": 900.0, "sulphate": 0.5, "iron": 0.0004}
+    columns: dict[str, Cells] = {
+        "substance": [*kinds],
+        "amount": [f"{sizes[kind] * rng.lognormvariate(0, 0.2):.4g}" for kind in kinds],
+        "unit": ["µg/l" if kind == "nitrate" else "mg/l" for kind in kinds],
+    }
+    assert opened(table, tmp_path, columns, "unit does not fit the magnitude") == ([], [])
+    columns["amount"][4] = "0.61" if kinds[4] == "nitrate" else "730"  # this one is wrong whatever it is
+    _, doors = opened(table, tmp_path, {name: cells for name, cells in columns.items() if name != "substance"},
+                      "unit does not fit the magnitude")  # fmt: skip
+    assert {5} <= set().union(*doors)
+
+
 @pytest.mark.parametrize("seed", range(3))
 def test_spikes_leave_their_neighbours_and_come_back(table: Table, tmp_path: Path, seed: int) -> None:
     columns = tanks(seed)

@@ -24,14 +24,14 @@ KIND = Kind(
     "outlier in its group",
     "Where the values of another column (2 to 40 of them) explain at least half of the variance of a quantity's ranks in an even "
     "sample: cells beyond the outer fences (3 interquartile ranges, Tukey 1977; of logarithms where the largest group is skewed) of "
-    "their group that lie within those of the whole column.",
+    "their group that lie within those of the whole column; not where most records of a value of another column are such.",
 )
 UNIT = Kind(
     "unit does not fit the magnitude",
     "As outliers in their group, where the groups are units of measurement: all cells beyond the outer fences of the logarithms "
     "of their unit.",
 )
-MOST_GROUPS, LEAST_CELLS = 40, 30
+MOST_GROUPS, LEAST_CELLS, LEAST_OF_VALUE = 40, 30, 5
 EXPLAINED = 0.5
 FEW = 0.05
 SHOWN, LONGEST_FORMULA = 12, 2000
@@ -61,7 +61,7 @@ def find(table: TableStudy) -> Iterator[Finding]:
             shares = {one.name: explained(numbers, table.sample[one.name].codes) for one in groups}
             best = max(groups, key=lambda one: shares[one.name])
             if shares[best.name] >= EXPLAINED:
-                yield from _far(table, quantity, best)
+                yield from _far(table, quantity, best, [one for one in groups if one is not best])
 
 
 def _telling(column: ColumnProfile, records: int) -> bool:
@@ -87,7 +87,9 @@ def explained(numbers: np.ndarray[Any, Any], codes: np.ndarray[Any, Any]) -> flo
     return between / every if every else 0.0
 
 
-def _far(table: TableStudy, quantity: ColumnProfile, by: ColumnProfile) -> Iterator[Finding]:
+def _far(
+    table: TableStudy, quantity: ColumnProfile, by: ColumnProfile, others: Sequence[ColumnProfile]
+) -> Iterator[Finding]:
     numbers, coded = table.sampled_numbers[quantity.name], table.sample[by.name]
     largest = np.bincount(coded.codes).argmax()
     values = np.sort(numbers[(coded.codes == largest) & np.isfinite(numbers)])
@@ -101,8 +103,18 @@ def _far(table: TableStudy, quantity: ColumnProfile, by: ColumnProfile) -> Itera
     doors: list[Filter] = []
     for group in groups:
         doors += [_door(quantity, by, group, low, high) for low, high in _beyond(group, every)]
-    if doors:
+    if doors and not any(_tells_them_apart(table, doors, other) for other in others):
         yield from _finding(table, quantity, by, doors, groups, UNIT if units else KIND)
+
+
+def _tells_them_apart(table: TableStudy, doors: Sequence[Filter], other: ColumnProfile) -> bool:
+    """Whether most records of a value of another column are among those found: then they are of another nature, not wrong."""
+    types = {one.name: DataType.TEXT for one in table.columns}
+    met = exp.or_(*(door.condition(types, {}) for door in doors))
+    cell = text_of(other.name)
+    counted = exp.select(template("count(*) AS n"), template("count_if(:m) AS met", m=met)).from_(table.source)
+    counted = counted.group_by(cell).having(f"n >= {LEAST_OF_VALUE} AND met > 0.5 * n")
+    return bool(table.ask(exp.select("count(*)").from_(counted.subquery("c")))[0][0])
 
 
 def _are_units(by: ColumnProfile) -> bool:
