@@ -29,10 +29,17 @@ from pravin_core.runs.runner import DELIVERED
 
 
 class CellsAlone:
-    """Column by column; the records that several columns touch are not told apart."""
+    """Column by column; the records that several columns touch are not told apart. Cells that depend on no column at all have
+    nothing to be grouped by.
+    """
 
     def applies(self, question: Question) -> bool:
-        return isinstance(question.rule, ColumnCorrection | Derivation) and bool(question.parts)
+        parts = question.parts
+        return (
+            isinstance(question.rule, ColumnCorrection | Derivation)
+            and bool(parts)
+            and all(part.wanted for part in parts)
+        )
 
     def compute(self, question: Question) -> RuleEffect:
         con, parts = question.con, question.parts
