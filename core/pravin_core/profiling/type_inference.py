@@ -22,7 +22,7 @@ FITTING = {
     DataType.DATETIME: ("date", "date-time"),
     DataType.BOOLEAN: ("true/false",),
 }
-_ID_NAME = re.compile(r"(^|[_\s-])(id|code|key|number|nr|no|ref|uuid)$|Id$", re.I)
+_ID_NAME = re.compile(r"(?i:(?:^|[_\s-])(?:id|code|key|number|nr|no|ref|uuid)$)|[a-z]Id$")  # sampleId, but not paid
 _ZEROS = re.compile(r"^0\d+$")
 _CLOCK = re.compile(r"^9?9:99(:99)?$")
 
