@@ -45,11 +45,12 @@ export function useVariants(id: Ref<number>, column: Ref<string>) {
   })
   const chosen = ref(new Set<number>())
   const forms = ref(new Map<number, string>())
-  watch([column, method], () => {
+  const groups = computed(() => found.data.value?.groups ?? [])
+  // a choice is one of the groups that are shown: by their places it would mean others
+  watch([column, method, table, groups], () => {
     chosen.value = new Set()
     forms.value = new Map()
   })
-  const groups = computed(() => found.data.value?.groups ?? [])
   const codes = computed(() => codesOf(groups.value, chosen.value, forms.value))
   const join = useMutation({
     mutationFn: () =>
