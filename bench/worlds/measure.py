@@ -211,7 +211,7 @@ def _report(tally: Tally) -> int:
         missed += bad
         print(f"{kind:34}{len(true):>8,}{recall:>9.3f}{precision:>11.3f}{shares}{'   misses the mark' if bad else ''}")
     if opaque := tally.true.get(OPAQUE):
-        print(f"{len(opaque):,} results beside a spoiled part of theirs, noticed {len(opaque & noticed):,}")
+        print(f"{len(opaque):,} cells that no good value tells, noticed {len(opaque & noticed):,}")
     spoiled = every - tally.true[TWIN]
     print(f"noticed in all: {len(spoiled & noticed) / len(spoiled):.3f} of {len(spoiled):,} spoiled cells")
     done = sum(tally.done.values(), Counter())

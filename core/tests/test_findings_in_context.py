@@ -322,6 +322,14 @@ def test_numbers_nearer_to_zero_than_the_last_decimal(table: Table, tmp_path: Pa
     assert {one.value: one.becomes for one in found[0].evidence} == {dirty: becomes, "0.0044": "4.4"}
 
 
+@pytest.mark.parametrize("seed", range(4))
+def test_small_numbers_of_a_column_that_goes_through_zero_are_right(table: Table, tmp_path: Path, seed: int) -> None:
+    rng = random.Random(seed)
+    drift = [f"{rng.choice((-1, 1)) * rng.uniform(0.2, 0.5):.3f}" for _ in range(400)]
+    columns: dict[str, Cells] = {"drift": [*drift, "0.001", "0.001", "-0.001"]}
+    assert opened(table, tmp_path, columns, "scale slip") == ([], [])
+
+
 def test_too_large_numbers_on_both_sides_of_zero(table: Table, tmp_path: Path) -> None:
     rng = random.Random(7)
     columns: dict[str, Cells] = {"temperature": [f"{rng.gauss(4, 4):.1f}" for _ in range(400)]}
@@ -431,3 +439,20 @@ def test_an_answer_of_none_is_a_category_of_relations(table: Table, tmp_path: Pa
     assert [(value.value, value.count) for value in profile.columns[0].meant] == [("none", 150)]
     symptoms = measured(snapshot, profile.columns, tmp_path / "m", sample=None)[0]
     assert (symptoms.levels, int(symptoms.missing.sum())) == (3, 20)
+
+
+@pytest.mark.parametrize("swapped", [{7}, {7, 70}, {7, 70, 133, 196}])
+def test_names_in_each_others_place_are_told_also_when_one_comes_twice(
+    table: Table, tmp_path: Path, swapped: set[int]
+) -> None:
+    """Each forename has 21 cells, each surname 7: two strays of one surname are still fewer than a third of those."""
+    columns: dict[str, Cells] = {
+        "forename": [f"{'ABCDEFGHIJ'[at % 10]}nna" for at in range(210)],
+        "surname": [f"{'KLMNPRSTVW'[at // 3 % 10]}{'aeo'[at // 30 % 3]}ller" for at in range(210)],
+    }
+    for record in swapped:
+        first, second = columns["forename"][record - 1], columns["surname"][record - 1]
+        columns["forename"][record - 1], columns["surname"][record - 1] = second, first
+    found, doors = opened(table, tmp_path, columns, "swapped columns")
+    assert doors == [swapped]
+    assert held(table(columns), found[0], tmp_path) == swapped

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import random
+from collections import Counter
 from pathlib import Path
 
 from bench.worlds.fields import Field
@@ -13,7 +14,7 @@ from bench.worlds.spoiling.base import Fault
 from demo.spoil import Truth
 
 LOST = "lost"  # in the truth instead of the clean cell, where nothing can tell it any more
-OPAQUE = "beside another fault"
+OPAQUE = "told from no good value"
 COMPUTED = {"product that does not hold": 2, "sum that does not add up": 3}  # from so many columns before
 
 
@@ -59,14 +60,28 @@ def spoil(rng: random.Random, columns: list[Field], rows: int, truth: Truth) -> 
 
 
 def _set_aside_opaque(columns: list[Field], truth: Truth) -> None:
-    """A result beside which a part of it is spoiled too cannot be judged: it is told from no good value."""
+    """What no good value tells: a result beside which a part of it is spoiled too, and cells of categories and names in each
+    other's place of which one occurs less than three times where it belongs.
+    """
     names = [column.name for column in columns]
     spoiled = {(entry["row"], entry["column"]) for entry in truth.entries}
+    known = {column.name: Counter(column.cells) for column in columns if column.sort in ("name", "category")}
+    rare = {
+        entry["row"] for entry in truth.entries
+        if entry["kind"] == "swapped columns" and _is_rare(known, entry)
+    }  # fmt: skip
     for entry in truth.entries:
         if size := COMPUTED.get(str(entry["kind"])):
             at = names.index(str(entry["column"]))
             if any((entry["row"], name) in spoiled for name in names[at - size : at]):
                 entry["kind"] = OPAQUE
+        elif entry["kind"] == "swapped columns" and entry["row"] in rare:
+            entry["kind"] = OPAQUE
+
+
+def _is_rare(known: dict[str, Counter[str]], entry: dict[str, object]) -> bool:
+    column = known.get(str(entry["column"]))
+    return column is not None and column[str(entry["clean"])] < 3
 
 
 def _spoil_column(

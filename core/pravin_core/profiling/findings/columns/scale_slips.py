@@ -41,6 +41,7 @@ SELECT min(try_cast(replace(trim(value), ',', '.') AS DOUBLE)), max(try_cast(rep
 FROM column_values WHERE kind IN ('decimal', 'decimal comma')
 """
 _NUMBER_SHAPE = re.compile(r"^[+-]?9+(?:[.,]9+)?$")
+BOTH_SIDES = 0.05
 WIDE_GAP = 6  # so many times between the small numbers and the least other: no tail of a distribution has that
 NINES = (999.0, 9999.0, 99999.0, 999999.0, 9999999.0)
 _VALUES = """
@@ -66,8 +67,8 @@ def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding
         return
     near = _nearer_than_the_last_decimal(column_values, column, np.append(below, values))
     for slips, power in _beyond(values, counts) or _lost_points(column_values, values, counts):
-        if power > 0 and near:
-            continue  # told on both sides of zero
+        if power > 0 and (near or below_counts.sum() >= BOTH_SIDES * column_values.numeric):
+            continue  # a column that goes through zero has small numbers on both of its sides
         yield _finding(column_values, values[slips], counts[slips], power)
         if power < 0 and (negative := _too_low(below, below_counts, values[: slips.start], power)):
             yield _finding(column_values, below[negative], below_counts[negative], power)

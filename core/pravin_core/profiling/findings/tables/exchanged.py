@@ -20,7 +20,8 @@ from pravin_core.tables.types import DataType
 
 MOST_COLUMNS, MOST_VALUES = 30, 5000
 LEAST = 3  # cells that a value must have in the column it belongs to
-TIMES = 5  # so many times more of them there than where it stands
+TIMES = 5  # so many times more of a text in one column than in the other, and the columns share it not
+STRANGE = 3  # so many times more of them there than where it stands
 FEW = 0.05
 COMMON = 0.15
 
@@ -57,13 +58,13 @@ def _of_the_other(own: _Counted, other: _Counted) -> np.ndarray:  # type: ignore
     beside = np.zeros(len(own.here), dtype=np.int64)
     for text in own.places.keys() & other.places:
         beside[own.places[text]] = other.here[other.places[text]]
-    return (beside >= LEAST) & (beside >= TIMES * own.here)
+    return (beside >= LEAST) & (beside >= STRANGE * own.here)
 
 
 def _exchanged(table: TableStudy, one: ColumnProfile, other: ColumnProfile) -> Iterator[Finding]:
     first, second = counts(table, one), counts(table, other)
-    strange = [text for text, n in first.items() if text and second.get(text, 0) >= max(LEAST, TIMES * n)]
-    strange_too = [text for text, n in second.items() if text and first.get(text, 0) >= max(LEAST, TIMES * n)]
+    strange = [text for text, n in first.items() if text and second.get(text, 0) >= max(LEAST, STRANGE * n)]
+    strange_too = [text for text, n in second.items() if text and first.get(text, 0) >= max(LEAST, STRANGE * n)]
     if in_common(first, second) > COMMON or in_common(second, first) > COMMON:
         return  # two columns of one vocabulary, such as from and to
     if not strange or not strange_too or max(len(strange), len(strange_too)) > LISTED:
