@@ -113,7 +113,7 @@ def reset_password(user: Any, person_id: int) -> str:
 
 
 def _locked(person_id: int) -> User:
-    person = User.objects.select_for_update().filter(pk=person_id).first()
+    person = User.objects.select_for_update(no_key=True).filter(pk=person_id).first()
     if person is None:
         raise NotFound(f"There is nobody with the number {person_id}.")
     return person
@@ -168,7 +168,7 @@ def invitation_of(text: str) -> Invitation:
 @transaction.atomic
 def accept(text: str, username: str, name: str, password: str) -> User:
     """Use an invitation: choose a password, as the first administrator a name as well."""
-    invitation = Invitation.objects.select_for_update().get(pk=invitation_of(text).pk)
+    invitation = Invitation.objects.select_for_update(no_key=True).get(pk=invitation_of(text).pk)
     if invitation.used is not None:
         raise NotFound("This address was used already.")
     person = invitation.user

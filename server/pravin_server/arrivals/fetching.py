@@ -78,7 +78,7 @@ def ask_due(now: datetime) -> None:
     """Ask for the fetches that are due."""
     for plan in FetchPlan.objects.filter(due__lte=now):
         with transaction.atomic():
-            locked = FetchPlan.objects.select_for_update().get(pk=plan.pk)
+            locked = FetchPlan.objects.select_for_update(no_key=True).get(pk=plan.pk)
             if locked.due is None or locked.due > now:
                 continue
             locked.due = now + timedelta(minutes=locked.minutes) if locked.minutes else None

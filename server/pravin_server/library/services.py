@@ -69,7 +69,7 @@ def keep_code_list(
     for code, meaning in codes:
         if seen.setdefault(code, meaning) != meaning:
             raise Invalid(f"The code “{code}” has two meanings: “{seen[code]}” and “{meaning}”.")
-    found, _ = CodeList.objects.select_for_update().get_or_create(name=name.strip())
+    found, _ = CodeList.objects.select_for_update(no_key=True).get_or_create(name=name.strip())
     last = found.versions.first()
     if (last.number if last else 0) != based_on:
         raise Conflict(f"The code list was changed since you opened it (version {last.number if last else 0}).")

@@ -64,7 +64,7 @@ def decide(
     Accepting and discarding take a justification; amending takes values for one record.
     """
     person = may_work(user, "decide on quarantined records")
-    delivery = Delivery.objects.select_for_update().select_related("feed").get(pk=delivery.pk)
+    delivery = Delivery.objects.select_for_update(of=("self",), no_key=True).select_related("feed").get(pk=delivery.pk)
     run = _run_of(delivery)
     known = set(run.quarantined.filter(record__in=records).values_list("record", flat=True))
     known |= set(Decision.objects.filter(delivery=delivery, record__in=records).values_list("record", flat=True))

@@ -28,7 +28,7 @@ from pravin_server.runs.results import result_of
 def ask_run(user: Any, delivery: Delivery, purpose: str, revision: Revision | None = None) -> tuple[Run, Job]:
     """Ask for a trial or run of a revision (by default the newest) over a delivery."""
     person = may_work(user, "run the rulebook")
-    delivery = Delivery.objects.select_for_update().select_related("feed").get(pk=delivery.pk)
+    delivery = Delivery.objects.select_for_update(of=("self",), no_key=True).select_related("feed").get(pk=delivery.pk)
     if delivery.state != Delivery.State.READ:
         raise Invalid("The delivery is not read yet. Wait until it is, or settle its import settings in Intake.")
     open_changes = delivery.changes.filter(choice="").count()
@@ -67,7 +67,7 @@ def perform_run(run_id: int, progress: Progress) -> None:
     folder, outcome = result_of(run, lambda share: progress("running the rules", 0.05 + 0.85 * share))
     progress("setting records apart", 0.92)
     with transaction.atomic():
-        locked = Run.objects.select_for_update().get(pk=run_id)
+        locked = Run.objects.select_for_update(no_key=True).get(pk=run_id)
         if locked.state == "done":
             return
         locked.state, locked.outcome, locked.ended = "done", outcome.model_dump(mode="json"), timezone.now()
@@ -83,7 +83,7 @@ def _publish_revision(run: Run) -> None:
     if run.revision.published is None:
         run.revision.published = timezone.now()
         run.revision.save(update_fields=["published"])
-    feed = Feed.objects.select_for_update().get(pk=run.delivery.feed_id)
+    feed = Feed.objects.select_for_update(no_key=True).get(pk=run.delivery.feed_id)
     if not all(column.get("type") for column in feed.design) or not feed.design:
         agree(feed, run.delivery)
         remember_layouts(run.delivery)

@@ -79,7 +79,7 @@ def read_delivery(delivery_id: int, progress: Progress) -> None:
             ports.columns_of_interest(delivery.feed),
         )
     with transaction.atomic():
-        locked = Delivery.objects.select_for_update().get(pk=delivery_id)
+        locked = Delivery.objects.select_for_update(no_key=True).get(pk=delivery_id)
         locked.state, locked.error = Delivery.State.READ, None
         locked.save(update_fields=["state", "error"])
         _keep_profile(locked, key, profile)
@@ -341,7 +341,7 @@ def _keep_counts(
 ) -> None:
     """What is known once the records are read; the profile comes after it."""
     with transaction.atomic():
-        delivery = Delivery.objects.select_for_update().get(pk=delivery_id)
+        delivery = Delivery.objects.select_for_update(no_key=True).get(pk=delivery_id)
         for source, counts in zip(sources, snapshot.files, strict=True):
             source.counts = counts.model_dump(mode="json")
             source.save(update_fields=["counts"])

@@ -42,7 +42,7 @@ def receive(
     for upload in uploads:
         if (upload.size or 0) > settings.UPLOAD_LIMIT:
             raise Invalid(f"{upload.name} is larger than {settings.UPLOAD_LIMIT:,} bytes.", field="files")
-    locked = Feed.objects.select_for_update().get(pk=feed.pk)
+    locked = Feed.objects.select_for_update(no_key=True).get(pk=feed.pk)
     last = locked.deliveries.aggregate(last=Max("number"))["last"] or 0
     delivery = Delivery.objects.create(
         feed=feed, number=last + 1, received=timezone.now(), received_by=person, arrived=arrived
