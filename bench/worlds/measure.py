@@ -47,6 +47,7 @@ class Tally:
         self.pointed: dict[str, set[Cell]] = defaultdict(set)
         self.wrong_doors: list[str] = []
         self.done: dict[str, Counter[str]] = defaultdict(Counter)  # by kind of fault
+        self.repairable: Counter[str] = Counter()  # where what was there can be told
         self.good: Counter[str] = Counter()
         self.clean: Counter[str] = Counter()
         self.clean_columns = 0
@@ -158,7 +159,10 @@ def _accepted(
         for column in columns:
             now, entry = row.get(column.name), original.get((at, column.name))
             if entry is not None and entry["kind"] != TWIN:
-                tally.done[str(entry["kind"])][_answer(now, held, str(entry["clean"]), column.cells[at])] += 1
+                answer = _answer(now, held, str(entry["clean"]), column.cells[at])
+                tally.done[str(entry["kind"])][answer] += 1
+                if entry["clean"] != LOST:
+                    tally.repairable[answer] += 1
             elif not _same(now, column.cells[at]) or (held and at not in dirty_rows):
                 tally.good["damaged"] += 1
                 damaged[column.name] += 1
@@ -219,6 +223,10 @@ def _report(tally: Tally) -> int:
     print(
         f"every grave proposal accepted: {parts}; good cells damaged {tally.good['damaged']:,} of {tally.good.total():,}"
     )
+    able = ", ".join(
+        f"{state} {tally.repairable[state] / tally.repairable.total():.3f}" for state in ANSWERS if state != "answered"
+    )
+    print(f"where the value can be told, {tally.repairable.total():,} cells: {able}")
     per = 20 * sum(tally.clean.values()) / tally.clean_columns
     print(f"clean tables: {per:.2f} grave findings in 20 columns: {dict(tally.clean)}")
     for line in tally.wrong_doors[:20]:
