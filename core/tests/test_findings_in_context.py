@@ -456,3 +456,20 @@ def test_names_in_each_others_place_are_told_also_when_one_comes_twice(
     found, doors = opened(table, tmp_path, columns, "swapped columns")
     assert doors == [swapped]
     assert held(table(columns), found[0], tmp_path) == swapped
+
+
+@pytest.mark.parametrize("first", [0, 100, 1900])
+def test_sums_are_told_though_faults_come_in_a_run(table: Table, tmp_path: Path, first: int) -> None:
+    rng = random.Random(first)
+    net, tax = ([round(rng.uniform(5, 90), 2) for _ in range(2000)] for _ in range(2))
+    columns: dict[str, Cells] = {
+        "net": [f"{one:.2f}" for one in net],
+        "tax": [f"{one:.2f}" for one in tax],
+        "total": [f"{a + b:.2f}" for a, b in zip(net, tax, strict=True)],
+    }
+    wrong = range(first, first + 100)
+    for at in wrong:
+        columns["total"][at] = f"{net[at] + tax[at] + 7:.2f}"
+    found, doors = opened(table, tmp_path, columns, "sum that does not add up")
+    assert doors == [{at + 1 for at in wrong}]
+    assert found[0].columns == ("total", "net", "tax")

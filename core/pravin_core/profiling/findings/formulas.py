@@ -5,6 +5,9 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Iterator, Sequence
+from typing import Any
+
+import numpy as np
 
 from pravin_core.profiling.findings.base import Finding, Kind, Severity, make, some_records
 from pravin_core.profiling.model import ColumnProfile
@@ -28,6 +31,11 @@ def number_of(column: ColumnProfile) -> str:
     """The number of a cell, by the decimal mark of its column."""
     comma = column.kinds.get("decimal comma", 0) > column.kinds.get("decimal", 0)
     return f"to_number({quoted(column)}{', ' + repr(',') if comma else ''})"
+
+
+def spread(cells: np.ndarray[Any, Any], few: int = 300) -> np.ndarray[Any, Any]:
+    """At least `few` of a sample's cells (or all), at even distances: faults often come in runs."""
+    return cells[:: max(1, len(cells) // few)]
 
 
 def tolerance_of(table: TableStudy, name: str) -> float:

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from pravin_core.profiling.findings.base import Finding, Kind
-from pravin_core.profiling.findings.formulas import number_of, that_disagree, tolerance_of
+from pravin_core.profiling.findings.formulas import number_of, spread, that_disagree, tolerance_of
 from pravin_core.profiling.table import TableStudy
 
 KIND = Kind(
@@ -18,7 +18,6 @@ KIND = Kind(
 )
 Array = np.ndarray[Any, Any]
 MOST = 40
-QUICK = 300
 
 
 def find(table: TableStudy) -> Iterator[Finding]:
@@ -43,9 +42,9 @@ def _parts(total: str, names: list[str], numbers: dict[str, Array]) -> list[str]
     tried += [names[at + 1 : at + 1 + size] for size in range(12, 1, -1) if at + size < len(names)]
     tried += _likely_pairs(total, names, numbers) if len(names) <= 25 else []
     for parts in tried:
-        few = np.array([numbers[name][:QUICK] for name in parts]).sum(axis=0)  # NaN wherever a part is missing
-        near = np.abs(few - goal[:QUICK]) <= 1e-6 + 1e-9 * np.abs(goal[:QUICK])
-        if near.sum() < 0.7 * np.isfinite(few - goal[:QUICK]).sum():
+        few = np.array([spread(numbers[name]) for name in parts]).sum(axis=0)  # NaN wherever a part is missing
+        near = np.abs(few - spread(goal)) <= 1e-6 + 1e-9 * np.abs(spread(goal))
+        if near.sum() < 0.7 * np.isfinite(few - spread(goal)).sum():
             continue
         cells = np.array([numbers[name] for name in parts])
         known = np.isfinite(goal) & np.isfinite(cells).all(axis=0)
@@ -58,11 +57,11 @@ def _parts(total: str, names: list[str], numbers: dict[str, Array]) -> list[str]
 
 
 def _likely_pairs(total: str, names: list[str], numbers: dict[str, Array]) -> list[list[str]]:
-    """The pairs of other columns whose sum is the total in most of the first records of the sample."""
+    """The pairs of other columns whose sum is the total in most of some records of the sample."""
     others = [name for name in names if name != total]
-    few = np.array([numbers[name][:QUICK] for name in others])
-    off = few[:, None, :] + few[None, :, :] - numbers[total][:QUICK]
-    near = np.abs(off) <= 1e-6 + 1e-9 * np.abs(numbers[total][:QUICK])
+    few = np.array([spread(numbers[name]) for name in others])
+    off = few[:, None, :] + few[None, :, :] - spread(numbers[total])
+    near = np.abs(off) <= 1e-6 + 1e-9 * np.abs(spread(numbers[total]))
     likely = near.sum(axis=2) >= 0.7 * np.isfinite(off).sum(axis=2)
     return [[others[a], others[b]] for a, b in zip(*np.nonzero(np.triu(likely, k=1)), strict=True)]
 

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from pravin_core.profiling.findings.base import Finding, Kind
-from pravin_core.profiling.findings.formulas import day_of, number_of, that_disagree, tolerance_of
+from pravin_core.profiling.findings.formulas import day_of, number_of, spread, that_disagree, tolerance_of
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.table import TableStudy
 from pravin_core.tables.types import DataType
@@ -32,7 +32,6 @@ DURATION = Kind(
 Array = np.ndarray[Any, Any]
 LEAST = 50  # records in which all of the columns are filled
 MOST_DATES, MOST_NUMBERS = 8, 14
-QUICK = 300
 
 
 def find(table: TableStudy) -> Iterator[Finding]:
@@ -89,13 +88,13 @@ def _products(table: TableStudy) -> Iterator[Finding]:
 
 def _is_product(goal: Array, one: Array, other: Array, table: TableStudy, name: str) -> float | None:
     """The tolerance with which a column is the product of two others; None when it is not."""
-    few = goal[:QUICK], one[:QUICK], other[:QUICK]
+    few = spread(goal), spread(one), spread(other)
     known = np.isfinite(few[0]) & np.isfinite(few[1]) & np.isfinite(few[2]) & (few[0] != 0)
     near = np.abs(few[1] * few[2] - few[0]) <= 0.51 + 1e-9 * np.abs(few[0])  # no more decimals than none
     if (near & known).sum() < 0.7 * known.sum():
-        return None  # a cheap look at the first records
+        return None  # a cheap look at some records
     known = np.isfinite(goal) & np.isfinite(one) & np.isfinite(other) & (goal != 0)
-    quick = np.flatnonzero(known)[:QUICK]
+    quick = spread(np.flatnonzero(known))
     if len(quick) < LEAST or any(
         (cells[quick] == 1).mean() > 0.9 or len(np.unique(cells[quick])) < 2 for cells in (one, other)
     ):

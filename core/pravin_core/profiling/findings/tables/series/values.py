@@ -24,7 +24,7 @@ STUCK = Kind(
 SPIKE = Kind(
     "spike in a series",
     "In a smooth series (the typical distance of a value from the middle of its two neighbours is at most 0.6 of its typical "
-    "distance from the median of its station), values over 6 such distances and over 4 times their 80th percentile away, "
+    "distance from the median of its station), values over 6 such distances and over 5 times their 70th percentile away, "
     "to the same side of both neighbours, which are nearer to each other. Typical is 1.4826 times the median (Hampel 1974).",
 )
 FEW = 0.08
@@ -37,7 +37,7 @@ FROM (SELECT r, s, m, v, lag(v) OVER along AS a, lead(v) OVER along AS b FROM lo
       WINDOW along AS (PARTITION BY s ORDER BY m, r))
 """
 _TYPICAL = """
-SELECT 1.4826 * median(off), 1.4826 * median(wide), quantile_cont(off, 0.8), count(off) FROM beside WHERE off IS NOT NULL
+SELECT 1.4826 * median(off), 1.4826 * median(wide), quantile_cont(off, 0.7), count(off) FROM beside WHERE off IS NOT NULL
 """
 _SPIKES = """
 SELECT r, s, m, v, a, b FROM (
@@ -96,7 +96,7 @@ def _spikes(series: Series, profile: ColumnProfile) -> Iterator[Finding]:
         return
     if series.table.records > LOOKED_AT:
         _look_at(series, profile, series.table.records)
-    rows = con.execute(_SPIKES, [max(6 * off, 4 * tail)]).fetchall()
+    rows = con.execute(_SPIKES, [max(6 * off, 5 * tail)]).fetchall()
     if not 0 < len(rows) <= FEW * series.table.records:
         return
     where = f" of its {series.station.name}" if series.station else ""
