@@ -330,6 +330,15 @@ def test_small_numbers_of_a_column_that_goes_through_zero_are_right(table: Table
     assert opened(table, tmp_path, columns, "scale slip") == ([], [])
 
 
+def test_zeros_do_not_hide_numbers_that_are_too_small(table: Table, tmp_path: Path) -> None:
+    rng = random.Random(41)
+    rain: Cells = ["0.0" if at % 3 == 0 else f"{rng.uniform(20, 60):.1f}" for at in range(600)]
+    rain[4], rain[100], rain[401] = "0.0312", "0.0274", "0.0445"
+    found, doors = opened(table, tmp_path, {"rain": rain}, "scale slip")
+    assert doors == [{5, 101, 402}]
+    assert {one.value: one.becomes for one in found[0].evidence}["0.0312"] == "31.2"
+
+
 def test_too_large_numbers_on_both_sides_of_zero(table: Table, tmp_path: Path) -> None:
     rng = random.Random(7)
     columns: dict[str, Cells] = {"temperature": [f"{rng.gauss(4, 4):.1f}" for _ in range(400)]}

@@ -135,6 +135,11 @@ def shape_of(cell: exp.Expr) -> exp.Expr:
     return exp.Anonymous(this="shape_of", expressions=[cell.copy()])
 
 
+def double_of(text: exp.Expr) -> exp.Expr:
+    """The number that a text is, with a point or a comma before its decimals, as an expression; missing where it is none."""
+    return template("try_cast(replace(trim(:t), ',', '.') AS DOUBLE)", t=text)
+
+
 def moment_of(text: exp.Expr, formats: Sequence[str]) -> exp.Expr:
     """The moment a text that is never NULL names in the first of some date formats that fits, as an expression."""
     tries = [

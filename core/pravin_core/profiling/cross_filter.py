@@ -14,7 +14,7 @@ from sqlglot import exp
 
 from pravin_core.engines.base import Connection, Limits
 from pravin_core.engines.duckdb import connect, know_operations
-from pravin_core.engines.kinds import moment_of, shape_of
+from pravin_core.engines.kinds import double_of, moment_of, shape_of
 from pravin_core.errors import RunError
 from pravin_core.profiling.model import ColumnProfile, DateStatistics, NumberStatistics
 from pravin_core.records.filters import AnyFilter, Filter, is_moment, is_number, kept
@@ -232,9 +232,8 @@ def _scale(panel: Panel, profile: ColumnProfile | None, types: dict[str, DataTyp
 def _of_numbers(panel: Panel, numbers: NumberStatistics, text: exp.Expr, whole: bool) -> _Scale:
     low = float(panel.low) if panel.low else numbers.minimum
     high = float(panel.high) if panel.high else numbers.maximum
-    number = exp.TryCast(this=template("replace(trim(:t), ',', '.')", t=text), to=exp.DataType.build("DOUBLE"))
     edges = round_edges(low, high, whole=whole)
-    return _Scale("numbers", _place(number, [float(edge) for edge in edges]), edges[:-1], edges[1:])
+    return _Scale("numbers", _place(double_of(text), [float(edge) for edge in edges]), edges[:-1], edges[1:])
 
 
 def _of_dates(panel: Panel, dates: DateStatistics, text: exp.Expr, data_type: DataType) -> _Scale:

@@ -51,10 +51,14 @@ class TableStudy:
         """The rows of a query."""
         return self.con.execute(sql(query)).fetchall()
 
+    def conditions(self, filters: Sequence[Filter]) -> list[exp.Expr]:
+        """The conditions of filters on the table's texts."""
+        types = {column.name: DataType.TEXT for column in self.columns}
+        return [filter_.condition(types, {}) for filter_ in filters]
+
     def opened_by(self, filters: Sequence[Filter]) -> int:
         """How many records filters open."""
-        types = {column.name: DataType.TEXT for column in self.columns}
-        query = kept(exp.select("1 AS one").from_(self.source), [filter_.condition(types, {}) for filter_ in filters])
+        query = kept(exp.select("1 AS one").from_(self.source), self.conditions(filters))
         return int(self.ask(exp.select("count(*)").from_(query.subquery("q")))[0][0])
 
     def count(self, condition: exp.Expr) -> int:

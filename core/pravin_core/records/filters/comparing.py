@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from sqlglot import exp
 
-from pravin_core.engines.kinds import is_numeric
+from pravin_core.engines.kinds import double_of, is_numeric
 from pravin_core.records.filters.base import is_moment, is_number
 from pravin_core.sql.trees import column, template
 from pravin_core.tables.types import NUMBERS, SQL_TYPES, DataType
@@ -22,7 +22,7 @@ def compared(sign: type[exp.GT | exp.LT], name: str, text: exp.Expr, data_type: 
     elif value[:4].isdigit() and value[4:5] == "-":
         cell = text  # ISO dates sort as text
     else:
-        cell = exp.TryCast(this=template("replace(trim(:t), ',', '.')", t=text), to=exp.DataType.build("DOUBLE"))
+        cell = double_of(text)
         limit = exp.TryCast(this=limit, to=exp.DataType.build("DOUBLE"))
     return template("coalesce(:c, false)", c=sign(this=cell, expression=limit))
 

@@ -31,11 +31,6 @@ SELECT length(regexp_extract(trim(value), '[.,](\\d+)$', 1)) AS places, sum(n)::
   min(try_cast(replace(trim(value), ',', '.') AS DOUBLE)), max(try_cast(replace(trim(value), ',', '.') AS DOUBLE))
 FROM column_values WHERE kind IN ('whole number', 'decimal', 'decimal comma') GROUP BY places
 """
-_SMALL = """
-SELECT value, n FROM column_values WHERE kind IN ('whole number', 'decimal', 'decimal comma')
-  AND abs(try_cast(replace(trim(value), ',', '.') AS DOUBLE)) >= $least
-  AND abs(try_cast(replace(trim(value), ',', '.') AS DOUBLE)) < $most
-"""
 _DECIMALS = """
 SELECT min(try_cast(replace(trim(value), ',', '.') AS DOUBLE)), max(try_cast(replace(trim(value), ',', '.') AS DOUBLE))
 FROM column_values WHERE kind IN ('decimal', 'decimal comma')
@@ -56,8 +51,8 @@ def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding
     if column.role not in (Role.QUANTITY, Role.FLAG) or column_values.numeric < 30:
         return
     values, counts = column_values.numbers
-    from_ = int(np.searchsorted(values, 0.0, side="right"))
-    below, below_counts = values[:from_], counts[:from_]
+    end, from_ = (int(np.searchsorted(values, 0.0, side=side)) for side in ("left", "right"))  # zero has no scale
+    below, below_counts = values[:end], counts[:end]
     values, counts = values[from_:], counts[from_:]
     nines = np.searchsorted(values, NINES)
     met = [at for at, nine in zip(nines, NINES, strict=True) if at < len(values) and values[at] == nine]
@@ -65,7 +60,8 @@ def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding
         values, counts = np.delete(values, met), np.delete(counts, met)
     if len(values) < 8 or counts.sum() < 0.5 * column_values.numeric:
         return
-    near = _nearer_than_the_last_decimal(column_values, column, np.append(below, values))
+    both = np.append(below, values), np.append(below_counts, counts)
+    near = _nearer_than_the_last_decimal(column_values, column, *both)
     for slips, power in _beyond(values, counts) or _lost_points(column_values, values, counts):
         if power > 0 and (near or below_counts.sum() >= BOTH_SIDES * column_values.numeric):
             continue  # a column that goes through zero has small numbers on both of its sides
@@ -105,7 +101,7 @@ def _any_within(places: int, values: Array) -> bool:
 
 
 def _nearer_than_the_last_decimal(
-    column_values: ColumnValues, column: ColumnProfile, values: Array
+    column_values: ColumnValues, column: ColumnProfile, values: Array, counts: Array
 ) -> tuple[float, int, int] | None:
     """The distance from zero below which numbers are slips, the power of ten they lack, and their cells."""
     if not _any_within(_places(column), values):
@@ -118,10 +114,11 @@ def _nearer_than_the_last_decimal(
     if not usual or not extra or usual > 4:
         return None
     power, limit = max(row[0] for row in extra) - usual, max(max(-row[2], row[3]) for row in extra)
-    small = sum(n for value, n in column_values.ask(_SMALL, {"least": 10.0**-usual, "most": 10.0 ** (1 - usual)}))
+    distance = np.abs(values)
+    small = counts[(distance >= 10.0**-usual) & (distance < 10.0 ** (1 - usual))].sum()
     if power not in (2, 3) or limit >= 10.0**-usual or small < 5:
         return None
-    own = values[np.abs(values) >= 10.0**-usual]
+    own = values[distance >= 10.0**-usual]
     scaled = (min(row[2] for row in extra) * 10.0**power, max(row[3] for row in extra) * 10.0**power)
     if not len(own) or scaled[0] < own.min() or scaled[1] > own.max():
         return None

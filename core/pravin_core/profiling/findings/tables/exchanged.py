@@ -28,12 +28,17 @@ COMMON = 0.15
 
 def find(table: TableStudy) -> Iterator[Finding]:
     """Pairs of columns with few values in common, and the records in which each holds a value of the other."""
-    able = [one for one in table.columns if one.type is DataType.TEXT and 2 <= one.distinct <= MOST_VALUES]
-    able = [one for one in able if one.distinct <= 0.5 * table.records][:MOST_COLUMNS]
+    able = of_few_values(table)
     sampled = {one.name: _Counted(table.sample[one.name]) for one in able}
     for one, other in combinations(able, 2):
         if _any_exchanged(sampled[one.name], sampled[other.name]):
             yield from _exchanged(table, one, other)
+
+
+def of_few_values(table: TableStudy) -> list[ColumnProfile]:
+    """The first columns of text whose values come back, so that a value tells where it belongs."""
+    able = [one for one in table.columns if one.type is DataType.TEXT and 2 <= one.distinct <= MOST_VALUES]
+    return [one for one in able if one.distinct <= 0.5 * table.records][:MOST_COLUMNS]
 
 
 class _Counted:

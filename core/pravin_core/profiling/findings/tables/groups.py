@@ -8,29 +8,35 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+import pyarrow
 from sqlglot import exp
 
+from pravin_core.engines.kinds import double_of
 from pravin_core.profiling.column_values import text_of
 from pravin_core.profiling.findings.base import Evidence, Finding, Kind, Rule, make, some_records
 from pravin_core.profiling.findings.columns.outliers import is_skewed
 from pravin_core.profiling.findings.formulas import number_of, quoted
 from pravin_core.profiling.model import ColumnProfile
-from pravin_core.profiling.table import TableStudy
+from pravin_core.profiling.table import Coded, TableStudy
 from pravin_core.records.filters import Filter, make_filter
-from pravin_core.sql.trees import template
+from pravin_core.sql.statements import temporary_table
+from pravin_core.sql.trees import column, sql
+from pravin_core.tables.columns import RECORD
 from pravin_core.tables.types import DataType, Role
 
 KIND = Kind(
     "outlier in its group",
     "Where the values of another column (2 to 40 of them) explain at least half of the variance of a quantity's ranks in an even "
     "sample: cells beyond the outer fences (3 interquartile ranges, Tukey 1977; of logarithms where the largest group is skewed) of "
-    "their group that lie within those of the whole column; not where most records of a value of another column are such.",
+    "their group in that sample that lie within those of the whole column; not where most records of a value of another column are such.",
 )
 UNIT = Kind(
     "unit does not fit the magnitude",
     "As outliers in their group, where the groups are units of measurement: all cells beyond the outer fences of the logarithms "
     "of their unit.",
 )
+pa: Any = pyarrow
+Array = np.ndarray[Any, Any]
 MOST_GROUPS, LEAST_CELLS, LEAST_OF_VALUE = 40, 30, 5
 EXPLAINED = 0.5
 FEW = 0.05
@@ -43,10 +49,9 @@ _UNIT = re.compile(
 
 @dataclass(frozen=True)
 class Group:
-    """The body of a group: its cells, and the fences beyond which they are far."""
+    """A group and the fences beyond which its cells are far."""
 
     name: str
-    cells: int
     low: float
     high: float
 
@@ -70,7 +75,7 @@ def _telling(column: ColumnProfile, records: int) -> bool:
     return column.distinct <= 500 and held >= 0.9 * (records - column.missing) > 0
 
 
-def explained(numbers: np.ndarray[Any, Any], codes: np.ndarray[Any, Any]) -> float:
+def explained(numbers: Array, codes: Array) -> float:
     """The share of the variance of the numbers' ranks that lies between groups (the correlation ratio of ranks, squared)."""
     known = np.isfinite(numbers)
     if known.sum() < 2 * LEAST_CELLS:
@@ -90,31 +95,48 @@ def explained(numbers: np.ndarray[Any, Any], codes: np.ndarray[Any, Any]) -> flo
 def _far(
     table: TableStudy, quantity: ColumnProfile, by: ColumnProfile, others: Sequence[ColumnProfile]
 ) -> Iterator[Finding]:
-    numbers, coded = table.sampled_numbers[quantity.name], table.sample[by.name]
-    largest = np.bincount(coded.codes).argmax()
-    values = np.sort(numbers[(coded.codes == largest) & np.isfinite(numbers)])
     units = _are_units(by)
-    by_size = len(values) > 0 and values[0] > 0 and (units or is_skewed(values, np.ones(len(values), dtype=np.int64)))
-    groups, every = _fences(table, quantity, by, by_size)
+    groups, every = _fences(table.sampled_numbers[quantity.name], table.sample[by.name], units)
     if len(groups) < 2 or every is None:
         return
     if units and quantity.numbers:
-        every = Group("", every.cells, quantity.numbers.minimum, quantity.numbers.maximum)
-    doors: list[Filter] = []
-    for group in groups:
-        doors += [_door(quantity, by, group, low, high) for low, high in _beyond(group, every)]
-    if doors and not any(_tells_them_apart(table, doors, other) for other in others):
-        yield from _finding(table, quantity, by, doors, groups, UNIT if units else KIND)
+        every = Group("", quantity.numbers.minimum, quantity.numbers.maximum)
+    met = _with_any_beyond(table, quantity, by, groups)
+    if met:
+        yield from _finding(
+            table, quantity, by, _door(quantity, by, met, every), groups, others, UNIT if units else KIND
+        )
 
 
-def _tells_them_apart(table: TableStudy, doors: Sequence[Filter], other: ColumnProfile) -> bool:
-    """Whether most records of a value of another column are among those found: then they are of another nature, not wrong."""
-    types = {one.name: DataType.TEXT for one in table.columns}
-    met = exp.or_(*(door.condition(types, {}) for door in doors))
-    cell = text_of(other.name)
-    counted = exp.select(template("count(*) AS n"), template("count_if(:m) AS met", m=met)).from_(table.source)
-    counted = counted.group_by(cell).having(f"n >= {LEAST_OF_VALUE} AND met > 0.5 * n")
-    return bool(table.ask(exp.select("count(*)").from_(counted.subquery("c")))[0][0])
+def _with_any_beyond(
+    table: TableStudy, quantity: ColumnProfile, by: ColumnProfile, groups: Sequence[Group]
+) -> list[Group]:
+    """The groups with any record beyond their fences: a cheap look, for the doors of many groups are dear to ask."""
+    limits = {
+        "g": [group.name for group in groups],
+        "low": [group.low for group in groups],
+        "high": [group.high for group in groups],
+    }
+    table.con.register("limits", pa.table(limits))
+    cells = exp.select(exp.alias_(text_of(by.name), "g"), exp.alias_(double_of(text_of(quantity.name)), "v"))
+    met = (
+        exp.select("f.g").distinct().from_(cells.from_(table.source).subquery("c")).join("limits AS f", on="f.g = c.g")
+    )
+    found = {name for (name,) in table.ask(met.where("c.v < f.low OR c.v > f.high"))}
+    table.con.unregister("limits")
+    return [group for group in groups if group.name in found]
+
+
+def _are_told_apart(table: TableStudy, others: Sequence[ColumnProfile]) -> bool:
+    """Whether most records of a value of another column are in `far(r)`: then they are of another nature, not wrong."""
+    cells = [exp.alias_(text_of(one.name), f"c{at}") for at, one in enumerate(others)]
+    told = exp.select(*cells, "f.r IS NOT NULL AS met").from_(table.source)
+    table.con.execute(sql(temporary_table("told", told.join("far AS f", on=f"f.r = {RECORD}", join_type="left"))))
+    most = f"count(*) >= {LEAST_OF_VALUE} AND count_if(met) > 0.5 * count(*)"
+    return any(
+        table.ask(exp.select("1 AS one").from_("told").group_by(f"c{at}").having(most).limit(1))
+        for at in range(len(others))
+    )
 
 
 def _are_units(by: ColumnProfile) -> bool:
@@ -122,59 +144,65 @@ def _are_units(by: ColumnProfile) -> bool:
     return known >= 0.9 * sum(value.count for value in by.values)
 
 
-def _fences(
-    table: TableStudy, quantity: ColumnProfile, by: ColumnProfile, by_size: bool
-) -> tuple[list[Group], Group | None]:
-    """The groups with enough cells, and the whole column."""
-    cell, number = text_of(by.name), _number(quantity)
-    scaled = template("CASE WHEN :n > 0 THEN ln(:n) END", n=number) if by_size else number
-    quartiles = template("quantile_cont(v, [0.25, 0.75])")
-    rows = exp.select(exp.alias_(cell, "g"), exp.alias_(scaled, "v")).from_(table.source).subquery("cells")
-    asked = exp.select("g", "count(v)", quartiles).from_(rows).where("v IS NOT NULL", "isfinite(v)")
-    found = table.ask(
-        asked.copy().group_by("g").having(f"count(v) >= {LEAST_CELLS}").order_by("2 DESC", "g").limit(500)
+def _fences(numbers: Array, coded: Coded, units: bool) -> tuple[list[Group], Group | None]:
+    """The groups with enough cells, largest first, and the whole column, as a sample has them."""
+    known = np.isfinite(numbers)
+    largest = np.sort(numbers[known & (coded.codes == np.bincount(coded.codes).argmax())])
+    by_size = (
+        len(largest) > 0 and largest[0] > 0 and (units or is_skewed(largest, np.ones(len(largest), dtype=np.int64)))
     )
-    whole = table.ask(
-        exp.select(exp.Literal.string(""), "count(v)", quartiles.copy()).from_(rows.copy()).where("isfinite(v)")
-    )
-    groups = [_group(name, n, box, by_size) for name, n, box in found if name and box[1] > box[0]][:MOST_GROUPS]
-    return groups, next((_group(name, n, box, by_size) for name, n, box in whole if n), None)
+    if by_size:
+        known &= numbers > 0
+    codes, values = coded.codes[known], np.log(numbers[known]) if by_size else numbers[known]
+    groups = []
+    for code in np.argsort(-np.bincount(codes, minlength=len(coded.texts)), kind="stable")[:MOST_GROUPS]:
+        own = values[codes == code]
+        if coded.texts[code] and len(own) >= LEAST_CELLS:
+            groups.append(_group(coded.texts[code], own, by_size))
+    return [group for group in groups if group.high > group.low], _group("", values, by_size) if len(values) else None
 
 
-def _group(name: str, cells: int, quartiles: Sequence[float], by_size: bool) -> Group:
-    wide = 3 * (quartiles[1] - quartiles[0])
-    low, high = quartiles[0] - wide, quartiles[1] + wide
+def _group(name: str, values: Array, by_size: bool) -> Group:
+    q1, q3 = np.quantile(values, (0.25, 0.75))
+    low, high = q1 - 3 * (q3 - q1), q3 + 3 * (q3 - q1)
     return (
-        Group(name, cells, float(np.exp(low)), float(np.exp(min(high, 700))))
+        Group(name, float(np.exp(low)), float(np.exp(min(high, 700))))
         if by_size
-        else Group(name, cells, low, high)
+        else Group(name, float(low), float(high))
     )
 
 
-def _beyond(group: Group, every: Group) -> list[tuple[float, float]]:
-    """The stretches beyond the fences of a group that lie within those of the whole column."""
-    below = [(every.low, group.low)] if every.low < group.low else []
-    return [*below, (group.high, every.high)] if every.high > group.high else below
+def _door(quantity: ColumnProfile, by: ColumnProfile, groups: Sequence[Group], every: Group) -> Filter:
+    """The cells beyond the fences of one of some groups that lie within those of the whole column."""
 
+    def within(limits: Group) -> Filter:
+        edges = (f"{limits.low:.15g}", f"{limits.high:.15g}")
+        return make_filter("column", name=quantity.name, test="between", values=edges)
 
-def _door(quantity: ColumnProfile, by: ColumnProfile, group: Group, low: float, high: float) -> Filter:
-    inside = make_filter("column", name=quantity.name, test="between", values=(f"{low:.15g}", f"{high:.15g}"))
-    edges = tuple(f"{edge:.15g}" for edge in (group.low, group.high))
-    own = make_filter("column", name=quantity.name, test="between", values=edges)
-    is_in = make_filter("column", name=by.name, test="is", value=group.name)
-    return make_filter("all of", of=(is_in, inside, make_filter("none of", of=(own,))))
+    beyond = [
+        make_filter(
+            "all of",
+            of=(
+                make_filter("column", name=by.name, test="is", value=group.name),
+                make_filter("none of", of=(within(group),)),
+            ),
+        )
+        for group in groups
+    ]
+    return make_filter("all of", of=(within(every), make_filter("any of", of=tuple(beyond))))
 
 
 def _finding(
-    table: TableStudy, quantity: ColumnProfile, by: ColumnProfile, doors: list[Filter], groups: list[Group], kind: Kind
-) -> Iterator[Finding]:
-    door = doors[0] if len(doors) == 1 else make_filter("any of", of=tuple(doors))
-    count = table.opened_by([door])
-    if not 0 < count <= FEW * table.records:
+    table: TableStudy, quantity: ColumnProfile, by: ColumnProfile, door: Filter, groups: list[Group],
+    others: Sequence[ColumnProfile], kind: Kind,
+) -> Iterator[Finding]:  # fmt: skip
+    met = exp.select(column(RECORD).as_("r")).from_(table.source).where(*table.conditions([door]))
+    table.con.execute(sql(temporary_table("far", met)))
+    count = table.ask(exp.select("count(*)").from_("far"))[0][0]
+    if not 0 < count <= FEW * table.records or _are_told_apart(table, others):
         return
     cell, number = text_of(by.name), text_of(quantity.name)
-    types = {one.name: DataType.TEXT for one in table.columns}
-    shown = exp.select(cell, number, "count(*)").from_(table.source).where(door.condition(types, {}))
+    shown = exp.select(cell, number, "count(*)").from_(table.source).join("far AS f", on=f"f.r = {RECORD}")
     rows = table.ask(shown.group_by(cell.copy(), number.copy()).order_by("3 DESC", "1", "2").limit(SHOWN))
     name, value, _ = rows[0]
     usual = next(group for group in groups if group.name == name)
@@ -200,7 +228,3 @@ def _within(quantity: ColumnProfile, by: ColumnProfile, groups: list[Group]) -> 
         for group in groups
     ]
     return f"not ({' or '.join(f'({one})' for one in beyond)})"
-
-
-def _number(quantity: ColumnProfile) -> exp.Expr:
-    return template("try_cast(replace(trim(:c), ',', '.') AS DOUBLE)", c=text_of(quantity.name))

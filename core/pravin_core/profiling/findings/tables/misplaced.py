@@ -11,28 +11,32 @@ from sqlglot import exp
 from pravin_core.profiling.column_values import text_of
 from pravin_core.profiling.findings.base import LISTED, Evidence, Finding, Kind, make, some_records
 from pravin_core.profiling.findings.formulas import quoted
-from pravin_core.profiling.findings.tables.exchanged import counts, in_common, is_in
+from pravin_core.profiling.findings.tables.exchanged import (
+    COMMON,
+    FEW,
+    LEAST,
+    TIMES,
+    counts,
+    in_common,
+    is_in,
+    of_few_values,
+)
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.table import Coded, TableStudy
 from pravin_core.records.filters import make_filter
 from pravin_core.sql.trees import template
-from pravin_core.tables.types import DataType
 
 KIND = Kind(
     "value of another column",
     "A text that stands at least three times, and five times more often, in another column of text, which is empty in this "
     "record; where the two have hardly any values in common otherwise, and this is so in at most 5 of 100 records.",
 )
-MOST_COLUMNS, MOST_VALUES = 30, 5000
-LEAST, TIMES = 3, 5
-FEW, COMMON = 0.05, 0.15
 MOST_LISTED = 60
 
 
 def find(table: TableStudy) -> Iterator[Finding]:
     """Pairs of columns, the second with gaps; a sample tells which have too much in common. Each column is counted once."""
-    able = [one for one in table.columns if one.type is DataType.TEXT and 2 <= one.distinct <= MOST_VALUES]
-    able = [one for one in able if one.distinct <= 0.5 * table.records][:MOST_COLUMNS]
+    able = of_few_values(table)
     sampled = {one.name: _cells(table.sample[one.name]) for one in able}
     counted: dict[str, dict[str, int]] = {}
     for one, home in permutations(able, 2):

@@ -50,6 +50,7 @@ def find(table: TableStudy) -> Iterator[Finding]:
     if not pairs:
         return
     _keep_pairs(table, pairs)
+    _keep_candidates(table, [*rest, *keys], sorted({number for pair in pairs for number in pair}))
     rows = _alike(table, rest, keys)
     numbers = sorted({number for first, second, *_ in rows for number in (first, second)})
     if not numbers or len(numbers) > min(MOST_RECORDS, max(4, FEW * table.records)):
@@ -134,17 +135,20 @@ def _keep_pairs(table: TableStudy, pairs: set[tuple[int, int]]) -> None:
     table.con.execute(sql(temporary_table("pairs", both)))
 
 
+def _keep_candidates(table: TableStudy, columns: Sequence[ColumnProfile], numbers: Sequence[int]) -> None:
+    """The temporary table `candidates(r, c0, c1, …)`: the cells of some records."""
+    cells = [exp.alias_(plain(one), f"c{at}") for at, one in enumerate(columns)]
+    some = exp.select(exp.alias_(column(RECORD), "r"), *cells).from_(table.source)
+    some = some.where(exp.In(this=column(RECORD), expressions=[exp.Literal.number(number) for number in numbers]))
+    table.con.execute(sql(temporary_table("candidates", some)))
+
+
 def _alike(
     table: TableStudy, rest: Sequence[ColumnProfile], keys: Sequence[ColumnProfile]
 ) -> list[tuple[int, int, list[str]]]:
     """The pairs that differ only a little, with the columns in which they do. That keys agree tells something, too; that they
     do not is in their nature.
     """
-    cells = [exp.alias_(plain(one), f"c{at}") for at, one in enumerate((*rest, *keys))]
-    some = exp.select(exp.alias_(column(RECORD), "r"), *cells).from_(table.source)
-    met = sorted({number for (two,) in table.ask(exp.select("[a, b]").from_("pairs")) for number in two})
-    some = some.where(exp.In(this=column(RECORD), expressions=[exp.Literal.number(number) for number in met]))
-    table.con.execute(sql(temporary_table("candidates", some)))
     differ = [exp.column(f"c{at}", "x").neq(exp.column(f"c{at}", "y")) for at in range(len(rest))]
     if not _keep_those_that_differ_in_one_or_two(table, differ):
         return []

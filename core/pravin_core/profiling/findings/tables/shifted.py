@@ -8,7 +8,7 @@ from itertools import combinations
 
 from sqlglot import exp
 
-from pravin_core.engines.kinds import MISSING_TOKENS, shape_of
+from pravin_core.engines.kinds import MISSING_TOKENS, double_of, shape_of
 from pravin_core.profiling.column_values import text_of
 from pravin_core.profiling.findings.base import Evidence, Finding, Kind, make, some_records, these_records
 from pravin_core.profiling.findings.columns.personal import MAIL, PHONE
@@ -99,8 +99,9 @@ class _Form:
         cell = text_of(self.name)
         if self.numeric:
             own = template(
-                "regexp_full_match(trim(:c), :p) AND try_cast(replace(trim(:c), ',', '.') AS DOUBLE) BETWEEN :low AND :high",
+                "regexp_full_match(trim(:c), :p) AND :number BETWEEN :low AND :high",
                 c=cell,
+                number=double_of(cell),
                 p=exp.Literal.string(_NUMBER.pattern.strip("^$")),
                 low=exp.cast(exp.Literal.string(repr(self.low)), "DOUBLE"),
                 high=exp.cast(exp.Literal.string(repr(self.high)), "DOUBLE"),

@@ -2,11 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator, Sequence
+from itertools import groupby
+from operator import itemgetter
+from typing import Any
 
 import numpy as np
+import pyarrow
 from sqlglot import exp
 
+from pravin_core.engines.base import Connection
+from pravin_core.engines.kinds import double_of
 from pravin_core.profiling.column_values import text_of
 from pravin_core.profiling.findings.base import Evidence, Finding, Kind, make, some_records, these_records
 from pravin_core.profiling.findings.tables.series.stations import Series
@@ -16,6 +22,8 @@ from pravin_core.sql.trees import column, sql, template
 from pravin_core.tables.columns import RECORD
 from pravin_core.tables.types import Role
 
+pa: Any = pyarrow
+Cell = Callable[[exp.Expr], exp.Expr]
 STUCK = Kind(
     "stuck value",
     "The same value in more records of a series, one after the other, than chance gives: runs longer than 12 and than "
@@ -29,56 +37,100 @@ SPIKE = Kind(
 )
 FEW = 0.08
 SMOOTH = 0.6
-LOOKED_AT = 20_000
-_BESIDE = """
-CREATE OR REPLACE TEMP TABLE beside AS
-SELECT r, s, m, v, a, b, abs(v - (a + b) / 2) AS off, abs(v - median(v) OVER (PARTITION BY s)) AS wide
-FROM (SELECT r, s, m, v, lag(v) OVER along AS a, lead(v) OVER along AS b FROM looked_at
-      WINDOW along AS (PARTITION BY s ORDER BY m, r))
+LOOKED_AT = 20_000  # moments that tell whether a quantity is smooth
+AT_ONCE = 2_000_000  # cells
+_RUNS = """
+CREATE OR REPLACE TEMP TABLE runs AS
+SELECT q, s, any_value(v) AS v, count(*) AS n, min(m) AS m, list(r ORDER BY m, r) AS rs FROM (
+  SELECT *, count_if(new) OVER along AS run FROM (
+    SELECT *, v IS DISTINCT FROM lag(v) OVER along AS new FROM looked_at WINDOW along AS (PARTITION BY q, s ORDER BY m, r))
+  WINDOW along AS (PARTITION BY q, s ORDER BY m, r))
+WHERE v IS NOT NULL GROUP BY q, s, run
+"""
+_ALIKE = "SELECT q, sum(n - 1) / sum(n) FROM runs GROUP BY q"
+_STUCK = "SELECT q, s, v, n, m, rs FROM runs JOIN limits USING (q) WHERE n >= least ORDER BY q, n DESC, s, m"
+_NEIGHBOURS = """
+CREATE OR REPLACE TEMP VIEW neighbours AS
+SELECT q, r, s, m, v, lag(v) OVER along AS a, lead(v) OVER along AS b FROM looked_at WHERE v IS NOT NULL
+WINDOW along AS (PARTITION BY q, s ORDER BY m, r)
 """
 _TYPICAL = """
-SELECT 1.4826 * median(off), 1.4826 * median(wide), quantile_cont(off, 0.7), count(off) FROM beside WHERE off IS NOT NULL
+SELECT q, 1.4826 * median(off), 1.4826 * median(wide), quantile_cont(off, 0.7) FROM (
+  SELECT q, abs(v - (a + b) / 2) AS off, abs(v - median(v) OVER (PARTITION BY q, s)) AS wide FROM neighbours)
+WHERE off IS NOT NULL GROUP BY q
 """
 _SPIKES = """
-SELECT r, s, m, v, a, b FROM (
-  SELECT r, s, m, v, lag(v) OVER along AS a, lead(v) OVER along AS b FROM looked_at
-  WINDOW along AS (PARTITION BY s ORDER BY m, r))
-WHERE abs(v - (a + b) / 2) > $1 AND (v - a) * (v - b) > 0 AND least(abs(v - a), abs(v - b)) > greatest(0.6 * $1, abs(a - b)) ORDER BY r
+SELECT q, r, s, m, v, a, b FROM neighbours JOIN limits USING (q)
+WHERE abs(v - (a + b) / 2) > least AND (v - a) * (v - b) > 0
+  AND least(abs(v - a), abs(v - b)) > greatest(0.6 * least, abs(a - b)) ORDER BY q, r
 """
 
 
 def find(series: Series) -> Iterator[Finding]:
-    """Stuck values and spikes of each quantity."""
-    for one in series.table.having(Role.QUANTITY):
-        if one.numbers and one.numbers.count > 0.5 * series.table.records and one.distinct > 10:
-            yield from _stuck(series, one)
-            yield from _spikes(series, one)
+    """Stuck values and spikes of the quantities, as many at a time as their cells allow."""
+    records = series.table.records
+    able = [
+        one for one in series.table.having(Role.QUANTITY)
+        if one.numbers and one.numbers.count > 0.5 * records and one.distinct > 10
+    ]  # fmt: skip
+    for some in _batches(able, records):
+        yield from _stuck(series, some)
+    smooth: dict[str, float] = {}
+    for some in _batches(able, min(records, LOOKED_AT)):
+        smooth |= {some[q].name: least for q, least in _smooth(series, some).items()}
+    for some in _batches([one for one in able if one.name in smooth], records):
+        yield from _spikes(series, some, smooth)
 
 
-def _stuck(series: Series, profile: ColumnProfile) -> Iterator[Finding]:
+def _batches(profiles: Sequence[ColumnProfile], records: int) -> Iterator[Sequence[ColumnProfile]]:
+    size = max(1, AT_ONCE // max(1, records))
+    for at in range(0, len(profiles), size):
+        yield profiles[at : at + size]
+
+
+def _look_at(series: Series, profiles: Sequence[ColumnProfile], cell: Cell, most: int | None = None) -> None:
+    """`looked_at(q, r, s, m, v)`: the cells of some quantities (by their place), at the first moments of the first stations."""
+    values = exp.Array(expressions=[cell(text_of(one.name)) for one in profiles])
+    cells = exp.select(column(RECORD).as_("r"), exp.alias_(values, "each")).from_(series.table.source)
+    ordered = exp.select("r", "s", "m").from_("series")
+    if most is not None and most < series.table.records:
+        ordered = ordered.order_by("s", "m", "r").limit(most)
+    joined = exp.select("o.r", "o.s", "o.m", f"unnest(range({len(profiles)}))::INTEGER AS q", "unnest(c.each) AS v")
+    joined = joined.from_(ordered.subquery("o")).join(cells.subquery("c"), on="c.r = o.r")
+    series.table.con.execute(sql(temporary_table("looked_at", joined)))
+
+
+def _by_quantity(con: Connection, query: str, limits: dict[int, float]) -> Iterator[tuple[int, list[Any]]]:
+    """The rows of a query that asks from so much on, by the place of their quantity."""
+    known = {"q": pa.array(limits.keys(), pa.int32()), "least": pa.array(limits.values(), pa.float64())}
+    con.register("limits", pa.table(known))
+    rows = con.execute(query).fetchall()
+    con.unregister("limits")
+    for q, own in groupby(rows, key=itemgetter(0)):
+        yield q, [row[1:] for row in own]
+
+
+def _filled(text: exp.Expr) -> exp.Expr:
+    return template("nullif(:c, '')", c=text)
+
+
+def _stuck(series: Series, profiles: Sequence[ColumnProfile]) -> Iterator[Finding]:
     con = series.table.con
-    value = template("CASE WHEN :c = '' THEN NULL ELSE :c END", c=text_of(profile.name))
-    cells = exp.select(column(RECORD).as_("r"), exp.alias_(value, "v")).from_(series.table.source)
-    new = "v IS DISTINCT FROM lag(v) OVER (PARTITION BY s ORDER BY m, series.r) AS new"
-    beside = exp.select("s", "m", "series.r AS r", "v", new).from_("series")
-    beside = beside.join(cells.subquery("c"), on="c.r = series.r")
-    run = "count_if(new) OVER (PARTITION BY s ORDER BY m, r) AS run"
-    runs = exp.select("s", "v", "r", "m", run).from_(beside.subquery("b"))
-    lengths = exp.select("s", "run", "any_value(v) AS v", "count(*) AS n", "min(m) AS m", "list(r ORDER BY m, r) AS rs")
-    grouped = lengths.from_(runs.subquery("x")).where("v IS NOT NULL").group_by("s", "run")
-    con.execute(sql(temporary_table("runs", exp.select("s", "v", "n", "m", "rs").from_(grouped.subquery("g")))))
-    cells_, several = con.execute("SELECT sum(n), sum(n - 1) FROM runs").fetchone() or (0, 0)
-    alike = float(several) / float(cells_) if cells_ else 1.0
-    if alike > 0.8:
-        return  # values that hardly ever change tell nothing by staying
-    chance = np.log(1e-4) / np.log(alike) if alike > 0 else 0.0
-    least = max(12, int(np.ceil(5 * chance)) if alike > 0.05 else 12)
-    rows = con.execute("SELECT s, v, n, m, rs FROM runs WHERE n >= $1 ORDER BY n DESC, s, m", [least]).fetchall()
-    if not rows:
-        return
+    _look_at(series, profiles, _filled)
+    con.execute(_RUNS)
+    limits: dict[int, float] = {}
+    for q, alike in con.execute(_ALIKE).fetchall():
+        if alike <= 0.8:  # values that hardly ever change tell nothing by staying
+            chance = np.log(1e-4) / np.log(alike) if alike > 0 else 0.0
+            limits[q] = max(12, int(np.ceil(5 * chance)) if alike > 0.05 else 12)
+    for q, rows in _by_quantity(con, _STUCK, limits):
+        yield _stretches(series, profiles[q], int(limits[q]), rows)
+
+
+def _stretches(series: Series, profile: ColumnProfile, least: int, rows: Sequence[Any]) -> Finding:
     numbers = sorted(r for *_, rs in rows for r in rs)
     stretches = "1 stretch" if len(rows) == 1 else f"{len(rows):,} stretches"
-    yield make(
+    return make(
         STUCK, [profile.name], "middle", len(numbers), series.table.records,
         f"{some_records(len(numbers))} in {stretches} of {least} and more in which {profile.name} does not change",
         evidence=[Evidence(value=f"{v} from {m:%Y-%m-%d %H:%M}" + (f" at {s}" if s else ""), count=n) for s, v, n, m, _ in rows],
@@ -86,40 +138,31 @@ def _stuck(series: Series, profile: ColumnProfile) -> Iterator[Finding]:
     )  # fmt: skip
 
 
-def _spikes(series: Series, profile: ColumnProfile) -> Iterator[Finding]:
-    """The first moments tell whether the series is smooth; all are asked only then."""
-    con = series.table.con
-    _look_at(series, profile, LOOKED_AT)
-    con.execute(_BESIDE)
-    off, wide, tail, known = con.execute(_TYPICAL).fetchone() or (0, 0, 0, 0)
-    if not known or not off or off > SMOOTH * wide:
-        return
-    if series.table.records > LOOKED_AT:
-        _look_at(series, profile, series.table.records)
-    rows = con.execute(_SPIKES, [max(6 * off, 5 * tail)]).fetchall()
-    if not 0 < len(rows) <= FEW * series.table.records:
-        return
+def _smooth(series: Series, profiles: Sequence[ColumnProfile]) -> dict[int, float]:
+    """By the place of a smooth quantity how far off a spike is."""
+    _look_at(series, profiles, double_of, LOOKED_AT)
+    series.table.con.execute(_NEIGHBOURS)
+    found = series.table.con.execute(_TYPICAL).fetchall()
+    return {q: max(6 * off, 5 * tail) for q, off, wide, tail in found if 0 < off <= SMOOTH * wide}
+
+
+def _spikes(series: Series, profiles: Sequence[ColumnProfile], smooth: dict[str, float]) -> Iterator[Finding]:
+    _look_at(series, profiles, double_of)
+    series.table.con.execute(_NEIGHBOURS)
+    limits = {q: smooth[one.name] for q, one in enumerate(profiles)}
     where = f" of its {series.station.name}" if series.station else ""
-    shown = [
-        Evidence(
-            value=f"{v:.10g} between {a:.10g} and {b:.10g}, {m:%Y-%m-%d %H:%M}" + (f" at {s}" if s else ""), count=1
-        )
-        for _, s, m, v, a, b in rows[:12]
-    ]
-    yield make(
-        SPIKE, [profile.name], "low", len(rows), series.table.records,
-        f"{some_records(len(rows))} in which {profile.name} leaves the values before and after{where} for one moment",
-        evidence=shown, **these_records([row[0] for row in rows]),
-    )  # fmt: skip
-
-
-def _look_at(series: Series, profile: ColumnProfile, most: int) -> None:
-    """`looked_at(r, s, m, v)`: the numbers of the first moments of the first stations."""
-    number = template("try_cast(replace(trim(:c), ',', '.') AS DOUBLE)", c=text_of(profile.name))
-    cells = exp.select(column(RECORD).as_("r"), exp.alias_(number, "v")).from_(series.table.source)
-    ordered = exp.select("r", "s", "m").from_("series")
-    if most < series.table.records:
-        ordered = ordered.order_by("s", "m", "r").limit(most)
-    joined = exp.select("o.r", "o.s", "o.m", "c.v").from_(ordered.subquery("o"))
-    joined = joined.join(cells.subquery("c"), on="c.r = o.r").where("c.v IS NOT NULL")
-    series.table.con.execute(sql(temporary_table("looked_at", joined)))
+    for q, rows in _by_quantity(series.table.con, _SPIKES, limits):
+        if len(rows) > FEW * series.table.records:
+            continue
+        name = profiles[q].name
+        shown = [
+            Evidence(
+                value=f"{v:.10g} between {a:.10g} and {b:.10g}, {m:%Y-%m-%d %H:%M}" + (f" at {s}" if s else ""), count=1
+            )
+            for _, s, m, v, a, b in rows[:12]
+        ]
+        yield make(
+            SPIKE, [name], "low", len(rows), series.table.records,
+            f"{some_records(len(rows))} in which {name} leaves the values before and after{where} for one moment",
+            evidence=shown, **these_records([row[0] for row in rows]),
+        )  # fmt: skip
