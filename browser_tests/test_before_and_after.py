@@ -7,8 +7,8 @@ from datetime import date, datetime, timedelta
 from pathlib import Path
 
 import xlsxwriter
-from playwright.sync_api import Page, expect
-from test_journeys import SignIn, faults, take_in
+from playwright.sync_api import Locator, Page, expect
+from test_journeys import SignIn, choose_rule, faults, take_in
 
 KINDS = ("reeds; ducks", "reeds; Ducks", "ducks; mud", "mud", "Reeds; mud")
 WORDS = ("acid", "see note", "low", "2024-03-0x")
@@ -42,20 +42,31 @@ def counted(page: Page, name: str) -> int:
     return said
 
 
+def views_of(page: Page) -> Locator:
+    return page.get_by_role("navigation", name="Views of the profile")
+
+
+def accept_and_run(page: Page, finding: str, records: int) -> None:
+    """Open the records of a finding, accept its proposal, and run the rulebook."""
+    views_of(page).get_by_role("link", name=re.compile("^Findings")).click()
+    page.get_by_role("button", name=re.compile(f"^{finding}")).click()
+    page.get_by_role("complementary").get_by_role("link", name=f"Open the {records} records").click()
+    expect(page.get_by_role("region", name="Records")).to_contain_text(f"{records} records")
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="Accept").click()
+    run(page)
+
+
+def run(page: Page) -> None:
+    page.get_by_role("button", name="Run", exact=True).click()
+    expect(page.locator(".title")).to_contain_text("run of revision")
+
+
 def test_what_is_no_number_is_found_opened_and_held_back(sign_in: SignIn, tmp_path: Path) -> None:
     page = sign_in("marlo")
     take_in(page, "Misfits", write(tmp_path))
     page.keyboard.press("2")
-    page.get_by_role("navigation", name="Views of the profile").get_by_role(
-        "link", name=re.compile("^Findings")
-    ).click()
-    page.get_by_role("button", name=re.compile("^44 cells are not a number")).click()
-    page.get_by_role("complementary").get_by_role("link", name="Open the 44 records").click()
-    expect(page.get_by_role("region", name="Records")).to_contain_text("44 records")
-    page.keyboard.press("Escape")
-    page.get_by_role("button", name="Accept").click()
-    page.get_by_role("button", name="Run", exact=True).click()
-    expect(page.locator(".title")).to_contain_text("run of revision")
+    accept_and_run(page, "44 cells are not a number", 44)
     expect(page.get_by_role("img", name=re.compile("44 quarantined"))).to_be_visible()
 
 
@@ -85,9 +96,7 @@ def test_lists_are_split_their_spellings_merged_and_compared_before_and_after(si
     take_in(page, "Lists", write(tmp_path))
     delivery = re.search(r"deliveries/(\d+)", page.url)[1]  # type: ignore[index]
     page.goto(f"/deliveries/{delivery}/rules")
-    page.get_by_role("button", name="Add a rule").click()
-    page.get_by_label("What should it do?").fill("break cells")
-    page.get_by_label("What should it do?").press("Enter")
+    choose_rule(page, "break cells")
     page.get_by_label("Column", exact=True).select_option("seen")
     page.get_by_label("Mark between items").fill(";")
     page.get_by_role("button", name="Save rule").click()
@@ -121,12 +130,6 @@ def test_lists_are_split_their_spellings_merged_and_compared_before_and_after(si
     assert faults(page) == []
 
 
-def choose_rule(page: Page, words: str) -> None:
-    page.get_by_role("button", name="Add a rule").click()
-    page.get_by_label("What should it do?").fill(words)
-    page.get_by_label("What should it do?").press("Enter")
-
-
 def test_split_cells_are_joined_again(sign_in: SignIn, tmp_path: Path) -> None:
     """Found by the word a database person would use, with what stands in the form already; the lists are what they were."""
     page = sign_in("marlo")
@@ -141,8 +144,7 @@ def test_split_cells_are_joined_again(sign_in: SignIn, tmp_path: Path) -> None:
         page.get_by_label("Mark between items").fill("; ")
         page.get_by_role("button", name="Save rule").click()
         expect(page.locator(".rule")).to_have_count(number)
-    page.get_by_role("button", name="Run", exact=True).click()
-    expect(page.locator(".title")).to_contain_text("run of revision")
+    run(page)
     page.goto(f"/deliveries/{delivery}/profile?column=seen&after=end")
     values = page.get_by_role("complementary")
     for kind in KINDS:
@@ -176,16 +178,8 @@ def test_ranges_of_a_workbook_half_of_them_turned_into_dates_are_restored(sign_i
     were = half_damaged(tmp_path / "bands.xlsx")
     take_in(page, "Bands", tmp_path / "bands.xlsx")
     page.keyboard.press("2")
-    views = page.get_by_role("navigation", name="Views of the profile")
-    views.get_by_role("link", name=re.compile("^Findings")).click()
-    page.get_by_role("button", name=re.compile("^80 cells turned into dates")).click()
-    page.get_by_role("complementary").get_by_role("link", name="Open the 80 records").click()
-    expect(page.get_by_role("region", name="Records")).to_contain_text("80 records")
-    page.keyboard.press("Escape")
-    page.get_by_role("button", name="Accept").click()
-    page.get_by_role("button", name="Run", exact=True).click()
-    expect(page.locator(".title")).to_contain_text("run of revision")
-    views.get_by_role("link", name=re.compile("^Columns")).click()
+    accept_and_run(page, "80 cells turned into dates", 80)
+    views_of(page).get_by_role("link", name=re.compile("^Columns")).click()
     page.get_by_role("button", name="band", exact=True).click()
     page.get_by_label("Table").select_option("end")
     values = page.get_by_role("complementary")

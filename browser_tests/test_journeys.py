@@ -39,11 +39,16 @@ def take_in(page: Page, feed: str, data: Path) -> None:
     page.get_by_role("heading", name=re.compile(r"What it becomes [\d,]+ records")).wait_for()
 
 
-def add_rule(page: Page, words: str, column: str, fill: dict[str, str]) -> None:
-    """Add a rule through its form."""
+def choose_rule(page: Page, words: str) -> None:
+    """Open the form of the first kind of rule that some words find."""
     page.get_by_role("button", name="Add a rule").click()
     page.get_by_label("What should it do?").fill(words)
     page.get_by_label("What should it do?").press("Enter")
+
+
+def add_rule(page: Page, words: str, column: str, fill: dict[str, str]) -> None:
+    """Add a rule through its form."""
+    choose_rule(page, words)
     pick = page.get_by_label("Columns", exact=True)
     pick.focus()
     choose_column(page, column)

@@ -14,7 +14,9 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from test_findings_between_columns import held
+from test_findings import findings
+from test_findings_between_columns import held, of
+from test_findings_between_columns import opened as records_of
 
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.profiling.findings.base import these_records
@@ -23,7 +25,6 @@ from pravin_core.profiling.findings.tables.near_duplicates import alike
 from pravin_core.profiling.model import Finding
 from pravin_core.profiling.profiler import profile_snapshot
 from pravin_core.profiling.relations.table import measured
-from pravin_core.records.pages import Stage, find_records
 
 Table = Callable[[dict[str, list[str | None]]], Snapshot]
 Cells = list[str | None]
@@ -32,15 +33,10 @@ TANKS = ("Cedar", "Elm", "Larch")
 
 def opened(table: Table, work: Path, columns: dict[str, Cells], kind: str) -> tuple[list[Finding], list[set[int]]]:
     """The findings of a kind, and the numbers of the records that the door of each opens."""
-    snapshot = table(columns)
-    profile = profile_snapshot(snapshot, work / "scratch", datetime(2025, 1, 1))
-    assert profile.unjudged == ()
-    found = [finding for finding in profile.findings if finding.kind == kind]
-    doors = []
-    for finding in found:
-        records = set(find_records(Stage(snapshot), finding.filters, None, False, work / "scratch").tolist())
-        assert len(records) == (finding.opens if finding.opens is not None else finding.count)
-        doors.append(records)
+    snapshot, every = findings(table, work, columns)
+    found = of(every, kind)
+    doors = [records_of(snapshot, finding, work) for finding in found]
+    assert [len(records) for records in doors] == [one.count if one.opens is None else one.opens for one in found]
     return found, doors
 
 

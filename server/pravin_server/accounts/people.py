@@ -20,6 +20,7 @@ from pravin_server.accounts.models import ROLES, Invitation, User
 from pravin_server.accounts.services import may_administer
 from pravin_server.activity.services import note
 from pravin_server.common.errors import Conflict, Invalid, NotFound
+from pravin_server.common.locks import lock_rows
 
 INVITED = timedelta(days=1)
 _NAME = re.compile(r"[A-Za-z0-9][A-Za-z0-9._@-]{1,79}")
@@ -113,7 +114,7 @@ def reset_password(user: Any, person_id: int) -> str:
 
 
 def _locked(person_id: int) -> User:
-    person = User.objects.select_for_update(no_key=True).filter(pk=person_id).first()
+    person = lock_rows(User).filter(pk=person_id).first()
     if person is None:
         raise NotFound(f"There is nobody with the number {person_id}.")
     return person
@@ -168,7 +169,7 @@ def invitation_of(text: str) -> Invitation:
 @transaction.atomic
 def accept(text: str, username: str, name: str, password: str) -> User:
     """Use an invitation: choose a password, as the first administrator a name as well."""
-    invitation = Invitation.objects.select_for_update(no_key=True).get(pk=invitation_of(text).pk)
+    invitation = lock_rows(Invitation).get(pk=invitation_of(text).pk)
     if invitation.used is not None:
         raise NotFound("This address was used already.")
     person = invitation.user

@@ -17,6 +17,7 @@ from pravin_server.arrivals.models import FetchPlan
 from pravin_server.arrivals.outside import database_at, fetch_page, page_at
 from pravin_server.common.errors import Conflict, Invalid, ServerError
 from pravin_server.common.jobs import ask
+from pravin_server.common.locks import lock_rows
 from pravin_server.common.models import Job
 from pravin_server.common.secrets import opened, sealed
 from pravin_server.deliveries.services.receiving import receive
@@ -78,7 +79,7 @@ def ask_due(now: datetime) -> None:
     """Ask for the fetches that are due."""
     for plan in FetchPlan.objects.filter(due__lte=now):
         with transaction.atomic():
-            locked = FetchPlan.objects.select_for_update(no_key=True).get(pk=plan.pk)
+            locked = lock_rows(FetchPlan).get(pk=plan.pk)
             if locked.due is None or locked.due > now:
                 continue
             locked.due = now + timedelta(minutes=locked.minutes) if locked.minutes else None

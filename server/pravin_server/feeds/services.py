@@ -14,6 +14,7 @@ from pravin_core.intake.design import AgreedColumn
 from pravin_server.accounts.services import may_work
 from pravin_server.activity.services import note
 from pravin_server.common.errors import Conflict, Invalid
+from pravin_server.common.locks import lock_rows
 from pravin_server.feeds.models import Feed
 
 
@@ -24,7 +25,7 @@ def make_feed(user: Any, name: str, supplier: str = "", about: str = "") -> Feed
     looks = _looks(name)
     if not looks:
         raise Invalid("The name of a feed needs at least one letter or digit.", field="name")
-    feeds = Feed.objects.select_for_update(no_key=True).in_bulk()
+    feeds = lock_rows(Feed).in_bulk()
     if alike := next((feed for feed in feeds.values() if _looks(feed.name) == looks), None):
         raise Conflict(f"There is already a feed named like this: {alike.name!r}. Choose another name.", field="name")
     slug = _free(slugify(name), "-", 80, {feed.slug for feed in feeds.values()})
@@ -54,7 +55,7 @@ def describe_columns(user: Any, feed: Feed, columns: Sequence[AgreedColumn]) -> 
     feed does not have are refused.
     """
     person = may_work(user, "describe a feed's columns")
-    feed = Feed.objects.select_for_update(no_key=True).get(pk=feed.pk)
+    feed = lock_rows(Feed).get(pk=feed.pk)
     given = {column.name: column for column in columns}
     if feed.design:
         unknown = [name for name in given if name not in feed.columns]

@@ -21,6 +21,7 @@ from pravin_server.accounts.services import may_work
 from pravin_server.activity.services import note
 from pravin_server.common import cache
 from pravin_server.common.errors import Conflict, Invalid
+from pravin_server.common.locks import lock_rows
 from pravin_server.feeds.models import Feed
 from pravin_server.library.models import (
     CodeList,
@@ -69,7 +70,7 @@ def keep_code_list(
     for code, meaning in codes:
         if seen.setdefault(code, meaning) != meaning:
             raise Invalid(f"The code “{code}” has two meanings: “{seen[code]}” and “{meaning}”.")
-    found, _ = CodeList.objects.select_for_update(no_key=True).get_or_create(name=name.strip())
+    found, _ = lock_rows(CodeList).get_or_create(name=name.strip())
     last = found.versions.first()
     if (last.number if last else 0) != based_on:
         raise Conflict(f"The code list was changed since you opened it (version {last.number if last else 0}).")

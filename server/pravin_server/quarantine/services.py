@@ -13,6 +13,7 @@ from pravin_server.accounts.services import may_work
 from pravin_server.activity.services import note
 from pravin_server.common import cache
 from pravin_server.common.errors import Conflict, Invalid
+from pravin_server.common.locks import lock_rows
 from pravin_server.common.models import Job
 from pravin_server.deliveries.models import Delivery
 from pravin_server.deliveries.ports import is_released
@@ -64,7 +65,7 @@ def decide(
     Accepting and discarding take a justification; amending takes values for one record.
     """
     person = may_work(user, "decide on quarantined records")
-    delivery = Delivery.objects.select_for_update(of=("self",), no_key=True).select_related("feed").get(pk=delivery.pk)
+    delivery = lock_rows(Delivery).select_related("feed").get(pk=delivery.pk)
     run = _run_of(delivery)
     known = set(run.quarantined.filter(record__in=records).values_list("record", flat=True))
     known |= set(Decision.objects.filter(delivery=delivery, record__in=records).values_list("record", flat=True))

@@ -26,6 +26,7 @@ from pravin_server.activity.services import note
 from pravin_server.common import cache
 from pravin_server.common.errors import Conflict, Invalid
 from pravin_server.common.jobs import Progress, ask
+from pravin_server.common.locks import lock_rows
 from pravin_server.common.models import Job
 from pravin_server.deliveries.models import Delivery
 from pravin_server.feeds.models import Feed
@@ -54,7 +55,7 @@ def case_of(delivery: Delivery) -> Case | None:
 def ask_release(user: Any, delivery: Delivery, run_id: int) -> tuple[Release, Job]:
     """Ask for the release of the run that the approver looked at. Raises Invalid when a gate is not met."""
     person = may_release(user)
-    feed = Feed.objects.select_for_update(no_key=True).get(pk=delivery.feed_id)
+    feed = lock_rows(Feed).get(pk=delivery.feed_id)
     case = case_of(delivery)
     if case is None:
         raise Invalid("There is nothing to release: run the rulebook first.")
@@ -86,7 +87,7 @@ def publish(release_id: int, progress: Progress) -> None:
             con.execute(sql(copy_to(_numbered(folder, outcome), rows, format="csv", header=False)))
         progress("filling the table", 0.4)
         with transaction.atomic():
-            locked = Release.objects.select_for_update(no_key=True).get(pk=release_id)
+            locked = lock_rows(Release).get(pk=release_id)
             if locked.state == Release.State.PUBLISHING:
                 _publish(locked, outcome, parquet, rows)
 
@@ -147,8 +148,8 @@ def _manifest(release: Release, outcome: Outcome, named: list[str], sha256: str)
 def withdraw(user: Any, release: Release, justification: str) -> Release:
     """Take a release back: the view shows the one before. The table and its data stay for the record."""
     person = may_release(user, "withdraw a release")
-    feed = Feed.objects.select_for_update(no_key=True).get(pk=release.feed_id)
-    locked = Release.objects.select_for_update(no_key=True).get(pk=release.pk)
+    feed = lock_rows(Feed).get(pk=release.feed_id)
+    locked = lock_rows(Release).get(pk=release.pk)
     if locked.state != Release.State.PUBLISHED:
         raise Conflict("Only a published release can be withdrawn.")
     if not justification.strip():

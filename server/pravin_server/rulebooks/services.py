@@ -15,6 +15,7 @@ from pravin_core.rules.rulebook import Rulebook, opened
 from pravin_server.accounts.services import may_work
 from pravin_server.activity.services import note
 from pravin_server.common.errors import Conflict, Invalid, NotFound
+from pravin_server.common.locks import lock_rows
 from pravin_server.feeds.models import Feed
 from pravin_server.library.models import SharedGroup
 from pravin_server.library.services import shared_for, snapshot_of_library
@@ -97,7 +98,7 @@ def change_rules(user: Any, feed: Feed, rulebook: Rulebook, based_on: int, chang
     Raises Conflict when somebody else changed the rulebook since.
     """
     person = may_work(user, "change the rulebook")
-    Feed.objects.select_for_update(no_key=True).get(pk=feed.pk)
+    lock_rows(Feed).get(pk=feed.pk)
     last = must_be_newest(feed, based_on)
     rules = rulebook.model_dump(mode="json")["rules"]
     revision = Revision.objects.create(
@@ -122,7 +123,7 @@ def _step(person: Any, feed: Feed, last: Revision, content: Revision, change: st
 def undo(user: Any, feed: Feed, based_on: int) -> Revision:
     """Bring back the rules as they were before the newest change that is not undone. Raises Invalid when there is none."""
     person = may_work(user, "change the rulebook")
-    Feed.objects.select_for_update(no_key=True).get(pk=feed.pk)
+    lock_rows(Feed).get(pk=feed.pk)
     last = must_be_newest(feed, based_on)
     edit = feed.revisions.get(number=last.content_of)
     if edit.before is None:
@@ -135,7 +136,7 @@ def undo(user: Any, feed: Feed, based_on: int) -> Revision:
 def redo(user: Any, feed: Feed, based_on: int) -> Revision:
     """Do again what was undone last. Raises Invalid when nothing was undone since the last change."""
     person = may_work(user, "change the rulebook")
-    Feed.objects.select_for_update(no_key=True).get(pk=feed.pk)
+    lock_rows(Feed).get(pk=feed.pk)
     last = must_be_newest(feed, based_on)
     if not last.redo:
         raise Invalid("There is nothing to redo.")

@@ -11,6 +11,7 @@ from pravin_server.accounts.services import may_work
 from pravin_server.activity.services import note
 from pravin_server.common.errors import Conflict, Invalid, NotYet
 from pravin_server.common.jobs import Progress, ask
+from pravin_server.common.locks import lock_rows
 from pravin_server.common.models import Job
 from pravin_server.deliveries.models import Delivery
 from pravin_server.deliveries.ports import is_released
@@ -28,7 +29,7 @@ from pravin_server.runs.results import result_of
 def ask_run(user: Any, delivery: Delivery, purpose: str, revision: Revision | None = None) -> tuple[Run, Job]:
     """Ask for a trial or run of a revision (by default the newest) over a delivery."""
     person = may_work(user, "run the rulebook")
-    delivery = Delivery.objects.select_for_update(of=("self",), no_key=True).select_related("feed").get(pk=delivery.pk)
+    delivery = lock_rows(Delivery).select_related("feed").get(pk=delivery.pk)
     if delivery.state != Delivery.State.READ:
         raise Invalid("The delivery is not read yet. Wait until it is, or settle its import settings in Intake.")
     open_changes = delivery.changes.filter(choice="").count()
@@ -67,7 +68,7 @@ def perform_run(run_id: int, progress: Progress) -> None:
     folder, outcome = result_of(run, lambda share: progress("running the rules", 0.05 + 0.85 * share))
     progress("setting records apart", 0.92)
     with transaction.atomic():
-        locked = Run.objects.select_for_update(no_key=True).get(pk=run_id)
+        locked = lock_rows(Run).get(pk=run_id)
         if locked.state == "done":
             return
         locked.state, locked.outcome, locked.ended = "done", outcome.model_dump(mode="json"), timezone.now()
@@ -83,7 +84,7 @@ def _publish_revision(run: Run) -> None:
     if run.revision.published is None:
         run.revision.published = timezone.now()
         run.revision.save(update_fields=["published"])
-    feed = Feed.objects.select_for_update(no_key=True).get(pk=run.delivery.feed_id)
+    feed = lock_rows(Feed).get(pk=run.delivery.feed_id)
     if not all(column.get("type") for column in feed.design) or not feed.design:
         agree(feed, run.delivery)
         remember_layouts(run.delivery)

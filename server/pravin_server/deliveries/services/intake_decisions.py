@@ -15,6 +15,7 @@ from pravin_core.intake.totals import ControlTotals
 from pravin_server.accounts.services import may_work
 from pravin_server.activity.services import note
 from pravin_server.common.errors import Invalid, NotFound
+from pravin_server.common.locks import lock_rows
 from pravin_server.common.models import Job
 from pravin_server.deliveries import rejected
 from pravin_server.deliveries.models import Delivery, DesignChange, Repair, Source
@@ -24,7 +25,7 @@ from pravin_server.feeds.models import Feed
 
 
 def _locked(delivery_id: int) -> Delivery:
-    delivery = Delivery.objects.select_for_update(of=("self",), no_key=True).select_related("feed").get(pk=delivery_id)
+    delivery = lock_rows(Delivery).select_related("feed").get(pk=delivery_id)
     refuse_if_released(delivery)
     return delivery
 
@@ -43,7 +44,7 @@ def change_settings(user: Any, source: Source, request: SettingsRequest, left_ou
     if left_out:
         source.changes.all().delete()
     source.save(update_fields=["request", "left_out"])
-    feed = Feed.objects.select_for_update(no_key=True).get(pk=delivery.feed_id)
+    feed = lock_rows(Feed).get(pk=delivery.feed_id)
     pattern = pattern_of(source.name)
     feed.requests = {name: kept for name, kept in feed.requests.items() if name != pattern}
     if source.request:
@@ -110,7 +111,7 @@ def _retype(delivery: Delivery, change: DesignChange) -> None:
     """The type that the values have now is the agreed one."""
     profile = delivery.profile.content["columns"]
     types = {column["name"]: column["type"] for column in profile}
-    feed = Feed.objects.select_for_update(no_key=True).get(pk=delivery.feed_id)
+    feed = lock_rows(Feed).get(pk=delivery.feed_id)
     feed.design = [
         {**column, "type": types.get(column["name"])} if column["name"] == change.column else column
         for column in feed.design
@@ -139,7 +140,7 @@ def agree(feed: Feed, delivery: Delivery) -> None:
 
 def remember_layouts(delivery: Delivery) -> None:
     """The feed knows the layouts of a delivery from now on, and agrees to its new columns."""
-    feed = Feed.objects.select_for_update(no_key=True).get(pk=delivery.feed_id)
+    feed = lock_rows(Feed).get(pk=delivery.feed_id)
     sources = list(delivery.sources.filter(left_out=False))
     settled = {
         (change.source_id, change.name): None if change.choice == LEAVE_OUT else change.target or change.name
@@ -203,7 +204,7 @@ def take_repair_back(user: Any, source: Source, line: int) -> Job:
 def type_totals(user: Any, delivery: Delivery, totals: ControlTotals | None) -> Job:
     """Type control totals in (None: go back to those that came with the delivery) and compare."""
     person = may_work(user, "type control totals in")
-    delivery = Delivery.objects.select_for_update(of=("self",), no_key=True).select_related("feed").get(pk=delivery.pk)
+    delivery = lock_rows(Delivery).select_related("feed").get(pk=delivery.pk)
     refuse_if_released(delivery)
     delivery.totals = [totals.model_copy(update={"source": TYPED, "of": ""}).model_dump(mode="json")] if totals else []
     delivery.save(update_fields=["totals"])

@@ -34,6 +34,7 @@ from pravin_core.tables.types import DataType, Role
 from pravin_server.accounts.services import may_work
 from pravin_server.common import cache
 from pravin_server.common.jobs import Progress
+from pravin_server.common.locks import lock_rows
 from pravin_server.common.models import Job
 from pravin_server.deliveries import ports, snapshots
 from pravin_server.deliveries.models import Delivery, DeliveryProfile, DesignChange, Source
@@ -79,7 +80,7 @@ def read_delivery(delivery_id: int, progress: Progress) -> None:
             ports.columns_of_interest(delivery.feed),
         )
     with transaction.atomic():
-        locked = Delivery.objects.select_for_update(no_key=True).get(pk=delivery_id)
+        locked = lock_rows(Delivery).get(pk=delivery_id)
         locked.state, locked.error = Delivery.State.READ, None
         locked.save(update_fields=["state", "error"])
         _keep_profile(locked, key, profile)
@@ -341,7 +342,7 @@ def _keep_counts(
 ) -> None:
     """What is known once the records are read; the profile comes after it."""
     with transaction.atomic():
-        delivery = Delivery.objects.select_for_update(no_key=True).get(pk=delivery_id)
+        delivery = lock_rows(Delivery).get(pk=delivery_id)
         for source, counts in zip(sources, snapshot.files, strict=True):
             source.counts = counts.model_dump(mode="json")
             source.save(update_fields=["counts"])

@@ -17,6 +17,7 @@ from pravin_server.accounts.services import may_work
 from pravin_server.activity.services import note
 from pravin_server.common.errors import DeliveredBefore, Invalid
 from pravin_server.common.jobs import ask
+from pravin_server.common.locks import lock_rows
 from pravin_server.common.models import Job
 from pravin_server.deliveries import ports
 from pravin_server.deliveries.models import Delivery, SourceFile
@@ -42,7 +43,7 @@ def receive(
     for upload in uploads:
         if (upload.size or 0) > settings.UPLOAD_LIMIT:
             raise Invalid(f"{upload.name} is larger than {settings.UPLOAD_LIMIT:,} bytes.", field="files")
-    locked = Feed.objects.select_for_update(no_key=True).get(pk=feed.pk)
+    locked = lock_rows(Feed).get(pk=feed.pk)
     last = locked.deliveries.aggregate(last=Max("number"))["last"] or 0
     delivery = Delivery.objects.create(
         feed=feed, number=last + 1, received=timezone.now(), received_by=person, arrived=arrived

@@ -14,6 +14,7 @@ from pravin_server.accounts.services import may_work
 from pravin_server.activity.services import note
 from pravin_server.common import cache
 from pravin_server.common.errors import Invalid, NotYet
+from pravin_server.common.locks import lock_rows
 from pravin_server.deliveries import snapshots
 from pravin_server.deliveries.models import Delivery, DeliveryProfile
 from pravin_server.deliveries.services.reading import received
@@ -38,7 +39,7 @@ def choose(user: Any, delivery: Delivery, name: str, data_type: DataType | None,
     column, findings = cache.even_if_deleted(measure)
     with transaction.atomic():
         _remember(delivery, column, data_type, role)
-        profile = DeliveryProfile.objects.select_for_update(no_key=True).get(delivery=delivery)
+        profile = lock_rows(DeliveryProfile).get(delivery=delivery)
         _put(profile.content, column, findings)
         profile.treated = {}
         profile.save(update_fields=["content", "treated"])
@@ -48,7 +49,7 @@ def choose(user: Any, delivery: Delivery, name: str, data_type: DataType | None,
 
 
 def _remember(delivery: Delivery, column: ColumnProfile, data_type: DataType | None, role: Role | None) -> None:
-    feed = Feed.objects.select_for_update(no_key=True).get(pk=delivery.feed_id)
+    feed = lock_rows(Feed).get(pk=delivery.feed_id)
     design = feed.design or [{"name": column} for column in delivery.columns]
     by_hand = data_type is not None or role is not None
     for one in design:

@@ -8,10 +8,11 @@ from pydantic import Field
 from sqlglot import exp
 
 from pravin_core.rules.base import Example, Part, TableCorrection, as_text, joined, text
+from pravin_core.rules.merging import is_first, merge, of_group
 from pravin_core.rules.reshaping import Table, TableTransform
 from pravin_core.sql.trees import column as col
 from pravin_core.sql.trees import template
-from pravin_core.tables.columns import GONE, MADE_FROM, MERGED_INTO, RECORD, Column
+from pravin_core.tables.columns import Column
 from pravin_core.tables.names import cells_changed, cells_failed
 
 
@@ -76,48 +77,24 @@ class JoinRecords(TableCorrection):
         return [*what, *whose, text(f"{', each item once' if self.once else ''}.")]
 
     def reshape(self, table: Table) -> TableTransform:
-        own = template("coalesce(:m, :r)", m=col(MADE_FROM), r=col(RECORD))
-        keys = [col(name) for name in self.groups] or [own]
-        order = col(table.order)
-        listed = template("list(:c ORDER BY :o) FILTER (WHERE :c IS NOT NULL)", c=as_text(col(self.column)), o=order)
-        items = template("each_once(:l)", l=listed) if self.once else listed
-        made = template("nullif(array_to_string(:l, :m), '')", l=items, m=exp.Literal.string(self.mark))
-        first = template("arg_min(:r, :o)", r=col(RECORD), o=order)
-        named = [exp.alias_(key, f"__key{at}") for at, key in enumerate(keys)]
-        summed = exp.select(*named, exp.alias_(first, "__first"), exp.alias_(made, "__items"))
-        summed = summed.from_(table.name).where(table.live).group_by(*(key.copy() for key in keys))
-        on: exp.Expr = template(":g IS NULL", g=col(GONE, "t"))
-        for at, name in enumerate(self.groups):
-            same = template(":c IS NOT DISTINCT FROM :k", c=col(name, "t"), k=exp.column(f"__key{at}", table="s"))
-            on = exp.and_(on, same)
-        if not self.groups:
-            one = template("coalesce(:m, :r)", m=col(MADE_FROM, "t"), r=col(RECORD, "t"))
-            on = exp.and_(on, template(":c = s.__key0", c=one))
-        is_first = template(":r = s.__first", r=col(RECORD, "t"))
-        old = col(self.column, "t")
-        new = template("CASE WHEN :own THEN s.__items ELSE :old END", own=is_first, old=as_text(old))
-        cells = [
-            (Column(column.name), new) if column.name == self.column else (column, col(column.name, "t"))
-            for column in table.columns
-        ]
-        merged = template("s.__first IS NOT NULL AND NOT :own", own=exp.paren(is_first.copy()))
-        number = exp.Literal.number(table.number)
-        differs = template(
-            "CASE WHEN :own AND s.__items IS DISTINCT FROM :old THEN 1 ELSE 0 END",
-            own=is_first.copy(),
-            old=as_text(old),
+        listed = template(
+            "list(:c ORDER BY :o) FILTER (WHERE :c IS NOT NULL)", c=as_text(col(self.column)), o=col(table.order)
         )
-        carried = {
-            GONE: template("CASE WHEN :m THEN :n ELSE :g END", m=merged, n=number, g=col(GONE, "t")),
-            MERGED_INTO: template("CASE WHEN :m THEN s.__first ELSE :i END", m=merged.copy(), i=col(MERGED_INTO, "t")),
-            cells_changed(table.number): exp.cast(differs, "INTEGER"),
+        items = template("each_once(:l)", l=listed) if self.once else listed
+        list_ = template("nullif(array_to_string(:l, :m), '')", l=items, m=exp.Literal.string(self.mark))
+        old = as_text(col(self.column, "t"))
+        new = template("CASE WHEN :own THEN :list ELSE :old END", own=is_first(), list=of_group(0), old=old)
+        differs = template("(:own AND :list IS DISTINCT FROM :old)", own=is_first(), list=of_group(0), old=old)
+        cells = [
+            (Column(column.name), new) if column.name == self.column else (column, cell)
+            for column, cell in table.cells("t")
+        ]
+        counts = {
+            cells_changed(table.number): template("CASE WHEN :d THEN 1 ELSE 0 END", d=differs),
             cells_failed(table.number): exp.cast(exp.Literal.number(0), "INTEGER"),
         }
-        result = table.select(cells, carried, exp.to_table(table.name).as_("t"), "t")
-        result = result.join(summed.subquery("s"), on=on, join_type="left")
-        columns = tuple(column for column, _ in cells)
-        more = (cells_changed(table.number), cells_failed(table.number))
-        return TableTransform(((table.step(1), result),), columns, 0, more)
+        result = merge(table, self.groups, [list_], cells, counts)
+        return TableTransform(((table.step(1), result),), tuple(column for column, _ in cells), 0, tuple(counts))
 
 
 KIND = JoinRecords

@@ -9,11 +9,12 @@ from sqlglot import exp
 
 from pravin_core.errors import RulebookError
 from pravin_core.rules.base import Example, Part, TableCorrection, as_text, joined, text
+from pravin_core.rules.merging import is_first, merge, of_group
 from pravin_core.rules.numeric import number_in
 from pravin_core.rules.reshaping import Table, TableTransform
 from pravin_core.sql.trees import column as col
 from pravin_core.sql.trees import template
-from pravin_core.tables.columns import GONE, MERGED_INTO, RECORD, Column
+from pravin_core.tables.columns import Column
 from pravin_core.tables.types import DataType
 
 What = Literal[
@@ -91,40 +92,19 @@ class Summarise(TableCorrection):
         by_name = {column.name: column for column in table.columns}
         new: list[Column] = []
         expressions: list[exp.Expr] = []
-        for at, measure in enumerate(self.measures):
+        for measure in self.measures:
             if measure.what != "records" and not measure.column:
                 raise RulebookError(f"The result {measure.name!r} needs a column.", rule=self.id)
             column, value = self._measured(measure, by_name.get(measure.column), col(table.order))
             if column.name.lower() in {name.lower() for name in (*self.groups, *(one.name for one in new))}:
                 raise RulebookError(f"Two columns would be called {column.name!r}.", rule=self.id, column=column.name)
             new.append(column)
-            expressions.append(exp.alias_(value, f"__m{at}"))
-        keys = [exp.alias_(col(name), f"__key{at}") for at, name in enumerate(self.groups)]
-        first = template("arg_min(:r, :o) AS __first", r=col(RECORD), o=col(table.order))
-        summed = (
-            exp.select(*keys, first, *expressions)
-            .from_(table.name)
-            .where(table.live)
-            .group_by(*(col(name) for name in self.groups))
-        )
-        on: exp.Expr = template(":g IS NULL", g=col(GONE, "t"))
-        for at, name in enumerate(self.groups):
-            on = template(
-                ":a AND :c IS NOT DISTINCT FROM :k", a=on, c=col(name, "t"), k=exp.column(f"__key{at}", table="s")
-            )
-        own = template(":r = s.__first", r=col(RECORD, "t"))
+            expressions.append(value)
         cells = [(by_name[name], col(name, "t")) for name in self.groups]
-        cells += [(one, template(f"CASE WHEN :own THEN s.__m{at} END", own=own)) for at, one in enumerate(new)]
-        merged = template(":g IS NULL AND s.__first IS NOT NULL AND NOT :own", g=col(GONE, "t"), own=exp.paren(own))
-        tracing = {
-            GONE: template(
-                "CASE WHEN :m THEN :n ELSE :g END", m=merged, n=exp.Literal.number(table.number), g=col(GONE, "t")
-            ),
-            MERGED_INTO: template("CASE WHEN :m THEN s.__first ELSE :i END", m=merged, i=col(MERGED_INTO, "t")),
-        }
-        result = table.select(cells, tracing, exp.to_table(table.name).as_("t"), "t").join(
-            summed.subquery("s"), on=on, join_type="left"
-        )
+        cells += [
+            (one, template("CASE WHEN :own THEN :m END", own=is_first(), m=of_group(at))) for at, one in enumerate(new)
+        ]
+        result = merge(table, self.groups, expressions, cells)
         columns = (*(by_name[name] for name in self.groups), *new)
         return TableTransform(((table.step(1), result),), columns, len(new))
 

@@ -5,7 +5,7 @@ import { recordsLink } from '@/features/records'
 import { count, plural, StateNote } from '@/shared'
 import { computed, toRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { OTHERS, ROWS, splitting, useSplit } from '../logic/splitBy'
+import { ROWS, splitting, useSplit } from '../logic/splitBy'
 
 const props = defineProps<{
   id: number
@@ -47,24 +47,17 @@ const percent = (share: number) => `${share > 0 && share < 0.01 ? '<1' : Math.ro
       <thead>
         <tr>
           <th></th>
-          <th v-for="level in levels" :key="level" class="num" :title="level">{{ level || 'missing' }}</th>
+          <th v-for="(level, k) in levels" :key="k" class="num" :title="level.label">{{ level.label }}</th>
         </tr>
       </thead>
       <tbody>
         <tr v-for="row in rows" :key="row.label">
           <td class="label mono" :title="row.label">{{ row.label || 'missing' }}</td>
-          <td v-for="(cell, k) in row.cells" :key="levels[k]" class="num">
+          <td v-for="(cell, k) in row.cells" :key="k" class="num">
             <RouterLink
-              v-if="cell.count && row.filter && levels[k] !== OTHERS"
+              v-if="cell.count && row.filter && levels[k]?.filter"
               class="door"
-              :to="
-                recordsLink(route, null, [
-                  row.filter,
-                  levels[k]
-                    ? { on: 'column', name: by, test: 'is', value: levels[k] }
-                    : { on: 'column', name: by, test: 'missing' },
-                ])
-              "
+              :to="recordsLink(route, null, [row.filter, levels[k].filter])"
               >{{ count(cell.count) }}</RouterLink
             >
             <template v-else>{{ count(cell.count) }}</template>

@@ -9,13 +9,17 @@ import { useTable } from './lookedAt'
 type Column = Schemas['ColumnProfile']
 type Bar = Schemas['Bar']
 export const ROWS = 10
-export const OTHERS = 'other values'
 const MOST_VALUES = 12
 
 export interface SplitCell {
   count: number
   /** Of all cells of this value of the column that splits. */
   share: number
+}
+/** A value of the column that splits; what is beyond those listed opens nothing. */
+export interface Level {
+  label: string
+  filter?: Filter
 }
 export interface SplitRow {
   label: string
@@ -26,6 +30,9 @@ export interface SplitRow {
 /** The columns that can split another one: those with a few values. */
 export const splitting = (columns: Column[], name: string): Column[] =>
   columns.filter((one) => one.name !== name && one.distinct >= 2 && one.distinct <= MOST_VALUES)
+
+const cellIs = (name: string, value: string): Filter =>
+  value ? { on: 'column', name, test: 'is', value } : { on: 'column', name, test: 'missing' }
 
 /** The ends of a column's body, where some of it lies far beyond: what lies there would leave no room to see the rest. */
 export function bodyOf(column: Column): { low: string; high: string } {
@@ -66,9 +73,7 @@ export function splitRows(column: Column, panel: Schemas['Shown'], levels: numbe
     }),
     filter: isRange
       ? chosenOf({ name: column.name, show: 'bars', range: [bar.low, bar.high] }, column)
-      : bar.label
-        ? { on: 'column', name: column.name, test: 'is', value: bar.label }
-        : { on: 'column', name: column.name, test: 'missing' },
+      : cellIs(column.name, bar.label),
   }))
 }
 
@@ -101,10 +106,11 @@ export function useSplit(id: Ref<number>, column: Ref<Column>, by: Ref<string>) 
     staleTime: 60_000,
   })
   const panel = computed(() => found.data.value?.panels[0])
-  const levels = computed(() => {
+  const levels = computed<Level[]>(() => {
     const known = found.data.value?.levels ?? []
     const other = panel.value?.bars.some((bar) => (bar.levels[known.length] ?? 0) > 0)
-    return other ? [...known, OTHERS] : known
+    const listed = known.map((label) => ({ label: label || 'missing', filter: cellIs(by.value, label) }))
+    return other ? [...listed, { label: 'other values' }] : listed
   })
   const rows = computed(() => (panel.value ? splitRows(column.value, panel.value, levels.value.length) : []))
   return { found, panel, levels, rows }
