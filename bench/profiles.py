@@ -1,4 +1,4 @@
-"""Time the profile of tables of different kinds, beside another checkout: few different values, all different, wide."""
+"""Time the profile of tables of different kinds, beside another checkout: few different values, all different, wide, series."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ import statistics
 import subprocess
 import sys
 from collections.abc import Iterator
+from datetime import datetime, timedelta
 from pathlib import Path
 
 from bench.worlds.fields import words
@@ -39,7 +40,24 @@ def wide(rng: random.Random, records: int) -> Iterator[str]:
         yield ",".join(str(rng.randrange(5000)) for _ in range(400))
 
 
-KINDS = {"few different": few_different, "all different": all_different, "wide": wide}
+def series(rng: random.Random, records: int) -> Iterator[str]:
+    """80 columns, a tenth as many records: 40 stations read in turn, 4 columns of categories, and 74 of numbers, of which half go
+    on from the one before and some depend on a category.
+    """
+    yield ",".join(["station", "read at", *(f"kind {n}" for n in range(4)), *(f"c{n}" for n in range(74))])
+    begin = datetime(2020, 1, 1)
+    levels = [[rng.uniform(0, 100) for _ in range(37)] for _ in range(40)]
+    for at in range(records // 10):
+        turn, station = divmod(at, 40)
+        levels[station] = [level + rng.gauss(0, 0.2) for level in levels[station]]
+        kinds = [rng.randrange(2, 9) for _ in range(4)]
+        others = [rng.gauss(50 * kinds[n % 4] if n < 8 else 0, 5) for n in range(37)]
+        moment = begin + timedelta(minutes=10 * turn)
+        numbers = [f"{number:.2f}" for number in (*levels[station], *others)]
+        yield ",".join([f"S{station:02d}", f"{moment:%Y-%m-%d %H:%M}", *(f"k{kind}" for kind in kinds), *numbers])
+
+
+KINDS = {"few different": few_different, "all different": all_different, "wide": wide, "series": series}
 
 
 def main(work: Path, records: int, against: Path | None, of_bench: Path) -> None:

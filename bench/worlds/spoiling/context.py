@@ -53,7 +53,8 @@ def of_steps(rng: random.Random, column: Field, columns: list[Field]) -> list[Fa
         return f"{moment + dt.timedelta(minutes=rng.choice((-4, -3, 1, 2, 3))):{column.form}}"
 
     def again(rng: random.Random, row: int) -> str | None:
-        return column.cells[row - tanks] if row >= tanks else None
+        before = column.cells[row - tanks] if row >= tanks else ""
+        return before if before[:1].isdigit() else None  # what stands there may be no moment any more
 
     return [
         Fault("moment off the step", is_lost=True, spoil_at=off),

@@ -101,6 +101,9 @@ OPERATIONS: tuple[Operation, ...] = (
     _made("days_later", "m n", "TRY(m + to_days(CAST(n AS INTEGER)))", "So many days later."),
     _made("months_later", "m n", "TRY(m + to_months(CAST(n AS INTEGER)))", "So many months later."),
     _made("years_later", "m n", "TRY(m + to_years(CAST(n AS INTEGER)))", "So many years later."),
+    _made("within_century", "m last", """CASE WHEN day(TRY(m + to_years(CAST(last - (10000 + last - year(m)) % 100 - year(m) AS INTEGER)))) = day(m)
+          THEN m + to_years(CAST(last - (10000 + last - year(m)) % 100 - year(m) AS INTEGER)) END""",
+          "A moment in the hundred years that end with a year, its last two digits kept; missing where that year has no such day."),
     _made("plain_hash", "t", "sha256(t)", "SHA-256 of a text in hexadecimal."),
     _made("write_moment", "m f", "strftime(m, f)", "A moment in a form."),
     _made("is_truth", "t", "CASE WHEN lower(trim(t)) IN ('yes', 'true', 'y', 't', '1') THEN true WHEN lower(trim(t)) IN ('no', 'false', 'n', 'f', '0') THEN false END",

@@ -173,6 +173,9 @@ CREATE OR REPLACE FUNCTION safe_date(y integer, m integer, d integer) RETURNS da
 CREATE OR REPLACE FUNCTION days_later(m timestamp, n integer) RETURNS timestamp LANGUAGE plpgsql IMMUTABLE AS $$ BEGIN RETURN m + make_interval(days => n); EXCEPTION WHEN others THEN RETURN NULL; END $$;
 CREATE OR REPLACE FUNCTION months_later(m timestamp, n integer) RETURNS timestamp LANGUAGE plpgsql IMMUTABLE AS $$ BEGIN RETURN m + make_interval(months => n); EXCEPTION WHEN others THEN RETURN NULL; END $$;
 CREATE OR REPLACE FUNCTION years_later(m timestamp, n integer) RETURNS timestamp LANGUAGE plpgsql IMMUTABLE AS $$ BEGIN RETURN m + make_interval(years => n); EXCEPTION WHEN others THEN RETURN NULL; END $$;
+CREATE OR REPLACE FUNCTION within_century(m timestamp, last integer) RETURNS timestamp LANGUAGE sql IMMUTABLE AS $$
+  SELECT CASE WHEN extract(day FROM later) = extract(day FROM m) THEN later END
+  FROM (SELECT pravin.years_later(m, last - (10000 + last - extract(year FROM m)::integer) % 100 - extract(year FROM m)::integer) AS later) AS moved $$;
 CREATE OR REPLACE FUNCTION plain_hash(t text) RETURNS text LANGUAGE sql IMMUTABLE AS $$ SELECT encode(pg_catalog.sha256(convert_to(t, 'UTF8')), 'hex') $$;
 CREATE OR REPLACE FUNCTION keyed_hash(t text, outer_pad text, inner_pad text) RETURNS text LANGUAGE sql IMMUTABLE AS $$
   SELECT encode(pg_catalog.sha256(decode(outer_pad, 'hex') || pg_catalog.sha256(decode(inner_pad, 'hex') || convert_to(t, 'UTF8'))), 'hex') $$;

@@ -198,6 +198,11 @@ class ColumnValues:
         return int(self.ask(_NOT_THOUSANDS)[0][0])
 
     @property
+    def decimals(self) -> int:
+        """Cells that read as a number with decimals."""
+        return self.kinds.get("decimal", 0) + self.kinds.get("decimal comma", 0)
+
+    @property
     def numeric(self) -> int:
         """Cells that read as a number."""
         return sum(self.kinds.get(kind, 0) for kind in NUMERIC)

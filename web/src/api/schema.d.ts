@@ -9302,6 +9302,8 @@ export interface components {
              * @enum {string}
              */
             kind: "to-date";
+            /** Last year of two digits */
+            last_short_year?: number | null;
             /**
              * Note
              * @default

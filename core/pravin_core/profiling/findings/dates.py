@@ -27,9 +27,22 @@ def reading(column_values: ColumnValues, column: ColumnProfile) -> Rule | None:
     if not forms:
         return None
     rule: Rule = {"kind": "to-date", "columns": [column.name], "formats": forms, "unconverted": "quarantine"}
-    return rule | (
-        {"serial_numbers": True} if column.type is DataType.DATE and column.dates and counted(column_values) else {}
-    )
+    if column.type is DataType.DATE and column.dates and counted(column_values):
+        rule["serial_numbers"] = True
+    if any("%y" in form for form in forms) and (last := _last_short_year(column_values)):
+        rule["last_short_year"] = last
+    return rule
+
+
+def _last_short_year(column_values: ColumnValues) -> int | None:
+    """The last of the hundred years that two digits can name, where the usual ones (1969 to 2068) do not hold the column's dates:
+    as far after the last date and the present as the first date allows, half of what is left kept for earlier ones.
+    """
+    low, high = column_values.ask(_BETWEEN)[0]
+    if low is None or low.year >= 1969:
+        return None
+    last = max(high.year, min(column_values.now.year, low.year + 99))
+    return int(last + max(0, low.year + 99 - last) // 2)
 
 
 def short_forms(column_values: ColumnValues, column: ColumnProfile) -> list[str]:

@@ -8,7 +8,7 @@ from pravin_core.profiling.column_values import ColumnValues
 from pravin_core.profiling.findings.base import Evidence, Finding, Kind, cells, of_column
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.records.filters import make_filter
-from pravin_core.tables.types import Role
+from pravin_core.tables.types import DataType, Role
 
 NEARLY = Kind("nearly constant", "At least 995 in 1,000 filled cells hold the same value, and few others do not.")
 CONSTANT = Kind("constant", "Every filled cell holds the same value.")
@@ -44,7 +44,7 @@ def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding
         Role.CATEGORY,
         Role.QUANTITY,
     ):
-        if column.role is Role.QUANTITY and column.type == "decimal":
+        if column.role is Role.QUANTITY and column.type in (DataType.DECIMAL, DataType.TEXT):
             return  # measurements differ by chance
         rule = {"kind": "unique", "columns": [column_values.name]}
         yield of_column(

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import re
+import unicodedata
 from collections.abc import Iterator
 
 from pravin_core.engines.functions import Mark
 from pravin_core.engines.kinds import OUTER_SPACES
 from pravin_core.profiling.column_values import ColumnValues
-from pravin_core.profiling.findings.base import Evidence, Finding, Kind, cells, of_column
+from pravin_core.profiling.findings.base import Evidence, Finding, Kind, cells, matching, of_column, those
+from pravin_core.profiling.findings.thousands import grouped
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.records.filters import make_filter
 from pravin_core.tables.types import Role
@@ -23,11 +26,13 @@ WHERE c.value <> d.value AND d.value <> '' LIMIT 1
 """
 INVISIBLE = Kind(
     "invisible characters",
-    "Control and format characters (Unicode Cc and Cf) and no-break spaces inside a value. Line breaks and tabs in "
-    "free text are not meant.",
+    "Control and format characters (Unicode Cc and Cf), and spaces of another kind inside a value: no-break and thin ones, tabs, "
+    "line breaks. Line breaks and tabs in free text are not meant, nor marks between the thousands of numbers.",
 )
-_INSIDE = r"\S(?:.*)[\p{Cf}\x{00A0}\x{2000}-\x{200B}\x{202F}\x{3000}](?:.*)\S|[\x{00}-\x{08}\x{0E}-\x{1F}\x{7F}-\x{9F}]|\p{Cf}"
-_BREAKS = r"\S[\t\r\n]+.*\S"
+_UNSEEN = r"[\p{Cf}\x{00}-\x{08}\x{0E}-\x{1F}\x{7F}-\x{9F}]"
+_SPACES = r"\x{00A0}\x{1680}\x{2000}-\x{200A}\x{2028}\x{2029}\x{202F}\x{205F}\x{3000}"
+_BREAKS = r"\t\n\v\f\r"
+_CAN_BE_SEEN = r"[^\s\p{Z}]"
 
 
 def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding]:
@@ -41,18 +46,35 @@ def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding
             filters=[make_filter("column", name=column_values.name, test="outer spaces")],
             rule={"kind": "trim-spaces", "columns": [column_values.name]},
         )  # fmt: skip
-    free = column.role is Role.FREE_TEXT
-    pattern = _INSIDE if free else f"{_INSIDE}|{_BREAKS}"
-    inside = column_values.matching(f"(?s){pattern}", Mark.WIDE | Mark.CONTROL)
-    own = [(v, n) for v, n in inside.values if not _plain_after_trim(v)]
-    if own:
-        count = inside.cells if len(own) == len(inside.values) else sum(n for _, n in own)
+    yield from _unseen(column_values)
+    yield from _other_spaces(column_values, _SPACES if column.role is Role.FREE_TEXT else _SPACES + _BREAKS)
+
+
+def _unseen(column_values: ColumnValues) -> Iterator[Finding]:
+    met = column_values.matching(_UNSEEN, Mark.WIDE | Mark.CONTROL)
+    if met.cells:
         yield of_column(
-            column_values, INVISIBLE, "middle", count, f"{cells(count)} with characters that cannot be seen",
-            evidence=[Evidence(value=v, count=n, becomes=_without(v)) for v, n in own],
-            filters=[make_filter("column", name=column_values.name, test="matches", value=f"(?s){pattern}")],
-            rule={"kind": "replace-pattern", "columns": [column_values.name],
-                  "find": r"[\p{Cf}\x{00}-\x{08}\x{0E}-\x{1F}\x{7F}-\x{9F}]|[\s\x{00A0}\x{2000}-\x{200A}\x{202F}\x{3000}]+$"},
+            column_values, INVISIBLE, "middle", met.cells, f"{cells(met.cells)} with characters that cannot be seen",
+            evidence=[Evidence(value=v, count=n, becomes=_without_unseen(v)) for v, n in met.values],
+            filters=matching(column_values.name, _UNSEEN),
+            rule={"kind": "replace-pattern", "columns": [column_values.name], "find": _UNSEEN},
+        )  # fmt: skip
+
+
+def _other_spaces(column_values: ColumnValues, spaces: str) -> Iterator[Finding]:
+    inside = rf"(?s){_CAN_BE_SEEN}.*[{spaces}].*{_CAN_BE_SEEN}"
+    met = column_values.matching(inside, Mark.WIDE | Mark.CONTROL)
+    marked = grouped(column_values) if met.cells else None
+    own = [(v, n) for v, n in met.values if not marked or v not in marked.values]
+    if own:
+        count = met.cells if len(own) == len(met.values) else sum(n for _, n in own)
+        door = matching(column_values.name, inside)
+        yield of_column(
+            column_values, INVISIBLE, "middle", count, f"{cells(count)} with spaces of another kind inside",
+            evidence=[Evidence(value=v, count=n, becomes=_with_plain_spaces(v, spaces)) for v, n in own],
+            filters=door if len(own) == len(met.values) else those(column_values.name, [v for v, _ in own]),
+            rule={"kind": "replace-pattern", "columns": [column_values.name], "find": f"[{spaces}]+", "replacement": " ", "only": inside},
+            detail="spaces",
         )  # fmt: skip
 
 
@@ -60,10 +82,9 @@ def _stands_twice(column_values: ColumnValues) -> bool:
     return bool(column_values.ask(_ALSO_WITHOUT, {"spaces": " \t\u00a0\u2003\u3000"}))
 
 
-def _plain_after_trim(value: str) -> bool:
-    text = value.strip()
-    return text.isprintable() and not any(c in "\u00a0\u202f\u3000" or "\u2000" <= c <= "\u200b" for c in text)
+def _without_unseen(value: str) -> str:
+    return "".join(c for c in value if unicodedata.category(c) not in ("Cc", "Cf") or c in "\t\n\v\f\r")
 
 
-def _without(value: str) -> str:
-    return "".join(c if c.isprintable() else " " if c.isspace() else "" for c in value).strip()
+def _with_plain_spaces(value: str, spaces: str) -> str:
+    return re.sub(f"[{re.sub(r'.x{(....)}', lambda found: chr(int(found[1], 16)), spaces)}]+", " ", value)

@@ -10,6 +10,7 @@ from decimal import Decimal
 from pravin_core.engines.functions import Mark
 from pravin_core.engines.kinds import NUMERIC
 from pravin_core.profiling.column_values import ColumnValues, Matches, quantile
+from pravin_core.profiling.findings import thousands
 from pravin_core.profiling.findings.base import (
     Evidence,
     Finding,
@@ -52,7 +53,6 @@ FORMS: tuple[tuple[Kind, str, str], ...] = (
     (MONEY, rf"^\s*(?:{CURRENCY}\s*({NUMBER})|({NUMBER})\s*{CURRENCY})\s*$", "with a currency"),
     (UNITS, rf"^\s*(?:\d+\s*[x×]\s*)?({NUMBER})\s*({UNIT})\s*$", "with a unit"),
 )
-GROUPED = r"^\s*[+-]?\d{1,3}(?:(?:,\d{3})+\.\d+|(?:\.\d{3})+,\d+|(?:[ ']\d{3})+(?:[.,]\d+)?)\s*$"
 _SOME = rf"(?i)^\s*(?:{SIGN}|{CURRENCY})?\s*{NUMBER}\s*(?:$|[^\d\s.,:/_-])"
 _HOLDING = {LIMIT: 0, UNCERTAINTY: 0, PERCENT: Mark.AMPERSAND, MONEY: 0, UNITS: 0}
 
@@ -80,10 +80,8 @@ def _without_unit(column_values: ColumnValues, met: Matches) -> Iterator[Finding
 
 def written_otherwise(column_values: ColumnValues) -> int:
     """Cells that are numbers to a person, but have a mark or grouped thousands and so are texts to the engine."""
-    marked = sum(matches.cells for matches in _marked(column_values).values())
-    return (
-        marked + column_values.matching(GROUPED, Mark.COMMA | Mark.SPACE | Mark.DOT | Mark.OTHER, kinds=("text",)).cells
-    )
+    marked = thousands.grouped(column_values)
+    return sum(matches.cells for matches in _marked(column_values).values()) + (marked.unread if marked else 0)
 
 
 def _marked(column_values: ColumnValues) -> dict[Kind, Matches]:

@@ -61,8 +61,8 @@ def find(table: TableStudy) -> Iterator[Finding]:
     groups = [one for one in table.having(Role.CATEGORY, Role.IDENTIFIER) if one.distinct >= 2]
     groups = [one for one in groups if one.type is DataType.TEXT and _telling(one, table.records)]
     for quantity in table.having(Role.QUANTITY):
-        if quantity.numbers and quantity.distinct > 20 and groups:
-            numbers = table.sampled_numbers[quantity.name]
+        numbers = table.sampled_numbers.get(quantity.name)
+        if quantity.numbers and numbers is not None and quantity.distinct > 20 and groups:
             shares = {one.name: explained(numbers, table.sample[one.name].codes) for one in groups}
             best = max(groups, key=lambda one: shares[one.name])
             if shares[best.name] >= EXPLAINED:

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from typing import ClassVar, Literal
+from typing import ClassVar, Literal, Self
 
-from pydantic import Field, field_validator
+from pydantic import Field, field_validator, model_validator
 from sqlglot import exp
 
 from pravin_core.rules.base import Conversion, Corrected, Example, Part, as_text, joined, text
@@ -35,6 +35,11 @@ class ToDate(Conversion):
             after={"a": ["2024-03-17", "2024-03-17", None, None, None]},
         ),
         Example(
+            rule={"columns": ["a"], "formats": ["%d.%m.%y"], "last_short_year": 2030},
+            before={"a": ["17.3.30", "17.3.31", "29.2.00", None]},
+            after={"a": ["2030-03-17", "1931-03-17", "2000-02-29", None]},
+        ),
+        Example(
             rule={"columns": ["a"], "formats": ["%Y-%m-%d"], "serial_numbers": True},
             before={"a": ["2024-03-17", "45368", "45368.0", "7", "99999", None]},
             after={"a": ["2024-03-17", "2024-03-17", "2024-03-17", None, None, None]},
@@ -51,6 +56,11 @@ class ToDate(Conversion):
         default=False, title="Also days counted by a spreadsheet (45368)", json_schema_extra={"widget": "switch"}
     )
 
+    last_short_year: int | None = Field(
+        default=None, ge=1900, le=2200, title="Last year of two digits",
+        json_schema_extra={"widget": "number", "empty": "2068: 68 is 2068, 69 is 1969"},
+    )  # fmt: skip
+
     @field_validator("formats")
     @classmethod
     def _readable(cls, formats: tuple[str, ...]) -> tuple[str, ...]:
@@ -60,13 +70,25 @@ class ToDate(Conversion):
                 raise ValueError(f"the format {format_!r} needs a year (%Y or %y) and a day (%d)")
         return formats
 
+    @model_validator(mode="after")
+    def _short_years_are_read(self) -> Self:
+        if self.last_short_year is not None and not any("%y" in format_ for format_ in self.formats):
+            raise ValueError("a last year of two digits needs a format with such a year (%y)")
+        return self
+
     def sentence(self) -> list[Part]:
+        short = (
+            [text(f" (years of two digits from {self.last_short_year - 99} to {self.last_short_year})")]
+            if self.last_short_year is not None
+            else []
+        )
         counted = [text(" and days counted by a spreadsheet")] if self.serial_numbers else []
         return [
             text("Convert "),
             *self.meant(),
             text(" to dates from "),
             *joined(self.formats),
+            *short,
             *counted,
             *self.otherwise(),
         ]
@@ -77,21 +99,22 @@ class ToDate(Conversion):
         if column.type in (DataType.DATE, target):  # read already
             return Corrected(cell.copy(), column.type, reading=True)
         written = as_text(cell)
-        tries = [
-            template(
-                "read_moment(:c, :p, :f)",
-                c=written,
-                p=exp.Literal.string(pattern(format_).strip("^$")),
-                f=exp.Literal.string(format_),
-            )
-            for format_ in self.formats
-        ]
+        tries = [self._moment(written, format_) for format_ in self.formats]
         if self.serial_numbers:
             tries.append(template(_COUNTED, c=written))
         moment = exp.Coalesce(this=tries[0], expressions=tries[1:])
         value = exp.cast(moment, "TIMESTAMP" if timed else "DATE")
         lost = template(":c IS NOT NULL AND :v IS NULL", c=cell.copy(), v=value)
         return Corrected(value, target, lost, reading=True)
+
+    def _moment(self, written: exp.Expr, format_: str) -> exp.Expr:
+        form = exp.Literal.string(format_)
+        moment = template(
+            "read_moment(:c, :p, :f)", c=written, p=exp.Literal.string(pattern(format_).strip("^$")), f=form
+        )
+        if self.last_short_year is None or "%y" not in format_:
+            return moment
+        return template("within_century(:m, :l)", m=moment, l=exp.Literal.number(self.last_short_year))
 
 
 KIND = ToDate

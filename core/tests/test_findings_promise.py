@@ -1,0 +1,153 @@
+"""What a finding shows beside a value is what its rule makes of it, on tables of every world and on marks of every sort."""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Callable, Iterator
+from datetime import date
+from pathlib import Path
+
+import pyarrow.parquet as pq
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from test_findings import findings
+from test_rules import book
+
+from bench.findings import NOW, snapshot_of
+from bench.worlds.scenes import WORLDS
+from bench.worlds.spoiling import write
+from pravin_core.engines.base import Connection
+from pravin_core.engines.duckdb import connect, know_operations
+from pravin_core.errors import RulebookError
+from pravin_core.intake.snapshot import Snapshot
+from pravin_core.profiling.model import Finding
+from pravin_core.profiling.profiler import profile_snapshot
+from pravin_core.records.pages import Stage, find_records
+from pravin_core.runs.runner import result_parts, run_rulebook
+
+Table = Callable[[dict[str, list[str | None]]], Snapshot]
+Promise = tuple[str, str, str, str]  # kind of finding, value, what it shall become, what it became
+
+
+def cells_of(snapshot: Snapshot, work: Path, *rules: dict[str, object]) -> dict[str, list[str]]:
+    """The cells by column after some rules, in the order of the records, written as texts."""
+    run_rulebook(snapshot, book(*rules), work)
+    rows = [row for part in result_parts(work) for row in pq.read_table(part).to_pylist()]
+    rows.sort(key=lambda row: row["__record"])
+    return {name: [written(row[name]) for row in rows] for name in rows[0] if not name.startswith("__")}
+
+
+def written(cell: object) -> str:
+    return "" if cell is None else f"{cell:.15g}" if isinstance(cell, float) else str(cell)
+
+
+def broken(snapshot: Snapshot, found: list[Finding], work: Path) -> Iterator[Promise]:
+    """The values of which a rule makes something else than its finding shows."""
+    were = cells_of(snapshot, work / "before")
+    for at, finding in enumerate(found):
+        shown = {one.value: one.becomes for one in finding.evidence if one.becomes is not None}
+        if not finding.rule or len(finding.columns) != 1 or not shown:
+            continue
+        (name,) = finding.columns
+        try:
+            now = cells_of(snapshot, work / f"after-{at}", finding.rule)[name]
+        except RulebookError as error:
+            yield finding.kind, "", "a rule that runs", str(error)
+            continue
+        behind = find_records(Stage(snapshot), finding.filters, None, False, work / "scratch").tolist()
+        for record in behind:
+            was, is_ = were[name][record - 1], now[record - 1]
+            if was in shown and is_ != shown[was]:
+                yield finding.kind, was, shown[was], is_
+
+
+@pytest.mark.parametrize("world", WORLDS)
+@pytest.mark.parametrize("seed", [71000, 71001])
+def test_rules_make_of_values_what_the_findings_show(world: str, seed: int, tmp_path: Path) -> None:
+    path, _, _ = write(tmp_path, world, seed, 1200, spoiled=True)
+    snapshot = snapshot_of(path)
+    profile = profile_snapshot(snapshot, tmp_path / "scratch", NOW)
+    assert set(broken(snapshot, list(profile.findings), tmp_path)) == set()
+
+
+def grouped(value: float, thousands: str, decimal: str) -> str:
+    return f"{value:,.1f}".translate({ord(","): thousands, ord("."): decimal})
+
+
+RNG = random.Random(17)
+AMOUNTS = [RNG.lognormvariate(7.2, 0.9) for _ in range(200)]
+WORDS = [RNG.choice(("salt marsh", "mud flat", "reed bed", "open water")) for _ in range(200)]
+INSIDE = {
+    "no-break space": "\u00a0", "thin space": "\u2009", "narrow space": "\u202f", "wide space": "\u3000", "tab": "\t",
+    "line break": "\n", "soft hyphen": "\u00ad", "no width": "\u200b", "bell": "\x07", "both": "\u200b\u00a0",
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("between", INSIDE.values(), ids=INSIDE)
+def test_what_cannot_be_seen_inside_words(table: Table, tmp_path: Path, between: str) -> None:
+    cells: list[str | None] = [word.replace(" ", between) if n % 20 == 3 else word for n, word in enumerate(WORDS)]
+    snapshot, found = findings(table, tmp_path, {"place": cells})
+    unseen = [one for one in found if one.kind == "invisible characters"]
+    assert [one.count for one in unseen] == [10] * len(between)
+    assert set(broken(snapshot, found, tmp_path)) == set()
+    made = cells_of(snapshot, tmp_path / "made", *(one.rule for one in unseen if one.rule))["place"]
+    left = " " if between[-1].isspace() else ""
+    assert made == [word.replace(" ", left) if n % 20 == 3 else word for n, word in enumerate(WORDS)]
+
+
+@pytest.mark.parametrize("every", [True, False], ids=["all", "few"])
+@pytest.mark.parametrize("decimal", [".", ","])
+@pytest.mark.parametrize("thousands", [",", ".", " ", "'", "\u2019", "\u00a0", "\u202f", "\u2009"])
+def test_thousands_marks_of_every_sort(table: Table, tmp_path: Path, thousands: str, decimal: str, every: bool) -> None:
+    if thousands == decimal:
+        return
+    cells: list[str | None] = [
+        grouped(v, thousands if every or n % 20 == 3 else "", decimal) for n, v in enumerate(AMOUNTS)
+    ]
+    snapshot, found = findings(table, tmp_path, {"amount": cells})
+    marked = [one for one in found if one.kind == "decimal or thousands mark" and "thousands" in one.says]
+    assert [one.count for one in marked] == [sum(len(cell or "") > 5 and thousands in (cell or "") for cell in cells)]
+    assert set(broken(snapshot, found, tmp_path)) == set()
+    assert marked[0].rule
+    assert cells_of(snapshot, tmp_path / "made", marked[0].rule)["amount"] == [grouped(v, "", decimal) for v in AMOUNTS]
+    assert {"broken key", "key candidate", "does not fit its type", "invisible characters"}.isdisjoint(
+        one.kind for one in found
+    )
+
+
+@pytest.mark.parametrize(
+    ("first", "last"), [(1931, 2008), (1998, 2024), (1950, 1960), (1969, 2024), (1968, 2024), (1926, 2024)]
+)
+@pytest.mark.parametrize("form", ["%d.%m.%{}", "%m/%d/%{}"])
+def test_years_of_two_digits_are_those_of_the_column(
+    table: Table, tmp_path: Path, first: int, last: int, form: str
+) -> None:
+    rng = random.Random(first + last)
+    days = [date(rng.randint(first, last), rng.randint(1, 12), rng.randint(13, 28)) for _ in range(300)]
+    cells: list[str | None] = [day.strftime(form.format("y" if n % 10 == 4 else "Y")) for n, day in enumerate(days)]
+    snapshot, found = findings(table, tmp_path, {"born": cells})
+    (short,) = [one for one in found if one.kind == "two-digit year"]
+    assert (short.count, short.opens) == (30, None)
+    assert short.rule
+    assert cells_of(snapshot, tmp_path / "made", short.rule)["born"] == [str(day) for day in days]
+
+
+@pytest.fixture(scope="module")
+def engine(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Connection]:
+    with connect([], tmp_path_factory.mktemp("scratch")) as con:
+        know_operations(con)
+        yield con
+
+
+@given(st.dates(date(1600, 1, 1), date(2500, 1, 1)), st.integers(1900, 2200))
+def test_a_century_ends_with_its_last_year(engine: Connection, day: date, last: int) -> None:
+    year = next(year for year in range(last, last - 100, -1) if year % 100 == day.year % 100)
+    try:
+        there: date | None = day.replace(year=year)
+    except ValueError:  # the 29th of February of a year without one
+        there = None
+    (made,) = (
+        engine.execute("SELECT CAST(within_century(CAST($1 AS TIMESTAMP), $2) AS DATE)", [day, last]).fetchone() or ()
+    )
+    assert made == there
