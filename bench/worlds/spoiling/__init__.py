@@ -15,7 +15,9 @@ from demo.spoil import Truth
 
 LOST = "lost"  # in the truth instead of the clean cell, where nothing can tell it any more
 OPAQUE = "told from no good value"
-COMPUTED = {"product that does not hold": 2, "sum that does not add up": 3}  # from so many columns before
+COMPUTED = {  # from so many columns before
+    "product that does not hold": 2, "sum that does not add up": 3, "dates of a record out of order": 1,
+}  # fmt: skip
 
 
 def possible(rng: random.Random, column: Field, columns: list[Field]) -> list[Fault]:
@@ -60,7 +62,7 @@ def spoil(rng: random.Random, columns: list[Field], rows: int, truth: Truth) -> 
 
 
 def _set_aside_opaque(columns: list[Field], truth: Truth) -> None:
-    """What no good value tells: a result beside which a part of it is spoiled too, and cells of categories and names in each
+    """What no good value tells: a result (or a later date) beside which what it comes from is spoiled too, and cells of categories and names in each
     other's place of which one occurs less than three times where it belongs.
     """
     names = [column.name for column in columns]

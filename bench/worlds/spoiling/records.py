@@ -83,7 +83,8 @@ def subtotal(rng: random.Random, columns: list[Field], row: int) -> dict[int, st
     cells[0] = rng.choice(("Total", "Subtotal", "Summe", "Sum"))
     for at, column in enumerate(columns):
         if column.sort == "number":
-            total = sum(plain(cell) for cell in column.cells[max(0, row - 40) : row] if cell[:1].isdigit())
+            above = column.cells[max(0, row - 40) : row]
+            total = sum(plain(cell) for cell in above if cell.replace(column.form, "").isdigit())
             cells[at] = f"{total:.2f}".replace(".", column.form)
     return cells
 

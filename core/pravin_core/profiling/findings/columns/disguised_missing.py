@@ -20,7 +20,7 @@ KIND = Kind(
     "disguised missing",
     "Tokens such as n/a or ?; words such as unknown; numbers of nines (-999, 9999) and fillers (0, 255, 1000000) that come back "
     "and lie far from all others; "
-    "dates such as 1900-01-01 more than five years from all others. Words such as none are told apart, and low, where they are at "
+    "dates of zeros or nines (0000-00-00, 99/99/9999), and such as 1900-01-01 more than five years from all others. Words such as none are told apart, and low, where they are at "
     "least one in ten answers of a column of few.",
 )
 WORDS = (
@@ -31,7 +31,7 @@ WORDS = (
     "not reported", "not determined", "not set", "not found", "not filled", "none given", "no answer", "no entry", "no information",
     "no info", "no response", "nothing", "empty", "xx", "xxxx", "k.a.", "k. a.", "ohne angabe", "unbek.", "nicht bekannt",
     "nicht erfasst", "inconnu", "non renseigné", "sans objet", "desconocido", "sin datos", "sconosciuto", "onbekend", "okänd",
-    "ukjent", "none@none.none", "no@mail.com", "99/99/9999", "00/00/0000", "0000-00-00", "00.00.0000", "99.99.9999", "9999-99-99",
+    "ukjent", "none@none.none", "no@mail.com",
 )  # fmt: skip
 SENTINELS = (
     -1,
@@ -56,6 +56,9 @@ _WORDS = """
 SELECT value, n FROM column_values WHERE kind = 'text' AND marks & $digit = 0 AND length(value) < 24 AND list_contains($words, lower(trim(value)))
 ORDER BY n DESC, value
 """
+NO_DATE = (
+    r"^\s*(?:0000[-./]00[-./]00|9999[-./]99[-./]99|00[-./]00[-./]0000|99[-./]99[-./]9999)(?:[ T]00:00(?::00)?)?\s*$"
+)
 _NUMBERED = """
 SELECT value, n FROM column_values WHERE kind IN ('whole number', 'decimal')
   AND list_contains($numbers, try_cast(trim(value) AS DOUBLE)) ORDER BY n DESC, value
@@ -105,7 +108,7 @@ def _words(column_values: ColumnValues) -> list[tuple[str, int]]:
     two_letters = sum(shape.cells for shape in column_values.shapes if shape.shape in ("AA", "AAA"))
     if two_letters > 0.5 * column_values.present:  # a column of codes may well hold the code NA
         found = [(value, n) for value, n in found if value not in ("NA", "NAN")]
-    return found
+    return found + list(column_values.matching(NO_DATE, Mark.DIGIT, kinds=("text",)).values)
 
 
 def _sentinels(column_values: ColumnValues) -> list[tuple[str, int]]:

@@ -24,6 +24,7 @@ from pravin_core.tables.types import Role
 
 pa: Any = pyarrow
 Cell = Callable[[exp.Expr], exp.Expr]
+Limit = tuple[float, float]  # from where on a value is told, and how many seconds its neighbours are apart at most
 STUCK = Kind(
     "stuck value",
     "The same value in more records of a series, one after the other, than chance gives: runs longer than 12 and than "
@@ -33,10 +34,12 @@ SPIKE = Kind(
     "spike in a series",
     "In a smooth series (the typical distance of a value from the middle of its two neighbours is at most 0.6 of its typical "
     "distance from the median of its station), values over 6 such distances and over 5 times their 70th percentile away, "
-    "to the same side of both neighbours, which are nearer to each other. Typical is 1.4826 times the median (Hampel 1974).",
+    "to the same side of both neighbours, which are nearer to each other and at most five times as far apart in time as usual. "
+    "Typical is 1.4826 times the median (Hampel 1974).",
 )
 FEW = 0.08
 SMOOTH = 0.6
+APART = 5
 LOOKED_AT = 20_000  # moments that tell whether a quantity is smooth
 AT_ONCE = 2_000_000  # cells
 _RUNS = """
@@ -51,18 +54,19 @@ _ALIKE = "SELECT q, sum(n - 1) / sum(n) FROM runs GROUP BY q"
 _STUCK = "SELECT q, s, v, n, m, rs FROM runs JOIN limits USING (q) WHERE n >= least ORDER BY q, n DESC, s, m"
 _NEIGHBOURS = """
 CREATE OR REPLACE TEMP VIEW neighbours AS
-SELECT q, r, s, m, v, lag(v) OVER along AS a, lead(v) OVER along AS b FROM looked_at WHERE v IS NOT NULL
+SELECT q, r, s, m, v, lag(v) OVER along AS a, lead(v) OVER along AS b, epoch(lead(m) OVER along) - epoch(lag(m) OVER along) AS apart
+FROM looked_at WHERE v IS NOT NULL
 WINDOW along AS (PARTITION BY q, s ORDER BY m, r)
 """
 _TYPICAL = """
-SELECT q, 1.4826 * median(off), 1.4826 * median(wide), quantile_cont(off, 0.7) FROM (
-  SELECT q, abs(v - (a + b) / 2) AS off, abs(v - median(v) OVER (PARTITION BY q, s)) AS wide FROM neighbours)
+SELECT q, 1.4826 * median(off), 1.4826 * median(wide), quantile_cont(off, 0.7), median(apart) FROM (
+  SELECT q, apart, abs(v - (a + b) / 2) AS off, abs(v - median(v) OVER (PARTITION BY q, s)) AS wide FROM neighbours)
 WHERE off IS NOT NULL GROUP BY q
 """
 _SPIKES = """
 SELECT q, r, s, m, v, a, b FROM neighbours JOIN limits USING (q)
 WHERE abs(v - (a + b) / 2) > least AND (v - a) * (v - b) > 0
-  AND least(abs(v - a), abs(v - b)) > greatest(0.6 * least, abs(a - b)) ORDER BY q, r
+  AND least(abs(v - a), abs(v - b)) > greatest(0.6 * least, abs(a - b)) AND apart <= most ORDER BY q, r
 """
 
 
@@ -75,9 +79,9 @@ def find(series: Series) -> Iterator[Finding]:
     ]  # fmt: skip
     for some in _batches(able, records):
         yield from _stuck(series, some)
-    smooth: dict[str, float] = {}
+    smooth: dict[str, Limit] = {}
     for some in _batches(able, min(records, LOOKED_AT)):
-        smooth |= {some[q].name: least for q, least in _smooth(series, some).items()}
+        smooth |= {some[q].name: limit for q, limit in _smooth(series, some).items()}
     for some in _batches([one for one in able if one.name in smooth], records):
         yield from _spikes(series, some, smooth)
 
@@ -100,10 +104,10 @@ def _look_at(series: Series, profiles: Sequence[ColumnProfile], cell: Cell, most
     series.table.con.execute(sql(temporary_table("looked_at", joined)))
 
 
-def _by_quantity(con: Connection, query: str, limits: dict[int, float]) -> Iterator[tuple[int, list[Any]]]:
-    """The rows of a query that asks from so much on, by the place of their quantity."""
-    known = {"q": pa.array(limits.keys(), pa.int32()), "least": pa.array(limits.values(), pa.float64())}
-    con.register("limits", pa.table(known))
+def _by_quantity(con: Connection, query: str, limits: dict[int, Limit]) -> Iterator[tuple[int, list[Any]]]:
+    """The rows of a query that knows the limits of each quantity, by the place of their quantity."""
+    known = [pa.array([limit[at] for limit in limits.values()], pa.float64()) for at in (0, 1)]
+    con.register("limits", pa.table([pa.array(limits.keys(), pa.int32()), *known], ["q", "least", "most"]))
     rows = con.execute(query).fetchall()
     con.unregister("limits")
     for q, own in groupby(rows, key=itemgetter(0)):
@@ -118,13 +122,13 @@ def _stuck(series: Series, profiles: Sequence[ColumnProfile]) -> Iterator[Findin
     con = series.table.con
     _look_at(series, profiles, _filled)
     con.execute(_RUNS)
-    limits: dict[int, float] = {}
+    limits: dict[int, Limit] = {}
     for q, alike in con.execute(_ALIKE).fetchall():
         if alike <= 0.8:  # values that hardly ever change tell nothing by staying
             chance = np.log(1e-4) / np.log(alike) if alike > 0 else 0.0
-            limits[q] = max(12, int(np.ceil(5 * chance)) if alike > 0.05 else 12)
+            limits[q] = (max(12, int(np.ceil(5 * chance)) if alike > 0.05 else 12), np.inf)
     for q, rows in _by_quantity(con, _STUCK, limits):
-        yield _stretches(series, profiles[q], int(limits[q]), rows)
+        yield _stretches(series, profiles[q], int(limits[q][0]), rows)
 
 
 def _stretches(series: Series, profile: ColumnProfile, least: int, rows: Sequence[Any]) -> Finding:
@@ -138,15 +142,17 @@ def _stretches(series: Series, profile: ColumnProfile, least: int, rows: Sequenc
     )  # fmt: skip
 
 
-def _smooth(series: Series, profiles: Sequence[ColumnProfile]) -> dict[int, float]:
-    """By the place of a smooth quantity how far off a spike is."""
+def _smooth(series: Series, profiles: Sequence[ColumnProfile]) -> dict[int, Limit]:
+    """By the place of a smooth quantity how far off a spike is, and how far apart in time its neighbours may be."""
     _look_at(series, profiles, double_of, LOOKED_AT)
     series.table.con.execute(_NEIGHBOURS)
     found = series.table.con.execute(_TYPICAL).fetchall()
-    return {q: max(6 * off, 5 * tail) for q, off, wide, tail in found if 0 < off <= SMOOTH * wide}
+    return {
+        q: (max(6 * off, 5 * tail), APART * apart) for q, off, wide, tail, apart in found if 0 < off <= SMOOTH * wide
+    }
 
 
-def _spikes(series: Series, profiles: Sequence[ColumnProfile], smooth: dict[str, float]) -> Iterator[Finding]:
+def _spikes(series: Series, profiles: Sequence[ColumnProfile], smooth: dict[str, Limit]) -> Iterator[Finding]:
     _look_at(series, profiles, double_of)
     series.table.con.execute(_NEIGHBOURS)
     limits = {q: smooth[one.name] for q, one in enumerate(profiles)}
