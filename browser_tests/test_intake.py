@@ -170,6 +170,6 @@ def test_what_a_supplier_drops_arrives_by_itself(sign_in: SignIn, drop_folder: P
     part.write_text("a,b\n1,2\n")
     time.sleep(1)
     part.rename(part.with_name("march.csv"))
-    expect(page.get_by_role("link", name="1", exact=True)).to_be_visible(timeout=30_000)
+    expect(page.get_by_role("link", name="1", exact=True)).to_be_visible()
     page.get_by_role("link", name="1", exact=True).click()
     page.get_by_role("heading", name="What it becomes 1 record").wait_for()

@@ -8,5 +8,5 @@ export default defineConfig(({ command }) => ({
   resolve: { alias: { '@': fileURLToPath(new URL('./src', import.meta.url)) } },
   server: { proxy: { '/api': 'http://127.0.0.1:8700' } },
   build: { chunkSizeWarningLimit: 1500, assetsInlineLimit: 0 },
-  test: { environment: 'happy-dom', include: ['src/**/*.test.ts'] },
+  test: { environment: 'happy-dom', include: ['src/**/*.test.ts'], testTimeout: 30_000 },
 }))

@@ -80,6 +80,8 @@ TRAPS = [
     ("disguised missing", "temp", [*PH, "-999", "-999"], 2, ("-999", "")),
     ("disguised missing", "temp", [*PH, "n/a"], 1, ("n/a", "")),
     ("disguised missing", "day", [*DAYS, "1900-01-01"], 1, ("1900-01-01", "")),
+    ("disguised missing", "day", [*DAYS, "0000-00-00", "0000-00-00 00:00:00"], 2, ("0000-00-00", "")),
+    ("disguised missing", "day", [*DAYS, *["99/99/9999"] * 30], 30, ("99/99/9999", "")),
     ("spelling variants", "town", [*cycle(["Harbour", "East Fen"], 80), "harbour", "Harbor"], 2, ("harbour", "Harbour")),
     ("broken key", "sample_id", [*[f"WQ-{i:03d}" for i in range(60)], "WQ-007"], 2, ("WQ-007", None)),
     ("weekend entries", "day", [*cycle([f"2024-04-{d:02d}" for d in (1, 2, 3, 4, 5, 8, 9)], 280), "2024-04-06"], 1, None),

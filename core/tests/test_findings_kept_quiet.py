@@ -32,6 +32,33 @@ RIGHT: list[tuple[str, str, list[str | None]]] = [
     ("nearly constant", "site", cycle(["Fen", "Tarn"], 400)),
     ("literal escape", "file", [*cycle(["x", "y"], 40), r"C:\temp\new.txt"]),
     ("literal escape", "link", [*cycle(["x", "y"], 40), "https://merrow.example/a%20b"]),
+    (
+        "decimal or thousands mark",
+        "register",
+        [f"{draw.randrange(100, 999)} {draw.randrange(100, 999)} {draw.randrange(100, 999)}" for _ in range(90)],
+    ),
+    (
+        "decimal or thousands mark",
+        "call",
+        [f"0{draw.randrange(10, 99)} {draw.randrange(100, 999)} {draw.randrange(100, 999)}" for _ in range(90)],
+    ),
+    (
+        "decimal or thousands mark",
+        "seen",
+        [",".join(str(draw.randrange(100, 999)) for _ in range(1 + i % 4)) for i in range(90)],
+    ),
+    (
+        "decimal or thousands mark",
+        "place",
+        [f"{draw.randrange(10, 99)} {draw.randrange(100, 999)} Merrow" for _ in range(90)],
+    ),
+    ("decimal or thousands mark", "depth", [f"{draw.uniform(1, 9):.3f}" for _ in range(90)]),
+    (
+        "invisible characters",
+        "remark",
+        [f"wet ground and\nno {bird} at {i} feeders\ttoday" for i in range(45) for bird in ("duck", "goose")],
+    ),
+    ("disguised missing", "batch", [f"{i % 7 + 1:04d}-{i % 9:02d}-00" for i in range(60)]),
     ("personal data", "sexton", cycle(["Upper", "Lower"], 40)),
 ]
 

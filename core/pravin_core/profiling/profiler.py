@@ -228,7 +228,12 @@ def profile_column(
     role = said_role or propose_role(
         column_values.name, data_type, column_values.present, column_values.distinct, forms, text
     )
-    if said_role is None and data_type is DataType.TEXT and thousands.grouped(column_values):
+    if (
+        said_role is None
+        and data_type is DataType.TEXT
+        and (marked := thousands.grouped(column_values))
+        and marked.values
+    ):
         role = Role.QUANTITY
     return ColumnProfile(
         name=column_values.name,

@@ -17,9 +17,10 @@ _ANY = r"^\s*[+-]?(?:\d{1,3}(?:[.,'’\s\x{00A0}\x{2009}\x{202F}]\d{3})+(?:[.,]\
 _TOLD = r"^\s*[+-]?\d{1,3}(?:(?:[%s]\d{3})+%s\d+|(?:%s\d{3}){2,})\s*$"
 _READ = re.compile(r"^\s*[+-]?\d+(?:[.,]\d*)?\s*$")
 _EITHER = re.compile(r"^\s*[+-]?\d{1,3}[.,]\d{3}\s*$")
-_WHOLE = re.compile(r"^\s*[+-]?(\d[\d'’\s]*)$")
+_WHOLE = re.compile(r"^\s*[+-]?(\d{1,3}(?:[.,'’\s]\d{3})+)\s*$")
 MOST, ENOUGH = 0.5, 0.6
-_HOLDING = Mark.COMMA | Mark.DOT | Mark.SPACE | Mark.WIDE | Mark.OTHER
+_SPACING = Mark.SPACE | Mark.WIDE | Mark.OTHER
+_OF = {",": Mark.COMMA, ".": Mark.DOT}
 
 
 @dataclass(frozen=True)
@@ -60,28 +61,32 @@ def grouped(column_values: ColumnValues) -> Grouped | None:
     """The grouped numbers of a column whose cells are mostly numbers; None where they are none.
 
     Three digits after a single comma or point can be either: the reading that is nearer to the median of the other numbers, as a
-    ratio, is taken. Digits in groups of three with spaces between are numbers where plain numbers are the most, where some have
+    ratio, is taken. Digits in groups of three are numbers where plain numbers are the most, where some have
     decimals, or where the first group is not always full; else they may be codes.
     """
-    if not column_values.count_where(_HOLDING):
+    if not column_values.count_where(Mark.COMMA | _SPACING) and not column_values.kinds.get("text"):
         return None
-    mostly_plain = column_values.numeric >= MOST * column_values.present
-    if not mostly_plain and column_values.match_rate(_ANY) < ENOUGH:
+    if column_values.numeric < MOST * column_values.present and column_values.match_rate(_ANY) < ENOUGH:
         return None
     decimal = _decimal_mark(column_values)
     own, other = (",", r"\.") if decimal == "," else (r"\.", ",")
     values, counts = column_values.numbers
     middle = abs(quantile(values, counts, (0.5,))[0]) if len(values) else 0.0
-    single = column_values.matching(_SINGLE % other)
+    holding = _OF[other[-1]] | _SPACING
+    single = column_values.matching(_SINGLE % other, _OF[other[-1]])
     thousands = {v: n for v, n in single.values if _is_thousands(v, other[-1], middle)}
     decimals = {v: n for v, n in single.values if v not in thousands}
     if column_values.decimals == sum(decimals.values()) == column_values.present:
         decimals = {}
     marks = f"{other}{SPACES}"
     pattern = _GROUPED % (marks, own)
-    found = column_values.matching(pattern, _HOLDING)
+    found = column_values.matching(pattern, holding)
     met = {v: n for v, n in (dict(found.values) | thousands).items() if v not in decimals}
-    if not mostly_plain and not (_are_numbers(met, found, column_values) and met):
+    mostly_plain = column_values.numeric - single.cells >= MOST * column_values.present
+    if not mostly_plain and not _are_numbers(met, found, column_values):
+        met = {}
+        decimals = {} if all(_EITHER.match(value) for value in decimals) else decimals
+    if not met and not decimals:
         return None
     return Grouped(decimal, f"[{marks}]", pattern, met, decimals)
 
@@ -89,7 +94,7 @@ def grouped(column_values: ColumnValues) -> Grouped | None:
 def _decimal_mark(column_values: ColumnValues) -> str:
     """As most plain decimals are written; where grouped numbers tell it and are more than those, as they do."""
     told = {
-        own: column_values.matching(_TOLD % (other + SPACES, own, other), _HOLDING).cells
+        own: column_values.matching(_TOLD % (other + SPACES, own, other), kinds=("text",)).cells
         for own, other in ((r"\.", ","), (",", r"\."))
     }
     if sum(told.values()) > column_values.decimals:
@@ -99,13 +104,13 @@ def _decimal_mark(column_values: ColumnValues) -> str:
 
 def _are_numbers(met: dict[str, int], found: Matches, column_values: ColumnValues) -> bool:
     """Whether grouped digits count something, in a column of few plain numbers."""
-    if column_values.numeric + found.cells < ENOUGH * column_values.present:
+    if not met or column_values.numeric + found.cells < ENOUGH * column_values.present:
         return False
     whole = [_WHOLE.match(value) for value in met]
     digits = {len(re.sub(r"\D", "", found[1])) for found in whole if found}
     if any(found and found[1].startswith("0") for found in whole):
         return False
-    return any(not found for found in whole) or len(digits) > 1 or any(size % 3 for size in digits)
+    return not all(whole) or any(size % 3 for size in digits)
 
 
 def _is_thousands(value: str, mark: str, middle: float) -> bool:

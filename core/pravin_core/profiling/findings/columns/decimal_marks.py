@@ -23,8 +23,8 @@ KIND = Kind(
     "decimal or thousands mark",
     "Numbers written with another mark than most of the column, and numbers with a mark between their thousands. Three digits "
     "after a single mark can mean either: the reading that lies nearer to the median of the other numbers, as a ratio, is "
-    "taken. Digits in groups with spaces between count as a number where plain numbers are the most, where some have decimals "
-    "or where the first group is not always full.",
+    "taken. Digits in groups count as a number where plain numbers are the most, where some have decimals, or where the first "
+    "group is not always full.",
 )
 
 

@@ -56,9 +56,18 @@ _WORDS = """
 SELECT value, n FROM column_values WHERE kind = 'text' AND marks & $digit = 0 AND length(value) < 24 AND list_contains($words, lower(trim(value)))
 ORDER BY n DESC, value
 """
-NO_DATE = (
-    r"^\s*(?:0000[-./]00[-./]00|9999[-./]99[-./]99|00[-./]00[-./]0000|99[-./]99[-./]9999)(?:[ T]00:00(?::00)?)?\s*$"
-)
+_NO_DATES = r"""
+SELECT value, n FROM column_values WHERE kind = 'text' AND list_contains($shapes, shape) AND regexp_full_match(trim(value), $pattern)
+ORDER BY n DESC, value
+"""
+NO_DATE = r"(?:0000[-./]00[-./]00|9999[-./]99[-./]99|00[-./]00[-./]0000|99[-./]99[-./]9999)(?: 00:00(?::00)?)?"
+SHAPES = [
+    day.replace("-", mark) + time
+    for day in ("9999-99-99", "99-99-9999")
+    for mark in "-./"
+    for time in ("", " 99:99", " 99:99:99")
+]
+
 _NUMBERED = """
 SELECT value, n FROM column_values WHERE kind IN ('whole number', 'decimal')
   AND list_contains($numbers, try_cast(trim(value) AS DOUBLE)) ORDER BY n DESC, value
@@ -108,7 +117,7 @@ def _words(column_values: ColumnValues) -> list[tuple[str, int]]:
     two_letters = sum(shape.cells for shape in column_values.shapes if shape.shape in ("AA", "AAA"))
     if two_letters > 0.5 * column_values.present:  # a column of codes may well hold the code NA
         found = [(value, n) for value, n in found if value not in ("NA", "NAN")]
-    return found + list(column_values.matching(NO_DATE, Mark.DIGIT, kinds=("text",)).values)
+    return found + column_values.ask(_NO_DATES, {"pattern": NO_DATE, "shapes": SHAPES})
 
 
 def _sentinels(column_values: ColumnValues) -> list[tuple[str, int]]:

@@ -46,8 +46,10 @@ def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding
             filters=[make_filter("column", name=column_values.name, test="outer spaces")],
             rule={"kind": "trim-spaces", "columns": [column_values.name]},
         )  # fmt: skip
-    yield from _unseen(column_values)
-    yield from _other_spaces(column_values, _SPACES if column.role is Role.FREE_TEXT else _SPACES + _BREAKS)
+    spaces = _SPACES if column.role is Role.FREE_TEXT else _SPACES + _BREAKS
+    if column_values.matching(f"{_UNSEEN}|[{spaces}]", Mark.WIDE | Mark.CONTROL).cells:
+        yield from _unseen(column_values)
+        yield from _other_spaces(column_values, spaces)
 
 
 def _unseen(column_values: ColumnValues) -> Iterator[Finding]:
