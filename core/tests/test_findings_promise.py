@@ -71,6 +71,33 @@ def test_rules_make_of_values_what_the_findings_show(world: str, seed: int, tmp_
     assert set(broken(snapshot, list(profile.findings), tmp_path)) == set()
 
 
+def test_a_letter_decoded_wrongly_is_not_cut_in_half(table: Table, tmp_path: Path) -> None:
+    towns: list[str | None] = ["Großmoor" if n % 2 else "Südberg" for n in range(80)]
+    towns[:3] = ["GroÃ\x9fmoor", "Süd\x07berg", "SÃ¼dberg"]
+    snapshot, found = findings(table, tmp_path, {"town": towns})
+    rules = [one.rule for one in found if one.kind in ("wrong decoding", "invisible characters") and one.rule]
+    for order in (rules, rules[::-1]):
+        made = cells_of(snapshot, tmp_path / f"made-{order[0]['kind']}", *order)["town"]
+        assert made[:3] == ["Großmoor", "Südberg", "Südberg"]
+    assert set(broken(snapshot, found, tmp_path)) == set()
+
+
+def test_another_currency_is_not_taken_off(table: Table, tmp_path: Path) -> None:
+    paid: list[str | None] = [f"{n}.50 EUR" for n in range(80)]
+    paid[:4] = ["9.00 USD", "€ 8.10", "7.00€", "$6.50"]
+    _, found = findings(table, tmp_path, {"paid": paid})
+    (money,) = [one for one in found if one.kind == "currency"]
+    assert "2 currencies" in money.says
+    assert money.rule
+    assert cells_of(table({"paid": paid}), tmp_path / "made", money.rule)["paid"][:5] == [
+        "9.00 USD",
+        "8.10",
+        "7.00",
+        "$6.50",
+        "4.50",
+    ]
+
+
 def grouped(value: float, thousands: str, decimal: str) -> str:
     return f"{value:,.1f}".translate({ord(","): thousands, ord("."): decimal})
 

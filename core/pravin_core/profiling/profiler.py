@@ -18,7 +18,6 @@ from pravin_core.engines.duckdb import INTERRUPTED, NO_MEMORY, beside, connect, 
 from pravin_core.errors import Cancelled
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.profiling.column_values import TOP, ColumnValues
-from pravin_core.profiling.findings import thousands
 from pravin_core.profiling.findings.columns import number_marks
 from pravin_core.profiling.findings.registry import OF_COLUMNS, OF_TABLES
 from pravin_core.profiling.metrics import dates, numbers, texts
@@ -228,12 +227,7 @@ def profile_column(
     role = said_role or propose_role(
         column_values.name, data_type, column_values.present, column_values.distinct, forms, text
     )
-    if (
-        said_role is None
-        and data_type is DataType.TEXT
-        and (marked := thousands.grouped(column_values))
-        and marked.values
-    ):
+    if said_role is None and data_type is DataType.TEXT and number_marks.is_written_otherwise(column_values):
         role = Role.QUANTITY
     return ColumnProfile(
         name=column_values.name,

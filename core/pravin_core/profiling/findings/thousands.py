@@ -13,7 +13,7 @@ from pravin_core.profiling.column_values import ColumnValues, Matches, quantile
 SPACES = r" '’\x{00A0}\x{2009}\x{202F}"  # never a decimal mark
 _GROUPED = r"^\s*[+-]?\d{1,3}(?:[%s]\d{3})+(?:%s\d+)?\s*$"
 _SINGLE = r"^\s*[+-]?\d+%s\d+\s*$"
-_ANY = r"^\s*[+-]?(?:\d{1,3}(?:[.,'’\s\x{00A0}\x{2009}\x{202F}]\d{3})+(?:[.,]\d+)?|\d+(?:[.,]\d+)?)\s*$"
+ANY = r"^\s*[+-]?(?:\d{1,3}(?:[.,'’\s\x{00A0}\x{2009}\x{202F}]\d{3})+(?:[.,]\d+)?|\d+(?:[.,]\d+)?)\s*$"
 _TOLD = r"^\s*[+-]?\d{1,3}(?:(?:[%s]\d{3})+%s\d+|(?:%s\d{3}){2,})\s*$"
 _READ = re.compile(r"^\s*[+-]?\d+(?:[.,]\d*)?\s*$")
 _EITHER = re.compile(r"^\s*[+-]?\d{1,3}[.,]\d{3}\s*$")
@@ -66,7 +66,7 @@ def grouped(column_values: ColumnValues) -> Grouped | None:
     """
     if not column_values.count_where(Mark.COMMA | _SPACING) and not column_values.kinds.get("text"):
         return None
-    if column_values.numeric < MOST * column_values.present and column_values.match_rate(_ANY) < ENOUGH:
+    if column_values.numeric < MOST * column_values.present and column_values.match_rate(ANY) < ENOUGH:
         return None
     decimal = _decimal_mark(column_values)
     own, other = (",", r"\.") if decimal == "," else (r"\.", ",")

@@ -16,8 +16,9 @@ from pravin_core.tables.types import DataType
 OTHER = Kind(
     "other form of a date",
     "Dates of a form that at most a quarter of the column has, and that cannot be taken for the most frequent one. Low where they "
-    "are more than 5 in 100.",
+    "are more than 5 in 100. Dates alone in a column of dates with times, where at most 5 in 100 are.",
 )
+FEW = 0.05
 NUMBER = Kind(
     "serial number for a date",
     "Whole numbers in a column of dates that are days since 1899-12-30, as spreadsheets count them, among its dates "
@@ -30,6 +31,7 @@ def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding
     if column.type not in (DataType.DATE, DataType.DATETIME) or not column.dates:
         return
     yield from _otherwise(column_values, column)
+    yield from _without_time(column_values, column)
     if numbers := counted(column_values) if column.type is DataType.DATE else []:
         count = sum(n for _, n in numbers)
         texts = [value for value, _ in numbers]
@@ -40,6 +42,17 @@ def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding
             filters=[make_filter("column", name=column.name, test="matches", value=COUNTED),
                      make_filter("column", name=column.name, test="between", values=(low, high))],
             rule=reading(column_values, column), effect=count,
+        )  # fmt: skip
+
+
+def _without_time(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding]:
+    """Dates alone, where hardly any of the others lacks its time."""
+    met = column_values.matching(".", kinds=("date",))
+    if column.type is DataType.DATETIME and 0 < met.cells <= FEW * column_values.present:
+        yield of_column(
+            column_values, OTHER, "low", met.cells, f"{cells(met.cells)} without the time of day that the others have: {listed(met.texts)}",
+            evidence=[Evidence(value=value, count=n) for value, n in met.values], detail="no time",
+            filters=[make_filter("column", name=column.name, test="reads as", value="date")],
         )  # fmt: skip
 
 

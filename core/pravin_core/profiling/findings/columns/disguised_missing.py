@@ -49,6 +49,7 @@ FILLERS = (0, 255, 32767, -32768, 65535, 100_000, 1_000_000, 1_000_000_000, 2_14
 DATES = ("1900-01-01", "1899-12-30", "1899-12-31", "1901-01-01", "1970-01-01", "1111-11-11", "0001-01-01", "9999-12-31",
          "2099-12-31", "9999-01-01")  # fmt: skip
 FAR = 5 * 365.25 * 86_400
+FARTHEST = 20  # interquartile ranges: logarithms with a standard deviation of 1 reach 8
 
 LISTED = 100
 _TOKENS = "SELECT value, n FROM column_values WHERE kind = 'missing token' ORDER BY n DESC, value LIMIT $listed"
@@ -132,6 +133,8 @@ def _sentinels(column_values: ColumnValues) -> list[tuple[str, int]]:
     if rest_counts.sum() < 5:
         return []
     low, q1, q3, high = quantile(rest, rest_counts, (0.005, 0.25, 0.75, 0.995))
+    if q3 > q1:  # what is as far out as nothing skewed is, does not tell how far the others go
+        low, high = max(low, q1 - FARTHEST * (q3 - q1)), min(high, q3 + FARTHEST * (q3 - q1))
     spread = max(q3 - q1, (high - low) / 4, abs(high) * 0.01)
     total = int(counts.sum())
     chosen = []

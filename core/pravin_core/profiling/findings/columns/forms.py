@@ -24,8 +24,8 @@ from pravin_core.tables.types import DataType, Role
 
 KIND = Kind(
     "breaks the form of its column",
-    "Cells of another form than the column: of e-mail addresses, web addresses, telephone numbers, UUIDs and IP addresses by "
-    "their patterns, of account numbers (IBAN, ISO 13616) and payment cards (ISO/IEC 7812) by their check digits, where at least "
+    "Cells of another form than the column: of e-mail addresses, web addresses, telephone numbers, UUIDs, IP addresses "
+    "and times of the day by their patterns, of account numbers (IBAN, ISO 13616) and payment cards (ISO/IEC 7812) by their check digits, where at least "
     "8 in 10 cells have it; of codes, where 95 in 100 have it, by which characters follow each other, however many of each.",
 )
 AFTER = True  # what another finding explains (a token for missing, a space at the end) breaks no form
@@ -36,12 +36,16 @@ FORMS = {
     "a web address": r"(?i)^\s*(?:https?://|www\.)[^\s/]+\.[^\s]+\s*$",
     "a UUID": r"(?i)^\s*\{?[0-9a-f]{8}(?:-[0-9a-f]{4}){3}-[0-9a-f]{12}\}?\s*$",
     "a telephone number": PHONE,
+    "a time of day": r"^\s*(?:[01]?\d|2[0-3]):[0-5]\d(?::[0-5]\d(?:[.,]\d+)?)?\s*$",
+    "hours and minutes": r"^\s*\d{1,4}:[0-5]\d(?::[0-5]\d(?:[.,]\d+)?)?\s*$",
     "an IP address": r"^\s*(?:(?:25[0-5]|2[0-4]\d|1?\d?\d)\.){3}(?:25[0-5]|2[0-4]\d|1?\d?\d)\s*$",
 }
 CHECKED = {  # whose check digits tell more than a pattern: what they look like, and the formula that tests them
     "an account number with a right check number (IBAN)": (r"^\s*[A-Za-z]{2}\d{2}[ A-Za-z0-9]{11,40}$", "is_iban"),
     "a card number with a right check digit": (r"^\s*\d(?:[ -]?\d){12,18}\s*$", "is_card_number"),
 }
+_BEYOND_A_DAY = r"^\s*(?:2[4-9]|[3-9]\d|\d{3,4}):[0-5]\d"
+SOME = 0.02
 _CLASSES = {"9": "[0-9]+", "A": "[A-Z]+", "a": "[a-z]+"}
 
 
@@ -96,6 +100,10 @@ def _made(
 def _is_of(column_values: ColumnValues, form: str) -> bool:
     if column_values.match_rate(form) < 0.7 or (form == PHONE and not reads_as_phones(column_values)):
         return False
+    if form == FORMS["a time of day"] and column_values.matching(_BEYOND_A_DAY).cells > max(
+        2, SOME * column_values.present
+    ):
+        return False  # hours beyond a day that come back are no mistakes
     return column_values.matching(form).cells >= ENOUGH_KNOWN * column_values.present
 
 
@@ -111,6 +119,6 @@ def _form_of_codes(column_values: ColumnValues, column: ColumnProfile) -> str:
     if not shapes:
         return ""
     usual, most = max(shapes.items(), key=lambda item: item[1])
-    if most < ENOUGH * column_values.present or "9" not in usual or len(usual) < 2 or not usual.isascii():
+    if most < ENOUGH * column_values.present or "9" not in usual or not usual.isascii():
         return ""
     return "^" + "".join(_CLASSES.get(mark) or re.escape(mark) for mark in usual) + "$"

@@ -9,7 +9,18 @@ from collections.abc import Iterator
 from pravin_core.engines.functions import Mark
 from pravin_core.engines.kinds import OUTER_SPACES
 from pravin_core.profiling.column_values import ColumnValues
-from pravin_core.profiling.findings.base import Evidence, Finding, Kind, cells, matching, of_column, those
+from pravin_core.profiling.findings.base import (
+    Evidence,
+    Finding,
+    Kind,
+    Rule,
+    cells,
+    matching,
+    of_column,
+    those,
+    translation,
+)
+from pravin_core.profiling.findings.columns.decoding import repaired
 from pravin_core.profiling.findings.thousands import grouped
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.records.filters import make_filter
@@ -54,12 +65,17 @@ def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding
 
 def _unseen(column_values: ColumnValues) -> Iterator[Finding]:
     met = column_values.matching(_UNSEEN, Mark.WIDE | Mark.CONTROL)
-    if met.cells:
+    own = {v: n for v, n in met.values if repaired(v) is None}  # else it is half of a letter that was decoded wrongly
+    if own:
+        is_all = len(own) == len(met.values)
+        count = met.cells if is_all else sum(own.values())
+        seen = {v: _without_unseen(v) for v in own}
+        rule: Rule = {"kind": "replace-pattern", "columns": [column_values.name], "find": _UNSEEN}
         yield of_column(
-            column_values, INVISIBLE, "middle", met.cells, f"{cells(met.cells)} with characters that cannot be seen",
-            evidence=[Evidence(value=v, count=n, becomes=_without_unseen(v)) for v, n in met.values],
-            filters=matching(column_values.name, _UNSEEN),
-            rule={"kind": "replace-pattern", "columns": [column_values.name], "find": _UNSEEN},
+            column_values, INVISIBLE, "middle", count, f"{cells(count)} with characters that cannot be seen",
+            evidence=[Evidence(value=v, count=n, becomes=seen[v]) for v, n in own.items()],
+            filters=matching(column_values.name, _UNSEEN) if is_all else those(column_values.name, list(own)),
+            rule=rule if is_all else translation(column_values.name, seen),
         )  # fmt: skip
 
 

@@ -26,6 +26,17 @@ from pravin_core.profiling.model import ColumnProfile
 
 NUMBER = r"[+-]?(?:\d{1,3}(?:[ ',]\d{3})+|\d+)(?:[.,]\d+)?(?:[eE][+-]?\d+)?"
 SIGN = r"(?:<=?|>=?|≤|≥|~|≈|ca(?:\.|\s))"
+_CURRENCIES = {
+    "€": "EUR",
+    "$": "USD",
+    "£": "GBP",
+    "¥": "JPY",
+    "EUR": "EUR",
+    "USD": "USD",
+    "GBP": "GBP",
+    "CHF": "CHF",
+    "JPY": "JPY",
+}
 CURRENCY = r"(?:[€$£¥]|EUR|USD|GBP|CHF|JPY)"
 UNIT = r"(?:[^\d\s.,+\-±<>=|;:_/#()%€$£¥][^\d±<>=|;:_#]{0,15}[³²⁻¹\d]?|°[A-Za-z]?|/[A-Za-z]{1,6})"
 
@@ -39,8 +50,9 @@ PERCENT = Kind("percent", "A number followed by % in a column that is otherwise 
 MONEY = Kind("currency", "A number with a sign or code of a currency in a column that is otherwise numbers.")
 UNITS = Kind("unit", "A number followed by letters or a degree sign, alike in several cells, in a column of numbers.")
 
-BARE = Kind("unit missing", "Plain numbers in a column where at least 19 of 20 numbers are followed by a unit.")
+BARE = Kind("unit missing", "Plain numbers in a column where at least 19 of 20 numbers have a unit or a currency.")
 FEW = 1 / 19
+ENOUGH = 0.9
 
 FORMS: tuple[tuple[Kind, str, str], ...] = (
     (LIMIT, rf"(?i)^\s*{SIGN}\s*({NUMBER})\s*(?:%|{UNIT})?\s*$", "with a limit sign"),
@@ -63,19 +75,29 @@ def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding
     for kind, form, words in FORMS:
         if kind in met:
             yield _finding(column_values, kind, form, words, met[kind])
-    if UNITS in met:
-        yield from _without_unit(column_values, met[UNITS])
+    for kind, word in ((UNITS, "unit"), (MONEY, "currency")):
+        if kind in met:
+            yield from _without(word, column_values, met[kind])
 
 
-def _without_unit(column_values: ColumnValues, met: Matches) -> Iterator[Finding]:
-    """Plain numbers in a column where nearly all others have a unit."""
+def _without(word: str, column_values: ColumnValues, met: Matches) -> Iterator[Finding]:
+    """Plain numbers in a column where nearly all others have a unit or a currency."""
     bare = column_values.matching(rf"^\s*{NUMBER}\s*$", Mark.DIGIT, kinds=NUMERIC)
     if 0 < bare.cells <= FEW * met.cells:
         yield of_column(
-            column_values, BARE, "middle", bare.cells, f"{cells(bare.cells)} without the unit that the others have: {listed(bare.texts)}",
+            column_values, BARE, "middle", bare.cells, f"{cells(bare.cells)} without the {word} that the others have: {listed(bare.texts)}",
             evidence=[Evidence(value=v, count=n) for v, n in bare.values[:50]],
             filters=matching(column_values.name, rf"^\s*{NUMBER}\s*$"),
         )  # fmt: skip
+
+
+def is_written_otherwise(column_values: ColumnValues) -> bool:
+    """Whether a column of texts holds numbers to a person: at least nine in ten of its cells, and most of them marked."""
+    if column_values.match_rate(_SOME) < 0.9 and column_values.match_rate(thousands.ANY) < 0.9:
+        return False
+    marked = written_otherwise(column_values)
+    present = column_values.present
+    return marked >= 0.5 * present and column_values.numeric + marked >= ENOUGH * present
 
 
 def written_otherwise(column_values: ColumnValues) -> int:
@@ -105,6 +127,10 @@ def _units(met: Matches, money: Matches) -> Matches:
     return Matches(sum(n for _, n in own), len(own), own) if money.cells else met
 
 
+def _currency_of(value: str) -> str:
+    return next((code for written, code in _CURRENCIES.items() if written in value), "")
+
+
 def _unit_of(value: str) -> str:
     found = re.match(FORMS[-1][1], value)
     return found[2].strip() if found else ""
@@ -126,7 +152,13 @@ def _finding(column_values: ColumnValues, kind: Kind, form: str, words: str, met
     rule: Rule = {"kind": "replace-pattern", "columns": [column_values.name], "find": form, "replacement": r"\1"}
     says = f"{cells(met.cells)} {words}: {listed(met.texts)}"
     if kind is MONEY:
-        rule["replacement"] = r"\1\2"
+        often = Counter[str]()
+        for value, n in met.values:
+            often[_currency_of(value)] += n
+        own = "|".join(_escaped(written) for written, code in _CURRENCIES.items() if code == often.most_common(1)[0][0])
+        rule |= {"find": rf"^\s*(?:(?:{own})\s*({NUMBER})|({NUMBER})\s*(?:{own}))\s*$", "replacement": r"\1\2"}
+        if len(often) > 1:
+            says += f"; {len(often)} currencies, {listed([code for code, _ in often.most_common(4)])}"
     if kind is PERCENT and (shares := _as_shares(column_values, met)):
         return of_column(
             column_values, kind, "middle", met.cells, f"{says}; the other numbers are shares of 1",

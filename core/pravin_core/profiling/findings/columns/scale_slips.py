@@ -18,8 +18,8 @@ from pravin_core.tables.types import Role
 KIND = Kind(
     "scale slip",
     "Numbers beyond the outer quartile fences (3 interquartile ranges, Tukey 1977) of the logarithms that fall among "
-    "the others when multiplied by 10, 100, 1000 or a part; and whole numbers, beyond the others, in a column where "
-    "all others have as many decimals.",
+    "the others when multiplied by 10, 100, 1000 or a part (in a column of whole numbers only those that stay whole); and whole "
+    "numbers, beyond the others, in a column where all others have as many decimals.",
 )
 Array = np.ndarray[Any, Any]
 _PLACES = """
@@ -37,6 +37,7 @@ FROM column_values WHERE kind IN ('decimal', 'decimal comma')
 """
 _NUMBER_SHAPE = re.compile(r"^[+-]?9+(?:[.,]9+)?$")
 BOTH_SIDES = 0.05
+FEW_DECIMALS = 0.02
 WIDE_GAP = 6  # so many times between the small numbers and the least other: no tail of a distribution has that
 NINES = (999.0, 9999.0, 99999.0, 999999.0, 9999999.0)
 _VALUES = """
@@ -65,6 +66,12 @@ def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding
     for slips, power in _beyond(values, counts) or _lost_points(column_values, values, counts):
         if power > 0 and (near or below_counts.sum() >= BOTH_SIDES * column_values.numeric):
             continue  # a column that goes through zero has small numbers on both of its sides
+        if (
+            power < 0
+            and column_values.decimals <= FEW_DECIMALS * column_values.numeric
+            and (values[slips] % 10**-power).any()
+        ):
+            continue  # nobody counts in parts: 273 was never 2.73
         yield _finding(column_values, values[slips], counts[slips], power)
         if power < 0 and (negative := _too_low(below, below_counts, values[: slips.start], power)):
             yield _finding(column_values, below[negative], below_counts[negative], power)

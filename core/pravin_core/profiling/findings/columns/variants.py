@@ -18,23 +18,26 @@ KIND = Kind(
     "spelling variants",
     "Values of a column with the same letters and numbers, or within one or two edits of a value at least eight times as "
     "frequent (forty times where other letters stand in place of some and it occurs more than once), or with its words in another "
-    "order, or cut short by a letter or two. All groups by all methods, to be chosen from, are in Variants.",
+    "order, or cut short by a letter or two; other words for true and false than the column's. All groups by all methods, to be chosen from, are in Variants.",
 )
 MOST = 20_000
 TIMES = 8
 OTHER_LETTER = 40
+PAIRS = (("yes", "no"), ("true", "false"), ("y", "n"), ("t", "f"))
 SHORTEST = 4  # letters that must be left of a value cut short
 _VALUES = "SELECT value, n FROM column_values WHERE kind IN ('text', 'true/false') AND length(value) <= 120"
 
 
 def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding]:
     """All groups of the column together, with one code list."""
-    if column.type is not DataType.TEXT or not 2 <= column.distinct <= MOST or column.role is Role.TIME:
+    if column.type not in (DataType.TEXT, DataType.BOOLEAN) or not 2 <= column.distinct <= MOST:
         return
-    if column.distinct > 0.5 * column_values.present and column_values.present > 50:
+    if column.role in (Role.TIME, Role.QUANTITY) or (
+        column.distinct > 0.5 * column_values.present and column_values.present > 50
+    ):
         return
     values = dict(column_values.ask(_VALUES))
-    codes = propose(values)
+    codes = propose(values) if column.type is DataType.TEXT else _truths(values)
     codes = {code: meaning for code, meaning in codes.items() if not _told_elsewhere(code, meaning)}
     if not codes:
         return
@@ -46,6 +49,20 @@ def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding
         evidence=[Evidence(value=code, count=values[code], becomes=meaning) for code, meaning in codes.items()],
         filters=those(column_values.name, list(codes)), rule=translation(column_values.name, codes),
     )  # fmt: skip
+
+
+def _truths(values: dict[str, int]) -> dict[str, str]:
+    """Other ways to write true and false than the most frequent pair of words: that of Y is yes where most are yes and no."""
+    by_word: dict[str, dict[str, int]] = defaultdict(dict)
+    for value, n in values.items():
+        by_word[value.strip().casefold()][value] = n
+    cells_of = {pair: sum(sum(by_word[word].values()) for word in pair) for pair in PAIRS}
+    usual = max(PAIRS, key=lambda pair: cells_of[pair])
+    if not all(by_word[word] for word in usual):
+        return {}
+    written = [max(by_word[word], key=lambda value: by_word[word][value]) for word in usual]
+    codes = {value: written[at] for pair in PAIRS for at, word in enumerate(pair) for value in by_word[word]}
+    return {value: meant for value, meant in codes.items() if value != meant and values[value] < values[meant]}
 
 
 def _told_elsewhere(code: str, meaning: str) -> bool:
