@@ -85,6 +85,8 @@ TRAPS = [
     ("breaks the form of its column", "worked", [*[f"{20 + i % 12}:{i % 4 * 15:02d}" for i in range(90)], "7:75", "8 h"], 2, ("7:75", None)),
     ("breaks the form of its column", "postcode", [*[f"0{i * 37 % 9000 + 1000}" for i in range(90)], "D-02311"], 1, ("D-02311", None)),
     ("other form of a date", "at", [*[f"{day} 0{i % 9}:10" for i, day in enumerate(DAYS)], "2024-03-17"], 1, ("2024-03-17", None)),
+    ("spelling variants", "place", [*cycle(["Kelby am See", "Upper Tarn", "Fen"], 90), *["See, am, Kelby"] * 4, *["See am Kelby"] * 9],
+     13, ("See, am, Kelby", "Kelby am See")),
     ("spelling variants", "paid", [*cycle(["Yes", "No"], 60), "Y", "N", "no"], 3, ("Y", "Yes")),
     ("disguised missing", "day", [*DAYS, "1900-01-01"], 1, ("1900-01-01", "")),
     ("disguised missing", "day", [*DAYS, "0000-00-00", "0000-00-00 00:00:00"], 2, ("0000-00-00", "")),

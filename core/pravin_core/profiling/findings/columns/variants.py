@@ -17,13 +17,33 @@ from pravin_core.tables.types import DataType, Role
 KIND = Kind(
     "spelling variants",
     "Values of a column with the same letters and numbers, or within one or two edits of a value at least eight times as "
-    "frequent (forty times where other letters stand in place of some and it occurs more than once), or with its words in another "
-    "order, or cut short by a letter or two; other words for true and false than the column's. All groups by all methods, to be chosen from, are in Variants.",
+    "frequent (forty times where other letters stand in place of some and it occurs more than once), or with the words of one at least three "
+    "times as frequent in another order, or cut short by a letter or two; other words for true and false than the column's. All groups by all methods, to be chosen from, are in Variants.",
 )
 MOST = 20_000
 TIMES = 8
+OTHER_ORDER = 3  # the same words hardly mean something else
 OTHER_LETTER = 40
 PAIRS = (("yes", "no"), ("true", "false"), ("y", "n"), ("t", "f"))
+DIRECTED = frozenset(
+    (
+        "to",
+        "from",
+        "into",
+        "vs",
+        "versus",
+        "over",
+        "before",
+        "after",
+        "nach",
+        "von",
+        "bis",
+        "zu",
+        "vor",
+        "vers",
+        "hacia",
+    )
+)
 SHORTEST = 4  # letters that must be left of a value cut short
 _VALUES = "SELECT value, n FROM column_values WHERE kind IN ('text', 'true/false') AND length(value) <= 120"
 
@@ -104,6 +124,10 @@ def _cut_short(values: dict[str, int]) -> dict[str, str]:
 
 def _rarer(group: Group) -> list[str]:
     most = dict(group.members)[group.preferred]
+    if group.method == "normalised key":
+        if not DIRECTED.isdisjoint(folded(group.preferred).split()):
+            return []  # from here to there is not from there to here
+        return [value for value, n in group.members if value != group.preferred and n <= most // OTHER_ORDER]
     return [
         value
         for value, n in group.members
