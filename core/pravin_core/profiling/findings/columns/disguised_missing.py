@@ -62,12 +62,12 @@ SELECT value, n FROM column_values WHERE kind = 'text' AND list_contains($shapes
 ORDER BY n DESC, value
 """
 NO_DATE = r"(?:0000[-./]00[-./]00|9999[-./]99[-./]99|00[-./]00[-./]0000|99[-./]99[-./]9999)(?: 00:00(?::00)?)?"
-SHAPES = [
+SHAPES = frozenset(
     day.replace("-", mark) + time
     for day in ("9999-99-99", "99-99-9999")
     for mark in "-./"
     for time in ("", " 99:99", " 99:99:99")
-]
+)
 
 _NUMBERED = """
 SELECT value, n FROM column_values WHERE kind IN ('whole number', 'decimal')
@@ -118,7 +118,9 @@ def _words(column_values: ColumnValues) -> list[tuple[str, int]]:
     two_letters = sum(shape.cells for shape in column_values.shapes if shape.shape in ("AA", "AAA"))
     if two_letters > 0.5 * column_values.present:  # a column of codes may well hold the code NA
         found = [(value, n) for value, n in found if value not in ("NA", "NAN")]
-    return found + column_values.ask(_NO_DATES, {"pattern": NO_DATE, "shapes": SHAPES})
+    if SHAPES.isdisjoint(shape.shape for shape in column_values.shapes):
+        return found
+    return found + column_values.ask(_NO_DATES, {"pattern": NO_DATE, "shapes": list(SHAPES)})
 
 
 def _sentinels(column_values: ColumnValues) -> list[tuple[str, int]]:
