@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import random
 import tempfile
 from collections.abc import Callable
+from datetime import datetime, timedelta
 from pathlib import Path
 
 import pyarrow.parquet as pq
@@ -176,3 +178,51 @@ def test_check_numbers_are_those_of_the_standard(data: st.DataObject) -> None:
         know_operations(con)
         asked = "SELECT iban_holds($1), iban_holds($2), iban_holds($3), card_holds($4), card_holds($5)"
         assert con.execute(asked, [account, spaced, wrong, card, off]).fetchone() == (True, True, False, True, False)
+
+
+FORMS_OF_MOMENTS = ["%Y-%m-%d %H:%M", "%d.%m.%Y %H:%M", "%Y-%m-%dT%H:%M:%S"]
+
+
+def stays(form: str, unit: str, n: int = 200) -> tuple[dict[str, list[str | None]], list[timedelta]]:
+    """Stays that begin and end at a time of day, and how long they were; in some the end or the length is wrong."""
+    rng = random.Random(f"{form} {unit}")
+    begins = [datetime(2024, 1, 1) + timedelta(minutes=15 * rng.randrange(9000)) for _ in range(n)]
+    lasted = [timedelta(minutes=15 * rng.randrange(1, 2000)) for _ in range(n)]
+    in_unit = {"days": timedelta(days=1), "hours": timedelta(hours=1), "minutes": timedelta(minutes=1)}[unit]
+    lengths = [str(one // in_unit) if unit == "days" else f"{one / in_unit:.2f}" for one in lasted]
+    for at in (20, 77, 140):
+        lengths[at] = str(float(lengths[at]) + 3) if unit != "days" else str(int(lengths[at]) + 3)
+    ends = [begin + length for begin, length in zip(begins, lasted, strict=True)]
+    ends[50], ends[120] = begins[50] - timedelta(minutes=15), begins[120] - timedelta(days=40)
+    columns: dict[str, list[str | None]] = {
+        "came": [f"{one:{form}}" for one in begins], "left": [f"{one:{form}}" for one in ends], "stay": [*lengths],
+    }  # fmt: skip
+    return columns, lasted
+
+
+@pytest.mark.parametrize("form", FORMS_OF_MOMENTS)
+@pytest.mark.parametrize("unit", ["days", "hours", "minutes"])
+def test_moments_of_a_record_are_in_order_and_as_far_apart_as_it_says(
+    table: Table, tmp_path: Path, form: str, unit: str
+) -> None:
+    columns, lasted = stays(form, unit)
+    snapshot, found = findings(table, tmp_path, columns)
+    (order,) = of(found, "dates of a record out of order")
+    assert (order.columns, opened(snapshot, order, tmp_path)) == (("came", "left"), {51, 121})
+    assert held(snapshot, order, tmp_path) == {51, 121}
+    (length,) = of(found, "duration that does not hold")
+    wrong = {21, 78, 141, 121} | ({51} if unit != "days" or lasted[50] >= timedelta(days=1) else set())
+    assert f"not the {unit} from" in length.says
+    assert opened(snapshot, length, tmp_path) == held(snapshot, length, tmp_path / "length") == wrong
+    assert length.count == len(wrong)
+
+
+def test_a_day_and_a_moment_are_not_compared(table: Table, tmp_path: Path) -> None:
+    """The end of a day is given by the day alone: that is before each of its times, and right."""
+    days = [datetime(2024, 2, 1) + timedelta(days=n % 90, hours=n % 24) for n in range(240)]
+    columns: dict[str, list[str | None]] = {
+        "taken at": [f"{one:%Y-%m-%d %H:%M}" for one in days],
+        "reported": [f"{one + timedelta(days=n % 20 > 0):%Y-%m-%d}" for n, one in enumerate(days)],
+    }
+    _, found = findings(table, tmp_path, columns)
+    assert of(found, "dates of a record out of order") == []

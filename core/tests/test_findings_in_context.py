@@ -478,3 +478,17 @@ def test_sums_are_told_though_faults_come_in_a_run(table: Table, tmp_path: Path,
     found, doors = opened(table, tmp_path, columns, "sum that does not add up")
     assert doors == [{at + 1 for at in wrong}]
     assert found[0].columns == ("total", "net", "tax")
+
+
+def test_doses_of_few_sizes_are_told_by_their_drug(table: Table, tmp_path: Path) -> None:
+    rng = random.Random(3)
+    usual = {"amox": 250.0, "ibu": 400.0, "insulin": 10.0, "saline": 0.5}
+    drugs = [rng.choice([*usual]) for _ in range(500)]
+    doses: Cells = [f"{usual[drug] * rng.choice((0.5, 1, 2)):g}" for drug in drugs]
+    wrong = {n for n, drug in enumerate(drugs) if drug == "saline"}
+    wrong = set(sorted(wrong)[:4])
+    for n in wrong:
+        doses[n] = f"{float(doses[n] or 0) * 1000:g}"
+    found, doors = opened(table, tmp_path, {"drug": [*drugs], "dose": doses}, "outlier in its group")
+    assert doors == [{n + 1 for n in wrong}]
+    assert found[0].columns == ("dose", "drug")

@@ -127,10 +127,10 @@ class TableStudy:
 
     @cached_property
     def sampled_days(self) -> dict[str, np.ndarray[Any, Any]]:
-        """The sample's dates as days since 1970, NaN where a text is none; columns of the type date only."""
+        """The sample's dates, with or without times, as days since 1970 and parts of one, NaN where a text is none."""
         days = {}
         for one in self.columns:
-            if one.type is not DataType.DATE or not one.dates:
+            if one.type not in (DataType.DATE, DataType.DATETIME) or not one.dates:
                 continue
             coded = self.sample[one.name]
             moment = moment_of(column("t"), [form.value for form in one.dates.formats])

@@ -20,10 +20,11 @@ def quoted(column: ColumnProfile) -> str:
     return '"' + column.name.replace('"', '""') + '"'
 
 
-def day_of(column: ColumnProfile) -> str:
-    """The date of a cell in the first form of its column that fits."""
+def moment_of(column: ColumnProfile) -> str:
+    """The date of a cell in the first form of its column that fits, with its time where the column has times."""
     forms = [form.value for form in column.dates.formats] if column.dates else []
-    reads = [f"to_date({quoted(column)}, '{form}')" for form in forms]
+    read = "to_moment" if any("%H" in form for form in forms) else "to_date"
+    reads = [f"{read}({quoted(column)}, '{form}')" for form in forms]
     return reads[0] if len(reads) == 1 else f"coalesce({', '.join(reads)})"
 
 

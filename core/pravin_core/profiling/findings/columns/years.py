@@ -22,7 +22,7 @@ from pravin_core.profiling.findings.base import (
 from pravin_core.profiling.findings.columns.disguised_missing import DATES
 from pravin_core.profiling.findings.dates import SHORT as SHORT_FORM
 from pravin_core.profiling.findings.dates import reading
-from pravin_core.profiling.findings.formulas import day_of
+from pravin_core.profiling.findings.formulas import moment_of
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.tables.types import DataType
 
@@ -121,7 +121,7 @@ def _window(column: ColumnProfile, low: str, high: str) -> Rule | None:
     return {
         "kind": "holds",
         "columns": [column.name],
-        "formula": f"{day_of(column)} between date '{low}' and date '{high}'",
+        "formula": f"{moment_of(column)} between date '{low}' and date '{high}'",
     }
 
 

@@ -40,6 +40,7 @@ Array = np.ndarray[Any, Any]
 MOST_GROUPS, LEAST_CELLS, LEAST_OF_VALUE = 40, 30, 5
 EXPLAINED = 0.5
 FEW = 0.05
+FEW_VALUES = 8
 SHOWN, LONGEST_FORMULA = 12, 2000
 _UNIT = re.compile(
     r"^(?:[kmµμunpGMcdh]?(?:g|l|L|m|s|A|V|W|Wh|Pa|Hz|J|N|mol|bar|eq|S|B)(?:[²³23])?|t|%|‰|min|h|d|ha|pp[mbt]|°[CF]|IU|cfu|ntu|NTU)"
@@ -62,7 +63,7 @@ def find(table: TableStudy) -> Iterator[Finding]:
     groups = [one for one in groups if one.type is DataType.TEXT and _telling(one, table.records)]
     for quantity in table.having(Role.QUANTITY):
         numbers = table.sampled_numbers.get(quantity.name)
-        if quantity.numbers and numbers is not None and quantity.distinct > 20 and groups:
+        if quantity.numbers and numbers is not None and quantity.distinct > FEW_VALUES and groups:
             shares = {one.name: explained(numbers, table.sample[one.name].codes) for one in groups}
             best = max(groups, key=lambda one: shares[one.name])
             if shares[best.name] >= EXPLAINED:

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from pravin_core.profiling.findings.base import Finding, Kind
-from pravin_core.profiling.findings.formulas import day_of, number_of, spread, that_disagree, tolerance_of
+from pravin_core.profiling.findings.formulas import moment_of, number_of, spread, that_disagree, tolerance_of
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.table import TableStudy
 from pravin_core.tables.types import DataType
@@ -26,25 +26,29 @@ PRODUCT = Kind(
 )
 DURATION = Kind(
     "duration that does not hold",
-    "A column of whole numbers that is the number of days between two columns of dates in at least 8 of 10 records, and the "
-    "records in which it is not; low where these are more than 5 in 100.",
+    "A column of numbers that is the whole days between two columns of dates, or the hours or minutes between two with times (to "
+    "half of its last decimal), in at least 8 of 10 records, and the records in which it is not; low where these are more than 5 in "
+    "100.",
 )
 Array = np.ndarray[Any, Any]
 LEAST = 50  # records in which all of the columns are filled
-MOST_DATES, MOST_NUMBERS = 8, 14
+MOST_DATES, MOST_NUMBERS, MOST_LENGTHS = 8, 14, 60
 
 
 def find(table: TableStudy) -> Iterator[Finding]:
     """A sample tells which columns agree; all records are asked only about these."""
     days = table.sampled_days
     dates = [one for one in table.columns if one.name in days][:MOST_DATES]
-    for first, second in permutations(dates, 2):
+    pairs = [(one, other) for one, other in permutations(dates, 2) if one.type is other.type]
+    for first, second in pairs:
         yield from _order(table, first, second, days[second.name] - days[first.name])
-    wholes = [one for one in table.columns if one.type is DataType.WHOLE and 1 < one.distinct < 5000]
-    for first, second in permutations(dates, 2):
-        for length in wholes:
-            off = days[second.name] - days[first.name] - table.sampled_numbers[length.name]
-            yield from _duration(table, first, second, length, off[np.isfinite(off)])
+    lengths = [one for one in table.columns if one.name in table.sampled_numbers and 1 < one.distinct < 5000][
+        :MOST_LENGTHS
+    ]
+    for first, second in pairs:
+        apart = days[second.name] - days[first.name]
+        for length in lengths:
+            yield from _duration(table, first, second, length, apart)
     yield from _products(table)
 
 
@@ -54,21 +58,44 @@ def _order(table: TableStudy, first: ColumnProfile, second: ColumnProfile, apart
     if after > 0.1 or (known > 0).sum() < LEAST or (known == 0).mean() > 0.9:
         return
     yield from that_disagree(
-        table, ORDER, [first, second], f"{day_of(first)} > {day_of(second)}", f"{day_of(first)} <= {day_of(second)}",
+        table, ORDER, [first, second], f"{moment_of(first)} > {moment_of(second)}", f"{moment_of(first)} <= {moment_of(second)}",
         f"{first.name} is after {second.name}",
     )  # fmt: skip
 
 
 def _duration(
-    table: TableStudy, begin: ColumnProfile, end: ColumnProfile, length: ColumnProfile, off: Array
+    table: TableStudy, begin: ColumnProfile, end: ColumnProfile, length: ColumnProfile, apart: Array
 ) -> Iterator[Finding]:
-    if len(off) < LEAST or (off == 0).mean() < 0.8:
-        return
-    told = f"days_between({day_of(begin)}, {day_of(end)})"
-    yield from that_disagree(
-        table, DURATION, [length, begin, end], f"{told} <> {number_of(length)}", f"{told} = {number_of(length)}",
-        f"{length.name} is not the days from {begin.name} to {end.name}",
-    )  # fmt: skip
+    numbers = table.sampled_numbers[length.name]
+    for unit, told, in_unit in _measures(begin, end, apart):
+        tolerance = 0.0 if unit == "days" else tolerance_of(table, length.name)
+        if _agrees(spread(in_unit), spread(numbers), tolerance) and _agrees(in_unit, numbers, tolerance):
+            off = f"abs({told} - {number_of(length)})"
+            wrong, right = (
+                (f"{off} > {tolerance:.10g}", f"{off} <= {tolerance:.10g}")
+                if tolerance
+                else (f"{told} <> {number_of(length)}", f"{told} = {number_of(length)}")
+            )
+            yield from that_disagree(
+                table, DURATION, [length, begin, end], wrong, right,
+                f"{length.name} is not the {unit} from {begin.name} to {end.name}",
+            )  # fmt: skip
+            return
+
+
+def _measures(begin: ColumnProfile, end: ColumnProfile, apart: Array) -> Iterator[tuple[str, str, Array]]:
+    """Units of a length of time, each with its formula and the sampled lengths in it."""
+    two = f"{moment_of(begin)}, {moment_of(end)}"
+    yield "days", f"days_between({two})", np.trunc(apart)
+    if begin.type is DataType.DATETIME:
+        yield "hours", f"hours_between({two})", apart * 24
+        yield "minutes", f"hours_between({two}) * 60", apart * 1440
+
+
+def _agrees(one: Array, other: Array, tolerance: float) -> bool:
+    off = one - other
+    off = off[np.isfinite(off)]
+    return len(off) >= LEAST and bool((np.abs(off) <= tolerance + 1e-6).mean() >= 0.8)
 
 
 def _products(table: TableStudy) -> Iterator[Finding]:
