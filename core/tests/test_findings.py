@@ -92,6 +92,8 @@ TRAPS = [
     ("disguised missing", "day", [*DAYS, "0000-00-00", "0000-00-00 00:00:00"], 2, ("0000-00-00", "")),
     ("disguised missing", "day", [*DAYS, *["99/99/9999"] * 30], 30, ("99/99/9999", "")),
     ("spelling variants", "town", [*cycle(["Harbour", "East Fen"], 80), "harbour", "Harbor"], 2, ("harbour", "Harbour")),
+    ("broken key", "plot", [*[f"{'abcdefgh'[i // 12]}{i % 12}{'klmnopqr'[i % 8]}" for i in range(96)], "a0k", "b1p", "c2m"], 6, ("a0k", None)),
+    ("broken key", "sample", [*[f"{i * 7919 % 100000}-K" for i in range(200)], "7919-K", "15838-K"], 4, ("7919-K", None)),
     ("broken key", "sample_id", [*[f"WQ-{i:03d}" for i in range(60)], "WQ-007"], 2, ("WQ-007", None)),
     ("weekend entries", "day", [*cycle([f"2024-04-{d:02d}" for d in (1, 2, 3, 4, 5, 8, 9)], 280), "2024-04-06"], 1, None),
     ("personal data", "mail", ["a@b.example", *[None] * 5, "x"] * 3, 3, None),

@@ -21,6 +21,12 @@ RIGHT: list[tuple[str, str, list[str | None]]] = [
     ("disguised missing", "rain", ["0" if i % 3 else f"{i / 7:.1f}" for i in range(200)]),
     ("disguised missing", "sold", [*["0"] * 40, *[str(900 + i % 50) for i in range(160)]]),
     ("broken key", "postcode", [f"{draw.randrange(30_000):05d}" for _ in range(2000)]),
+    ("broken key", "flight", [f"{draw.choice(('LH', 'AF', 'BA'))}{draw.randrange(1, 9999)}" for _ in range(1500)]),
+    (
+        "broken key",
+        "part",
+        [f"{draw.randrange(1, 99)}-{draw.randrange(100, 999)}/{draw.choice('XYZ')}" for _ in range(1500)],
+    ),
     ("percent", "cover", [*[f"0.{10 + i}" for i in range(60)], "0.5"]),
     ("spelling variants", "place", [*cycle(["Kiel", "Merrow"], 80), "Kiel-Ost"]),
     ("spelling variants", "name", [*cycle(["lead", "Merrow"], 80), "bead"]),

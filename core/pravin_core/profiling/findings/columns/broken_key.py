@@ -15,13 +15,18 @@ from pravin_core.tables.types import DataType, Role
 
 KIND = Kind(
     "broken key",
-    "An identifier of which at least 9 in 10 cells hold a value of their own, and some do not. Numbers that repeat about as "
-    "often as drawn by chance from between the least and the greatest (the birthday problem) are no key: postcodes, for example.",
+    "An identifier of which at least 9 in 10 cells hold a value of their own, and some do not. Numbers (with the same "
+    "letters before or after) that repeat about as often as drawn by chance from between the least and the greatest (the birthday "
+    "problem) are no key: postcodes, numbers of flights.",
 )
-_SPAN = """
-SELECT min(try_cast(trim(value) AS DOUBLE)), max(try_cast(trim(value) AS DOUBLE))
-FROM column_values WHERE kind = 'whole number'
+_DRAWN = """
+SELECT sum(n)::BIGINT AS cells, count(*) AS different, max(number) - min(number) + 1 AS possible FROM (
+  SELECT n, regexp_replace(value, '[0-9]+', '#', 'g') AS letters,
+    try_cast(regexp_replace(value, '[^0-9]', '', 'g') AS DOUBLE) AS number
+  FROM column_values WHERE value <> '' AND kind <> 'missing token')
+WHERE number IS NOT NULL GROUP BY letters HAVING cells >= $least
 """
+LEAST = 20  # cells with the same letters that tell from where to where their numbers go
 AFTER = True  # a token for missing that comes back is no key
 _REPEATED = """
 SELECT value, n, sum(n) OVER ()::BIGINT FROM column_values
@@ -58,10 +63,12 @@ def find(column_values: ColumnValues, column: ColumnProfile, found: Sequence[Fin
 
 
 def _is_chance(column_values: ColumnValues, column: ColumnProfile) -> bool:
-    """Whether so many numbers drawn at random would repeat as often: at least a quarter as many as expected."""
-    if column_values.kinds.get("whole number", 0) < 0.9 * column_values.present:
+    """Whether numbers drawn at random, between the least and the greatest that stand with the same letters, would repeat as often:
+    at least a quarter as many as expected.
+    """
+    rows = column_values.ask(_DRAWN, {"least": LEAST})
+    if sum(cells_ for cells_, *_ in rows) < 0.9 * column_values.present:
         return False
-    low, high = column_values.ask(_SPAN)[0]
-    drawn, possible = column_values.present, high - low + 1
-    expected = drawn - possible * -math.expm1(-drawn / possible)
-    return bool(expected >= 3 and drawn - column.distinct >= 0.25 * expected)
+    expected = sum(drawn - possible * -math.expm1(-drawn / possible) for drawn, _, possible in rows)
+    repeated = sum(drawn - different for drawn, different, _ in rows)
+    return bool(expected >= 3 and repeated >= 0.25 * expected)
