@@ -90,17 +90,18 @@ select {
 th,
 td {
   height: 21px;
-  padding: 1px 6px 1px 0;
+  padding: 1px 4px 1px 0;
 }
 th {
-  max-width: 64px;
+  max-width: 60px;
   overflow: hidden;
   text-overflow: ellipsis;
 }
 .label {
   max-width: 120px;
-  min-width: 76px;
+  min-width: 66px;
   font-size: 12px;
+  white-space: nowrap;
   overflow: hidden;
   text-overflow: ellipsis;
 }
