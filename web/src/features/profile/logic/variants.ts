@@ -1,6 +1,6 @@
 /** Spelling variants of a column: the groups of a method, what is chosen of them, and the code list that follows. */
 import { api, unwrap, type Schemas } from '@/api/client'
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch, type Ref } from 'vue'
 
 import { useTable } from './lookedAt'
@@ -40,13 +40,13 @@ export function useVariants(id: Ref<number>, column: Ref<string>) {
         }),
       ),
     enabled: () => Boolean(column.value),
-    placeholderData: keepPreviousData,
     staleTime: 60_000,
   })
   const chosen = ref(new Set<number>())
   const forms = ref(new Map<number, string>())
   const groups = computed(() => found.data.value?.groups ?? [])
-  // a choice is one of the groups that are shown: by their places it would mean others
+  // a choice is one of the groups that are shown: by their places it would mean others; and while those of another column
+  // are looked for none are shown, for what is chosen of the old ones would be written into the new column
   watch([column, method, table, groups], () => {
     chosen.value = new Set()
     forms.value = new Map()
