@@ -1,7 +1,7 @@
 import { answering, shown, type Asked } from '@/testing/page'
 import { flushPromises } from '@vue/test-utils'
 import { describe, expect, it, vi } from 'vitest'
-import { defineComponent, h, ref } from 'vue'
+import { defineComponent, h, nextTick, ref } from 'vue'
 import { provideTable } from '../logic/lookedAt'
 import VariantGroups from './VariantGroups.vue'
 
@@ -75,6 +75,17 @@ describe('groups of spellings', () => {
     ])
     expect(page.text()).toContain('The code list is a rule now')
   }) // prettier-ignore
+  it('are not offered any more while those of another table are looked for', async () => {
+    const page = await view()
+    await boxes(page)[0]!.setValue(true)
+    looked.value = 2
+    await nextTick()
+    expect(boxes(page)).toHaveLength(0)
+    expect(page.find('button.main').exists()).toBe(false)
+    await flushPromises()
+    expect(forms(page)).toEqual(['Reed', 'Moss'])
+    expect(page.get('button.main').attributes('disabled')).toBeDefined()
+  })
   it('leave out a group whose form is emptied', async () => {
     const page = await view()
     await boxes(page)[1]!.setValue(true)
