@@ -226,3 +226,19 @@ def test_a_day_and_a_moment_are_not_compared(table: Table, tmp_path: Path) -> No
     }
     _, found = findings(table, tmp_path, columns)
     assert of(found, "dates of a record out of order") == []
+
+
+def test_stays_of_whole_days_at_any_time_of_day_are_whole(table: Table, tmp_path: Path) -> None:
+    """Days are counted in parts of one, and a third of an hour is none that is written exactly."""
+    rng = random.Random(20)
+    begins = [datetime(2023, 1, 1) + timedelta(minutes=20 * rng.randrange(20_000)) for _ in range(300)]
+    days = [rng.randrange(1, 25) for _ in begins]
+    ends = [begin + timedelta(days=n) for begin, n in zip(begins, days, strict=True)]
+    columns: dict[str, list[str | None]] = {
+        "came": [f"{one:%Y-%m-%d %H:%M}" for one in begins],
+        "left": [f"{one:%Y-%m-%d %H:%M}" for one in ends],
+        "days": [str(n + 2 * (at == 40)) for at, n in enumerate(days)],
+    }
+    snapshot, found = findings(table, tmp_path, columns)
+    (length,) = of(found, "duration that does not hold")
+    assert opened(snapshot, length, tmp_path) == {41}

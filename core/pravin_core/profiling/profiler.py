@@ -225,10 +225,9 @@ def profile_column(
     else:
         distribution = texts.distribution(column_values.top)
     role = said_role or propose_role(
-        column_values.name, data_type, column_values.present, column_values.distinct, forms, text
-    )
-    if said_role is None and data_type is DataType.TEXT and number_marks.is_written_otherwise(column_values):
-        role = Role.QUANTITY
+        column_values.name, data_type, column_values.present, column_values.distinct, forms, text,
+        lambda: number_marks.is_written_otherwise(column_values),
+    )  # fmt: skip
     return ColumnProfile(
         name=column_values.name,
         position=column_values.position,

@@ -65,8 +65,11 @@ def propose_role(
     distinct: int,
     shapes: tuple[ValueCount, ...],
     text: TextStatistics | None,
+    counts: Callable[[], bool] = bool,
 ) -> Role:
-    """The role, from name, type, number of distinct values, shapes and lengths."""
+    """The role, from name, type, number of distinct values, shapes and lengths; of texts that count something (numbers to a
+    person, `counts` tells) a quantity.
+    """
     if data_type in (DataType.DATE, DataType.DATETIME):
         return Role.TIME
     if data_type is DataType.BOOLEAN:
@@ -76,6 +79,8 @@ def propose_role(
     named = bool(_ID_NAME.search(name))
     if data_type is DataType.WHOLE:
         return Role.IDENTIFIER if named else Role.FLAG if distinct == 2 and present > 20 else Role.QUANTITY
+    if counts():
+        return Role.QUANTITY
     if text is None:
         return Role.CATEGORY
     if shapes and _CLOCK.match(shapes[0].value) and shapes[0].count > 0.5 * present:

@@ -17,13 +17,11 @@ def moment_in(cell: exp.Expr, column: Column) -> exp.Expr:
     """The moment of a cell; missing where there is none."""
     if column.type in (DataType.DATE, DataType.DATETIME):
         return exp.cast(cell.copy(), "TIMESTAMP")
-    tries = [
-        template(
-            "read_moment(:c, :p, :f)",
-            c=as_text(cell),
-            p=exp.Literal.string(pattern(form).strip("^$")),
-            f=exp.Literal.string(form),
-        )
-        for form in _FORMS
-    ]
+    tries = [moment_read(as_text(cell), form) for form in _FORMS]
     return exp.Coalesce(this=tries[0], expressions=tries[1:])
+
+
+def moment_read(text: exp.Expr, form: str) -> exp.Expr:
+    """The moment that a text is in one form; missing where it does not fit it."""
+    fits = exp.Literal.string(pattern(form).strip("^$"))
+    return template("read_moment(:t, :p, :f)", t=text, p=fits, f=exp.Literal.string(form))

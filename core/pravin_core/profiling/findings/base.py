@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -178,6 +179,11 @@ def those(name: str, values: Sequence[str]) -> tuple[Filter, ...]:
     if len(values) == 1:
         return (make_filter("column", name=name, test="is", value=values[0]),)
     return (make_filter("column", name=name, test="one of", values=tuple(values[:LISTED])),)
+
+
+def for_python(pattern: str) -> str:
+    """A pattern of the engine's with its characters by number (`\\x{00A0}`) written out, as Python reads it."""
+    return re.sub(r"\\x\{([0-9A-Fa-f]+)\}", lambda found: chr(int(found[1], 16)), pattern)
 
 
 def matching(name: str, pattern: str) -> tuple[Filter, ...]:

@@ -9,10 +9,11 @@ import numpy as np
 
 from pravin_core.engines.functions import Mark
 from pravin_core.profiling.column_values import ColumnValues, Matches, quantile
+from pravin_core.profiling.findings.base import for_python
 
 SPACES = r" '’\x{00A0}\x{2009}\x{202F}"  # never a decimal mark
 _GROUPED = r"^\s*[+-]?\d{1,3}(?:[%s]\d{3})+(?:%s\d+)?\s*$"
-_SINGLE = r"^\s*[+-]?\d+%s\d+\s*$"
+SINGLE = r"^\s*[+-]?\d+%s\d+\s*$"
 ANY = r"^\s*[+-]?(?:\d{1,3}(?:[.,'’\s\x{00A0}\x{2009}\x{202F}]\d{3})+(?:[.,]\d+)?|\d+(?:[.,]\d+)?)\s*$"
 _TOLD = r"^\s*[+-]?\d{1,3}(?:(?:[%s]\d{3})+%s\d+|(?:%s\d{3}){2,})\s*$"
 _READ = re.compile(r"^\s*[+-]?\d+(?:[.,]\d*)?\s*$")
@@ -53,8 +54,7 @@ class Grouped:
 
     def plain(self, value: str) -> str:
         """A grouped number without its marks."""
-        own = [re.escape(mark) for mark in (",", ".") if mark != self.decimal]
-        return re.sub(rf"(?<=\d)[{''.join(own)} '’\u00a0\u2009\u202f](?=\d)", "", value)
+        return re.sub(rf"(?<=\d){for_python(self.marks)}(?=\d)", "", value)
 
 
 def grouped(column_values: ColumnValues) -> Grouped | None:
@@ -73,7 +73,7 @@ def grouped(column_values: ColumnValues) -> Grouped | None:
     values, counts = column_values.numbers
     middle = abs(quantile(values, counts, (0.5,))[0]) if len(values) else 0.0
     holding = _OF[other[-1]] | _SPACING
-    single = column_values.matching(_SINGLE % other, _OF[other[-1]])
+    single = column_values.matching(SINGLE % other, _OF[other[-1]])
     thousands = {v: n for v, n in single.values if _is_thousands(v, other[-1], middle)}
     decimals = {v: n for v, n in single.values if v not in thousands}
     if column_values.decimals == sum(decimals.values()) == column_values.present:

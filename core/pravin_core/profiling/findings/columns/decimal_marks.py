@@ -16,7 +16,7 @@ from pravin_core.profiling.findings.base import (
     of_column,
     translation,
 )
-from pravin_core.profiling.findings.thousands import Grouped, grouped
+from pravin_core.profiling.findings.thousands import SINGLE, Grouped, grouped
 from pravin_core.profiling.model import ColumnProfile
 
 KIND = Kind(
@@ -55,5 +55,5 @@ def _otherwise(column_values: ColumnValues, marked: Grouped) -> Finding:
     return of_column(
         column_values, KIND, "middle", count, f"{cells(count)} with a decimal {shown}: {listed(list(marked.otherwise))}",
         evidence=[Evidence(value=v, count=n, becomes=v.replace(other[-1], marked.decimal)) for v, n in marked.otherwise.items()],
-        filters=matching(column_values.name, rf"^\s*[+-]?\d+{other}\d+\s*$"), rule=rule, detail="decimal",
+        filters=matching(column_values.name, SINGLE % other), rule=rule, detail="decimal",
     )  # fmt: skip

@@ -31,12 +31,13 @@ KIND = Kind(
 AFTER = True  # what another finding explains (a token for missing, a space at the end) breaks no form
 ENOUGH = 0.95  # of codes, whose form is only inferred
 ENOUGH_KNOWN = 0.8
+CLOCK = r"^\s*(?:[01]?\d|2[0-3]):[0-5]\d(?::[0-5]\d(?:[.,]\d+)?)?\s*$"
 FORMS = {
     "an e-mail address": MAIL,
     "a web address": r"(?i)^\s*(?:https?://|www\.)[^\s/]+\.[^\s]+\s*$",
     "a UUID": r"(?i)^\s*\{?[0-9a-f]{8}(?:-[0-9a-f]{4}){3}-[0-9a-f]{12}\}?\s*$",
     "a telephone number": PHONE,
-    "a time of day": r"^\s*(?:[01]?\d|2[0-3]):[0-5]\d(?::[0-5]\d(?:[.,]\d+)?)?\s*$",
+    "a time of day": CLOCK,
     "hours and minutes": r"^\s*\d{1,4}:[0-5]\d(?::[0-5]\d(?:[.,]\d+)?)?\s*$",
     "an IP address": r"^\s*(?:(?:25[0-5]|2[0-4]\d|1?\d?\d)\.){3}(?:25[0-5]|2[0-4]\d|1?\d?\d)\s*$",
 }
@@ -98,13 +99,18 @@ def _made(
 
 
 def _is_of(column_values: ColumnValues, form: str) -> bool:
-    if column_values.match_rate(form) < 0.7 or (form == PHONE and not reads_as_phones(column_values)):
+    also = _ALSO.get(form)
+    if column_values.match_rate(form) < 0.7 or (also and not also(column_values)):
         return False
-    if form == FORMS["a time of day"] and column_values.matching(_BEYOND_A_DAY).cells > max(
-        2, SOME * column_values.present
-    ):
-        return False  # hours beyond a day that come back are no mistakes
     return column_values.matching(form).cells >= ENOUGH_KNOWN * column_values.present
+
+
+def _within_a_day(column_values: ColumnValues) -> bool:
+    """Whether hours beyond a day are mistakes: they hardly ever come."""
+    return column_values.matching(_BEYOND_A_DAY).cells <= max(2, SOME * column_values.present)
+
+
+_ALSO = {PHONE: reads_as_phones, CLOCK: _within_a_day}  # what else must hold where a column is to be of a form
 
 
 def _form_of_codes(column_values: ColumnValues, column: ColumnProfile) -> str:

@@ -8,13 +8,14 @@ from collections.abc import Iterator
 
 from pravin_core.engines.functions import Mark
 from pravin_core.engines.kinds import OUTER_SPACES
-from pravin_core.profiling.column_values import ColumnValues
+from pravin_core.profiling.column_values import ColumnValues, Matches
 from pravin_core.profiling.findings.base import (
     Evidence,
     Finding,
     Kind,
     Rule,
     cells,
+    for_python,
     matching,
     of_column,
     those,
@@ -65,35 +66,36 @@ def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding
 
 def _unseen(column_values: ColumnValues) -> Iterator[Finding]:
     met = column_values.matching(_UNSEEN, Mark.WIDE | Mark.CONTROL)
-    own = {v: n for v, n in met.values if repaired(v) is None}  # else it is half of a letter that was decoded wrongly
-    if own:
-        is_all = len(own) == len(met.values)
-        count = met.cells if is_all else sum(own.values())
-        seen = {v: _without_unseen(v) for v in own}
-        rule: Rule = {"kind": "replace-pattern", "columns": [column_values.name], "find": _UNSEEN}
-        yield of_column(
-            column_values, INVISIBLE, "middle", count, f"{cells(count)} with characters that cannot be seen",
-            evidence=[Evidence(value=v, count=n, becomes=seen[v]) for v, n in own.items()],
-            filters=matching(column_values.name, _UNSEEN) if is_all else those(column_values.name, list(own)),
-            rule=rule if is_all else translation(column_values.name, seen),
-        )  # fmt: skip
+    # half of a letter that was decoded wrongly is no character of its own
+    becomes = {v: _without_unseen(v) for v in met.texts if repaired(v) is None}
+    rule: Rule = {"kind": "replace-pattern", "columns": [column_values.name], "find": _UNSEEN}
+    yield from _told(column_values, met, becomes, _UNSEEN, rule, "characters that cannot be seen")
 
 
 def _other_spaces(column_values: ColumnValues, spaces: str) -> Iterator[Finding]:
     inside = rf"(?s){_CAN_BE_SEEN}.*[{spaces}].*{_CAN_BE_SEEN}"
     met = column_values.matching(inside, Mark.WIDE | Mark.CONTROL)
     marked = grouped(column_values) if met.cells else None
-    own = [(v, n) for v, n in met.values if not marked or v not in marked.values]
-    if own:
-        count = met.cells if len(own) == len(met.values) else sum(n for _, n in own)
-        door = matching(column_values.name, inside)
-        yield of_column(
-            column_values, INVISIBLE, "middle", count, f"{cells(count)} with spaces of another kind inside",
-            evidence=[Evidence(value=v, count=n, becomes=_with_plain_spaces(v, spaces)) for v, n in own],
-            filters=door if len(own) == len(met.values) else those(column_values.name, [v for v, _ in own]),
-            rule={"kind": "replace-pattern", "columns": [column_values.name], "find": f"[{spaces}]+", "replacement": " ", "only": inside},
-            detail="spaces",
-        )  # fmt: skip
+    written = f"[{for_python(spaces)}]+"
+    becomes = {v: re.sub(written, " ", v) for v in met.texts if not marked or v not in marked.values}
+    rule: Rule = {"kind": "replace-pattern", "columns": [column_values.name], "find": f"[{spaces}]+", "replacement": " ", "only": inside}  # fmt: skip
+    yield from _told(column_values, met, becomes, inside, rule, "spaces of another kind inside", detail="spaces")
+
+
+def _told(
+    column_values: ColumnValues, met: Matches, becomes: dict[str, str], pattern: str, rule: Rule, words: str, detail: str = ""
+) -> Iterator[Finding]:  # fmt: skip
+    """The values that match a pattern; where some of them are told elsewhere, the others by themselves."""
+    if not becomes:
+        return
+    is_all = len(becomes) == len(met.values)
+    count = met.cells if is_all else sum(n for v, n in met.values if v in becomes)
+    yield of_column(
+        column_values, INVISIBLE, "middle", count, f"{cells(count)} with {words}",
+        evidence=[Evidence(value=v, count=n, becomes=becomes[v]) for v, n in met.values if v in becomes],
+        filters=matching(column_values.name, pattern) if is_all else those(column_values.name, list(becomes)),
+        rule=rule if is_all else translation(column_values.name, becomes), detail=detail,
+    )  # fmt: skip
 
 
 def _stands_twice(column_values: ColumnValues) -> bool:
@@ -102,7 +104,3 @@ def _stands_twice(column_values: ColumnValues) -> bool:
 
 def _without_unseen(value: str) -> str:
     return "".join(c for c in value if unicodedata.category(c) not in ("Cc", "Cf") or c in "\t\n\v\f\r")
-
-
-def _with_plain_spaces(value: str, spaces: str) -> str:
-    return re.sub(f"[{re.sub(r'.x{(....)}', lambda found: chr(int(found[1], 16)), spaces)}]+", " ", value)

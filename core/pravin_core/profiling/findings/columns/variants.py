@@ -25,25 +25,9 @@ TIMES = 8
 OTHER_ORDER = 3  # the same words hardly mean something else
 OTHER_LETTER = 40
 PAIRS = (("yes", "no"), ("true", "false"), ("y", "n"), ("t", "f"))
-DIRECTED = frozenset(
-    (
-        "to",
-        "from",
-        "into",
-        "vs",
-        "versus",
-        "over",
-        "before",
-        "after",
-        "nach",
-        "von",
-        "bis",
-        "zu",
-        "vor",
-        "vers",
-        "hacia",
-    )
-)
+DIRECTED = frozenset((
+    "to", "from", "into", "vs", "versus", "over", "before", "after", "nach", "von", "bis", "zu", "vor", "vers", "hacia",
+))  # fmt: skip
 SHORTEST = 4  # letters that must be left of a value cut short
 _VALUES = "SELECT value, n FROM column_values WHERE kind IN ('text', 'true/false') AND length(value) <= 120"
 
@@ -123,20 +107,18 @@ def _cut_short(values: dict[str, int]) -> dict[str, str]:
 
 
 def _rarer(group: Group) -> list[str]:
-    most = dict(group.members)[group.preferred]
-    if group.method == "normalised key":
-        if not DIRECTED.isdisjoint(folded(group.preferred).split()):
-            return []  # from here to there is not from there to here
-        return [value for value, n in group.members if value != group.preferred and n <= most // OTHER_ORDER]
     return [
-        value
-        for value, n in group.members
-        if value != group.preferred and n <= _most_slips(value, group.preferred, most)
-    ]
+        value for value, n in group.members if value != group.preferred and n <= _most_slips(value, group)
+    ]  # fmt: skip
 
 
-def _most_slips(value: str, preferred: str, cells: int) -> int:
-    """How often a slip of `preferred` may occur. Another letter in place of one (nitrate, nitrite) seldom comes twice."""
-    if replaced(folded(value), folded(preferred)):
-        return max(cells // OTHER_LETTER, 1 if cells >= TIMES else 0)
-    return cells // TIMES
+def _most_slips(value: str, group: Group) -> int:
+    """How often a slip of a group's form may occur. Another letter in place of one (nitrate, nitrite) seldom comes twice; the
+    same words in another order may come often, but from here to there is not from there to here.
+    """
+    cells_ = dict(group.members)[group.preferred]
+    if group.method == "normalised key":
+        return cells_ // OTHER_ORDER if DIRECTED.isdisjoint(folded(group.preferred).split()) else 0
+    if replaced(folded(value), folded(group.preferred)):
+        return max(cells_ // OTHER_LETTER, 1 if cells_ >= TIMES else 0)
+    return cells_ // TIMES

@@ -86,7 +86,7 @@ def _duration(
 def _measures(begin: ColumnProfile, end: ColumnProfile, apart: Array) -> Iterator[tuple[str, str, Array]]:
     """Units of a length of time, each with its formula and the sampled lengths in it."""
     two = f"{moment_of(begin)}, {moment_of(end)}"
-    yield "days", f"days_between({two})", np.trunc(apart)
+    yield "days", f"days_between({two})", np.trunc(np.round(apart, 6))
     if begin.type is DataType.DATETIME:
         yield "hours", f"hours_between({two})", apart * 24
         yield "minutes", f"hours_between({two}) * 60", apart * 1440

@@ -9,6 +9,7 @@ from pydantic import Field, field_validator
 from sqlglot import exp
 
 from pravin_core.rules.base import ColumnCorrection, Corrected, Example, Part, as_text, text
+from pravin_core.rules.moments import moment_read
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
 from pravin_core.tables.dates import pattern
@@ -76,10 +77,7 @@ class ExchangeDayMonth(ColumnCorrection):
         return Corrected(template("CASE WHEN :w THEN :v ELSE :c END", w=wrong, v=value, c=cell.copy()), column.type)
 
     def _read(self, cell: exp.Expr, form: str) -> exp.Expr:
-        return template(
-            "read_moment(:c, :p, :f)",
-            c=as_text(cell), p=exp.Literal.string(pattern(form).strip("^$")), f=exp.Literal.string(form),
-        )  # fmt: skip
+        return moment_read(as_text(cell), form)
 
 
 KIND = ExchangeDayMonth

@@ -8,6 +8,7 @@ from pydantic import Field, field_validator, model_validator
 from sqlglot import exp
 
 from pravin_core.rules.base import Conversion, Corrected, Example, Part, as_text, joined, text
+from pravin_core.rules.moments import moment_read
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
 from pravin_core.tables.dates import pattern
@@ -108,10 +109,7 @@ class ToDate(Conversion):
         return Corrected(value, target, lost, reading=True)
 
     def _moment(self, written: exp.Expr, format_: str) -> exp.Expr:
-        form = exp.Literal.string(format_)
-        moment = template(
-            "read_moment(:c, :p, :f)", c=written, p=exp.Literal.string(pattern(format_).strip("^$")), f=form
-        )
+        moment = moment_read(written, format_)
         if self.last_short_year is None or "%y" not in format_:
             return moment
         return template("within_century(:m, :l)", m=moment, l=exp.Literal.number(self.last_short_year))
