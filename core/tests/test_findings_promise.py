@@ -167,6 +167,23 @@ def engine(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Connection]:
         yield con
 
 
+@pytest.mark.parametrize(
+    ("first", "last"), [(1700, 1750), (1850, 2240), (1, 9999), (2150, 2290), (1880, 1990), (1880, 1970)]
+)
+def test_no_rule_names_a_hundred_years_that_cannot_be(table: Table, tmp_path: Path, first: int, last: int) -> None:
+    rng = random.Random(first)
+    cells: list[str | None] = [
+        f"{rng.randint(1, 28):02d}.{rng.randint(1, 12):02d}.{rng.randint(first, last):04d}" for _ in range(300)
+    ]
+    cells[::20] = [f"17.03.{rng.randint(0, 99):02d}" for _ in cells[::20]]
+    _, found = findings(table, tmp_path, {"day": cells})  # which asks that all could be judged
+    rules = [one.rule for one in found if one.rule and one.rule["kind"] == "to-date"]
+    assert rules
+    ends = {rule.get("last_short_year") for rule in rules}
+    assert len(ends) == 1
+    assert all(end is None or max(first, last - 99) <= end <= first + 99 for end in ends)
+
+
 @given(st.dates(date(1600, 1, 1), date(2500, 1, 1)), st.integers(1900, 2200))
 def test_a_century_ends_with_its_last_year(engine: Connection, day: date, last: int) -> None:
     year = next(year for year in range(last, last - 100, -1) if year % 100 == day.year % 100)

@@ -21,6 +21,8 @@ _PIECES = {
     "%S": r"[0-5]\d",
 }
 
+SHORT_YEARS = (1900, 2200)  # from when to when the hundred years may end that two digits name
+
 
 @dataclass(frozen=True)
 class DateForm:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from pravin_core.profiling.column_values import ColumnValues
 from pravin_core.profiling.findings.base import Rule
 from pravin_core.profiling.model import ColumnProfile
+from pravin_core.tables.dates import SHORT_YEARS
 from pravin_core.tables.types import DataType
 
 SHORT = r"^\s*\d{1,2}([./-])\d{1,2}[./-]\d{2}(?: \d{1,2}:\d{2})?\s*$"
@@ -36,13 +37,15 @@ def reading(column_values: ColumnValues, column: ColumnProfile) -> Rule | None:
 
 def _last_short_year(column_values: ColumnValues) -> int | None:
     """The last of the hundred years that two digits can name, where the usual ones (1969 to 2068) do not hold the column's dates:
-    as far after the last date and the present as the first date allows, half of what is left kept for earlier ones.
+    as far after the last date and the present as the first date allows, half of what is left kept for earlier ones. None
+    where no hundred years hold all, or none that a rule may name.
     """
     low, high = column_values.ask(_BETWEEN)[0]
-    if low is None or low.year >= 1969:
+    if low is None or low.year >= 1969 or high.year - low.year > 99:
         return None
     last = max(high.year, min(column_values.now.year, low.year + 99))
-    return int(last + max(0, low.year + 99 - last) // 2)
+    last += max(0, low.year + 99 - last) // 2
+    return last if SHORT_YEARS[0] <= last <= SHORT_YEARS[1] else None
 
 
 def short_forms(column_values: ColumnValues, column: ColumnProfile) -> list[str]:

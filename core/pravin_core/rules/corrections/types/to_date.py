@@ -11,7 +11,7 @@ from pravin_core.rules.base import Conversion, Corrected, Example, Part, as_text
 from pravin_core.rules.moments import moment_read
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
-from pravin_core.tables.dates import pattern
+from pravin_core.tables.dates import SHORT_YEARS, pattern
 from pravin_core.tables.types import DataType
 
 # days since 1899-12-30, of the years 1954 to 2064; a fraction is a time of the day and no date
@@ -58,7 +58,7 @@ class ToDate(Conversion):
     )
 
     last_short_year: int | None = Field(
-        default=None, ge=1900, le=2200, title="Last year of two digits",
+        default=None, ge=SHORT_YEARS[0], le=SHORT_YEARS[1], title="Last year of two digits",
         json_schema_extra={"widget": "number", "empty": "2068: 68 is 2068, 69 is 1969"},
     )  # fmt: skip
 
