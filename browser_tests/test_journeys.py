@@ -143,6 +143,8 @@ def test_the_same_by_keyboard_alone(sign_in: SignIn, data: Path) -> None:
     page.get_by_role("heading", name="What it becomes 304 records").wait_for()
     press(page, "2")
     page.get_by_role("heading", name="id", exact=True).wait_for()
+    measured = page.get_by_role("region", name="Columns", exact=True).locator("tbody tr")
+    expect(measured).to_have_count(3)  # they come one by one, as they are measured
     press(page, "j", "j")
     page.get_by_role("heading", name="ph", exact=True).wait_for()
     press(page, "3")

@@ -58,6 +58,7 @@ DAYS = [f"2024-03-{13 + i % 18:02d}" for i in range(60)]
 TRAPS = [
     ("turned into a date", "band", [*cycle(["0-1", "1-2", "5-10"], 40), "05-Oct", "02-Jan"], 2, ("05-Oct", "5-10")),
     ("turned into a date", "band", [*cycle(["0-1", "1-2", "5-10"], 40), "2024-10-05", "45570"], 2, ("45570", "5-10")),
+    ("turned into a date", "code", [*cycle(["DEC-10", "KEL-2", "TOR-4"], 60), "10-Dec"], 1, ("10-Dec", "DEC-10")),
     ("turned into a date", "code", [*cycle(["MAR-1", "KEL-2", "TOR-4"], 40), "01-Mar"], 1, ("01-Mar", "MAR-1")),
     ("scientific notation", "lab_id", [*[str(24_000_000 + i) for i in range(40)], "2.4E+07"], 1, ("2.4E+07", None)),
     ("lost leading zeros", "site", [*[f"{i:04d}" for i in range(100, 160)], "42", "7"], 2, ("42", "0042")),
@@ -146,6 +147,12 @@ def test_a_trap_is_found_counted_and_opened(
         assert becomes in [(one.value, one.becomes) for one in met[0].evidence]
     if met[0].rule and met[0].effect is not None and becomes and becomes[1] is not None:
         assert met[0].effect == count
+
+
+def test_a_code_turned_into_a_date_is_told_once(table: Table, tmp_path: Path) -> None:
+    cells = [*cycle(["DEC-10", "KEL-2", "TOR-4"], 60), "10-Dec"]
+    _, found = findings(table, tmp_path, {"code": cells})
+    assert [one.kind for one in found if any(v.value == "10-Dec" for v in one.evidence)] == ["turned into a date"]
 
 
 def test_findings_about_records(table: Table, tmp_path: Path) -> None:

@@ -144,6 +144,25 @@ def test_thousands_marks_of_every_sort(table: Table, tmp_path: Path, thousands: 
 
 
 @pytest.mark.parametrize(
+    ("most", "decimal"),
+    [(1500, "."), (9_400, "."), (2, ",")],
+    ids=["near thousands", "nearer to thousands", "near decimals"],
+)
+def test_three_digits_after_a_comma_among_whole_numbers(table: Table, tmp_path: Path, most: int, decimal: str) -> None:
+    """Decimals of a column beside, shifted in, do not make decimals of grouped thousands."""
+    cells: list[str | None] = [str(most + n % 7) for n in range(300)]
+    cells[:4], cells[10:22] = ["2,19", "2,5", "3714.5", "n/a?"], [f"{1 + n % 3},{250 + n}" for n in range(12)]
+    _, found = findings(table, tmp_path, {"level": cells})
+    marked = {v.value: v.becomes for one in found if one.kind == "decimal or thousands mark" for v in one.evidence}
+    assert marked.get("2,251") == ("2251" if decimal == "." else None)
+    assert marked.get("2,5") == ("2.5" if decimal == "." else None)
+    assert marked.get("3714.5") == (None if decimal == "." else "3714,5")
+    (misfit,) = [one for one in found if one.kind == "does not fit its type"]
+    assert misfit.rule
+    assert misfit.rule.get("decimal", ".") == decimal
+
+
+@pytest.mark.parametrize(
     ("first", "last"), [(1931, 2008), (1998, 2024), (1950, 1960), (1969, 2024), (1968, 2024), (1926, 2024)]
 )
 @pytest.mark.parametrize("form", ["%d.%m.%{}", "%m/%d/%{}"])

@@ -54,9 +54,14 @@ UNION ALL
 SELECT try_cast(replace(trim(value), ',', '.') AS DOUBLE), n FROM column_values
 WHERE (kind IN ('whole number', 'decimal') AND marks & $outer > 0) OR ($comma AND kind = 'decimal comma')
 """
-_NOT_THOUSANDS = r"""
-SELECT coalesce(sum(n), 0)::BIGINT FROM column_values
-WHERE kind = 'decimal comma' AND NOT regexp_full_match(trim(value), '[+-]?[1-9]\d{0,2},\d{3}')
+_GROUPED_BY_COMMAS = r"""
+SELECT coalesce(sum(n) FILTER (
+  kind = 'decimal comma' AND regexp_full_match(trim(value), '[+-]?[1-9]\d{0,2},\d{3}')
+  AND abs(try_cast(replace(trim(value), ',', '') AS DOUBLE)) < sqrt(1000) * middle
+), 0)::BIGINT
+FROM column_values, (
+  SELECT abs(median(try_cast(value AS DOUBLE))) AS middle FROM column_values WHERE kind = 'whole number'
+)
 """
 _MATCHING = """
 SELECT value, n, sum(n) OVER ()::BIGINT, count(*) OVER () FROM column_values
@@ -185,17 +190,19 @@ class ColumnValues:
 
     @property
     def decimal_mark(self) -> str:
-        """The mark that most decimals of the column are written with."""
-        commas = self.kinds.get("decimal comma", 0)
-        if commas <= self.kinds.get("decimal", 0):
-            return "."
-        if self.kinds.get("whole number", 0) > commas > 5 * self._comma_before_other_than_three:
-            return "."  # whole numbers, a few of them with thousands marks
-        return ","
+        """The mark that most decimals of the column are written with.
+
+        Three digits after a comma, nearer to the whole numbers of the column as thousands than as decimals, speak for the point.
+        """
+        commas, points = self.kinds.get("decimal comma", 0), self.kinds.get("decimal", 0)
+        if commas > points and self.kinds.get("whole number", 0) > commas:
+            commas -= self._grouped_by_commas
+            points += self._grouped_by_commas
+        return "," if commas > points else "."
 
     @cached_property
-    def _comma_before_other_than_three(self) -> int:
-        return int(self.ask(_NOT_THOUSANDS)[0][0])
+    def _grouped_by_commas(self) -> int:
+        return int(self.ask(_GROUPED_BY_COMMAS)[0][0])
 
     @property
     def decimals(self) -> int:

@@ -112,6 +112,11 @@ class ColumnProfile(_Part):
     by_size: Distribution | None = None
     meant: tuple[ValueCount, ...] = ()
 
+    @property
+    def decimal_mark(self) -> str:
+        """The mark that most decimals of the column are written with; the point where it has no numbers."""
+        return self.numbers.decimal_mark if self.numbers else "."
+
 
 class Evidence(_Part):
     """A value that was found, its cells, and what the proposed rule would make of it."""

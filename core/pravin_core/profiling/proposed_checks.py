@@ -41,7 +41,7 @@ def _of(column: ColumnProfile, records: int, faulty: bool) -> Iterator[tuple[Rul
         yield _check("unique", column), f"all {records:,} values are different"
     if faulty:
         return
-    if column.numbers and column.role is Role.QUANTITY and column.numbers.decimal_mark == ".":
+    if column.numbers and column.role is Role.QUANTITY and column.decimal_mark == ".":
         low, high = f"{column.numbers.minimum:.15g}", f"{column.numbers.maximum:.15g}"
         if low != high:
             yield _check("in-range", column, low=low, high=high), f"the least and the greatest of {present:,} numbers"

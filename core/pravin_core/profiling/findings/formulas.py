@@ -30,8 +30,8 @@ def moment_of(column: ColumnProfile) -> str:
 
 def number_of(column: ColumnProfile) -> str:
     """The number of a cell, by the decimal mark of its column."""
-    comma = column.kinds.get("decimal comma", 0) > column.kinds.get("decimal", 0)
-    return f"to_number({quoted(column)}{', ' + repr(',') if comma else ''})"
+    mark = ", ','" if column.decimal_mark == "," else ""
+    return f"to_number({quoted(column)}{mark})"
 
 
 def spread(cells: np.ndarray[Any, Any], few: int = 300) -> np.ndarray[Any, Any]:

@@ -92,11 +92,7 @@ def _value(profile: ColumnProfile, text: exp.Expr) -> exp.Expr:
     if profile.role is Role.IDENTIFIER:
         return text
     if profile.type in NUMBERS:
-        point = (
-            template("replace(:t, ',', '.')", t=text)
-            if profile.numbers and profile.numbers.decimal_mark == ","
-            else text
-        )
+        point = template("replace(:t, ',', '.')", t=text) if profile.decimal_mark == "," else text
         return exp.TryCast(this=point, to=exp.DataType.build("DOUBLE"))
     if profile.type in DATES and profile.dates:
         return template("epoch(:m)", m=moment_of(text, [form.value for form in profile.dates.formats]))

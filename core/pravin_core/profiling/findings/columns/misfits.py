@@ -61,7 +61,7 @@ def _severity(count: int, column: ColumnProfile) -> Severity:
 
 def _rule(column_values: ColumnValues, column: ColumnProfile) -> Rule | None:
     """A check of the type, or the conversion that a check needs: what does not fit is quarantined, a person decides."""
-    if column.type in NUMBERS and column.kinds.get("decimal comma", 0) > column.kinds.get("decimal", 0):
+    if column.type in NUMBERS and column.decimal_mark == ",":
         return {"kind": "to-number", "columns": [column.name], "decimal": ",", "unconverted": "quarantine"}
     if column.type in NUMBERS:
         asked = "whole number" if column.type is DataType.WHOLE else "decimal"

@@ -26,6 +26,7 @@ _DATED = rf"(?i)^\s*(?:\d{{1,2}}[-. /]?{_MONTH}\.?(?:[-. /]\d{{2,4}})?|{_MONTH}\
 _ISO = r"^\s*(?:\d{4}-\d{1,2}-\d{1,2}|\d{1,2}[./]\d{1,2}[./]\d{4})(?:[ T]0?0:00(?::00)?)?\s*$"
 _SERIAL = r"^\s*[2-5]\d{4}(?:\.0+)?\s*$"
 _PAIR = re.compile(r"^(\d{1,4})(\s?[-/.–]\s?| to )(\d{1,4})$")
+_DAY_AND_MONTH = re.compile(rf"\d{{1,2}}[-. /]?{_MONTH}\.?", re.IGNORECASE)
 _CODE = re.compile(r"^([A-Za-z]{3,9})([-_ ]?)(\d{1,2})$")
 _PAIR_OF = r"^\d{1,4}(?:\s?[-/.–]\s?| to )\d{1,4}$"
 _CODE_OF = r"^[A-Za-z]{3,9}[-_ ]?\d{1,2}$"
@@ -65,6 +66,11 @@ def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding
         evidence=[Evidence(value=v, count=n, becomes=was.get(v)) for v, n in found.items()],
         filters=those(column_values.name, list(found)), rule=translation(column_values.name, was),
     )  # fmt: skip
+
+
+def is_day_and_month(text: str) -> bool:
+    """Whether a text is a day with the name of a month, as a spreadsheet writes what was DEC-10."""
+    return _DAY_AND_MONTH.fullmatch(text.strip()) is not None
 
 
 def _month_of_code(value: str, codes: dict[str, int]) -> bool:

@@ -9,6 +9,7 @@ from pravin_core.profiling.column_values import ColumnValues
 from pravin_core.profiling.findings.base import Evidence, Finding, Kind, cells, of_column, those, translation
 from pravin_core.profiling.findings.columns.decoding import repaired
 from pravin_core.profiling.findings.columns.escapes import decoded
+from pravin_core.profiling.findings.columns.spreadsheet_dates import is_day_and_month
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.variants.groups import Group, group, replaced
 from pravin_core.profiling.variants.keys import folded
@@ -70,12 +71,13 @@ def _truths(values: dict[str, int]) -> dict[str, str]:
 
 
 def _told_elsewhere(code: str, meaning: str) -> bool:
-    """Whether a spelling differs only in what findings of their own tell: spaces, hidden characters, decoding."""
+    """Whether a spelling is told by findings of their own: spaces, hidden characters, decoding, turned into a date."""
     seen = "".join(c for c in code if c.isprintable()).strip()
     return (
         seen == "".join(c for c in meaning if c.isprintable()).strip()
         or repaired(code) is not None
         or decoded(code) != code
+        or is_day_and_month(code)
     )
 
 

@@ -1,21 +1,20 @@
 <script setup lang="ts">
 /** Intake: each source as it is and what it becomes; how all become one table; totals; rejected lines. */
 import { api, unwrap } from '@/api/client'
+import { useAddress } from '@/app/address'
 import { useKeys } from '@/app/keys'
 import { useDelivery } from '@/features/delivery'
 import { usePerson } from '@/features/session'
 import { bytes, count, plural, StateNote } from '@/shared'
 import { keepPreviousData, useMutation, useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
 import ColumnsView from '../components/ColumnsView.vue'
 import DesignView from '../components/DesignView.vue'
 import RejectedLines from '../components/RejectedLines.vue'
 import SourceView from '../components/SourceView.vue'
 import TotalsView from '../components/TotalsView.vue'
 
-const route = useRoute()
-const router = useRouter()
+const { query, ask } = useAddress()
 const { mayWork } = usePerson()
 const { id, delivery, refresh } = useDelivery()
 const path = computed(() => ({ delivery_id: id.value }))
@@ -26,15 +25,15 @@ const sources = useQuery({
 })
 const VIEWS = ['together', 'columns', 'totals', 'rejected'] as const
 const view = computed(() =>
-  route.query.rejected === '1' ? 'rejected' : VIEWS.find((name) => name === route.query.view),
+  query.value.rejected === '1' ? 'rejected' : VIEWS.find((name) => name === query.value.view),
 )
 const source = computed(
-  () => sources.data.value?.find((one) => one.id === Number(route.query.source)) ?? sources.data.value?.[0],
+  () => sources.data.value?.find((one) => one.id === Number(query.value.source)) ?? sources.data.value?.[0],
 )
 function step(by: number): void {
   const all = sources.data.value ?? []
   const next = all[all.findIndex((one) => one.id === source.value?.id) + by]
-  if (next) void router.replace({ query: { source: next.id } })
+  if (next) ask({ source: String(next.id) }, {})
 }
 useKeys({ j: () => step(1), k: () => step(-1) })
 const again = useMutation({

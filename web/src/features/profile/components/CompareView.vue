@@ -1,16 +1,15 @@
 <script setup lang="ts">
 /** Two tables beside each other, most changed column first: another delivery, or before and after the rules. */
 import { api, unwrap, type Schemas } from '@/api/client'
+import { useAddress } from '@/app/address'
 import { useKeys } from '@/app/keys'
 import { count, DataValue, day, exactly, measure, MiniBars, share, StateNote } from '@/shared'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, nextTick } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
 import { useAnalysis } from '@/features/delivery'
 
 const props = defineProps<{ delivery: Schemas['WorkspaceOut']; after?: Schemas['TableAfterOut'] }>()
-const route = useRoute()
-const router = useRouter()
+const { query, ask } = useAddress()
 const deliveries = useQuery({
   queryKey: ['deliveries', computed(() => props.delivery.feed.slug)],
   queryFn: () =>
@@ -22,7 +21,7 @@ const others = computed(() =>
   ),
 )
 const beside = computed(() => {
-  const asked = String(route.query.beside ?? '')
+  const asked = String(query.value.beside ?? '')
   if (props.after && (!asked || asked === 'table')) return 'table'
   if (asked === 'rules' || others.value.some((one) => String(one.id) === asked)) return asked
   if (props.delivery.speaking) return 'rules'
@@ -64,11 +63,11 @@ const sides = computed(() =>
 )
 const columns = computed(() => found.data.value?.columns ?? [])
 const chosen = computed(
-  () => columns.value.find((one) => one.name === route.query.column) ?? columns.value[0],
+  () => columns.value.find((one) => one.name === query.value.column) ?? columns.value[0],
 )
 function choose(name: string | undefined): void {
   if (!name) return
-  void router.replace({ query: { ...route.query, column: name } })
+  ask({ column: name })
   void nextTick(() => document.querySelector('.register tr.on')?.scrollIntoView({ block: 'nearest' }))
 }
 function step(by: number): void {
@@ -127,12 +126,7 @@ const typed = (event: Event) => (event.target as HTMLSelectElement).value
   <section class="register" tabindex="0" aria-label="Compare">
     <div class="tools">
       <label for="beside">Compare this delivery with</label>
-      <select
-        id="beside"
-        class="field pick"
-        :value="beside"
-        @change="router.replace({ query: { ...route.query, beside: typed($event) } })"
-      >
+      <select id="beside" class="field pick" :value="beside" @change="ask({ beside: typed($event) })">
         <option v-if="after" value="table">itself after rule {{ after.place }}</option>
         <option v-if="delivery.speaking" value="rules">itself after the rules</option>
         <option v-for="one in others" :key="one.id" :value="String(one.id)">

@@ -1,16 +1,17 @@
 <script setup lang="ts">
 /** Several columns at once, each narrowing the others; the address keeps all of it. */
+import { useAddress } from '@/app/address'
 import type { Schemas } from '@/api/client'
 import { recordsLink } from '@/features/records'
 import { count, DataValue, share, StateNote } from '@/shared'
 import { computed, ref, toRef } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
+import { useRoute } from 'vue-router'
 import { hasBars, showOf, useCrossFilter, type Show } from '../logic/crossFilter'
 import PanelBars from './PanelBars.vue'
 
 const props = defineProps<{ id: number; profile: Schemas['Profile'] }>()
 const route = useRoute()
-const router = useRouter()
+const { ask } = useAddress()
 const { panels, split, keep, change, column, look, filters } = useCrossFilter(
   toRef(props, 'id'),
   toRef(props, 'profile'),
@@ -31,7 +32,7 @@ function toggle(at: number, label: string): void {
 }
 const typed = (event: Event) => (event.target as HTMLInputElement | HTMLSelectElement).value
 function splitBy(name: string): void {
-  void router.replace({ query: { ...route.query, split: name || undefined } })
+  ask({ split: name || undefined })
 }
 const SHOWS: Record<Show, string> = { bars: 'bars', values: 'values', shapes: 'shapes' }
 const likely = computed(() =>

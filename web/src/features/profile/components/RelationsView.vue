@@ -1,17 +1,16 @@
 <script setup lang="ts">
 /** How the columns go together: a square of strengths, and beside it the chosen column or pair. */
+import { useAddress } from '@/app/address'
 import type { Schemas } from '@/api/client'
 import { count, StateNote } from '@/shared'
 import { computed, ref, toRef } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
 import { alikeTogether, bothWays, square, useRelations } from '../logic/relations'
 import { useSettled } from '../logic/settled'
 
 const props = defineProps<{ id: number; profile: Schemas['Profile'] }>()
-const route = useRoute()
-const router = useRouter()
+const { query, ask } = useAddress()
 const { kept, target } = useSettled(toRef(props, 'id'))
-const exact = computed(() => route.query.exact === '1')
+const exact = computed(() => query.value.exact === '1')
 const found = useRelations(
   toRef(props, 'id'),
   computed(() => (kept.isPending.value ? undefined : props.profile)),
@@ -64,19 +63,17 @@ function at(event: MouseEvent): [number, number] | undefined {
   return row === undefined ? undefined : [row, column ?? row]
 }
 function choose(column: string | undefined, other?: string): void {
-  const query = { ...route.query, column, other }
-  if (!other || other === column) delete query.other
-  void router.replace({ query })
+  ask({ column, other: other === column ? undefined : other })
 }
 function press(event: MouseEvent): void {
   const place = at(event)
   if (place) choose(names.value[place[0]], names.value[place[1]])
 }
 const chosen = computed(() => {
-  const asked = names.value.indexOf(String(route.query.column))
+  const asked = names.value.indexOf(String(query.value.column))
   return asked >= 0 ? asked : (shown.value[0] ?? -1)
 })
-const other = computed(() => names.value.indexOf(String(route.query.other ?? '')))
+const other = computed(() => names.value.indexOf(String(query.value.other ?? '')))
 const partners = computed(() => {
   const row = cells.value[chosen.value] ?? []
   return row
@@ -90,9 +87,7 @@ const foretold = computed(() =>
 const two = (value: number | null | undefined) =>
   value === null || value === undefined ? '–' : value.toFixed(2)
 function say(name: 'target' | 'exact', value: string): void {
-  const query = { ...route.query, [name]: value }
-  if (!value && name !== 'target') delete query[name] // no target is a choice, where the feed has one
-  void router.replace({ query })
+  ask({ [name]: value || (name === 'target' ? '' : undefined) }) // no target is a choice, where the feed has one
 }
 const typed = (event: Event) => (event.target as HTMLSelectElement).value
 const look = (...columns: string[]) => ({

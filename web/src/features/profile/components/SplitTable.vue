@@ -1,10 +1,11 @@
 <script setup lang="ts">
 /** A column by the values of another: for each of them how many cells lie where, and which share of its own that is. */
+import { useAddress } from '@/app/address'
 import type { Schemas } from '@/api/client'
 import { recordsLink } from '@/features/records'
 import { count, plural, StateNote } from '@/shared'
 import { computed, toRef } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
+import { useRoute } from 'vue-router'
 import { ROWS, splitting, useSplit } from '../logic/splitBy'
 
 const props = defineProps<{
@@ -13,17 +14,15 @@ const props = defineProps<{
   columns: Schemas['ColumnProfile'][]
 }>()
 const route = useRoute()
-const router = useRouter()
+const { query, ask } = useAddress()
 const choices = computed(() => splitting(props.columns, props.column.name))
 const by = computed(() => {
-  const said = String(route.query.by ?? '')
+  const said = String(query.value.by ?? '')
   return choices.value.some((one) => one.name === said) ? said : ''
 })
 const { found, panel, levels, rows } = useSplit(toRef(props, 'id'), toRef(props, 'column'), by)
 function choose(event: Event): void {
-  void router.replace({
-    query: { ...route.query, by: (event.target as HTMLSelectElement).value || undefined },
-  })
+  ask({ by: (event.target as HTMLSelectElement).value || undefined })
 }
 const more = computed(() => {
   const shown = panel.value

@@ -1,9 +1,9 @@
 /** Panels that narrow each other: their state in the address, what is asked, what a choice means as a filter. */
+import { useAddress } from '@/app/address'
 import { api, unwrap, type Schemas } from '@/api/client'
 import { asked, type Filter } from '@/features/records'
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
 import { useTable } from './lookedAt'
 
 export type Show = 'bars' | 'values' | 'shapes'
@@ -61,17 +61,16 @@ export function panelsOf(said: unknown, known: (name: string) => boolean): Panel
 }
 
 export function useCrossFilter(id: Ref<number>, profile: Ref<Schemas['Profile']>) {
-  const route = useRoute()
-  const router = useRouter()
+  const { query, ask } = useAddress()
   const table = useTable()
   const column = (name: string) => profile.value.columns.find((one) => one.name === name)
-  const panels = computed(() => panelsOf(route.query.look, (name) => Boolean(column(name))))
+  const panels = computed(() => panelsOf(query.value.look, (name) => Boolean(column(name))))
   const split = computed(() => {
-    const name = String(route.query.split ?? '')
+    const name = String(query.value.split ?? '')
     return column(name) ? name : ''
   })
   function keep(next: Panel[]): void {
-    void router.replace({ query: { ...route.query, look: next.length ? JSON.stringify(next) : undefined } })
+    ask({ look: next.length ? JSON.stringify(next) : undefined })
   }
   function change(at: number, entries: Partial<Panel>): void {
     keep(panels.value.map((panel, i) => (i === at ? { ...panel, ...entries } : panel)))

@@ -1,8 +1,8 @@
 /** What is settled about the columns of a feed for modelling: kept for the next delivery, changed over the address until it is. */
+import { useAddress } from '@/app/address'
 import { api, unwrap, type Schemas } from '@/api/client'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
 
 export type Part = 'input' | 'excluded'
 export const LIMITS = [
@@ -34,8 +34,7 @@ export function otherThanRule(judged: string[], dropped: string[]): { more: stri
 }
 
 export function useSettled(id: Ref<number>) {
-  const route = useRoute()
-  const router = useRouter()
+  const { query, ask } = useAddress()
   const queries = useQueryClient()
   const kept = useQuery({
     queryKey: ['suitability', id],
@@ -44,10 +43,10 @@ export function useSettled(id: Ref<number>) {
         api.GET('/api/deliveries/{delivery_id}/suitability', { params: { path: { delivery_id: id.value } } }),
       ),
   })
-  const target = computed(() => String(route.query.target ?? kept.data.value?.target ?? ''))
+  const target = computed(() => String(query.value.target ?? kept.data.value?.target ?? ''))
   function percent(name: LimitName): number {
-    const said = Number(route.query[name])
-    if (route.query[name] !== undefined && said >= 0 && said <= 100) return said
+    const said = Number(query.value[name])
+    if (query.value[name] !== undefined && said >= 0 && said <= 100) return said
     const settled = kept.data.value?.at ? kept.data.value.limits[name] : undefined
     return settled === undefined ? LIMITS.find((one) => one.name === name)!.start : Math.round(settled * 100)
   }
@@ -56,18 +55,15 @@ export function useSettled(id: Ref<number>) {
     repeats: percent('repeats') / 100,
     leaks: percent('leaks') / 100,
   }))
-  const inAddress = computed(() => partsIn(String(route.query.parts ?? '{}')))
+  const inAddress = computed(() => partsIn(String(query.value.parts ?? '{}')))
   const parts = computed<Record<string, Part>>(() => {
     const all = { ...kept.data.value?.roles, ...inAddress.value }
     return Object.fromEntries(Object.entries(all).filter(([, part]) => part)) as Record<string, Part>
   })
-  function say(entries: Record<string, string | undefined>): void {
-    void router.replace({ query: { ...route.query, ...entries } })
-  }
   function decide(name: string, part: Part | ''): void {
     const next = { ...inAddress.value, [name]: part }
     if (part === (kept.data.value?.roles[name] ?? '')) delete next[name]
-    say({ parts: Object.keys(next).length ? JSON.stringify(next) : undefined })
+    ask({ parts: Object.keys(next).length ? JSON.stringify(next) : undefined })
   }
   const settle = useMutation({
     mutationFn: (columns: string[]) =>
@@ -91,5 +87,5 @@ export function useSettled(id: Ref<number>) {
       ])
     },
   })
-  return { kept, target, percent, limits, parts, say, decide, settle }
+  return { kept, target, percent, limits, parts, say: ask, decide, settle }
 }

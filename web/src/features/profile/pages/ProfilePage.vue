@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** The profile: a register with a row for each column, and the sheet of the chosen one. */
 import { api, unwrap } from '@/api/client'
+import { useAddress } from '@/app/address'
 import { useKeys } from '@/app/keys'
 import { useDelivery, useTableAfter } from '@/features/delivery'
 import { usePerson } from '@/features/session'
@@ -25,6 +26,7 @@ import { brief, nextAfter, pressing, useFindings, type Listed } from '../logic/f
 
 const route = useRoute()
 const router = useRouter()
+const { query, ask } = useAddress()
 const { id, delivery } = useDelivery()
 const { mayWork } = usePerson()
 const left = useTableAfter(id, delivery)
@@ -52,7 +54,7 @@ const all = computed(() => found.data.value ?? [])
 const VIEWS = [
   'findings', 'variants', 'cross-filter', 'relations', 'suitability', 'compare', 'checks', 'report',
 ] as const // prettier-ignore
-const view = computed(() => VIEWS.find((name) => name === route.query.view) ?? 'register')
+const view = computed(() => VIEWS.find((name) => name === query.value.view) ?? 'register')
 const find = ref('')
 const order = ref<'table' | 'worst' | 'role'>('table')
 const onlyMarked = ref(false)
@@ -77,7 +79,7 @@ const rows = computed(() => {
   return shown
 })
 const chosen = computed(
-  () => rows.value.find(({ column }) => column.name === route.query.column) ?? rows.value[0],
+  () => rows.value.find(({ column }) => column.name === query.value.column) ?? rows.value[0],
 )
 const place = computed(() => rows.value.findIndex((row) => row === chosen.value))
 
@@ -96,23 +98,23 @@ const listed = computed(() => {
   )
 })
 const finding = computed(
-  () => listed.value.find((one) => one.finding.id === route.query.finding) ?? listed.value[0],
+  () => listed.value.find((one) => one.finding.id === query.value.finding) ?? listed.value[0],
 )
 
 /** Variants are looked for in the chosen column; at first in one that has some. */
 const variantColumn = computed(() => {
-  const asked = data.value?.columns.find(({ name }) => name === route.query.column)?.name
+  const asked = data.value?.columns.find(({ name }) => name === query.value.column)?.name
   const with_ = all.value.find(({ finding }) => finding.kind === 'spelling variants')?.finding.columns[0]
   return asked ?? with_ ?? data.value?.columns.find(({ role }) => role === 'category')?.name ?? ''
 })
 function choose(name: string | undefined): void {
   if (!name) return
-  void router.replace({ query: { ...route.query, column: name } })
+  ask({ column: name })
   void nextTick(() => document.querySelector('.register tr.on')?.scrollIntoView({ block: 'nearest' }))
 }
 function chooseFinding(id: string | undefined): void {
   if (!id) return
-  void router.replace({ query: { ...route.query, finding: id } })
+  ask({ finding: id })
   void nextTick(() => document.querySelector('.register tr.on')?.scrollIntoView({ block: 'nearest' }))
 }
 function step(by: number): void {

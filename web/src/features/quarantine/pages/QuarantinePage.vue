@@ -1,18 +1,19 @@
 <script setup lang="ts">
 /** Quarantine: reasons on the left, their records in the middle, the chosen record on the right. */
 import { api, unwrap, type Schemas } from '@/api/client'
+import { useAddress } from '@/app/address'
 import { useKeys } from '@/app/keys'
 import { useDelivery } from '@/features/delivery'
 import { usePerson } from '@/features/session'
 import { count, DataValue, minute, plural, StateNote } from '@/shared'
 import { keepPreviousData, useMutation, useQuery } from '@tanstack/vue-query'
 import { computed, nextTick, ref, watch } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
+import { useRoute } from 'vue-router'
 import AmendRecord from '../components/AmendRecord.vue'
 import ReasonList from '../components/ReasonList.vue'
 
 const route = useRoute()
-const router = useRouter()
+const { query, ask } = useAddress()
 const { mayWork } = usePerson()
 const { id, delivery, refresh } = useDelivery()
 const SIZE = 100
@@ -45,7 +46,7 @@ const decisions = computed(
   () => new Map((overview.data.value?.decisions ?? []).map((one) => [one.record, one])),
 )
 const chosen = computed(
-  () => rows.value.find((row) => String(row.record) === route.query.record) ?? rows.value[0],
+  () => rows.value.find((row) => String(row.record) === query.value.record) ?? rows.value[0],
 )
 const released = computed(
   () => delivery.value?.release === 'published' || delivery.value?.release === 'publishing',
@@ -79,7 +80,7 @@ const takeBack = useMutation({
 
 function choose(row: Schemas['HeldOut'] | undefined): void {
   if (!row) return
-  void router.replace({ query: { ...route.query, record: String(row.record) } })
+  ask({ record: String(row.record) })
   void nextTick(() => document.querySelector('.quarantined tr.on')?.scrollIntoView({ block: 'nearest' }))
 }
 function step(by: number): void {

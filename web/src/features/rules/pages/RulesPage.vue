@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** The rulebook as a numbered document; beside it the chosen rule with its effect on this delivery. */
 import { api, unwrap, type Schemas } from '@/api/client'
+import { useAddress } from '@/app/address'
 import { useKeys } from '@/app/keys'
 import { useDelivery } from '@/features/delivery'
 import { usePerson } from '@/features/session'
@@ -36,6 +37,8 @@ const kinds = useQuery({
 })
 const { latestRun, effectOf, remarkOn } = useLatestRun(delivery, book, rules, mayWork, ask)
 
+/** Where the address goes: steps in a hurry build on each other. */
+const { query: whither, ask: askFor } = useAddress()
 const chosenId = computed(() => String(route.query.rule ?? ''))
 const view = computed(() => String(route.query.view ?? ''))
 const asked = computed(() => String(route.query.add ?? '') || undefined) // the column that a rule is asked for
@@ -78,7 +81,7 @@ async function freely(go: () => void): Promise<void> {
   go()
 }
 function choose(id: string | undefined): void {
-  void router.replace({ query: id ? { rule: id } : {} })
+  askFor({ rule: id }, {})
 }
 function open(name: 'history' | 'text' | 'example'): void {
   void freely(() => {
@@ -132,7 +135,8 @@ async function switchShared(id: number, on: boolean): Promise<void> {
 }
 
 const step = (by: number) => {
-  const next = rules.value[Math.max(0, Math.min(rules.value.length - 1, at.value + by))]
+  const from = rules.value.findIndex((rule) => rule.id === whither.value.rule)
+  const next = rules.value[Math.max(0, Math.min(rules.value.length - 1, from + by))]
   if (next) choose(next.id)
 }
 const mine = (action: () => void) => () => {
