@@ -98,10 +98,10 @@ class Killer:
     def _end_backends(self) -> None:
         try:
             with database(self.var) as con:
-                found = con.execute(
+                rows = con.execute(
                     "SELECT pid FROM pg_stat_activity WHERE datname = current_database() AND pid <> pg_backend_pid()"
                 ).fetchall()
-                for (number,) in self.chance.sample(found, k=min(2, len(found))):
+                for (number,) in self.chance.sample(rows, k=min(2, len(rows))):
                     con.execute("SELECT pg_terminate_backend(%s)", [number])
         except psycopg.Error:
             return
@@ -187,8 +187,8 @@ class Journey:
         )
         release = self._release()
         ready = sum(1 for n in range(self.records) if n % 20 <= 14) + 1
-        if (found := self._count(release["view"])) != ready:
-            raise Fault(f"the released view holds {found} records, {ready} are ready")
+        if (count := self._count(release["view"])) != ready:
+            raise Fault(f"the released view holds {count} records, {ready} are ready")
 
     def _withdrawn(self) -> None:
         path = f"/releases/{self._release()['id']}/withdraw"

@@ -37,8 +37,8 @@ OF_RECORDS = ("shifted columns", "header among the records")
 
 def snapshot_of(path: Path) -> Snapshot:
     """The file as the application reads it; header rows inside stay, so that the profile can find them."""
-    found = settle(path, path.name, SettingsRequest(repeated_header=False))
-    return make_snapshot([SourceFile(path.name, path, found.settings)], path.with_suffix(".snapshot"))
+    detected = settle(path, path.name, SettingsRequest(repeated_header=False))
+    return make_snapshot([SourceFile(path.name, path, detected.settings)], path.with_suffix(".snapshot"))
 
 
 def records_behind(snapshot: Snapshot, filters: Iterable[Filter], work: Path) -> set[int]:

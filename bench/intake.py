@@ -11,8 +11,8 @@ from pravin_core.intake.snapshot import SourceFile, make_snapshot, settle
 
 def main() -> None:
     file, work = Path(sys.argv[1]), Path(sys.argv[2])
-    found = settle(file, file.name, SettingsRequest())
-    snapshot = make_snapshot([SourceFile(file.name, file, found.settings)], work)
+    detected = settle(file, file.name, SettingsRequest())
+    snapshot = make_snapshot([SourceFile(file.name, file, detected.settings)], work)
     counts = snapshot.files[0]
     if counts.lane != "fast" or counts.lines != counts.header + counts.records:
         sys.exit(f"not every line is accounted for by the fast lane: {counts}")

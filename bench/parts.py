@@ -63,17 +63,17 @@ def profile(snapshot: Snapshot, scratch: Path) -> Profile:
         moments.append(time.perf_counter() - begun)
         return True
 
-    seconds, found = timed(lambda: profile_snapshot(snapshot, scratch, datetime(2024, 6, 1), progress=note))
+    seconds, profile_ = timed(lambda: profile_snapshot(snapshot, scratch, datetime(2024, 6, 1), progress=note))
     said("columns with their findings", moments[-1], f", the first after {moments[0]:.2f} s")
     said("findings of the whole table", seconds - moments[-1])
-    return found
+    return profile_
 
 
 def main() -> None:
     file, work = Path(sys.argv[1]), Path(sys.argv[2])
-    seconds, found = timed(lambda: settle(file, file.name, SettingsRequest()))
+    seconds, detected = timed(lambda: settle(file, file.name, SettingsRequest()))
     said("detecting the settings", seconds)
-    source = SourceFile(file.name, file, found.settings)
+    source = SourceFile(file.name, file, detected.settings)
     seconds, snapshot = timed(lambda: make_snapshot([source], work / "snapshot"))
     said("reading into a snapshot", seconds)
     measured = profile(snapshot, work / "scratch")

@@ -81,12 +81,12 @@ def started(var: Path) -> Iterator[str]:
     process = subprocess.Popen(command, env=environment, stdout=log, stderr=subprocess.STDOUT, start_new_session=True)
     try:
         deadline = time.monotonic() + 300
-        while "Ctrl-C stops it" not in (said := (var / "start.log").read_text()):
+        while "Ctrl-C stops it" not in (text := (var / "start.log").read_text()):
             if time.monotonic() > deadline or process.poll() is not None:
-                sys.exit(f"the application did not start:\n{said}")
+                sys.exit(f"the application did not start:\n{text}")
             time.sleep(0.5)
         subprocess.run([str(ROOT / "pravin"), "people", "demo"], env=environment, check=True)
-        yield said.split("Pravin is ready: ")[1].split()[0]
+        yield text.split("Pravin is ready: ")[1].split()[0]
     finally:
         os.kill(process.pid, signal.SIGTERM)
         process.wait(timeout=60)

@@ -40,9 +40,9 @@ def write_catchment(folder: Path, seed: int, weeks: int = 52, sites: int = 46) -
         "row_key": [f"CF-{seed:02d}-{at:06d}" for at in range(n)],
         "site_code": [f"WQ-{417 + one:04d}" for one in site],
         "site_name": [f"Merrow station {one + 1}" for one in site],
-        "week_start": [one.isoformat() for one in day],
+        "week_start": [each_day.isoformat() for each_day in day],
         "week_of_year": [str(one + 1) for one in week],
-        "month": [str(one.month) for one in day],
+        "month": [str(each_day.month) for each_day in day],
         TARGET: ["yes" if one else "no" for one in bloom],
     }
 

@@ -202,17 +202,17 @@ def columns(rng: random.Random) -> list[Column]:
 def table(seed: int, number: int, records: int, faults: bool) -> tuple[list[str], list[Row], Truth]:
     """A table: its column names, its records, and what is wrong with them (nothing without `faults`)."""
     rng = random.Random(f"{seed} {number}")
-    made = columns(rng)
-    names = [one.name for one in made]
-    rows: list[Row] = [{one.name: one.make(rng, i) for one in made} for i in range(records)]
+    columns_ = columns(rng)
+    names = [column.name for column in columns_]
+    rows: list[Row] = [{column.name: column.make(rng, i) for column in columns_} for i in range(records)]
     truth = Truth()
     if not faults:
         return names, rows, truth
     spoiler = Spoiler(rng, rows, truth)
-    for one in made:
-        for kind, (share, how) in one.faults.items():
+    for column in columns_:
+        for kind, (share, how) in column.faults.items():
             if share and rng.random() < 0.8:
-                spoiler.spoil(one.name, kind, share, lambda value, how=how: how(rng, value))  # type: ignore[misc]
+                spoiler.spoil(column.name, kind, share, lambda value, how=how: how(rng, value))  # type: ignore[misc]
     _of_records(rng, names, rows, truth)
     return names, rows, truth
 

@@ -131,8 +131,8 @@ def _write_workbook(path: Path, rows: list[Row], year: int, month: int, rng: ran
             truth.add(number, "sample", "scientific notation", row["sample"], "2.4E+07")
         else:
             sheet.write_string(at, 0, row["sample"])
-        taken = date(int(row["year"]), int(row["month"]), int(row["day"]))
-        sheet.write_datetime(at, 1, taken, day)
+        date_ = date(int(row["year"]), int(row["month"]), int(row["day"]))
+        sheet.write_datetime(at, 1, date_, day)
         sheet.write_row(at, 2, [row["analyte"], row["result"], row["laboratory"], row["person"]])
         if rng.random() < 0.02:
             sheet.write_formula(at, 6, "=VLOOKUP(A1,Codes!A:B,2,FALSE)", None, "#N/A")

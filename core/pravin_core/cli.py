@@ -93,21 +93,21 @@ def _settings(path: Path | None) -> IntakeSettings:
     except ValueError as error:
         first = error.errors()[0] if isinstance(error, ValidationError) else {"loc": (), "msg": "they are no JSON"}
         field = ".".join(str(part) for part in first["loc"])
-        said = in_words(first) if "type" in first else first["msg"]
+        words = in_words(first) if "type" in first else first["msg"]
         raise SettingsError(
-            f"The import settings cannot be read: {field or 'the file'}: {said}.", file=path.name, field=field or None
+            f"The import settings cannot be read: {field or 'the file'}: {words}.", file=path.name, field=field or None
         ) from error
 
 
 def _settle_all(options: argparse.Namespace, work: Path) -> list[tuple[FoundSource, Detected]]:
     """Settings for each source; one without header takes the names of the first with one, if as wide."""
-    wanted = _settings(options.settings)
+    settings = _settings(options.settings)
     sources = [
         source for file in options.files for source in find_sources(file.resolve(), file.name, work / "unpacked")
     ]
 
     def request(source: FoundSource) -> SettingsRequest:
-        return wanted.for_file(source.name if source.name in wanted.files else source.name.split(SEPARATOR)[0])
+        return settings.for_file(source.name if source.name in settings.files else source.name.split(SEPARATOR)[0])
 
     settled: dict[int, Detected] = {}
     known: tuple[str, ...] = ()
@@ -122,7 +122,7 @@ def _settle_all(options: argparse.Namespace, work: Path) -> list[tuple[FoundSour
 
 def _snapshot(options: argparse.Namespace, work: Path) -> Snapshot:
     settled = _settle_all(options, work)
-    sources = [SourceFile(one.name, one.path, found.settings, one.table) for one, found in settled]
+    sources = [SourceFile(source.name, source.path, detected.settings, source.table) for source, detected in settled]
     return make_snapshot(sources, work / "snapshot", Limits(options.memory, options.threads))
 
 
@@ -130,14 +130,14 @@ def _inspect(options: argparse.Namespace) -> int:
     with tempfile.TemporaryDirectory(prefix="pravin-") as work:
         found = _settle_all(options, Path(work))
     if options.json:
-        print(json.dumps([_said(source.name, one) for source, one in found], indent=2, ensure_ascii=False))
+        print(json.dumps([_said(source.name, detected) for source, detected in found], indent=2, ensure_ascii=False))
         return DONE
-    for source, one in found:
+    for source, detected in found:
         print(source.name)
-        for name, value in one.settings.model_dump(exclude_defaults=True).items():
+        for name, value in detected.settings.model_dump(exclude_defaults=True).items():
             shown = ", ".join(str(part) for part in value) if isinstance(value, tuple) else repr(value)
-            print(f"  {name:<11}{shown}   ({one.evidence.get(name, '')})")
-        for note in one.notes:
+            print(f"  {name:<11}{shown}   ({detected.evidence.get(name, '')})")
+        for note in detected.notes:
             print(f"  note: {note}")
     return DONE
 

@@ -21,8 +21,8 @@ def bookings(rng: random.Random, rows: int) -> list[Field]:
     return [
         Field("booking", "code", [f"{prefix}-{10_000 + at}" for at in range(rows)]),
         Field("house", "category", [rng.choice(places) for _ in range(rows)]),
-        Field("arrival", "date", [f"{one:{form}}" for one in arrivals], form),
-        Field("departure", "date", [f"{one + dt.timedelta(days=n):{form}}" for one, n in zip(arrivals, nights, strict=True)], form),
+        Field("arrival", "date", [f"{arrival:{form}}" for arrival in arrivals], form),
+        Field("departure", "date", [f"{arrival + dt.timedelta(days=n):{form}}" for arrival, n in zip(arrivals, nights, strict=True)], form),
         Field("nights", "whole", [str(n) for n in nights]),
         Field("price", "number", [f"{p:.2f}" for p in price], "."),
         Field("total", "number", [f"{p * n:.2f}" for p, n in zip(price, nights, strict=True)], "."),

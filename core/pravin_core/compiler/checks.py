@@ -103,7 +103,7 @@ def check(builder: PlanBuilder, checks: Sequence[tuple[int, Rule]]) -> list[Reas
     flags: list[str] = []
     for number, rule in checks:
         assert isinstance(rule, Check)
-        chosen = [one.name for one in rule.chosen(builder.columns)]
+        chosen = [each_column.name for each_column in rule.chosen(builder.columns)]
         flag, holds = col(names.broken(number)), rule.consequence == "quarantine"
         if isinstance(rule, AcrossCheck | RecordsCheck):
             step, broken = _across(builder, step, number, rule)
@@ -128,11 +128,11 @@ def check(builder: PlanBuilder, checks: Sequence[tuple[int, Rule]]) -> list[Reas
 
 def _breaks(rule: Check, column: Column, table: Sequence[tuple[Column, exp.Expr]]) -> exp.Expr:
     """Whether a cell breaks a check and its record fits the condition of the check."""
-    cells = {one.name: cell for one, cell in table}
+    cells = {each_column.name: cell for each_column, cell in table}
     broken = rule.breaks_among(cells[column.name], column, table)
     if not rule.condition():
         return broken
-    fits = placed(condition(rule.condition(), [one for one, _ in table]).expression, cells)
+    fits = placed(condition(rule.condition(), [each_column for each_column, _ in table]).expression, cells)
     return template(":f AND :b", f=never_null(fits), b=exp.paren(broken))
 
 
@@ -140,14 +140,14 @@ def _across(builder: PlanBuilder, step: exp.Select, number: int, rule: Check) ->
     live = exp.select(exp.Star()).from_(exp.to_table(builder.last).as_("t"), copy=False).where(col(names.LIVE, "t"))
     fits: exp.Expr = exp.true()
     if rule.condition():
-        found = condition(rule.condition(), builder.columns).expression
-        fits = never_null(placed(found, {column.name: col(column.name, "t") for column in builder.columns}))
+        expression = condition(rule.condition(), builder.columns).expression
+        fits = never_null(placed(expression, {column.name: col(column.name, "t") for column in builder.columns}))
         live = live.where(fits)
     alias = f"b{number}"
     if isinstance(rule, RecordsCheck):
         broken = rule.broken_records(live, builder.columns)
-        if found := builder.membership(number, broken):
-            return step, found
+        if expression := builder.membership(number, broken):
+            return step, expression
         on: exp.Expr = exp.EQ(this=col(RECORD, alias), expression=col(RECORD, "t"))
         return step.join(broken.subquery(alias), on=on, join_type="left"), template(
             ":k IS NOT NULL", k=col(RECORD, alias)
@@ -156,8 +156,8 @@ def _across(builder: PlanBuilder, step: exp.Select, number: int, rule: Check) ->
     keys = rule.broken_keys(live)
     alike = exp.and_(*(exp.EQ(this=col(n, alias), expression=col(n, "t")) for n in rule.columns))
     numbers = live.select(col(RECORD, "t"), append=False).join(keys.subquery(alias), on=alike)
-    if found := builder.membership(number, numbers):
-        return step, found
+    if expression := builder.membership(number, numbers):
+        return step, expression
     step = step.join(keys.subquery(alias), on=alike, join_type="left")
     return step, template(":k IS NOT NULL AND :f", k=col(rule.columns[0], alias), f=fits)
 

@@ -42,13 +42,13 @@ def correct(builder: PlanBuilder, number: int, rule: ColumnCorrection) -> None:
     """Treat cells of columns, in place or in new columns beside them."""
     cell_changes = []
     for column in rule.chosen(builder.columns):
-        made = _settled(rule.correct_among(col(column.name), column, builder.columns), rule)
+        corrected = _settled(rule.correct_among(col(column.name), column, builder.columns), rule)
         if rule.result == "beside":
             name = column.name + rule.ending
             _must_be_new(builder, rule, number, name)
-            cell_changes.append(_CellChange(Column(name), column, made, True, column.name))
+            cell_changes.append(_CellChange(Column(name), column, corrected, True, column.name))
         else:
-            cell_changes.append(_CellChange(column, column, made))
+            cell_changes.append(_CellChange(column, column, corrected))
     _apply_correction(builder, number, rule, cell_changes)
 
 
@@ -57,9 +57,11 @@ def derive(builder: PlanBuilder, number: int, rule: Derivation) -> None:
     known = {column.name: column for column in builder.columns}
     place = rule.after() if rule.after() in known else ""
     cell_changes = []
-    for name, made in zip(rule.makes(), rule.derive(builder.columns), strict=True):
+    for name, corrected in zip(rule.makes(), rule.derive(builder.columns), strict=True):
         column = known.get(name)
-        cell_changes.append(_CellChange(column or Column(name), column, _settled(made, rule), column is None, place))
+        cell_changes.append(
+            _CellChange(column or Column(name), column, _settled(corrected, rule), column is None, place)
+        )
         place = name if column is None and place else place
     _apply_correction(builder, number, rule, cell_changes)
     drop_columns(builder, number, [name for name in rule.drops() if name not in rule.makes()])
@@ -145,11 +147,11 @@ def _limited(rule: Rule, cell_changes: list[_CellChange], builder: PlanBuilder) 
 
 
 def _limited_cell(rule: Rule, one: _CellChange, fits: exp.Expr) -> Corrected:
-    made, before = one.cell, one.before
-    kept: exp.Expr = exp.cast(exp.null(), SQL_TYPES[made.type])
+    corrected, before = one.cell, one.before
+    kept: exp.Expr = exp.cast(exp.null(), SQL_TYPES[corrected.type])
     text: exp.Expr = exp.cast(exp.null(), "VARCHAR")
-    if before is not None and (before.type is made.type or not one.is_new):
-        if before.type is not made.type:
+    if before is not None and (before.type is corrected.type or not one.is_new):
+        if before.type is not corrected.type:
             raise RulebookError(
                 f"The rule gives {before.name!r} another type, so it must look at all records.",
                 rule=rule.id, column=before.name,
@@ -157,10 +159,14 @@ def _limited_cell(rule: Rule, one: _CellChange, fits: exp.Expr) -> Corrected:
             )  # fmt: skip
         kept, text = col(before.name), as_text(col(before.name))
     return replace(
-        made,
-        value=template(_WHERE_IT_FITS, f=fits, new=made.value, old=kept),
-        written=None if made.written is None else template(_WHERE_IT_FITS, f=fits, new=made.written, old=text),
-        unconverted=None if made.unconverted is None else template(":f AND :u", f=fits, u=exp.paren(made.unconverted)),
+        corrected,
+        value=template(_WHERE_IT_FITS, f=fits, new=corrected.value, old=kept),
+        written=None
+        if corrected.written is None
+        else template(_WHERE_IT_FITS, f=fits, new=corrected.written, old=text),
+        unconverted=None
+        if corrected.unconverted is None
+        else template(":f AND :u", f=fits, u=exp.paren(corrected.unconverted)),
     )
 
 
@@ -245,8 +251,8 @@ def _instead(tree: exp.Expr | None, part: exp.Expr, by: exp.Expr) -> exp.Expr | 
     if tree is None:
         return None
     wanted = exp.paren(part)
-    made: exp.Expr = tree.transform(lambda node: by.copy() if node in (part, wanted) else node)
-    return made
+    expression: exp.Expr = tree.transform(lambda node: by.copy() if node in (part, wanted) else node)
+    return expression
 
 
 def _has_window(window: exp.Window) -> bool:
@@ -270,23 +276,23 @@ def _effects(number: int, cell_changes: Sequence[_CellChange]) -> tuple[list[exp
     corrected: list[exp.Expr] = []
     unconverted: list[exp.Expr] = []
     texts: list[tuple[str, exp.Alias]] = []
-    for position, one in enumerate(cell_changes):
-        before = exp.cast(exp.null(), "VARCHAR") if one.before is None else as_text(col(one.before.name))
-        written, was = one.cell.written or as_text(one.cell.value), before
-        if one.before is not None and one.cell.written is None and one.before.type is one.cell.type:
-            written, was = one.cell.value, col(one.before.name)  # values of one type differ when their texts do
+    for position, change in enumerate(cell_changes):
+        before = exp.cast(exp.null(), "VARCHAR") if change.before is None else as_text(col(change.before.name))
+        written, was = change.cell.written or as_text(change.cell.value), before
+        if change.before is not None and change.cell.written is None and change.before.type is change.cell.type:
+            written, was = change.cell.value, col(change.before.name)  # values of one type differ when their texts do
         changed.append(template("CAST(:new IS DISTINCT FROM :old AS INTEGER)", new=written, old=was))
-        corrected += [] if one.is_new else changed[-1:]
-        if one.cell.unconverted is not None:
-            unconverted.append(template("CASE WHEN :u THEN 1 ELSE 0 END", u=one.cell.unconverted))
+        corrected += [] if change.is_new else changed[-1:]
+        if change.cell.unconverted is not None:
+            unconverted.append(template("CASE WHEN :u THEN 1 ELSE 0 END", u=change.cell.unconverted))
             kept = template(
                 "CASE WHEN :u AND :g IS NULL THEN :t END",
-                u=exp.paren(one.cell.unconverted),
+                u=exp.paren(change.cell.unconverted),
                 g=col(names.GONE),
                 t=before,
             )
             alias: exp.Alias = exp.alias_(kept, names.failed_text(number, position), quoted=True)  # type: ignore[assignment]
-            texts.append((one.column.name, alias))
+            texts.append((change.column.name, alias))
     named = [(changed, names.cells_changed(number)), (unconverted, names.cells_failed(number))]
     if 0 < len(corrected) < len(changed):
         named.append((corrected, names.cells_corrected(number)))

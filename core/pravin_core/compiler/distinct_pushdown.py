@@ -59,9 +59,9 @@ def push_down_distinct(
 
 def _is_worth_it(wanted: Mapping[str, ExprNode]) -> list[str]:
     """The columns of which more than one cell is made: a single one is computed as fast as it is looked up."""
-    made = Counter(origin for cell in _reached(wanted) if cell.value is not None and len(cell.origins) == 1
+    counter = Counter(origin for cell in _reached(wanted) if cell.value is not None and len(cell.origins) == 1
                    for origin in cell.origins)  # fmt: skip
-    return [origin for origin, count in made.items() if count > 1]
+    return [origin for origin, count in counter.items() if count > 1]
 
 
 def _of_table(wanted: Mapping[str, ExprNode]) -> list[str]:
@@ -133,10 +133,10 @@ class _Split:
                 self._divide(part, needs, origins, doubtful)
 
     def _replace(self, part: exp.Expr, needs: dict[int, ExprNode]) -> None:
-        found = [needs[id(column)] for column in part.find_all(exp.Column)]
-        key = (part.sql(dialect="duckdb"), tuple(id(one) for one in found))
+        cells = [needs[id(column)] for column in part.find_all(exp.Column)]
+        key = (part.sql(dialect="duckdb"), tuple(id(each_cell) for each_cell in cells))
         if key not in self._parts:
-            self._parts[key] = ExprNode.made(f"__o{len(self._parts)}", part.copy(), found)
+            self._parts[key] = ExprNode.made(f"__o{len(self._parts)}", part.copy(), cells)
         cell = self._parts[key]
         node = col(cell.name)
         part.replace(node)

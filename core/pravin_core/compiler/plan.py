@@ -39,7 +39,8 @@ class RunContext:
     def key(self) -> list[object]:
         """What tells this apart from other contexts, for the name of a result."""
         tables = {
-            name: [one.version, [[c.name, c.type.value] for c in one.columns]] for name, one in self.references.items()
+            name: [reference.version, [[c.name, c.type.value] for c in reference.columns]]
+            for name, reference in self.references.items()
         }
         return [dict(self.roles), tables, self.delivered_on.isoformat() if self.delivered_on else None]
 
@@ -171,6 +172,8 @@ def on_day(query: exp.Select, day: dt.date | None) -> exp.Select:
 
 def _of_rule(error: FormulaError, number: int, rule: Rule) -> FormulaError:
     """The error of a formula with the rule that it stands in."""
-    told = FormulaError(f"Rule {number}: {error.message}", start=error.start, end=error.end, advice=error.advice)
-    told.where["rule"] = rule.id
-    return told
+    formula_error = FormulaError(
+        f"Rule {number}: {error.message}", start=error.start, end=error.end, advice=error.advice
+    )
+    formula_error.where["rule"] = rule.id
+    return formula_error

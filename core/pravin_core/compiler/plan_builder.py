@@ -130,7 +130,7 @@ def refer(builder: PlanBuilder, number: int, rule: Rule, references: Mapping[str
     """A step for the reference table that a rule looks into. Raises RulebookError when there is none of that name."""
     name = getattr(rule, "reference", "")
     step = names.reference(name)
-    if not name or any(one.name == step for one in builder.steps):
+    if not name or any(each_step.name == step for each_step in builder.steps):
         return
     if name not in references:
         known = ", ".join(sorted(references)) or "none yet"
@@ -138,9 +138,9 @@ def refer(builder: PlanBuilder, number: int, rule: Rule, references: Mapping[str
             f"Rule {number} looks into the table {name!r}, which is not in the library.",
             rule=rule.id, advice=f"The library has: {known}.",
         )  # fmt: skip
-    found = references[name]
-    cells = [col(RECORD), *(col(column.name) for column in found.columns)]
-    builder.add(exp.select(*cells).from_(found.source), 0, step)
+    reference = references[name]
+    cells = [col(RECORD), *(col(column.name) for column in reference.columns)]
+    builder.add(exp.select(*cells).from_(reference.source), 0, step)
 
 
 def start(

@@ -38,9 +38,9 @@ def fuse_projections(
 
 def _plain_source(query: exp.Select) -> exp.Table | None:
     """The one table that a mere projection reads, every record by itself; None for every other query."""
-    given = {name for name, value in query.args.items() if value}
+    names = {name for name, value in query.args.items() if value}
     source = query.args.get("from_") or query.args.get("from")
-    if source is None or given - {"expressions", "from_", "from"} or not isinstance(source.this, exp.Table):
+    if source is None or names - {"expressions", "from_", "from"} or not isinstance(source.this, exp.Table):
         return None
     if isinstance(source.this.this, exp.Func):  # a table that is read, not a step
         return None

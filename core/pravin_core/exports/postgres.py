@@ -164,10 +164,10 @@ def pattern(text: str) -> str:
     """A pattern of RE2 as one of PostgreSQL: classes of Unicode spelled out, a point that leaves line ends out."""
     made, at, inside = [], 0, False
     while at < len(text):
-        if found := re.compile(r"\\p\{\w+\}|\\x\{([0-9A-Fa-f]+)\}|\\.", re.S).match(text, at):
-            piece = found[0]
-            if found[1]:
-                made.append(f"\\u{int(found[1], 16):04x}")
+        if match := re.compile(r"\\p\{\w+\}|\\x\{([0-9A-Fa-f]+)\}|\\.", re.S).match(text, at):
+            piece = match[0]
+            if match[1]:
+                made.append(f"\\u{int(match[1], 16):04x}")
             elif piece in _CLASSES:
                 made.append(_CLASSES[piece] if inside else f"[{_CLASSES[piece]}]")
             elif piece in (r"\D", r"\S", r"\W"):
@@ -176,7 +176,7 @@ def pattern(text: str) -> str:
                 made.append(r"\y")
             else:
                 made.append(piece)
-            at = found.end()
+            at = match.end()
             continue
         if text.startswith("(?i:", at) or text.startswith("(?P<", at):
             at = _case_group(text, at, made)

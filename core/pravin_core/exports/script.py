@@ -46,8 +46,8 @@ def script(
     context: RunContext,
 ) -> str:
     """The script that reads such files and writes what a run of the rulebook writes."""
-    made = compiled(rulebook, delivered, context)
-    return _filled(title, made, delivered, sources, context)
+    compiled_ = compiled(rulebook, delivered, context)
+    return _filled(title, compiled_, delivered, sources, context)
 
 
 def checking_script(
@@ -77,8 +77,8 @@ _READERS: dict[str, tuple[DataType, dict[str, Any]]] = {
 def _reader(
     kind: str, of: tuple[DataType, dict[str, Any]], columns: Sequence[tuple[str, str]]
 ) -> dict[str, Any] | None:
-    wanted = [name for name, type_ in columns if type_ == of[0].value]
-    return {**of[1], "id": f"read-{kind}", "columns": wanted} if wanted else None
+    names_ = [name for name, type_ in columns if type_ == of[0].value]
+    return {**of[1], "id": f"read-{kind}", "columns": names_} if names_ else None
 
 
 def _filled(
@@ -96,7 +96,7 @@ def _filled(
         "columns": list(delivered),
         "sources": [{"name": source.name, "table": source.table, "settings": source.settings.model_dump(mode="json")} for source in sources],
         "operations": [operation.statement for operation in used_operations(made)],
-        "references": [_reference(name, one.columns, one.source, [one.folder] if one.folder else []) for name, one in context.references.items()],
+        "references": [_reference(name, reference.columns, reference.source, [reference.folder] if reference.folder else []) for name, reference in context.references.items()],
         "result": sql(_with_tables(made.plan.query, context)),
         "verdicts": [
             {"rule": verdict.rule, "says": verdict.says, "reason": verdict.reason, "stops": verdict.stops, "query": sql(verdict.query)} for verdict in made.verdicts
@@ -124,12 +124,12 @@ def _filled(
 
 def _reference(name: str, columns: Sequence[Any], source: exp.Expr, folders: Sequence[Path]) -> dict[str, Any]:
     """A reference table with its rows, to be put in before the rules run."""
-    cells = [column(RECORD), *(column(one.name) for one in columns)]
+    cells = [column(RECORD), *(column(each_column.name) for each_column in columns)]
     with TemporaryDirectory(prefix="pravin-") as scratch, connect(folders, Path(scratch)) as con:
         rows = con.execute(sql(exp.select(*cells).from_(source).order_by(column(RECORD)))).fetchall()
     kinds = [
         f"{column(RECORD).sql()} BIGINT",
-        *(f"{column(one.name).sql(dialect='duckdb')} {SQL_TYPES[one.type]}" for one in columns),
+        *(f"{column(each_column.name).sql(dialect='duckdb')} {SQL_TYPES[each_column.type]}" for each_column in columns),
     ]
     table = exp.to_table(_table(name)).sql(dialect="duckdb")
     marks = ", ".join("?" for _ in cells)
@@ -148,7 +148,7 @@ def _table(name: str) -> str:
 
 def _with_tables(query: exp.Select, context: RunContext) -> exp.Select:
     """The query with reference tables read from tables of the script's own."""
-    own = {sql(one.source): _table(name) for name, one in context.references.items()}
+    own = {sql(reference.source): _table(name) for name, reference in context.references.items()}
 
     def put(node: exp.Expr) -> exp.Expr:
         if isinstance(node, exp.Table | exp.Anonymous) and (name := own.get(sql(node))):

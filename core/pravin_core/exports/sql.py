@@ -75,7 +75,7 @@ def commented(text: str) -> str:
 def compiled(rulebook: Rulebook, delivered: Sequence[str], context: RunContext = RunContext()) -> Compiled:
     """Compile a rulebook for export. Raises RulebookError when a rule does not fit the columns."""
     plan = compile_rulebook(rulebook, exp.to_table(DELIVERED), delivered, context=context)
-    cells = [column(one.name) for one in plan.columns]
+    cells = [column(each_column.name) for each_column in plan.columns]
     order = column(names.PLACE if names.PLACE in plan.system_columns else RECORD)
     state = column(names.STATE)
 
@@ -117,9 +117,14 @@ def steps(made: Compiled) -> list[StepText]:
     for step in made.plan.steps:
         text = step.query.sql(dialect="duckdb", pretty=True)
         if step_texts and step_texts[-1].rule == step.rule:  # a rule in several passes is one step to read
-            one = step_texts.pop()
+            step_text = step_texts.pop()
             step_texts.append(
-                StepText(one.rule, one.says, f"{one.name}, {step.name}", f"{one.sql}\n\n{commented(step.name)}\n{text}")
+                StepText(
+                    step_text.rule,
+                    step_text.says,
+                    f"{step_text.name}, {step.name}",
+                    f"{step_text.sql}\n\n{commented(step.name)}\n{text}",
+                )
             )
         else:
             step_texts.append(
@@ -152,7 +157,7 @@ def used_operations(made: Compiled) -> list[Operation]:
         [sql(made.plan.query), sql(made.quarantined), *(sql(verdict.query) for verdict in made.verdicts)]
     ).lower()
     known = {operation.name: operation for operation in OPERATIONS}
-    wanted = [name for name in known if f"{name}(" in text]
-    for name in wanted:  # which grows: operations name others, and these again others
-        wanted += [other for other in known if f"{other}(" in known[name].body and other not in wanted]
-    return [operation for operation in OPERATIONS if operation.name in wanted]
+    names_ = [name for name in known if f"{name}(" in text]
+    for name in names_:  # which grows: operations name others, and these again others
+        names_ += [other for other in known if f"{other}(" in known[name].body and other not in names_]
+    return [operation for operation in OPERATIONS if operation.name in names_]

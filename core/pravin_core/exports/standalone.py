@@ -129,13 +129,13 @@ def delimited(path: Path, s: dict[str, Any]) -> Iterator[LineOutcome]:
         options["escapechar"] = s["escape"]
         marks = re.escape("".join({s["escape"], s["quote"] or '"', options["delimiter"], "\r", "\n"}))
         meant = re.compile(rf"{re.escape(s['escape'])}([{marks}]|$)|{re.escape(s['escape'])}")
-        lines = [meant.sub(lambda found: found[0] if found[1] is not None else found[0] * 2, line) for line in lines]
+        lines = [meant.sub(lambda match: match[0] if match[1] is not None else match[0] * 2, line) for line in lines]
     if s.get("spaced_quotes") and s["quote"]:  # spaces before other texts are kept by characters that no text holds
         options["skipinitialspace"] = True
         kept = {" ": "\ufdd8", "\t": "\ufdd9"}
         mark = re.escape(options["delimiter"])
         leading = re.compile(rf"(^|{mark})([ \t]+)(?![ \t]|{re.escape(s['quote'])})")
-        lines = [leading.sub(lambda found: found[1] + "".join(kept[one] for one in found[2]), line) for line in lines]
+        lines = [leading.sub(lambda match: match[1] + "".join(kept[one] for one in match[2]), line) for line in lines]
 
     def cut(some: list[str], of_header: bool = False) -> tuple[Cells | None, str]:
         try:
@@ -256,10 +256,15 @@ def workbook(path: Path, s: dict[str, Any], sheet: str) -> Iterator[LineOutcome]
 
 def area(cells: str) -> tuple[int, int, int, int]:
     """The range of a sheet as rows and columns from 0."""
-    found = re.match(r"([A-Z]+)(\d+)(?::([A-Z]+)(\d+)?)?$", cells or "A1")
-    assert found
-    one = number_of(found[1])
-    return int(found[2]) - 1, one - 1, int(found[4]) if found[4] else 10**9, number_of(found[3]) if found[3] else 10**9
+    match = re.match(r"([A-Z]+)(\d+)(?::([A-Z]+)(\d+)?)?$", cells or "A1")
+    assert match
+    number = number_of(match[1])
+    return (
+        int(match[2]) - 1,
+        number - 1,
+        int(match[4]) if match[4] else 10**9,
+        number_of(match[3]) if match[3] else 10**9,
+    )
 
 
 def number_of(letters: str) -> int:

@@ -35,10 +35,10 @@ def calculated(checking: Checking, node: exp.Expr) -> Typed:
     left, right = (_number(checking, side, mark) for side in (node.left, node.right))
     if mark != "*":
         right = template("nullif(:x, 0)", x=right)
-    made: exp.Expr = exp.paren(type(node)(this=left, expression=right))
+    expression: exp.Expr = exp.paren(type(node)(this=left, expression=right))
     if mark == "*":  # as the decimal digits read: 1.1 * 3 is 3.3
-        made = template("neat_number(:x)", x=made)
-    return Typed(made, NUMBER)
+        expression = template("neat_number(:x)", x=expression)
+    return Typed(expression, NUMBER)
 
 
 _EXACTLY: dict[type[exp.Expr], str] = {exp.Add: "exact_plus", exp.Sub: "exact_minus", exp.Mul: "exact_times"}

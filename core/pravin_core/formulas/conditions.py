@@ -84,10 +84,13 @@ def case(checking: Checking, node: exp.Expr) -> Typed:
         raise checking.wrong(
             node, "case is written with a condition after each when.", "Write case when x = 1 then … end."
         )
-    conditions = [checking.fitting(one.this, TRUTH, "when") for one in node.args["ifs"]]
-    results = [one.args["true"] for one in node.args["ifs"]] + (
+    conditions = [checking.fitting(arg.this, TRUTH, "when") for arg in node.args["ifs"]]
+    results = [arg.args["true"] for arg in node.args["ifs"]] + (
         [node.args["default"]] if node.args.get("default") else []
     )
     made, kind = checking.alike(results, "case")
-    cases = [exp.If(this=one, true=result) for one, result in zip(conditions, made[: len(conditions)], strict=True)]
+    cases = [
+        exp.If(this=condition, true=result)
+        for condition, result in zip(conditions, made[: len(conditions)], strict=True)
+    ]
     return Typed(exp.Case(ifs=cases, default=made[len(conditions)] if len(made) > len(conditions) else None), kind)

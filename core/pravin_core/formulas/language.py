@@ -63,13 +63,13 @@ def parse(text: str, columns: Sequence[Column]) -> Formula:
 
 def condition(text: str, columns: Sequence[Column]) -> Formula:
     """Check a formula that must be true or false."""
-    found = parse(text, columns)
-    if found.type is not DataType.BOOLEAN:
+    formula = parse(text, columns)
+    if formula.type is not DataType.BOOLEAN:
         raise FormulaError(
-            f"The condition gives {WORDS[OF_COLUMNS[found.type]]}; it must hold or not.", start=0, end=len(text),
+            f"The condition gives {WORDS[OF_COLUMNS[formula.type]]}; it must hold or not.", start=0, end=len(text),
             advice="Compare it with something, as in ph > 7.",
         )  # fmt: skip
-    return found
+    return formula
 
 
 def placed(expression: exp.Expr, cells: Mapping[str, exp.Expr]) -> exp.Expr:

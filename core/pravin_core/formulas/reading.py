@@ -86,7 +86,7 @@ _CURLY = "‘’‚“”„"
 
 def _look_at_marks(text: str) -> None:
     """What goes wrong with quotation marks and brackets before anything else."""
-    bare = re.sub(r"'(?:[^']|'')*'|\"(?:[^\"]|\"\")*\"", lambda found: " " * len(found[0]), text)
+    bare = re.sub(r"'(?:[^']|'')*'|\"(?:[^\"]|\"\")*\"", lambda match: " " * len(match[0]), text)
     for mark, what in (("'", "text"), ('"', "name")):
         if mark in bare:
             at = bare.index(mark)
@@ -113,8 +113,8 @@ def _look_at_marks(text: str) -> None:
             "This bracket is not closed.", start=open_[-1], end=open_[-1] + 1, advice="Put ) where it ends."
         )
     for pattern, message, advice in _SLIPS:
-        if found := re.search(pattern, bare, re.IGNORECASE):
-            raise FormulaError(message, start=found.start(), end=found.end(), advice=advice)
+        if match := re.search(pattern, bare, re.IGNORECASE):
+            raise FormulaError(message, start=match.start(), end=match.end(), advice=advice)
 
 
 _SLIPS = (

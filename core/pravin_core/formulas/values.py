@@ -33,8 +33,8 @@ def of_column(checking: Checking, node: exp.Expr) -> Typed:
             node, "Columns have one name only.", f'If the name holds points, write it as "{excerpt(node)}".'
         )
     name = node.name
-    found = checking.columns.get(name)
-    if found is None:
+    column = checking.columns.get(name)
+    if column is None:
         if node.this.args.get("quoted"):
             advice = f"If a text is meant, write it in single quotes: '{name}'."
         elif name in FUNCTIONS:
@@ -42,13 +42,13 @@ def of_column(checking: Checking, node: exp.Expr) -> Typed:
         else:
             advice = nearest(name, list(checking.columns)) or "A text stands in single quotes, as in 'abc'."
         raise checking.wrong(node, f"There is no column “{name}”.", advice)
-    checking.read[found.name] = None
-    made: exp.Expr = named(found.name)
-    kind = OF_COLUMNS[found.type]
+    checking.read[column.name] = None
+    expression: exp.Expr = named(column.name)
+    kind = OF_COLUMNS[column.type]
     if kind == NUMBER:
-        exact = exp.cast(made, "DECIMAL(19, 0)") if found.type is DataType.WHOLE else None
-        return Typed(exp.cast(made, "DOUBLE"), kind, exact)
-    return Typed(made, kind)
+        exact = exp.cast(expression, "DECIMAL(19, 0)") if column.type is DataType.WHOLE else None
+        return Typed(exp.cast(expression, "DOUBLE"), kind, exact)
+    return Typed(expression, kind)
 
 
 def written_out(checking: Checking, node: exp.Expr) -> Typed:

@@ -67,7 +67,7 @@ def member_names(path: Path, name: str, limits: OpeningLimits = OpeningLimits())
         return ("",)
     with _zip(path, name) as archive:
         _check(archive, path, name, limits)
-        names = tuple(one.filename for one in archive.infolist() if _wanted(one))
+        names = tuple(member.filename for member in archive.infolist() if _wanted(member))
     if not names:
         raise IntakeError("The archive holds no file.", file=name, advice="Ask for it again.")
     return names

@@ -71,7 +71,7 @@ def sketch(name: str, cells: Sequence[str | None]) -> ColumnSketch:
     if not texts:
         return ColumnSketch(name=name)
     count = len(texts)
-    numbers = [found[0] for text in texts if (found := _NUMBER.match(text)) and not _DATE.match(text)]
+    numbers = [match[0] for text in texts if (match := _NUMBER.match(text)) and not _DATE.match(text)]
     # a decimal comma or point is a habit of the writer, not what tells columns apart
     written = [text.replace(",", ".") if _NUMBER.fullmatch(text) else text for text in texts]
     shapes = Counter(_shape(text) for text in written).most_common(12)
@@ -104,20 +104,24 @@ def match_columns(delivered: Sequence[ColumnSketch], agreed: Sequence[ColumnSket
     left, free = list(delivered), list(agreed)
     for how, key in (("name", _same), ("like name", plain_name)):
         by_name = {key(column.name): column for column in reversed(free)}
-        for one in list(left):
-            other = by_name.pop(key(one.name), None)
-            if other is not None and key(one.name) and other in free:
-                same = "the same name" if how == "name" else f"{one.name!r} and {other.name!r} differ in writing only"
-                matches.append(Match(delivered=one.name, column=other.name, how=how, likeness=1.0, evidence=same))
-                left.remove(one)
+        for sketch_ in list(left):
+            other = by_name.pop(key(sketch_.name), None)
+            if other is not None and key(sketch_.name) and other in free:
+                same = (
+                    "the same name" if how == "name" else f"{sketch_.name!r} and {other.name!r} differ in writing only"
+                )
+                matches.append(Match(delivered=sketch_.name, column=other.name, how=how, likeness=1.0, evidence=same))
+                left.remove(sketch_)
                 free.remove(other)
-    scored = [(_likeness(one, other), at, one, other) for at, one in enumerate(left) for other in free]
-    for (likeness, evidence), _, one, other in sorted(scored, key=lambda entry: (-entry[0][0], entry[1])):
-        if likeness >= PROPOSED and one in left and other in free:
+    scored = [
+        (_likeness(each_sketch, other), at, each_sketch, other) for at, each_sketch in enumerate(left) for other in free
+    ]
+    for (likeness, evidence), _, sketch_, other in sorted(scored, key=lambda entry: (-entry[0][0], entry[1])):
+        if likeness >= PROPOSED and sketch_ in left and other in free:
             matches.append(
-                Match(delivered=one.name, column=other.name, how="content", likeness=likeness, evidence=evidence)
+                Match(delivered=sketch_.name, column=other.name, how="content", likeness=likeness, evidence=evidence)
             )
-            left.remove(one)
+            left.remove(sketch_)
             free.remove(other)
     return matches
 

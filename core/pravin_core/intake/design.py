@@ -76,7 +76,7 @@ def compare_layout(
 ) -> tuple[list[Change], dict[str, str]]:
     """The changes of a source whose layout is not known, and the columns that match by name without a question."""
     known = [column.sketch or ColumnSketch(name=column.name) for column in agreed]
-    known = [one.model_copy(update={"name": column.name}) for one, column in zip(known, agreed, strict=True)]
+    known = [sketch.model_copy(update={"name": column.name}) for sketch, column in zip(known, agreed, strict=True)]
     matches = match_columns(delivered, known)
     by_delivered = {match.delivered: match for match in matches}
     sure = {match.delivered: match.column for match in matches if match.how == "name"}
@@ -95,17 +95,17 @@ def compare_layout(
 
 def compare_types(now: dict[str, DataType], agreed: Sequence[AgreedColumn]) -> list[Change]:
     """Columns whose values read as another type than agreed. Text that was agreed takes anything."""
-    found = []
+    changes = []
     for column in agreed:
         seen = now.get(column.name)
         widened = column.type is DataType.DECIMAL and seen is DataType.WHOLE
         if seen is None or column.type in (None, DataType.TEXT, seen) or widened:
             continue
         evidence = f"agreed as {column.type}, most values now read as {seen}"
-        found.append(
+        changes.append(
             Change(kind=ChangeKind.RETYPED, name=column.name, column=column.name, evidence=evidence, choices=(ACCEPT,))
         )
-    return found
+    return changes
 
 
 def _of_delivered(name: str, match: Match | None) -> Change | None:

@@ -64,7 +64,7 @@ def shown(text: str) -> str:
     """A text that can be kept and shown: bytes that could not be decoded written as \\xNN."""
     if text.isascii():
         return text
-    text = _MARKED.sub(lambda found: f"\\x{ord(found[0]) - 0xDC00:02x}", text)
+    text = _MARKED.sub(lambda match: f"\\x{ord(match[0]) - 0xDC00:02x}", text)
     return text.encode("utf-8", "backslashreplace").decode("utf-8")
 
 

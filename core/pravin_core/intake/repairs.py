@@ -41,11 +41,11 @@ def read_repair(text: str, settings: FileSettings) -> tuple[str | None, ...] | s
 def repair_lines(repairs: Sequence[Repair], settings: Sequence[FileSettings]) -> list[RepairedLine]:
     """Repairs with their cells, in order. One that does not read under the settings is left out: its lines stay
     rejected. Raises IntakeError when a repair names a source that is not there."""
-    found = []
+    repaired_lines = []
     for repair in repairs:
         if not 0 <= repair.source < len(settings):
             raise IntakeError("A repair names a source that the delivery does not have.", source=repair.source)
         cells = read_repair(repair.text, settings[repair.source])
         if not isinstance(cells, str):
-            found.append(RepairedLine(repair, cells))
-    return found
+            repaired_lines.append(RepairedLine(repair, cells))
+    return repaired_lines

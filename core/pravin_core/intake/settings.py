@@ -90,10 +90,10 @@ class SettingsRequest(BaseModel):
     def _a_range(cls, value: str | None) -> str | None:
         if value is None or not value.strip():
             return None
-        wanted = value.replace("$", "").replace(" ", "").upper()
-        if not RANGE.match(wanted):
+        text = value.replace("$", "").replace(" ", "").upper()
+        if not RANGE.match(text):
             raise ValueError(f"{value!r} is not a range of cells; write e.g. B4:H200, B4:H or B4")
-        return wanted
+        return text
 
     @field_validator("borders")
     @classmethod

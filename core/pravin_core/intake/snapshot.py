@@ -126,8 +126,10 @@ def settle(
     """
     place = place or Place(name, path)
     reader, why = recognise(place, request)
-    found = reader.settle(place, request, known)
-    return Detected(found.settings, {"format": why, **found.evidence}, found.notes, found.rivals, found.doubts)
+    detected = reader.settle(place, request, known)
+    return Detected(
+        detected.settings, {"format": why, **detected.evidence}, detected.notes, detected.rivals, detected.doubts
+    )
 
 
 def snapshot_key(
@@ -162,8 +164,8 @@ def make_snapshot(
     The table's columns come in the given `order`, then in that of the sources. Repaired lines become the last
     records, so that the numbers of the others do not change.
     """
-    if found := load_snapshot(folder):
-        return found
+    if snapshot := load_snapshot(folder):
+        return snapshot
     with made_whole(folder, lambda place: load_snapshot(place) is not None) as work:
         columns = table_columns([source.settings for source in sources], order)
         repaired_lines = repair_lines(repairs, [source.settings for source in sources])
@@ -193,7 +195,7 @@ def table_columns(settings: Sequence[FileSettings], order: Sequence[str] = ()) -
 
     Raises IntakeError when two differ in letter case only, or none is kept.
     """
-    filled = dict.fromkeys(name for one in settings for name in one.fills)
+    filled = dict.fromkeys(name for setting in settings for name in setting.fills)
     seen: dict[str, str] = {}
     for name in filled:
         if other := seen.get(name.casefold()):
@@ -210,7 +212,7 @@ def table_columns(settings: Sequence[FileSettings], order: Sequence[str] = ()) -
 
 def lacking_columns(settings: Sequence[FileSettings], columns: Sequence[str]) -> list[str]:
     """Those of the table's columns that no source fills: they are missing in every record."""
-    filled = {name for one in settings for name in one.fills}
+    filled = {name for setting in settings for name in setting.fills}
     return [name for name in columns if name not in filled]
 
 

@@ -37,12 +37,12 @@ def unpacked(path: Path, name: str, member: str, folder: Path) -> Path:
 
 def find_sources(path: Path, name: str, folder: Path) -> list[FoundSource]:
     """All sources in a delivered file, archives unpacked into `folder`. Raises IntakeError for what is refused."""
-    found = []
+    sources = []
     for member in member_names(path, name):
         place = unpacked(path, name, member, folder)
         inner = SEPARATOR.join(part for part in (name, member) if part)
         tables = tables_of(Place(inner, place))
         for table in tables:
-            said = SEPARATOR.join((inner, table)) if len(tables) > 1 else inner
-            found.append(FoundSource(said, place, member, table))
-    return found
+            text = SEPARATOR.join((inner, table)) if len(tables) > 1 else inner
+            sources.append(FoundSource(text, place, member, table))
+    return sources

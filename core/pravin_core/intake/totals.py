@@ -81,8 +81,8 @@ def read_companion(path: Path, name: str) -> ControlTotals:
         if _RECORDS.match(key.strip()):
             records = int(number)
         else:
-            found = _SUM.match(key.strip())
-            sums[(found["name"] if found else key).strip(" \"'")] = number
+            match = _SUM.match(key.strip())
+            sums[(match["name"] if match else key).strip(" \"'")] = number
     if records is None and not sums:
         raise IntakeError(
             "No control total can be read from the file.", file=name,
@@ -98,8 +98,8 @@ def from_totals_line(cells: Sequence[str | None], names: Sequence[str | None], s
     texts = [(cell or "").strip() for cell in cells]
     first = next((text for text in texts if text), "")
     counting = bool(re.search(r"\b(records?|rows?|count|lines?)\b", first, re.I))
-    if counting and (found := re.search(r"(\d[\d.,']*)\s*$", " ".join(t for t in texts if t))):
-        number = _number(found[1])
+    if counting and (match := re.search(r"(\d[\d.,']*)\s*$", " ".join(t for t in texts if t))):
+        number = _number(match[1])
         return ControlTotals(records=int(number) if number is not None else None, source=source)
     for text, name in zip(texts, names, strict=False):
         number = _number(text)

@@ -89,16 +89,16 @@ def compare(
     `progress(share)` returns False to cancel. `now` decides what is in the future.
     """
     folders = [place for stage in (first, second) for place in (stage.snapshot.folder, stage.result) if place]
-    found = []
+    changes = []
     with connect(folders, scratch, limits) as con:
         sides = [_Side(con, stage, now) for stage in (first, second)]
         everything = list(dict.fromkeys([*first.types, *second.types]))
         for at, name in enumerate(everything):
             if progress and not progress(at / len(everything)):
                 raise Cancelled("The comparison was cancelled.")
-            found.append(_compare(name, sides))
-    found.sort(key=lambda one: (-(math.inf if one.stability is None else one.stability), one.name))
-    return Comparison(first_records=sides[0].records, second_records=sides[1].records, columns=tuple(found))
+            changes.append(_compare(name, sides))
+    changes.sort(key=lambda change: (-(math.inf if change.stability is None else change.stability), change.name))
+    return Comparison(first_records=sides[0].records, second_records=sides[1].records, columns=tuple(changes))
 
 
 class _Side:
@@ -139,7 +139,7 @@ def _compare(name: str, sides: Sequence[_Side]) -> ColumnChange:
     classes = [Class(label="missing", first=missing[0], second=missing[1]), *classes]
     unfit = [Class(label="does not fit", first=sides[0].records - sum(c.first for c in classes),
                    second=sides[1].records - sum(c.second for c in classes))]  # fmt: skip
-    classes += [one_ for one_ in unfit if one_.first or one_.second]
+    classes += [class_ for class_ in unfit if class_.first or class_.second]
     return ColumnChange(
         name=name, first=before, second=after, stability=stability([c.first for c in classes], [c.second for c in classes]),
         test=test[0], statistic=test[1], p_value=test[2], classes=tuple(classes),
@@ -176,7 +176,10 @@ def _by_tenths(weighted: Weighted, other: Weighted, label: Callable[[float], str
     )
     between = [f"{label(low)} to {label(high)}" for low, high in pairwise(cuts)]
     labels = [f"up to {label(cuts[0])}", *between, f"above {label(cuts[-1])}"]
-    classes = [Class(label=said, first=int(a), second=int(b)) for said, a, b in zip(labels, left, right, strict=True)]
+    classes = [
+        Class(label=each_label, first=int(a), second=int(b))
+        for each_label, a, b in zip(labels, left, right, strict=True)
+    ]
     return classes, distance(weighted, other)
 
 

@@ -102,9 +102,11 @@ def look(
     types, known = stage.types, {profile.name: profile for profile in profiles}
     chosen = [*where, *(panel.chosen for panel in panels if panel.chosen)]
     asked = (
-        [panel.name for panel in panels] + [name for one in chosen for name in one.names()] + ([split] if split else [])
+        [panel.name for panel in panels]
+        + [name for each_filter in chosen for name in each_filter.names()]
+        + ([split] if split else [])
     )
-    if stage.result is None and any(one.needs_run() for one in chosen):
+    if stage.result is None and any(each_filter.needs_run() for each_filter in chosen):
         raise RunError("A choice asks for what only a run can tell.", advice="Run the rulebook first, or remove it.")
     for name in asked:
         if name not in types:
@@ -152,8 +154,8 @@ class _Looking:
         self.scales = list(scales)
         places = [exp.alias_(scale.place, f"p{at}") for at, scale in enumerate(scales)]
         fits = [
-            exp.alias_(one.chosen.condition(stage.types, stage.rules) if one.chosen else exp.true(), f"f{at}")
-            for at, one in enumerate(panels)
+            exp.alias_(panel.chosen.condition(stage.types, stage.rules) if panel.chosen else exp.true(), f"f{at}")
+            for at, panel in enumerate(panels)
         ]
         query = exp.select(*places, *fits, exp.alias_(self.level, "level")).from_(self.source.copy())
         self.con.execute(sql(temporary_table("looked", query)))

@@ -69,7 +69,9 @@ def profile_snapshot(
         columns = sorted((column for column, _ in done), key=lambda column: column.position)
         table = TableStudy(con, source, snapshot.records, columns, now)
         any_missing, empty = _records(con, source, columns)
-        findings = [finding for _, found in done for finding in found] + _of_table(table, unjudged, limits.threads)
+        findings = [finding for _, each_findings in done for finding in each_findings] + _of_table(
+            table, unjudged, limits.threads
+        )
     return Profile(
         records=snapshot.records,
         rejected=snapshot.rejected,
@@ -96,8 +98,8 @@ def profile_one(
     with connect([snapshot.folder], scratch, limits) as con:
         know_operations(con)
         position = snapshot.columns.index(name) + 1
-        one = ColumnValues(con, read_parquet(snapshot.parts), name, position, snapshot.records, now)
-        return _study(one, [], data_type, role)
+        column_values = ColumnValues(con, read_parquet(snapshot.parts), name, position, snapshot.records, now)
+        return _study(column_values, [], data_type, role)
 
 
 def _study(column_values: ColumnValues, unjudged: list[str], data_type: DataType | None, role: Role | None) -> Columns:
@@ -105,7 +107,7 @@ def _study(column_values: ColumnValues, unjudged: list[str], data_type: DataType
     first, after = (
         [module for module in OF_COLUMNS if getattr(module, "AFTER", False) is late] for late in (False, True)
     )
-    findings = [found for module in first for found in _judged(module, unjudged, column_values, measured)]
+    findings = [finding for module in first for finding in _judged(module, unjudged, column_values, measured)]
     for module in after:  # what these find is what others have not
         findings += _judged(module, unjudged, column_values, measured, findings)
     return measured, findings
@@ -190,7 +192,9 @@ def _opening(finding: Finding, table: TableStudy) -> Finding:
 
 def _records(con: Connection, source: exp.Expr, columns: Sequence[ColumnProfile]) -> tuple[int, int]:
     """Records with any missing cell, and with only missing cells."""
-    blank = [template("coalesce(:c, '') = ''", c=column(one.name)) for one in columns if one.missing]
+    blank = [
+        template("coalesce(:c, '') = ''", c=column(each_column.name)) for each_column in columns if each_column.missing
+    ]
     if not blank:
         return 0, 0
     every = joined(exp.And, blank) if len(blank) == len(columns) else exp.false()

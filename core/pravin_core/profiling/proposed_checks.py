@@ -49,13 +49,13 @@ def _of(column: ColumnProfile, records: int, faulty: bool) -> Iterator[tuple[Rul
         if column.dates.formats[0].value.startswith("%Y-%m-%d") and len(column.dates.formats) == 1:
             yield _check("in-range", column, low=column.dates.first), f"the first of {present:,} dates"
     elif column.role in (Role.CATEGORY, Role.FLAG) and column.distinct <= MOST_VALUES < present:
-        values = sorted(one.value for one in column.values if one.value.strip())
+        values = sorted(value.value for value in column.values if value.value.strip())
         if len(values) == column.distinct and not column.kinds.get("missing token"):
             yield _check("allowed-values", column, values=values), f"the {len(values)} values seen"
     elif column.role is Role.IDENTIFIER and _few_shapes(column, present):
         pattern = "|".join(sorted(_pattern(shape.value) for shape in column.shapes))
-        said = " and ".join(shape.value for shape in column.shapes)
-        yield _check("matches-pattern", column, pattern=pattern), f"all {present:,} have the shape {said}"
+        text = " and ".join(shape.value for shape in column.shapes)
+        yield _check("matches-pattern", column, pattern=pattern), f"all {present:,} have the shape {text}"
 
 
 def _few_shapes(column: ColumnProfile, present: int) -> bool:

@@ -89,8 +89,8 @@ class TableStudy:
         """
         if any(column.distinct == self.records for column in self.columns):
             return 0
-        telling = sorted(self.columns, key=lambda one: -one.distinct)[:TELLING]
-        if not self.may_repeat([text_of(one.name) for one in telling]):
+        telling = sorted(self.columns, key=lambda each_column: -each_column.distinct)[:TELLING]
+        if not self.may_repeat([text_of(each_column.name) for each_column in telling]):
             return 0
         return self.repeats([text_of(column.name) for column in self.columns])
 
@@ -114,7 +114,7 @@ class TableStudy:
         cells = [exp.alias_(text_of(column.name), column.name, quoted=True) for column in self.columns]
         with beside(self.con) as own:
             read = own.sql(sql(exp.select(*cells).from_(self.source).where(self.sampled))).to_arrow_reader().read_all()
-        return {one.name: Coded.of(read.column(at)) for at, one in enumerate(self.columns)}
+        return {each_column.name: Coded.of(read.column(at)) for at, each_column in enumerate(self.columns)}
 
     @cached_property
     def sampled_numbers(self) -> dict[str, np.ndarray[Any, Any]]:
@@ -129,18 +129,18 @@ class TableStudy:
     def sampled_days(self) -> dict[str, np.ndarray[Any, Any]]:
         """The sample's dates, with or without times, as days since 1970 and parts of one, NaN where a text is none."""
         days = {}
-        for one in self.columns:
-            if one.type not in (DataType.DATE, DataType.DATETIME) or not one.dates:
+        for column_ in self.columns:
+            if column_.type not in (DataType.DATE, DataType.DATETIME) or not column_.dates:
                 continue
-            coded = self.sample[one.name]
-            moment = moment_of(column("t"), [form.value for form in one.dates.formats])
+            coded = self.sample[column_.name]
+            moment = moment_of(column("t"), [form.value for form in column_.dates.formats])
             query = exp.select(template("epoch(:m) / 86400 AS d", m=moment)).from_("texts_of_a_sample")
             with beside(self.con) as own:
                 own.register("texts_of_a_sample", pa.table({"t": pa.array(coded.texts, pa.string())}))
                 each: np.ndarray[Any, Any] = np.ma.filled(
                     np.ma.asarray(own.execute(sql(query)).fetchnumpy()["d"], dtype=float), np.nan
                 )
-            days[one.name] = each[coded.codes]
+            days[column_.name] = each[coded.codes]
         return days
 
 

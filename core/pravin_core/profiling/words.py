@@ -51,8 +51,10 @@ def words_of(snapshot: Snapshot, column: str, scratch: Path, limits: Limits = Li
         each = exp.select("unnest(string_split(text, '')) AS part", "n").from_("texts")
         words, different = _most(con, exp.select(exp.alias_(found, "part"), "n").from_("texts"))
         characters, others = _most(con, each)
-    told = tuple(WordCount(value=one.value, count=one.count, pattern=_pattern_of(one.value)) for one in words)
-    return Words(words=told, different_words=different, characters=characters, different_characters=others)
+    word_counts = tuple(
+        WordCount(value=word.value, count=word.count, pattern=_pattern_of(word.value)) for word in words
+    )
+    return Words(words=word_counts, different_words=different, characters=characters, different_characters=others)
 
 
 def _most(con: Connection, parts: exp.Select) -> tuple[tuple[ValueCount, ...], int]:

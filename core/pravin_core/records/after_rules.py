@@ -38,8 +38,8 @@ def table_after(stage: Stage, folder: Path, limits: Limits = Limits()) -> Snapsh
     Records keep their numbers, files and lines, and stand in the order of their numbers, also where rules gave them another.
     What was removed or quarantined is not in it.
     """
-    if found := load_snapshot(folder):
-        return found
+    if snapshot := load_snapshot(folder):
+        return snapshot
     with made_whole(folder, lambda place: load_snapshot(place) is not None) as work:
         cells = [exp.alias_(written(column(name), kind), name, quoted=True) for name, kind in stage.types.items()]
         states = exp.In(this=column(names.STATE), expressions=[exp.Literal.string(state) for state in LEFT_OUT])

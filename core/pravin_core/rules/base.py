@@ -204,10 +204,10 @@ class OfColumns(Rule):
     def chosen(self, table: Sequence[Column]) -> list[Column]:
         """The columns of a table that the rule is about, in the table's order."""
         if self.by is not None:
-            return [one for one in table if one.name in self.columns or self.by.fits(one)]
+            return [column for column in table if column.name in self.columns or self.by.fits(column)]
         if self.columns:
-            return [one for one in table if one.name in self.columns]
-        return [one for one in table if self.applies_to(one)]
+            return [column for column in table if column.name in self.columns]
+        return [column for column in table if self.applies_to(column)]
 
 
 class ColumnCorrection(OfColumns):

@@ -56,7 +56,7 @@ def expanded(
     for name in table.system_columns:  # what was counted for the record is not counted again for its copies
         if is_count(name):
             carried[name] = template("CASE WHEN :x THEN 0 ELSE :c END", x=extra, c=col(name))
-    by_name = {one.name: cell for one, cell in cells}
+    by_name = {each_column.name: cell for each_column, cell in cells}
     differs = [
         template("CASE WHEN NOT :x AND :live AND :new IS DISTINCT FROM :old THEN 1 ELSE 0 END",
                  x=extra, live=table.live, new=as_text(by_name[name]), old=as_text(col(name)))

@@ -66,7 +66,7 @@ class Table:
         changed = dict(changed or {})
         known = [RECORD, FILE, LINE, *self.system_columns]
         origin = [_named(changed.pop(name, None), name, alias) for name in (RECORD, FILE, LINE)]
-        shown = [exp.alias_(cell.copy(), one.name, quoted=True) for one, cell in cells]
+        shown = [exp.alias_(cell.copy(), column.name, quoted=True) for column, cell in cells]
         system_columns = [_named(changed.pop(name, None), name, alias) for name in known[3:]]
         more = [exp.alias_(made, name, quoted=True) for name, made in changed.items()]
         return exp.select(*origin, *shown, *system_columns, *more).from_(source or exp.to_table(self.name))

@@ -46,7 +46,7 @@ class SharedRules:
     def meant_for(self, feed: str) -> bool:
         """Whether it applies to a feed."""
         return any(
-            fnmatch.fnmatchcase(feed.lower(), one.strip().lower()) for one in self.feeds.split(",") if one.strip()
+            fnmatch.fnmatchcase(feed.lower(), part.strip().lower()) for part in self.feeds.split(",") if part.strip()
         )
 
 
@@ -127,7 +127,7 @@ def parameters_of(rule: Rule) -> set[str]:
 
     def look(key: str, text: str) -> str:
         if key in _FORMULAS:
-            found.update(one["name"] for one in _IN_FORMULA.finditer(text) if one["name"])
+            found.update(match["name"] for match in _IN_FORMULA.finditer(text) if match["name"])
         elif (whole := _WHOLE.fullmatch(text)) and not whole["literal"]:
             found.add(whole["name"])
         return text
@@ -142,9 +142,9 @@ def in_formula(text: str, library: LibrarySnapshot, rule: str | None = None) -> 
     Raises RulebookError when a parameter is not there.
     """
     pieces: list[tuple[int, int, str]] = []
-    for found in _IN_FORMULA.finditer(text):
-        if found["name"]:
-            pieces.append((found.start(), found.end(), library.parameter(found["name"], rule).in_formula))
+    for match in _IN_FORMULA.finditer(text):
+        if match["name"]:
+            pieces.append((match.start(), match.end(), library.parameter(match["name"], rule).in_formula))
     return Filled(text, tuple(pieces))
 
 

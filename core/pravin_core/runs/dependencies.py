@@ -29,8 +29,8 @@ def of_all(rule: Rule) -> bool:
 def _writes(rule: Rule, wanted: set[str]) -> bool:
     """Whether a rule may write one of the columns, or removes records."""
     if isinstance(rule, ColumnCorrection) and not of_all(rule):
-        made = {f"{name}{rule.ending}" for name in rule.columns} if rule.result == "beside" else set(rule.columns)
-        return bool(wanted & made)
+        columns = {f"{name}{rule.ending}" for name in rule.columns} if rule.result == "beside" else set(rule.columns)
+        return bool(wanted & columns)
     if isinstance(rule, Derivation):
         return bool(wanted & {*rule.makes(), *rule.drops()})
     return True

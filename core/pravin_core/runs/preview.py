@@ -100,15 +100,15 @@ def try_formula(
     with _above(snapshot, rulebook, below, scratch, limits, context, FIRST) as (con, builder):
         columns = tuple((column.name, column.type.value) for column in builder.columns)
         try:
-            found = (condition if is_condition else parse)(text, builder.columns)
+            formula = (condition if is_condition else parse)(text, builder.columns)
         except FormulaError as error:
             return Tried(columns, error.message, error.advice, error.start, error.end)
         types = {column.name: column.type for column in builder.columns}
-        cells = exp.Array(expressions=[written(column(name), types[name]) for name in found.reads] or [exp.null()])
+        cells = exp.Array(expressions=[written(column(name), types[name]) for name in formula.reads] or [exp.null()])
         shown = [
             column(RECORD).as_("record"),
             cells.as_("cells"),
-            written(exp.paren(found.expression), found.type).as_("result"),
+            written(exp.paren(formula.expression), formula.type).as_("result"),
         ]
         query = builder.query(shown).where(template(":g IS NULL", g=column(names.GONE)))
         con.execute(sql(temporary_table("tried", query)))
@@ -116,8 +116,8 @@ def try_formula(
             exp.select(template("min(record) AS record"), "cells", "result").from_("tried").group_by("cells", "result")
         )
         rows = con.execute(sql(exp.select("*").from_(once.subquery("once")).order_by("record").limit(SHOWN))).fetchall()
-    shown_rows = tuple((record, tuple(cells[: len(found.reads)]), result) for record, cells, result in rows)
-    return Tried(columns, type=found.type.value, reads=found.reads, rows=shown_rows)
+    shown_rows = tuple((record, tuple(cells[: len(formula.reads)]), result) for record, cells, result in rows)
+    return Tried(columns, type=formula.type.value, reads=formula.reads, rows=shown_rows)
 
 
 def learn_above(
@@ -130,12 +130,12 @@ def learn_above(
         if unknown := next((name for name in looked_at if name not in known), None):
             raise RunError(f"There is no column {unknown!r} at this place of the rulebook.", column=unknown)
         columns = [known[name] for name in looked_at] or builder.columns[:MOST_LEARNED]
-        cells: list[exp.Expr] = [column(RECORD), *(column(one.name) for one in columns)]
+        cells: list[exp.Expr] = [column(RECORD), *(column(each_column.name) for each_column in columns)]
         con.execute(
             sql(temporary_table("given", builder.query(cells).where(template(":g IS NULL", g=column(names.GONE)))))
         )
-        found = learn(con, "given", columns, wanted)
-        return found, _examples(con, columns)
+        learned = learn(con, "given", columns, wanted)
+        return learned, _examples(con, columns)
 
 
 def _examples(con: Connection, columns: Sequence[Column]) -> list[tuple[int, tuple[str | None, ...]]]:
@@ -144,13 +144,13 @@ def _examples(con: Connection, columns: Sequence[Column]) -> list[tuple[int, tup
     shapes = [
         template(
             "regexp_replace(regexp_replace(regexp_replace(letter_shape(left(coalesce(:c, '-'), 60)), '9+', '9', 'g'), 'a+', 'a', 'g'), 'A+', 'A', 'g')",
-            c=written(column(one.name), one.type),
+            c=written(column(each_column.name), each_column.type),
         )
-        for one in few
+        for each_column in few
     ]
     shape = exp.Anonymous(this="concat_ws", expressions=[exp.Literal.string("|"), *shapes])
     some = exp.select("*").from_("given").limit(50_000).subquery("g")
-    values = [column(one.name) for one in few]
+    values = [column(each_column.name) for each_column in few]
     once = exp.select(shape.as_("shape"), template(f"min({RECORD}) AS record"), template("count(*) AS times")).from_(
         some
     )
@@ -158,7 +158,7 @@ def _examples(con: Connection, columns: Sequence[Column]) -> list[tuple[int, tup
     nth = template("row_number() OVER (PARTITION BY shape ORDER BY times DESC, record) AS nth")
     ranked = exp.select("record", "times", nth).from_(once.subquery("o"))
     chosen = exp.select("record").from_(ranked.subquery("r")).order_by("nth", "times DESC", "record").limit(SHOWN)
-    cells = exp.Array(expressions=[written(column(one.name), one.type) for one in columns])
+    cells = exp.Array(expressions=[written(column(each_column.name), each_column.type) for each_column in columns])
     query = (
         exp.select(column(RECORD), cells.as_("cells"))
         .from_("given")

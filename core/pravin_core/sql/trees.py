@@ -31,8 +31,8 @@ def template(text: str, **parts: Any) -> exp.Expr:
         part = parts[node.name]
         return part.copy() if isinstance(part, exp.Expr) else exp.convert(part)
 
-    made: exp.Expr = _parsed(text).transform(put)
-    return made
+    expression: exp.Expr = _parsed(text).transform(put)
+    return expression
 
 
 @lru_cache(maxsize=512)

@@ -33,14 +33,14 @@ def unique_names(names: list[str]) -> tuple[list[str], list[str]]:
     taken: set[str] = set()
     result: list[str] = []
     notes: list[str] = []
-    given = {name.strip().casefold() for name in names}
+    texts = {name.strip().casefold() for name in names}
     for position, delivered in enumerate(names, start=1):
-        wanted = delivered.strip().replace("\x00", "") or f"column_{position}"
-        if wanted.startswith("__"):
-            wanted = f"column{wanted}"
-        name, number = wanted, 2
-        while name.casefold() in taken or (number > 2 and name.casefold() in given):
-            name, number = f"{wanted}_{number}", number + 1
+        text = delivered.strip().replace("\x00", "") or f"column_{position}"
+        if text.startswith("__"):
+            text = f"column{text}"
+        name, number = text, 2
+        while name.casefold() in taken or (number > 2 and name.casefold() in texts):
+            name, number = f"{text}_{number}", number + 1
         taken.add(name.casefold())
         result.append(name)
         if name != delivered:

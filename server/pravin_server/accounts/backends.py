@@ -15,5 +15,5 @@ class WithRoles(ModelBackend):
     def get_user(self, user_id: int) -> User | None:
         """The person of a session; None when there is nobody, or they were disabled."""
         names = ArrayAgg("groups__name", filter=Q(groups__isnull=False), default=[])
-        found = User.objects.annotate(role_names=names).filter(pk=user_id).first()
-        return found if found is not None and self.user_can_authenticate(found) else None
+        user = User.objects.annotate(role_names=names).filter(pk=user_id).first()
+        return user if user is not None and self.user_can_authenticate(user) else None

@@ -156,14 +156,14 @@ def first_invitation() -> str | None:
 
 def invitation_of(text: str) -> Invitation:
     """An invitation that still holds. Raises NotFound."""
-    found = (
+    invitation = (
         Invitation.objects.select_related("user")
         .filter(digest=_digest(text), used=None, ends__gt=timezone.now())
         .first()
     )
-    if found is None or (found.user is not None and not found.user.is_active):
+    if invitation is None or (invitation.user is not None and not invitation.user.is_active):
         raise NotFound("This address was used already, or is older than a day. Ask an administrator for a new one.")
-    return found
+    return invitation
 
 
 @transaction.atomic

@@ -117,17 +117,17 @@ def reset(request: HttpRequest, person_id: int = PersonId) -> Any:
 def sign_ins(request: HttpRequest, person_id: int = PersonId) -> Any:
     """The newest sign-ins of a person (at most 50)."""
     services.may_administer(request.user, "see sign-ins")
-    found = Event.objects.select_related("user").filter(user_id=person_id, what="signed in")[:50]
-    return [{"at": event.at, "who": event.user.shown if event.user else ""} for event in found]
+    events = Event.objects.select_related("user").filter(user_id=person_id, what="signed in")[:50]
+    return [{"at": event.at, "who": event.user.shown if event.user else ""} for event in events]
 
 
 @router.get("/invitations/{text}", response={200: InvitationOut, **PROBLEMS}, auth=None)
 def invitation(request: HttpRequest, text: str = Text) -> Any:
     """What a one-time address is for."""
-    found = people.invitation_of(text)
-    person = found.user
+    invitation_ = people.invitation_of(text)
+    person = invitation_.user
     return {
-        "purpose": found.purpose,
+        "purpose": invitation_.purpose,
         "username": person.username if person else "",
         "name": person.shown if person else "",
     }

@@ -114,17 +114,19 @@ class MadeRule(Schema):
 
 
 def _content(analysis_id: int, kind: str) -> Any:
-    found = Analysis.objects.filter(pk=analysis_id, kind=kind).first()
-    if found is None or found.content is None:
+    analysis = Analysis.objects.filter(pk=analysis_id, kind=kind).first()
+    if analysis is None or analysis.content is None:
         raise NotFound(f"There is no finished analysis {analysis_id}. Ask for it again.")
-    return found.content
+    return analysis.content
 
 
 @router.post("/deliveries/{delivery_id}/relations", response={200: AnalysisOut, **PROBLEMS})
 def ask_relations(request: HttpRequest, body: RelationsIn, delivery_id: int = Id) -> Any:
     """Ask how the columns go together."""
-    made, job = services.ask_relations(request.user, delivery_or_404(delivery_id), body.target, body.exact, body.table)
-    return {"id": made.pk, "job": job}
+    analysis, job = services.ask_relations(
+        request.user, delivery_or_404(delivery_id), body.target, body.exact, body.table
+    )
+    return {"id": analysis.pk, "job": job}
 
 
 @router.get("/relations/{relations_id}", response={200: Relations, **PROBLEMS})
@@ -136,8 +138,8 @@ def relations(request: HttpRequest, relations_id: int = Id) -> Any:
 @router.post("/deliveries/{delivery_id}/comparisons", response={200: AnalysisOut, **PROBLEMS})
 def request_comparison(request: HttpRequest, body: ComparisonIn, delivery_id: int = Id) -> Any:
     """Ask for two tables side by side."""
-    made, job = services.request_comparison(request.user, delivery_or_404(delivery_id), body.other, body.table)
-    return {"id": made.pk, "job": job}
+    analysis, job = services.request_comparison(request.user, delivery_or_404(delivery_id), body.other, body.table)
+    return {"id": analysis.pk, "job": job}
 
 
 @router.get("/comparisons/{comparison_id}", response={200: Comparison, **PROBLEMS})
@@ -210,10 +212,12 @@ def _beside(delivery_id: int, analysis_id: int | None) -> Analysis | None:
     if analysis_id is None:
         return None
     kind = Analysis.Kind.SIDE_BY_SIDE
-    found = Analysis.objects.filter(pk=analysis_id, delivery_id=delivery_id, kind=kind, content__isnull=False).first()
-    if found is None:
+    analysis = Analysis.objects.filter(
+        pk=analysis_id, delivery_id=delivery_id, kind=kind, content__isnull=False
+    ).first()
+    if analysis is None:
         raise NotFound(f"There is no finished analysis {analysis_id} of this delivery. Ask for it again.")
-    return found
+    return analysis
 
 
 def _file(text: str, kind: str, name: str) -> HttpResponse:

@@ -38,7 +38,7 @@ def ask_relations(
     user: Any, delivery: Delivery, target: str, exact: bool, table: int | None = None
 ) -> tuple[Analysis, Job | None]:
     """Ask how the columns go together; the target is one of them, or empty. `table`: as rules left it."""
-    if target and target not in [one.name for one in profiled(delivery, table)]:
+    if target and target not in [column.name for column in profiled(delivery, table)]:
         raise Invalid(f"The table has no column {target!r}. Choose another target.")
     asked = {"target": target, "exact": exact, **({"table": table} if table else {})}
     return _ask(user, delivery, Analysis.Kind.RELATIONS, asked, [])
@@ -67,14 +67,14 @@ def request_comparison(
 
 
 def _ask(user: Any, delivery: Delivery, kind: str, asked: dict[str, Any], on: list[Any]) -> tuple[Analysis, Job | None]:
-    types = [(one.name, one.type, one.role) for one in profiled(delivery)]
+    types = [(column.name, column.type, column.role) for column in profiled(delivery)]
     said = json.dumps([VERSION, delivery.pk, delivery.snapshot_key, kind, asked, on, types], sort_keys=True)
     key = hashlib.sha256(said.encode()).hexdigest()
-    made, _ = Analysis.objects.get_or_create(key=key, defaults={"delivery": delivery, "kind": kind, "asked": asked})
-    if made.content is not None:
-        return made, None
-    going = delivery.jobs.filter(kind="analysis", target=made.pk, state__in=["waiting", "working"]).first()
-    return made, going or ask("analysis", made.pk, delivery, user)
+    analysis, _ = Analysis.objects.get_or_create(key=key, defaults={"delivery": delivery, "kind": kind, "asked": asked})
+    if analysis.content is not None:
+        return analysis, None
+    going = delivery.jobs.filter(kind="analysis", target=analysis.pk, state__in=["waiting", "working"]).first()
+    return analysis, going or ask("analysis", analysis.pk, delivery, user)
 
 
 def perform(analysis_id: int, progress: Progress) -> None:

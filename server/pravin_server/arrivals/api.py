@@ -89,17 +89,17 @@ def upload(request: HttpRequest, key: UUID) -> Any:
 @router.put("/uploads/{key}", response={200: UploadOut, **PROBLEMS})
 def add(request: HttpRequest, key: UUID, offset: int = Query(..., ge=0, le=2**50)) -> Any:
     """Add a piece: the body is the bytes from `offset`, at most 16 MiB. A wrong offset is answered with 409."""
-    found: Upload = uploads.of(request.user, key)
-    uploads.add(found, offset, request.body)
-    return found
+    upload_: Upload = uploads.of(request.user, key)
+    uploads.add(upload_, offset, request.body)
+    return upload_
 
 
 @router.delete("/uploads/{key}", response={200: UploadOut, **PROBLEMS})
 def give_up(request: HttpRequest, key: UUID) -> Any:
     """Give an upload up."""
-    found = uploads.of(request.user, key)
-    said = {"key": found.key, "name": found.name, "size": found.size, "received": 0}
-    uploads.forget(found)
+    upload_ = uploads.of(request.user, key)
+    said = {"key": upload_.key, "name": upload_.name, "size": upload_.size, "received": 0}
+    uploads.forget(upload_)
     return said
 
 

@@ -72,12 +72,12 @@ def _succeeded(result: pq.abc.PGresult) -> None:
 
 
 def _state(result: pq.abc.PGresult) -> str:
-    found = (result.error_field(pq.DiagnosticField.SQLSTATE) or b"XX000").decode()
+    text = (result.error_field(pq.DiagnosticField.SQLSTATE) or b"XX000").decode()
     try:
-        psycopg.errors.lookup(found)
+        psycopg.errors.lookup(text)
     except KeyError:
         return "XX000"
-    return found
+    return text
 
 
 def _copy(con: psycopg.Connection[Any], statement: str, out: IO[bytes], deadline: Deadline) -> None:

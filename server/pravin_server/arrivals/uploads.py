@@ -38,10 +38,10 @@ def begin(user: Any, feed: Feed, name: str, size: int) -> Upload:
 
 def of(user: Any, key: UUID) -> Upload:
     """An upload of the person."""
-    found = Upload.objects.select_related("feed").filter(key=key, by=may_work(user, "add a delivery")).first()
-    if found is None:
+    upload = Upload.objects.select_related("feed").filter(key=key, by=may_work(user, "add a delivery")).first()
+    if upload is None:
         raise NotFound("There is no such upload. It may be too old; begin it again.")
-    return found
+    return upload
 
 
 def add(upload: Upload, offset: int, piece: bytes) -> int:

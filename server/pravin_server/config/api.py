@@ -127,8 +127,11 @@ def _unforeseen(request: HttpRequest, error: Exception) -> HttpResponse:
 @api.exception_handler(ValidationError)
 def _not_valid(request: HttpRequest, error: ValidationError) -> HttpResponse:
     errors = [
-        {"where": [str(part) for part in one["loc"] if part not in ("body", "data")], "message": in_words(one)}
-        for one in error.errors
+        {
+            "where": [str(part) for part in each_error["loc"] if part not in ("body", "data")],
+            "message": in_words(each_error),
+        }
+        for each_error in error.errors
     ]
-    said = _sentence(error.errors[0]) if error.errors else "The request is not valid."
-    return _answer(request, problem(422, "The request is not valid", said, errors=errors))
+    sentence = _sentence(error.errors[0]) if error.errors else "The request is not valid."
+    return _answer(request, problem(422, "The request is not valid", sentence, errors=errors))

@@ -17,7 +17,7 @@ TESTING = os.environ.get("PRAVIN_TESTING") == "1"
 
 
 def _list(name: str, default: str = "") -> list[str]:
-    return [one.strip() for one in os.environ.get(name, default).split(",") if one.strip()]
+    return [part.strip() for part in os.environ.get(name, default).split(",") if part.strip()]
 
 
 def _flag(name: str) -> bool:

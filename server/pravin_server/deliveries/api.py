@@ -43,8 +43,8 @@ router = Router(tags=["deliveries"], auth=reader)
 
 
 def _source(delivery_id: int, source_id: int) -> Source:
-    found = Source.objects.select_related("delivery__feed", "file").filter(pk=source_id, delivery_id=delivery_id)
-    source = found.first()
+    filter_ = Source.objects.select_related("delivery__feed", "file").filter(pk=source_id, delivery_id=delivery_id)
+    source = filter_.first()
     if source is None:
         raise NotFound(f"The delivery has no source {source_id}.")
     return source
@@ -54,8 +54,14 @@ def _source(delivery_id: int, source_id: int) -> Source:
 def formats(request: HttpRequest) -> Any:
     """The formats that are read, in the order in which a file is tried, each with its import settings."""
     return [
-        {"format": one.format, "label": one.label, "about": one.about(), "first": one.first, "more": one.more}
-        for one in READERS
+        {
+            "format": each_reader.format,
+            "label": each_reader.label,
+            "about": each_reader.about(),
+            "first": each_reader.first,
+            "more": each_reader.more,
+        }
+        for each_reader in READERS
     ]
 
 

@@ -39,14 +39,14 @@ def preview_of(source: Source, request: SettingsRequest) -> dict[str, Any]:
     }  # fmt: skip
     try:
         place = snapshots.place_of(source)
-        found = settle(place.path, source.name, request, _known(source), place)
-        shown = preview(place, found.settings)
+        detected = settle(place.path, source.name, request, _known(source), place)
+        shown = preview(place, detected.settings)
     except PravinError as error:
         return {**empty, "error": str(error)}
     return {
-        **empty, "settings": found.settings, "evidence": found.evidence, "notes": list(found.notes),
-        "rivals": found.rivals, "view": shown.view, "unit": shown.unit, "whole": shown.whole,
-        "doubts": [{"line": doubt.line, "about": doubt.about, "readings": dict(doubt.readings)} for doubt in found.doubts],
+        **empty, "settings": detected.settings, "evidence": detected.evidence, "notes": list(detected.notes),
+        "rivals": detected.rivals, "view": shown.view, "unit": shown.unit, "whole": shown.whole,
+        "doubts": [{"line": doubt.line, "about": doubt.about, "readings": dict(doubt.readings)} for doubt in detected.doubts],
         "lines": [asdict(line) for line in shown.lines],
         "records": [{"line": line, "cells": cells} for line, cells in shown.records],
     }  # fmt: skip

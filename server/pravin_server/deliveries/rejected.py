@@ -48,13 +48,13 @@ def texts(delivery: Delivery, source: Source, line: int, lines: int) -> list[str
     if repaired:
         return repaired.original.split("\n")[:lines]
     snapshot = snapshot_of(delivery)
-    place = [one.pk for one in sources_of(delivery)].index(source.pk)
+    place = [each_source.pk for each_source in sources_of(delivery)].index(source.pk)
     with kept_engine([snapshot.folder], cache.spills(), cache.limits()) as con:
-        found = con.execute(
+        rows = con.execute(
             "SELECT text FROM read_parquet($1) WHERE file = $2 AND line >= $3 AND line < $4 ORDER BY line",
             [str(snapshot.rejected_path), place, line, line + lines],
         ).fetchall()
-    return [text for (text,) in found]
+    return [text for (text,) in rows]
 
 
 def write_rejected(delivery: Delivery, out: Path) -> None:

@@ -50,8 +50,8 @@ def sources_of(delivery: models.Delivery) -> list[models.Source]:
 def repairs_of(sources: list[models.Source]) -> list[Repair]:
     """The repaired lines of sources, by their place among those that are read."""
     places = {source.pk: at for at, source in enumerate(sources)}
-    found = models.Repair.objects.filter(source__in=sources).order_by("id")
-    return [Repair(places[repair.source_id], repair.line, repair.text, repair.lines) for repair in found]
+    repairs = models.Repair.objects.filter(source__in=sources).order_by("id")
+    return [Repair(places[repair.source_id], repair.line, repair.text, repair.lines) for repair in repairs]
 
 
 def _identity(source: models.Source) -> str:
@@ -76,8 +76,8 @@ def snapshot_of(delivery: models.Delivery) -> Snapshot:
 def make(delivery: models.Delivery, key: str) -> Snapshot:
     """Make the snapshot of a delivery under a key, or load it."""
     folder = cache.folder("snapshots", key)
-    if found := load_snapshot(folder):
-        return found
+    if snapshot := load_snapshot(folder):
+        return snapshot
     with cache.only_one(key):
         rows = sources_of(delivery)
         order = delivery.columns if key == delivery.snapshot_key else delivery.feed.columns

@@ -47,5 +47,5 @@ def schema(request: HttpRequest, slug: str = Slug, standard: Literal["table-sche
 @router.put("/feeds/{slug}/schema", response={200: list[AgreedColumn], **PROBLEMS})
 def read_schema(request: HttpRequest, body: SchemaIn, slug: str = Slug) -> Any:
     """Describe the columns by a schema file of either standard."""
-    found = schema_files.read_schema_file(body.text)
-    return services.describe_columns(request.user, feed_or_404(slug), found).design
+    file = schema_files.read_schema_file(body.text)
+    return services.describe_columns(request.user, feed_or_404(slug), file).design

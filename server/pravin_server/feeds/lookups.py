@@ -8,7 +8,7 @@ from pravin_server.feeds.models import Feed
 
 def feed_or_404(slug: str) -> Feed:
     """The feed of an address. Raises NotFound."""
-    found = Feed.objects.filter(slug=slug).first()
-    if found is None:
+    feed = Feed.objects.filter(slug=slug).first()
+    if feed is None:
         raise NotFound(f"There is no feed {slug!r}.")
-    return found
+    return feed

@@ -40,11 +40,11 @@ def findings_by_severity(delivery: Delivery, table: int | None = None) -> list[d
     somebody wrote otherwise. What rules left is open until it is decided about: nothing treats it.
     """
     decided = decisions_on(delivery)
-    found = findings_of(delivery, table)
+    findings = findings_of(delivery, table)
     by_rule = {} if table is not None else treated_by(delivery, newest(delivery.feed))
     return [
         {"finding": finding, "sentence": _sentence(finding), **_decision(decided.get(id_), by_rule.get(id_, ""))}
-        for id_, finding in found.items()
+        for id_, finding in findings.items()
     ]
 
 
@@ -91,8 +91,10 @@ def decisions_that_hold(feed: Feed, revision: Revision) -> dict[str, FindingDeci
     more is open again.
     """
     rules = {rule["id"] for rule in rules_of(revision)}
-    made = FindingDecision.objects.filter(feed=feed).select_related("by")
-    return {one.finding: one for one in made if one.state == "dismissed" or one.rule in rules}
+    decisions = FindingDecision.objects.filter(feed=feed).select_related("by")
+    return {
+        decision.finding: decision for decision in decisions if decision.state == "dismissed" or decision.rule in rules
+    }
 
 
 def _decision(decision: FindingDecision | None, treated_by: str) -> dict[str, Any]:

@@ -89,14 +89,14 @@ def reopen(user: Any, delivery: Delivery, ids: Sequence[str], table: int | None 
     """Take decisions back; the rules that accepting made leave the rulebook again."""
     person = may_work(user, "reopen findings")
     chosen = _chosen(delivery, ids, table)
-    made = FindingDecision.objects.filter(feed=delivery.feed, finding__in=[one.id for one in chosen])
-    gone = {one.rule for one in made if one.rule}
+    filter_ = FindingDecision.objects.filter(feed=delivery.feed, finding__in=[finding.id for finding in chosen])
+    gone = {decision.rule for decision in filter_ if decision.rule}
     before = newest(delivery.feed)
     rules = [rule for rule in rules_of(before) if rule["id"] not in gone]
     if len(rules) < len(before.rules):
         rulebook = Rulebook.model_validate({"rules": rules})
         change_rules(person, delivery.feed, rulebook, before.number, f"took back: {_said(chosen)}")
-    made.delete()
+    filter_.delete()
     note(person, f"reopened {len(chosen)} findings of {delivery.feed.name}", delivery.feed.slug)
 
 

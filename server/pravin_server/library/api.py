@@ -180,10 +180,10 @@ def keep_code_list(request: HttpRequest, body: CodeListIn) -> Any:
 @router.get("/library/code-lists/{name}/csv", response={200: None, **PROBLEMS})
 def code_list_csv(request: HttpRequest, name: str) -> Any:
     """A code list as CSV."""
-    found = CodeList.objects.filter(name=name).first()
-    if found is None:
+    code_list = CodeList.objects.filter(name=name).first()
+    if code_list is None:
         raise NotFound(f"There is no code list {name!r}.")
-    answer = HttpResponse(services.codes_as_csv(_code_list(found)["codes"]), content_type="text/csv; charset=utf-8")
+    answer = HttpResponse(services.codes_as_csv(_code_list(code_list)["codes"]), content_type="text/csv; charset=utf-8")
     answer["Content-Disposition"] = 'attachment; filename="code-list.csv"'
     return answer
 

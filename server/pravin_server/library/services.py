@@ -70,21 +70,21 @@ def keep_code_list(
     for code, meaning in codes:
         if seen.setdefault(code, meaning) != meaning:
             raise Invalid(f"The code “{code}” has two meanings: “{seen[code]}” and “{meaning}”.")
-    found, _ = lock_rows(CodeList).get_or_create(name=name.strip())
-    last = found.versions.first()
+    code_list, _ = lock_rows(CodeList).get_or_create(name=name.strip())
+    last = code_list.versions.first()
     if (last.number if last else 0) != based_on:
         raise Conflict(f"The code list was changed since you opened it (version {last.number if last else 0}).")
-    found.about = about
-    found.save(update_fields=["about"])
+    code_list.about = about
+    code_list.save(update_fields=["about"])
     CodeListVersion.objects.create(
-        list=found,
+        list=code_list,
         number=based_on + 1,
         codes=[[code, meaning] for code, meaning in seen.items()],
         change=change[:400],
         author=person,
     )
-    note(person, f"code list {found.name}: version {based_on + 1}, {len(seen):,} codes")
-    return found
+    note(person, f"code list {code_list.name}: version {based_on + 1}, {len(seen):,} codes")
+    return code_list
 
 
 def codes_from_csv(text: str) -> list[tuple[str, str]]:
@@ -121,11 +121,11 @@ def keep_parameter(user: Any, name: str, type_: str, default: str, values: dict[
     for value in (default, *values.values()):
         if not _fits(value, type_):
             raise Invalid(f"“{value}” is not a {type_}.")
-    found, _ = Parameter.objects.update_or_create(
+    parameter, _ = Parameter.objects.update_or_create(
         name=name, defaults={"type": type_, "default": default, "values": values, "about": about}
     )
     note(person, f"parameter {name} is {default}")
-    return found
+    return parameter
 
 
 def _fits(value: str, type_: str) -> bool:
@@ -147,11 +147,11 @@ def keep_shared(
     person = may_work(user, "change shared rules")
     numbered = [{**rule, "id": f"shared-{at}"} for at, rule in enumerate(rules, start=1)]
     checked = as_rulebook({"rules": numbered}).model_dump(mode="json")["rules"]
-    found, _ = SharedGroup.objects.update_or_create(
+    shared_group, _ = SharedGroup.objects.update_or_create(
         name=name.strip(), defaults={"feeds": feeds, "place": place, "rules": checked, "off": off, "about": about}
     )
-    note(person, f"shared rules {found.name}: {len(checked)} rules for {feeds}")
-    return found
+    note(person, f"shared rules {shared_group.name}: {len(checked)} rules for {feeds}")
+    return shared_group
 
 
 @transaction.atomic
@@ -168,14 +168,14 @@ def switch_shared(user: Any, group: SharedGroup, feed: Feed, on: bool) -> Shared
 def keep_reference(user: Any, name: str, upload: File | None, feed: Feed | None, about: str) -> ReferenceTable:
     """Keep a reference table: a new version from an uploaded file, or the latest release of a feed."""
     person = may_work(user, "change a reference table")
-    found, made = ReferenceTable.objects.get_or_create(name=name.strip(), defaults={"about": about, "feed": feed})
+    reference, made = ReferenceTable.objects.get_or_create(name=name.strip(), defaults={"about": about, "feed": feed})
     if not made:
-        found.about, found.feed = about, feed
-        found.save()
+        reference.about, reference.feed = about, feed
+        reference.save()
     if upload is not None:
-        _new_version(person, found, upload)
-    note(person, f"reference table {found.name}")
-    return found
+        _new_version(person, reference, upload)
+    note(person, f"reference table {reference.name}")
+    return reference
 
 
 def _new_version(person: Any, table: ReferenceTable, upload: File) -> ReferenceVersion:

@@ -40,8 +40,8 @@ def reference_of(state: dict[str, Any]) -> Reference:
 def snapshot_of(version: ReferenceVersion) -> Snapshot:
     """The records of an uploaded table."""
     folder = cache.folder("references", version.sha256)
-    if found := load_snapshot(folder):
-        return found
+    if snapshot := load_snapshot(folder):
+        return snapshot
     place = cache.folder("sources", version.sha256)
     if not place.exists():
         handle, name = tempfile.mkstemp(dir=place.parent)
@@ -55,5 +55,5 @@ def snapshot_of(version: ReferenceVersion) -> Snapshot:
 
 def read_table(path: Path, name: str, folder: Path) -> Snapshot:
     """Read a file as a table, its settings detected."""
-    found = settle(path, name, SettingsRequest())
-    return make_snapshot([SourceFile(name, path, found.settings)], folder, cache.limits())
+    detected = settle(path, name, SettingsRequest())
+    return make_snapshot([SourceFile(name, path, detected.settings)], folder, cache.limits())

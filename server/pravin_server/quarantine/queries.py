@@ -38,14 +38,14 @@ def reasons(run: Run) -> list[dict[str, Any]]:
 
 def page(run: Run, rule: int | None, name: str, offset: int, limit: int) -> tuple[int, list[dict[str, Any]]]:
     """Records held, all or for one reason, by record number."""
-    held = _of(run)
+    filter_ = _of(run)
     if rule is not None:
         wanted: dict[str, Any] = {"rule": rule}
         if name:
             wanted["name"] = name
-        held = held.filter(reasons__contains=[wanted])
-    shown = held.values("record", "file", "line", "reasons", "current", "original")
-    return held.count(), [dict(one) for one in shown[offset : offset + limit]]
+        filter_ = filter_.filter(reasons__contains=[wanted])
+    shown = filter_.values("record", "file", "line", "reasons", "current", "original")
+    return filter_.count(), [dict(one) for one in shown[offset : offset + limit]]
 
 
 def decisions(delivery: Delivery) -> QuerySet[Decision]:
@@ -55,5 +55,5 @@ def decisions(delivery: Delivery) -> QuerySet[Decision]:
 
 def current_decisions(delivery: Delivery) -> list[dict[str, Any]]:
     """The decisions on a delivery's records, as the core takes them, in order of record."""
-    found = Decision.objects.filter(delivery=delivery).order_by("record")
-    return [dict(one) for one in found.values("record", "kind", "values")]
+    decisions_ = Decision.objects.filter(delivery=delivery).order_by("record")
+    return [dict(one) for one in decisions_.values("record", "kind", "values")]

@@ -41,12 +41,12 @@ def retry(user: Any, delivery: Delivery, record: int, values: dict[str, str | No
     may_work(user, "amend a record")
     run = _run_of(delivery)
     others = [CoreDecision.model_validate(d) for d in current_decisions(delivery) if d["record"] != record]
-    wanted = [*others, CoreDecision(record=record, kind="amend", values=values)]
+    decisions = [*others, CoreDecision(record=record, kind="amend", values=values)]
 
     def again() -> dict[str, Any]:
         with cache.scratch() as scratch:
             snapshot, rulebook = snapshot_of(delivery), rulebook_of_run(run)
-            return retry_record(snapshot, rulebook, record, wanted, scratch, cache.limits(), to_core(run.context))
+            return retry_record(snapshot, rulebook, record, decisions, scratch, cache.limits(), to_core(run.context))
 
     return cache.even_if_deleted(again)
 

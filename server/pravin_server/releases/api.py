@@ -92,10 +92,10 @@ def _out(release: Release) -> dict[str, Any]:
 
 
 def _release(release_id: int) -> Release:
-    found = Release.objects.select_related("feed", "delivery", "asked_by").filter(pk=release_id).first()
-    if found is None:
+    release = Release.objects.select_related("feed", "delivery", "asked_by").filter(pk=release_id).first()
+    if release is None:
         raise NotFound(f"There is no release {release_id}.")
-    return found
+    return release
 
 
 @router.get("/deliveries/{delivery_id}/release", response={200: ProposalOut, **PROBLEMS})
@@ -103,12 +103,12 @@ def proposal(request: HttpRequest, delivery_id: int = Id) -> Any:
     """What would be released, whether the gates are met, and how it differs from the last release."""
     delivery = delivery_or_404(delivery_id)
     case = services.case_of(delivery)
-    made = delivery.releases.select_related("feed", "delivery", "asked_by").first()
+    release = delivery.releases.select_related("feed", "delivery", "asked_by").first()
     last = delivery.feed.releases.filter(state="published").exclude(delivery=delivery).first()
     if case is None:
         return {
             "run": None, "balance": None, "discarded": 0, "accepted": 0, "removed_by": [], "gates": [],
-            "against": None, "differences": [], "release": _out(made) if made else None,
+            "against": None, "differences": [], "release": _out(release) if release else None,
         }  # fmt: skip
     removed = [
         {"rule": effect.number, "sentence": sentence, "records": effect.removed}
@@ -119,7 +119,7 @@ def proposal(request: HttpRequest, delivery_id: int = Id) -> Any:
         "run": case.run.pk, "balance": case.outcome.reconciliation.model_dump(),
         "discarded": case.outcome.discarded, "accepted": case.outcome.accepted, "removed_by": removed,
         "gates": [gate.__dict__ for gate in judge(case)], "against": last.number if last else None,
-        "differences": services.differences(case, last) if last else [], "release": _out(made) if made else None,
+        "differences": services.differences(case, last) if last else [], "release": _out(release) if release else None,
     }  # fmt: skip
 
 

@@ -121,8 +121,8 @@ def rulebook(request: HttpRequest, slug: str = Slug) -> Any:
 @router.put("/feeds/{slug}/rulebook", response={200: RulebookOut, **PROBLEMS})
 def change(request: HttpRequest, body: RulebookIn, slug: str = Slug) -> Any:
     """Keep a new revision."""
-    wanted = Rulebook.model_validate({"rules": [rule.model_dump() for rule in body.rules]})
-    return _rulebook(services.change_rules(request.user, feed_or_404(slug), wanted, body.based_on, body.change))
+    rulebook_ = Rulebook.model_validate({"rules": [rule.model_dump() for rule in body.rules]})
+    return _rulebook(services.change_rules(request.user, feed_or_404(slug), rulebook_, body.based_on, body.change))
 
 
 @router.get("/feeds/{slug}/revisions", response={200: list[RevisionOut], **PROBLEMS})

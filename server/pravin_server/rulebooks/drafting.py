@@ -63,7 +63,7 @@ def remarks_on(delivery: Delivery, rules: Rulebook) -> list[Advice]:
     except RulebookError:
         whole = rules
     own = {rule.id for rule in rules.rules}
-    return [one for one in review(whole, touched) if one.rule in own]
+    return [advice for advice in review(whole, touched) if advice.rule in own]
 
 
 def _did(effect: dict[str, Any]) -> int:
@@ -89,14 +89,14 @@ def formula_on(delivery: Delivery, rules: Rulebook, below: str, text: str, is_co
 def columns_on(delivery: Delivery, rules: Rulebook, below: str) -> list[tuple[str, str]]:
     """The columns that a rule finds: names and types. As delivered where a rule above does not fit."""
     try:
-        found = _on(
+        columns = _on(
             delivery,
             rules,
             lambda snapshot, whole, scratch, near: columns_above(snapshot, whole, below, scratch, cache.limits(), near),
         )
     except RulebookError:
         return [(name, "text") for name in delivery.columns]
-    return [(one.name, one.type.value) for one in found]
+    return [(each_column.name, each_column.type.value) for each_column in columns]
 
 
 def learned_on(

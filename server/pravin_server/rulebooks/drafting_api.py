@@ -205,11 +205,11 @@ def values(
 def by_example(request: HttpRequest, body: LearnIn, delivery_id: int = Id) -> Any:
     """Find formulas that give wanted results."""
     delivery = delivery_or_404(delivery_id)
-    wanted = [Wanted(one.record, one.result) for one in body.wanted]
-    found, records = drafting.learned_on(delivery, body.rulebook(), body.below, body.columns, wanted)
+    wanted = [Wanted(example.record, example.result) for example in body.wanted]
+    learned, records = drafting.learned_on(delivery, body.rulebook(), body.below, body.columns, wanted)
     looked_at = body.columns or [name for name, _ in drafting.columns_on(delivery, body.rulebook(), body.below)][:60]
     return {
-        **asdict(found),
+        **asdict(learned),
         "looked_at": looked_at,
         "records": [{"record": record, "cells": cells} for record, cells in records],
     }

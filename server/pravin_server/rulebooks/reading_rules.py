@@ -53,12 +53,12 @@ def _grouped(columns: Sequence[AgreedColumn], *fields: str) -> dict[tuple[Any, .
 
 
 def _missing(design: Sequence[AgreedColumn]) -> list[dict[str, Any]]:
-    wanted = [column for column in design if column.missing]
-    return [_rule("missing-tokens", names, tokens=list(key[0])) for key, names in _grouped(wanted, "missing").items()]
+    columns = [column for column in design if column.missing]
+    return [_rule("missing-tokens", names, tokens=list(key[0])) for key, names in _grouped(columns, "missing").items()]
 
 
 def _numbers(design: Sequence[AgreedColumn]) -> list[dict[str, Any]]:
-    wanted = [column for column in design if column.by_hand and column.type in NUMBERS]
+    columns = [column for column in design if column.by_hand and column.type in NUMBERS]
     return [
         _rule(
             "to-number",
@@ -68,10 +68,10 @@ def _numbers(design: Sequence[AgreedColumn]) -> list[dict[str, Any]]:
             whole=kind is DataType.WHOLE,
             exact=kind is DataType.EXACT,
         )
-        for (kind, decimal, thousands), names in _grouped(wanted, "type", "decimal", "thousands").items()
+        for (kind, decimal, thousands), names in _grouped(columns, "type", "decimal", "thousands").items()
     ]
 
 
 def _dates(design: Sequence[AgreedColumn]) -> list[dict[str, Any]]:
-    wanted = [column for column in design if column.by_hand and column.date_format]
-    return [_rule("to-date", names, formats=[key[0]]) for key, names in _grouped(wanted, "date_format").items()]
+    columns = [column for column in design if column.by_hand and column.date_format]
+    return [_rule("to-date", names, formats=[key[0]]) for key, names in _grouped(columns, "date_format").items()]

@@ -24,17 +24,17 @@ def resolve_rulebook(delivery: Delivery, rulebook: Rulebook) -> Rulebook:
 
 def build_context(delivery: Delivery, rulebook: Rulebook) -> dict[str, Any]:
     """What a run of a resolved rulebook is given on a delivery now, as JSON."""
-    wanted = {name for rule in rulebook.rules if rule.enabled and (name := getattr(rule, "reference", ""))}
+    names = {name for rule in rulebook.rules if rule.enabled and (name := getattr(rule, "reference", ""))}
     references: dict[str, Any] = {}
-    for table in ReferenceTable.objects.select_related("feed").filter(name__in=wanted):
+    for table in ReferenceTable.objects.select_related("feed").filter(name__in=names):
         state = state_of(table)
         if state is None:
             raise Invalid(f"The reference table “{table.name}” holds nothing yet. Release its feed, or upload a file.")
         references[table.name] = state
     profiled = getattr(delivery, "profile", None)
     roles = {column["name"]: column["role"] for column in profiled.content["columns"]} if profiled else {}
-    said: Sequence[dict[str, Any]] = delivery.feed.design
-    roles |= {one["name"]: one["role"] for one in said if one.get("role")}
+    design: Sequence[dict[str, Any]] = delivery.feed.design
+    roles |= {one["name"]: one["role"] for one in design if one.get("role")}
     return {"references": references, "roles": roles, "delivered_on": delivery.received.date().isoformat()}
 
 

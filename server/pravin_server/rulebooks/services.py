@@ -24,8 +24,8 @@ from pravin_server.rulebooks.models import Revision
 
 def newest(feed: Feed) -> Revision:
     """The draft: the newest revision (a first, empty one is made when there is none)."""
-    found = feed.revisions.select_related("author").first()
-    return found or Revision.objects.get_or_create(feed=feed, number=0, defaults={"change": "empty rulebook"})[0]
+    revision = feed.revisions.select_related("author").first()
+    return revision or Revision.objects.get_or_create(feed=feed, number=0, defaults={"change": "empty rulebook"})[0]
 
 
 def rulebook_of(revision: Revision) -> Rulebook:
@@ -146,10 +146,10 @@ def redo(user: Any, feed: Feed, based_on: int) -> Revision:
 
 def go_back(user: Any, feed: Feed, number: int, based_on: int) -> Revision:
     """Bring back the rules of a former revision, as a change that can be undone."""
-    found = feed.revisions.filter(number=number).first()
-    if found is None:
+    revision = feed.revisions.filter(number=number).first()
+    if revision is None:
         raise NotFound(f"The rulebook has no revision {number}.")
-    return change_rules(user, feed, rulebook_of(found), based_on, f"went back to revision {number}")
+    return change_rules(user, feed, rulebook_of(revision), based_on, f"went back to revision {number}")
 
 
 def put_rule(rules: list[dict[str, Any]], rule: dict[str, Any], behind: str | None = None) -> dict[str, Any]:

@@ -112,12 +112,14 @@ def sql_steps(delivery: Delivery, rules: Rulebook) -> list[StepText]:
 def sql_of(delivery: Delivery, rules: Rulebook, dialect: str) -> str:
     """The SQL of the whole rulebook, to be executed."""
     whole, near = _made(delivery, rules)
-    made = compiled(whole, delivery.columns, near)
-    return postgres.whole(made) if dialect == "postgres" else whole_duckdb(made)
+    compiled_ = compiled(whole, delivery.columns, near)
+    return postgres.whole(compiled_) if dialect == "postgres" else whole_duckdb(compiled_)
 
 
 def _sources(delivery: Delivery) -> Sequence[SourceSettings]:
-    return [SourceSettings(one.name, FileSettings(**one.settings), one.table) for one in sources_of(delivery)]
+    return [
+        SourceSettings(source.name, FileSettings(**source.settings), source.table) for source in sources_of(delivery)
+    ]
 
 
 def script_of(delivery: Delivery, rules: Rulebook) -> str:

@@ -47,10 +47,10 @@ def _revision(slug: str, number: int | None) -> Revision:
     feed = feed_or_404(slug)
     if number is None:
         return services.newest(feed)
-    found = feed.revisions.select_related("author", "feed").filter(number=number).first()
-    if found is None:
+    revision = feed.revisions.select_related("author", "feed").filter(number=number).first()
+    if revision is None:
         raise NotFound(f"The rulebook has no revision {number}.")
-    return found
+    return revision
 
 
 def _file(text: str, kind: str, name: str, inline: bool = False) -> HttpResponse:
@@ -76,8 +76,8 @@ def text(
     """A revision (the newest) as JSON, as YAML, or as a page to print with the effects of its newest run on a delivery."""
     found = _revision(slug, revision)
     if form == "html":
-        told = ports.newest_run_of(found, delivery) if delivery else None
-        return _file(texts.document(found, told), "text/html", f"{slug}-rulebook.html", inline=True)
+        run = ports.newest_run_of(found, delivery) if delivery else None
+        return _file(texts.document(found, run), "text/html", f"{slug}-rulebook.html", inline=True)
     made = texts.as_json(found) if form == "json" else texts.as_yaml(found)
     return _file(
         made, "application/json" if form == "json" else "application/yaml", f"{slug}-rulebook-{found.number}.{form}"

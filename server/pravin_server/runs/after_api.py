@@ -50,8 +50,8 @@ def ask_table(request: HttpRequest, body: TableAfterIn, delivery_id: int = Id) -
 @router.get("/deliveries/{delivery_id}/tables-after/{table_id}", response={200: TableAfterOut, **PROBLEMS})
 def table(request: HttpRequest, delivery_id: int = Id, table_id: int = Id) -> Any:
     """The table with its profile; its findings are asked for with what was decided about them."""
-    found = tables_after.table_or_404(delivery_or_404(delivery_id), table_id)
+    table_after = tables_after.table_or_404(delivery_or_404(delivery_id), table_id)
     return {
-        "id": found.pk, "rule": found.rule, "place": found.place, **found.left_out,
-        "profile": {**(found.content or {}), "findings": []},
+        "id": table_after.pk, "rule": table_after.rule, "place": table_after.place, **table_after.left_out,
+        "profile": {**(table_after.content or {}), "findings": []},
     }  # fmt: skip

@@ -35,7 +35,7 @@ def run_rules(request: HttpRequest, delivery_id: int = Id) -> Any:
 @router.get("/runs/{run_id}", response={200: RunOut, **PROBLEMS})
 def run(request: HttpRequest, run_id: int = Id) -> Any:
     """A trial or run."""
-    found = Run.objects.select_related("revision").filter(pk=run_id).first()
-    if found is None:
+    run_ = Run.objects.select_related("revision").filter(pk=run_id).first()
+    if run_ is None:
         raise NotFound(f"There is no run {run_id}.")
-    return run_summary(found)
+    return run_summary(run_)

@@ -14,8 +14,8 @@ T = TypeVar("T")
 
 
 def _done(delivery: Delivery, purpose: str) -> Run | None:
-    found = delivery.runs.filter(purpose=purpose, state="done", snapshot_key=delivery.snapshot_key)
-    return found.select_related("revision", "delivery").first()
+    filter_ = delivery.runs.filter(purpose=purpose, state="done", snapshot_key=delivery.snapshot_key)
+    return filter_.select_related("revision", "delivery").first()
 
 
 def current_run(delivery: Delivery) -> Run | None:
@@ -30,7 +30,7 @@ def newest_trial(delivery: Delivery) -> Run | None:
 
 def displayed_run(delivery: Delivery) -> Run | None:
     """What the balance bar shows: the counting run, unless a trial of a newer revision says more."""
-    return speaking(current_run(delivery), newest_trial(delivery), lambda one: one.revision.number)
+    return speaking(current_run(delivery), newest_trial(delivery), lambda run: run.revision.number)
 
 
 def speaking(run: T | None, trial: T | None, revision_of: Callable[[T], int]) -> T | None:
@@ -52,8 +52,8 @@ def run_summary(run: Run | None) -> dict[str, Any] | None:
 
 def newest_run_of(revision: Revision, delivery_id: int) -> Told | None:
     """What the newest trial or run of a revision over a delivery tells."""
-    found = Run.objects.filter(revision=revision, delivery=delivery_id, state="done").select_related("delivery")
-    return _told(found.first())
+    runs = Run.objects.filter(revision=revision, delivery=delivery_id, state="done").select_related("delivery")
+    return _told(runs.first())
 
 
 def newest_run_of_rules(delivery: Delivery, rules: list[dict[str, Any]]) -> Told | None:

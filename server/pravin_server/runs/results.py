@@ -31,8 +31,8 @@ def result_of(run: Run, beat: Callable[[float], bool] | None = None) -> tuple[Pa
     rulebook, decisions, context = rulebook_of_run(run), decisions_of(run), to_core(run.context)
     key = result_key(run.snapshot_key, rulebook, decisions, context)
     folder = cache.folder("results", key)
-    if found := load_outcome(folder):
-        return folder, found
+    if outcome := load_outcome(folder):
+        return folder, outcome
     with cache.only_one(key):
         snapshot = snapshots.make(run.delivery, run.snapshot_key)
         return folder, run_rulebook(snapshot, rulebook, folder, decisions, cache.limits(), beat, context)

@@ -136,10 +136,10 @@ def _snapshot(table: TableAfter, stage: Stage) -> Snapshot:
 
 def table_or_404(delivery: Delivery, table_id: int) -> TableAfter:
     """A finished table of the delivery. Raises NotFound when there is none."""
-    found = TableAfter.objects.filter(pk=table_id, delivery=delivery, content__isnull=False).first()
-    if found is None:
+    table_after_ = TableAfter.objects.filter(pk=table_id, delivery=delivery, content__isnull=False).first()
+    if table_after_ is None:
         raise NotFound(f"There is no finished table {table_id} of this delivery. Ask for it again.")
-    return found
+    return table_after_
 
 
 def snapshot_at(delivery: Delivery, table_id: int | None) -> Snapshot:
@@ -147,8 +147,8 @@ def snapshot_at(delivery: Delivery, table_id: int | None) -> Snapshot:
     if table_id is None:
         return snapshots.snapshot_of(delivery)
     table = table_or_404(delivery, table_id)
-    if found := load_snapshot(cache.folder("after", table.key)):
-        return found
+    if snapshot := load_snapshot(cache.folder("after", table.key)):
+        return snapshot
     stage, _ = _stage(table)
     return _snapshot(table, stage)
 

@@ -55,16 +55,16 @@ def activity(
     limit: int = Query(100, ge=1, le=500),
 ) -> Any:
     """What was done, newest first."""
-    found = Event.objects.select_related("user")
+    filter_ = Event.objects.select_related("user")
     if feed:
-        found = found.filter(feed=feed)
+        filter_ = filter_.filter(feed=feed)
     if search:
-        found = found.filter(what__icontains=search)
+        filter_ = filter_.filter(what__icontains=search)
     events = [
         {
             "id": e.pk, "at": e.at, "who": e.user.shown if e.user else "Pravin", "what": e.what,
             "feed": e.feed, "delivery": e.delivery, "details": e.details,
         }
-        for e in found[offset : offset + limit]
+        for e in filter_[offset : offset + limit]
     ]  # fmt: skip
-    return {"total": found.count(), "events": events}
+    return {"total": filter_.count(), "events": events}

@@ -31,11 +31,14 @@ def head(delivery_id: int) -> dict[str, Any]:
     delivery = _delivery(delivery_id)
     runs = _runs(delivery)
     run, trial = runs.get(Run.Purpose.RUN), runs.get(Run.Purpose.TRIAL)
-    shown = speaking(run, trial, lambda one: one.revision.number)
+    shown = speaking(run, trial, lambda each_run: each_run.revision.number)
     revision = newest(delivery.feed)
     told = {
-        purpose: {"revision_number": one.revision.number, "balance": (one.outcome or {}).get("reconciliation")}
-        for purpose, one in runs.items()
+        purpose: {
+            "revision_number": each_run.revision.number,
+            "balance": (each_run.outcome or {}).get("reconciliation"),
+        }
+        for purpose, each_run in runs.items()
     }
     counts: Any = delivery  # its annotations
     held = decisions_that_hold(delivery.feed, revision)

@@ -44,10 +44,10 @@ def work(request: HttpRequest) -> Any:
 
 
 def _job(job_id: int) -> Job:
-    found = Job.objects.filter(pk=job_id).first()
-    if found is None:
+    job_ = Job.objects.filter(pk=job_id).first()
+    if job_ is None:
         raise NotFound(f"There is no job {job_id}.")
-    return found
+    return job_
 
 
 @router.get("/jobs/{job_id}", response={200: JobOut, **PROBLEMS})
@@ -60,7 +60,7 @@ def job(request: HttpRequest, job_id: int = Path(..., ge=1, le=2**62)) -> Any:
 def cancel(request: HttpRequest, job_id: int = Path(..., ge=1, le=2**62)) -> Any:
     """Ask a job to stop; it changes nothing when it does."""
     may_work(request.user, "cancel work")
-    found = _job(job_id)
-    found.cancel_wanted = True
-    found.save(update_fields=["cancel_wanted"])
-    return found
+    job_ = _job(job_id)
+    job_.cancel_wanted = True
+    job_.save(update_fields=["cancel_wanted"])
+    return job_

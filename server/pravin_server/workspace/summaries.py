@@ -20,11 +20,11 @@ def summaries(ids: Collection[int]) -> dict[int, dict[str, Any]]:
     Beside what the API answers: `unsettled` design changes, whether the delivery is `published`, and of its counting
     run the number of `held` records.
     """
-    found = with_counts(Delivery.objects.filter(pk__in=ids)).select_related("feed").defer(
+    deliveries = with_counts(Delivery.objects.filter(pk__in=ids)).select_related("feed").defer(
         "columns", "totals", "compared", "feed__design", "feed__layouts", "feed__requests"
     )  # fmt: skip
     runs = _runs(ids)
-    return {delivery.pk: summary(delivery, runs.get(delivery.pk, {})) for delivery in found}
+    return {delivery.pk: summary(delivery, runs.get(delivery.pk, {})) for delivery in deliveries}
 
 
 def with_counts(deliveries: QuerySet[Delivery]) -> QuerySet[Delivery]:

@@ -97,7 +97,7 @@ def learn(con: Connection, table: str, columns: Sequence[Column], wanted: Sequen
 def _inputs(
     con: Connection, table: str, columns: Sequence[Column], wanted: Sequence[Wanted]
 ) -> list[tuple[str | None, ...]]:
-    cells = [written(col(one.name), one.type).as_(f"c{at}") for at, one in enumerate(columns)]
+    cells = [written(col(column.name), column.type).as_(f"c{at}") for at, column in enumerate(columns)]
     numbers = [exp.Literal.number(one.record) for one in wanted]
     query = exp.select(col(RECORD), *cells).from_(table).where(exp.In(this=col(RECORD), expressions=numbers))
     rows = {row[0]: row[1:] for row in con.execute(sql(query)).fetchall()}
@@ -134,9 +134,11 @@ def _judged(
         return Learned((), (), ())
     used = [column for column in columns if column.name in reads]
     grouped = exp.select(
-        *(col(one.name) for one in used), template(f"min({RECORD}) AS __first"), template("count(*) AS __times")
+        *(col(each_column.name) for each_column in used),
+        template(f"min({RECORD}) AS __first"),
+        template("count(*) AS __times"),
     ).from_(table)
-    grouped = grouped.group_by(*(col(one.name) for one in used))
+    grouped = grouped.group_by(*(col(each_column.name) for each_column in used))
     results = [exp.alias_(expression, f"__r{at}") for at, (_, _, expression) in enumerate(made)]
     con.execute(sql(temporary_table("learned", exp.select("*", *results).from_(grouped.subquery("grouped")))))
     right = _right(con, table, used, len(made), wanted)
@@ -146,7 +148,7 @@ def _judged(
             ":f IS NOT NULL",
             f=exp.Coalesce(
                 this=exp.cast(col(used[0].name), "VARCHAR"),
-                expressions=[exp.cast(col(one.name), "VARCHAR") for one in used[1:]],
+                expressions=[exp.cast(col(each_column.name), "VARCHAR") for each_column in used[1:]],
             ),
         )
         if used
@@ -159,12 +161,12 @@ def _judged(
         if len(distinct) < most and not any(_same(con, at, other) for other in distinct):
             distinct.append(at)
     candidates = tuple(_candidate(con, made[at][1], used, at, total, counts[at], something) for at in distinct)
-    return Learned(tuple(one.name for one in used), candidates, _questions(con, used, distinct[:3]))
+    return Learned(tuple(each_column.name for each_column in used), candidates, _questions(con, used, distinct[:3]))
 
 
 def _right(con: Connection, table: str, used: Sequence[Column], many: int, wanted: Sequence[Wanted]) -> list[bool]:
     """Which candidates give the wanted results in the engine too."""
-    same = [template(":a IS NOT DISTINCT FROM :b", a=col(one.name, "t"), b=col(one.name, "l")) for one in used]
+    same = [template(":a IS NOT DISTINCT FROM :b", a=col(column.name, "t"), b=col(column.name, "l")) for column in used]
     numbers = [exp.Literal.number(one.record) for one in wanted]
     query = exp.select(col(RECORD, "t"), *(exp.column(f"__r{at}", table="l") for at in range(many))).from_(
         exp.to_table(table).as_("t")
@@ -193,7 +195,7 @@ def _same(con: Connection, at: int, other: int) -> bool:
 
 def _shown(used: Sequence[Column]) -> list[exp.Expr]:
     return (
-        [exp.Array(expressions=[written(col(one.name), one.type) for one in used]).as_("cells")]
+        [exp.Array(expressions=[written(col(column.name), column.type) for column in used]).as_("cells")]
         if used
         else [exp.Array().as_("cells")]
     )
@@ -219,7 +221,7 @@ def _candidate(
         tuple(Row(r, t, tuple(cells), given) for r, t, cells, given in con.execute(sql(query)).fetchall())
         for query in (rows, without)
     )
-    return Candidate(formula, tuple(one.name for one in used), total, untreated, first, second)
+    return Candidate(formula, tuple(column.name for column in used), total, untreated, first, second)
 
 
 def _questions(con: Connection, used: Sequence[Column], best: Sequence[int]) -> tuple[Question, ...]:

@@ -67,7 +67,7 @@ def _parts(column: str, inputs: Values, uniform: bool) -> Iterator[Piece]:
         formula = call("enclosed", column, text(opening), text(closing))
         yield from _made(formula, inputs, 1.5, _between, opening, closing)
     words = [re.findall(r"\S+", one) for one in inputs]
-    if all(len(found) > 1 for found in words):
+    if all(len(word) > 1 for word in words):
         for at in _places(words):
             yield from _made(
                 call("word", column, at),
@@ -200,14 +200,14 @@ def _of_dates(column: str, inputs: Values) -> Iterator[Piece]:
         found = [moment for moment in moments if moment is not None]
         for written in _WRITTEN:
             if written != form.format:
-                values = tuple(one.strftime(written) for one in found)
+                values = tuple(each_moment.strftime(written) for each_moment in found)
                 yield Piece(call("write_date", read, text(written)), values, 1.7 + 0.02 * len(written))
         numbers: tuple[tuple[str, Callable[[datetime], int]], ...] = (
             ("month", lambda m: m.month), ("day", lambda m: m.day), ("quarter", lambda m: (m.month + 2) // 3),
             ("week", lambda m: m.isocalendar()[1]), ("weekday", lambda m: m.isoweekday()), ("hour", lambda m: m.hour),
         )  # fmt: skip
         for part, give in numbers:
-            yield Piece(call("to_text", call(part, read)), tuple(str(give(one)) for one in found), 1.9)
+            yield Piece(call("to_text", call(part, read)), tuple(str(give(each_moment)) for each_moment in found), 1.9)
 
 
 def _of_numbers(column: str, inputs: Values) -> Iterator[Piece]:
@@ -218,10 +218,10 @@ def _of_numbers(column: str, inputs: Values) -> Iterator[Piece]:
             read = call("to_number", column) if mark == "." else call("to_number", column, text(","))
             yield from _scaled(read, [float(one.strip().replace(mark, ".")) for one in inputs], 1.8)
     if any(re.search(r"[^\d.+-]", one) for one in inputs):
-        found = [re.search(r"\d+(?:\.\d+)?", one) for one in inputs]
-        if all(found):
+        matches = [re.search(r"\d+(?:\.\d+)?", one) for one in inputs]
+        if all(matches):
             read = call("to_number", call("extract", column, text(r"[0-9]+\.?[0-9]*")))
-            yield from _scaled(read, [float(one[0]) for one in found if one], 2.3)
+            yield from _scaled(read, [float(match[0]) for match in matches if match], 2.3)
 
 
 def _scaled(read: str, numbers: Sequence[float], cost: float) -> Iterator[Piece]:
@@ -298,7 +298,7 @@ def _after(value: str | None, mark: str) -> str | None:
 
 
 def _capital_words(value: str) -> str:
-    return re.sub(r"[^\W_]+(?:'[^\W_]+)*", lambda found: found[0][:1].upper() + found[0][1:].lower(), value)
+    return re.sub(r"[^\W_]+(?:'[^\W_]+)*", lambda match: match[0][:1].upper() + match[0][1:].lower(), value)
 
 
 def _without_accents(value: str) -> str:

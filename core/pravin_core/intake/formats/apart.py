@@ -215,13 +215,13 @@ def _send_pieces(
     line: Connection[Any, Any], reader: Reader, place: Place, settings: FileSettings, limit: int | None
 ) -> None:
     """Send the pieces in messages of bounded size; with a `limit` all in one, since who asks may look at a few only."""
-    found = _of_bounded_rows(reader.outcomes(place, settings, limit), place.name)
+    rows = _of_bounded_rows(reader.outcomes(place, settings, limit), place.name)
     if limit is not None:
-        line.send(("more", [_parts(outcome, whole=True) for outcome in found]))
+        line.send(("more", [_parts(outcome, whole=True) for outcome in rows]))
         return
     held: list[tuple[Any, ...]] = []
     text = 0
-    for outcome in found:
+    for outcome in rows:
         held.append(_parts(outcome, whole=outcome.status != RECORD))
         text += len(outcome.text)
         if len(held) >= _BATCH or text >= _BATCH_TEXT:

@@ -104,9 +104,9 @@ class HtmlTables(Reader):
         return Detected(settings, said, tuple(notes))
 
     def outcomes(self, place: Place, settings: FileSettings, limit: int | None = None) -> Iterator[LineOutcome]:
-        found = _pieces(_table(place, settings.encoding)[0], settings)
-        found = with_totals(found) if settings.totals_line and limit is None else found
-        yield from found if limit is None else islice(found, limit)
+        totals = _pieces(_table(place, settings.encoding)[0], settings)
+        totals = with_totals(totals) if settings.totals_line and limit is None else totals
+        yield from totals if limit is None else islice(totals, limit)
 
 
 def _pieces(rows: Sequence[tuple[str, ...]], settings: FileSettings) -> Iterator[LineOutcome]:
@@ -191,10 +191,10 @@ def _page(path: str, stamp: tuple[int, int], encoding: str) -> tuple[list[html.H
 def _charset(path: Path, data: bytes) -> str:
     """By byte order mark, then what the page declares, then the bytes themselves."""
     guess = detect_encoding(path)
-    said = re.search(rb"<meta[^>]+charset=[\"']?([\w-]+)", data[:4096], re.I)
-    if said and guess.name not in ("utf-8", "utf-8-sig", "utf-16", "utf-32"):
+    match = re.search(rb"<meta[^>]+charset=[\"']?([\w-]+)", data[:4096], re.I)
+    if match and guess.name not in ("utf-8", "utf-8-sig", "utf-16", "utf-32"):
         try:
-            return SettingsRequest(encoding=said[1].decode()).encoding or guess.name
+            return SettingsRequest(encoding=match[1].decode()).encoding or guess.name
         except ValueError:
             return guess.name
     return guess.name
@@ -254,8 +254,8 @@ def _take_open(found: list[str], open_spans: dict[int, tuple[int, str]]) -> None
 
 
 def _span(cell: html.HtmlElement, name: str, most: int) -> int:
-    said = (cell.get(name) or "1").strip()
-    count = int(said) if said.isascii() and said.isdigit() and len(said) < 9 else 1
+    text = (cell.get(name) or "1").strip()
+    count = int(text) if text.isascii() and text.isdigit() and len(text) < 9 else 1
     return min(count, most) if name == "rowspan" else max(1, min(count, most))
 
 

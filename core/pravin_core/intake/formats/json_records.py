@@ -133,10 +133,10 @@ class JsonRecords(Reader):
                 return LINES, "a list on each line"
             return "", "the document is a list"
         document = _document(path, encoding, name)
-        found = sorted(_lists(document), key=lambda pair: -pair[1])
-        if not found:
+        lists = sorted(_lists(document), key=lambda pair: -pair[1])
+        if not lists:
             return "", "the document is one object: it is the only record"
-        return found[0][0], f"the longest list of objects, with {found[0][1]:,} of them"
+        return lists[0][0], f"the longest list of objects, with {lists[0][1]:,} of them"
 
     def outcomes(self, place: Place, settings: FileSettings, limit: int | None = None) -> Iterator[LineOutcome]:
         found = _elements(place.path, settings.encoding, settings.records_at, place.name)

@@ -183,7 +183,7 @@ def those(name: str, values: Sequence[str]) -> tuple[Filter, ...]:
 
 def for_python(pattern: str) -> str:
     """A pattern of the engine's with its characters by number (`\\x{00A0}`) written out, as Python reads it."""
-    return re.sub(r"\\x\{([0-9A-Fa-f]+)\}", lambda found: chr(int(found[1], 16)), pattern)
+    return re.sub(r"\\x\{([0-9A-Fa-f]+)\}", lambda match: chr(int(match[1], 16)), pattern)
 
 
 def matching(name: str, pattern: str) -> tuple[Filter, ...]:

@@ -42,8 +42,8 @@ def spread(cells: np.ndarray[Any, Any], few: int = 300) -> np.ndarray[Any, Any]:
 def tolerance_of(table: TableStudy, name: str) -> float:
     """Half of the last decimal that most numbers of a column are written with, and a little for the arithmetic."""
     texts = table.sample[name].texts[:2000]
-    found = Counter(len(match[1]) for text in texts if (match := re.fullmatch(r"\s*[+-]?\d+[.,](\d+)\s*", text)))
-    return 0.51 * 10.0 ** -(found.most_common(1)[0][0] if found else 0)
+    counter = Counter(len(match[1]) for text in texts if (match := re.fullmatch(r"\s*[+-]?\d+[.,](\d+)\s*", text)))
+    return 0.51 * 10.0 ** -(counter.most_common(1)[0][0] if counter else 0)
 
 
 def that_disagree(

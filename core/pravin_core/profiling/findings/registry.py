@@ -12,8 +12,8 @@ from pravin_core.profiling.findings.base import Kind
 
 
 def _modules(package: ModuleType) -> tuple[ModuleType, ...]:
-    found = sorted(pkgutil.iter_modules(package.__path__), key=lambda m: m.name)
-    return tuple(importlib.import_module(f"{package.__name__}.{one.name}") for one in found)
+    modules = sorted(pkgutil.iter_modules(package.__path__), key=lambda m: m.name)
+    return tuple(importlib.import_module(f"{package.__name__}.{one.name}") for one in modules)
 
 
 OF_COLUMNS, OF_TABLES = _modules(columns), _modules(tables)
@@ -21,7 +21,7 @@ OF_COLUMNS, OF_TABLES = _modules(columns), _modules(tables)
 
 def kinds(modules: Sequence[ModuleType] = (*OF_COLUMNS, *OF_TABLES)) -> list[Kind]:
     """Every kind of finding of some modules with its definition."""
-    found: list[Kind] = []
+    kinds_: list[Kind] = []
     for module in modules:
-        found += [value for value in vars(module).values() if isinstance(value, Kind) and value not in found]
-    return sorted(found, key=lambda kind: kind.name)
+        kinds_ += [value for value in vars(module).values() if isinstance(value, Kind) and value not in kinds_]
+    return sorted(kinds_, key=lambda kind: kind.name)

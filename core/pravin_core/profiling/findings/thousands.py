@@ -80,10 +80,10 @@ def grouped(column_values: ColumnValues) -> Grouped | None:
         decimals = {}
     marks = f"{other}{SPACES}"
     pattern = _GROUPED % (marks, own)
-    found = column_values.matching(pattern, holding)
-    met = {v: n for v, n in (dict(found.values) | thousands).items() if v not in decimals}
+    matches = column_values.matching(pattern, holding)
+    met = {v: n for v, n in (dict(matches.values) | thousands).items() if v not in decimals}
     mostly_plain = column_values.numeric - single.cells >= MOST * column_values.present
-    if not mostly_plain and not _are_numbers(met, found, column_values):
+    if not mostly_plain and not _are_numbers(met, matches, column_values):
         met = {}
         decimals = {} if all(_EITHER.match(value) for value in decimals) else decimals
     if not met and not decimals:
@@ -107,8 +107,8 @@ def _are_numbers(met: dict[str, int], found: Matches, column_values: ColumnValue
     if not met or column_values.numeric + found.cells < ENOUGH * column_values.present:
         return False
     whole = [_WHOLE.match(value) for value in met]
-    digits = {len(re.sub(r"\D", "", found[1])) for found in whole if found}
-    if any(found and found[1].startswith("0") for found in whole):
+    digits = {len(re.sub(r"\D", "", match[1])) for match in whole if match}
+    if any(match and match[1].startswith("0") for match in whole):
         return False
     return not all(whole) or any(size % 3 for size in digits)
 

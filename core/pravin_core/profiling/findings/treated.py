@@ -49,9 +49,9 @@ def _treats(con: Connection, rule: Rule, finding: Finding) -> bool:
     of, cell = Column(finding.columns[0]), template("nullif(:v, '')", v=column("value"))
     try:
         if isinstance(rule, ColumnCorrection) and of.name in rule.columns:
-            made = rule.correct(cell, of)
+            corrected = rule.correct(cell, of)
             treats = template(
-                ":new IS DISTINCT FROM :old", new=exp.paren(made.written or as_text(made.value)), old=cell
+                ":new IS DISTINCT FROM :old", new=exp.paren(corrected.written or as_text(corrected.value)), old=cell
             )
         elif (
             isinstance(rule, Check) and not isinstance(rule, AcrossCheck | RecordsCheck) and rule.consequence != "note"
@@ -59,7 +59,7 @@ def _treats(con: Connection, rule: Rule, finding: Finding) -> bool:
             treats = rule.breaks(cell, of)
         else:
             return False
-        values = as_values([one.value for one in finding.evidence])
+        values = as_values([evidence.value for evidence in finding.evidence])
         query = exp.select(template("coalesce(bool_and(:t), false)", t=exp.paren(treats))).from_(values)
         return bool(con.execute(sql(query)).fetchall()[0][0])
     except PravinError:

@@ -96,7 +96,7 @@ def relate(
     chosen = [column for column in columns if column.name == target] + [
         column for column in columns if column.name != target
     ]
-    chosen = sorted(chosen[:MOST_COLUMNS], key=lambda one: one.position)
+    chosen = sorted(chosen[:MOST_COLUMNS], key=lambda each_column: each_column.position)
     known = measured(snapshot, chosen, scratch, limits, sample)
     pairs: list[Pair] = []
     for at, left in enumerate(known):

@@ -53,7 +53,13 @@ def group(values: Mapping[str, int], method: str) -> list[Group]:
     else:
         found = _same(values, {"normalised key": normalised, "n-grams": ngrams, "spelling": spelling}[method])
     groups = [Group(preferred(members), tuple(_ordered(members)), method) for members in found if len(members) > 1]
-    return sorted(groups, key=lambda one: (-sum(n for _, n in one.members) + one.members[0][1], one.preferred))
+    return sorted(
+        groups,
+        key=lambda each_group: (
+            -sum(n for _, n in each_group.members) + each_group.members[0][1],
+            each_group.preferred,
+        ),
+    )
 
 
 def preferred(members: Mapping[str, int]) -> str:

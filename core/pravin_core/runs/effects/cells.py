@@ -151,10 +151,10 @@ def _before_earlier(
             each == name and before is not None and before.name == name
             for each, before in builder.treated.get(earlier, ())
         ):
-            at = next(at for at, one in enumerate(builder.steps) if one.rule == earlier)
-            held = dict(builder.treated[earlier])[name]
+            at = next(at for at, each_step in enumerate(builder.steps) if each_step.rule == earlier)
+            column_ = dict(builder.treated[earlier])[name]
             now = next(column.type for column in builder.columns if column.name == name)
-            if held is None or held.type is not now:
+            if column_ is None or column_.type is not now:
                 return [], ""
             builder.steps[at].query.select(exp.alias_(column(name), "__back"), copy=False)
             for step in builder.steps[at + 1 :]:

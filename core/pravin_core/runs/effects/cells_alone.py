@@ -82,12 +82,12 @@ def _of_any_column(
         near = replace(context, roles={ANY: role})
         builder = compile_corrections(rules, exp.to_table(table), [ANY], near, ("__times",))
         known[key] = asked(builder, rules[-1][0], rules[:-1])
-    found = answered(con, known[key])
+    rule_effect = answered(con, known[key])
     pairs, lost = (
         tuple(pair.model_copy(update={"column": pair.column.replace(ANY, name, 1)}) for pair in some)
-        for some in (found.pairs, found.lost)
+        for some in (rule_effect.pairs, rule_effect.lost)
     )
-    return found.model_copy(update={"pairs": pairs, "lost": lost})
+    return rule_effect.model_copy(update={"pairs": pairs, "lost": lost})
 
 
 def _for_any_column(rules: Sequence[tuple[int, Rule]], wanted: Sequence[str]) -> list[tuple[int, Rule]]:

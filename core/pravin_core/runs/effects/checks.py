@@ -92,7 +92,7 @@ def _of_check(question: Question, builder: PlanBuilder) -> RuleEffect:
     for step in builder.steps:
         on_day(step.query, question.context.delivered_on)
     types = {column.name: column.type for column in builder.columns}
-    chosen = [one.name for one in rule.chosen(builder.columns)][:MOST_COLUMNS]
+    chosen = [each_column.name for each_column in rule.chosen(builder.columns)][:MOST_COLUMNS]
     cells = [column(name).as_(f"__now{at}") for at, name in enumerate(chosen)]
     times: exp.Expr = exp.column("__times") if "__times" in builder.system_columns else exp.Literal.number(1)
     flag = column(names.broken(number))

@@ -41,7 +41,7 @@ def effect_of(
     if at is None:
         raise RulebookError("The rule is not in the rulebook.", rule=rule_id)
     number, rule = numbered[at]
-    above = [(n, one) for n, one in numbered[:at] if one.enabled and not one.is_check]
+    above = [(n, each_rule) for n, each_rule in numbered[:at] if each_rule.enabled and not each_rule.is_check]
     active = [*needed_by(rule, above), (number, rule.model_copy(update={"enabled": True}))]
     with connect([snapshot.folder, *folders(context)], scratch, limits) as con:
         know_operations(con)

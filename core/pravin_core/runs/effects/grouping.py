@@ -61,7 +61,7 @@ def group(
 def remaining(question: Question) -> str:
     """The table of the delivered records that no rule above removed."""
     con, above = question.con, question.above
-    last = max((at for at, (_, one) in enumerate(above) if isinstance(one, RecordCorrection)), default=None)
+    last = max((at for at, (_, rule) in enumerate(above) if isinstance(rule, RecordCorrection)), default=None)
     if last is None:
         return DELIVERED
     needed = [*needed_by(above[last][1], above[:last]), above[last]]

@@ -74,7 +74,7 @@ class Question:
             return []
         rule, local = self.rule, self.local
         columns = self.compiled(local, DELIVERED, self.snapshot.columns).columns
-        targets = [one.name for one in rule.chosen(columns)] if isinstance(rule, ColumnCorrection) else [""]
+        targets = [column.name for column in rule.chosen(columns)] if isinstance(rule, ColumnCorrection) else [""]
         parts: list[Part] = []
         for target in targets:
             only = rule.model_copy(update={"columns": (target,), "by": None}) if target else rule

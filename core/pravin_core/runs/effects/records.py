@@ -39,7 +39,7 @@ def _of_records(con: Connection, builder: PlanBuilder, number: int, rule: Rule) 
     wanted = counted(number, rule, builder.system_columns)
     shown = builder.columns[:MOST_COLUMNS]
     if isinstance(rule, TableCorrection) and builder.changed_columns.get(number):
-        shown = sorted(builder.columns, key=lambda one: bool(one.delivered))[:MOST_COLUMNS]
+        shown = sorted(builder.columns, key=lambda each_column: bool(each_column.delivered))[:MOST_COLUMNS]
     if isinstance(rule, RecordCorrection):
         gone = template(":g = :n", g=column(names.GONE), n=exp.Literal.number(number))
         con.execute(sql(temporary_table("gone", builder.query([column(RECORD)]).where(gone))))
@@ -55,12 +55,12 @@ def _of_records(con: Connection, builder: PlanBuilder, number: int, rule: Rule) 
         )
         found = {name: int(value or 0) for name, value in counts.items()}
         fits, some = template(":g IS NULL", g=column(names.GONE)), True
-    cells = exp.Array(expressions=[short(written(column(one.name), one.type)) for one in shown])
+    cells = exp.Array(expressions=[short(written(column(each_column.name), each_column.type)) for each_column in shown])
     rows = []
     if some and shown:
         sample = builder.query([column(RECORD).as_("record"), cells.as_("cells")]).where(fits)
         rows = con.execute(sql(sample.order_by(column(builder.order)).limit(MOST_ROWS))).fetchall()
     return RuleEffect(
-        **found, columns=builder.changed_columns.get(number, 0), heads=tuple(one.name for one in shown),
+        **found, columns=builder.changed_columns.get(number, 0), heads=tuple(each_column.name for each_column in shown),
         rows=tuple(SampleRow(record=record, cells=tuple(cells)) for record, cells in rows),
     )  # fmt: skip

@@ -100,7 +100,11 @@ def received(delivery: Delivery) -> datetime:
 
 def chosen_by_hand(feed: Feed) -> dict[str, tuple[DataType | None, Role | None]]:
     """Types and roles that a person chose for the feed's columns."""
-    return {one.name: (one.type, one.role) for one in agreed_of(feed) if one.by_hand and (one.type or one.role)}
+    return {
+        agreed.name: (agreed.type, agreed.role)
+        for agreed in agreed_of(feed)
+        if agreed.by_hand and (agreed.type or agreed.role)
+    }
 
 
 def _as_measured(delivery: Delivery, key: str, progress: Progress) -> Callable[[Profile], bool]:
@@ -168,20 +172,20 @@ def _names_known(feed: Feed) -> list[str]:
 def _settle_one(source: Source, known: Sequence[str]) -> None:
     place = snapshots.place_of(source)
     request = SettingsRequest(**source.request)
-    found = settle(place.path, source.name, request, known, place)
+    detected = settle(place.path, source.name, request, known, place)
     place_now = snapshots.place_of(source)
-    source.settings = found.settings.model_dump(mode="json")
-    source.evidence, source.notes = found.evidence, list(found.notes)
-    source.rivals = {name: list(others) for name, others in found.rivals.items()}
+    source.settings = detected.settings.model_dump(mode="json")
+    source.evidence, source.notes = detected.evidence, list(detected.notes)
+    source.rivals = {name: list(others) for name, others in detected.rivals.items()}
     source.doubts = [
-        {"line": doubt.line, "about": doubt.about, "readings": dict(doubt.readings)} for doubt in found.doubts
+        {"line": doubt.line, "about": doubt.about, "readings": dict(doubt.readings)} for doubt in detected.doubts
     ]
-    if not request.encoding and "encoding" in found.rivals:
+    if not request.encoding and "encoding" in detected.rivals:
         source.guess = {
-            "name": found.settings.encoding, "evidence": found.evidence["encoding"],
-            "rivals": list(found.rivals["encoding"]),
+            "name": detected.settings.encoding, "evidence": detected.evidence["encoding"],
+            "rivals": list(detected.rivals["encoding"]),
         }  # fmt: skip
-    source.sketch = [one.model_dump(mode="json") for one in sketch_source(place_now, found.settings)]
+    source.sketch = [sketch.model_dump(mode="json") for sketch in sketch_source(place_now, detected.settings)]
     source.save()
 
 
@@ -228,8 +232,8 @@ def _compare(
     sketches: Sequence[ColumnSketch], agreed: Sequence[AgreedColumn], settings: FileSettings, by_hand: dict[str, Any]
 ) -> tuple[list[Change], dict[str, str | None]]:
     by_person = [by_hand[name] for name in settings.names if name in by_hand]
-    taken = {name for name in (*by_person, *settings.facts, settings.source_column) if name}
-    free = [column for column in agreed if column.name not in taken]
+    names = {name for name in (*by_person, *settings.facts, settings.source_column) if name}
+    free = [column for column in agreed if column.name not in names]
     changes, sure = compare_layout(sketches, free)
     return changes, dict(sure)
 
@@ -275,15 +279,15 @@ def _map(source: Source, settings: FileSettings, mapping: dict[str, str | None],
 
     `spelling`: how names were written first, for those that differ in letter case only.
     """
-    taken = {name.casefold() for name in (*settings.facts, settings.source_column) if name}
+    texts = {name.casefold() for name in (*settings.facts, settings.source_column) if name}
     columns: list[str | None] = []
     for name in settings.names:
         target = mapping.get(name, name)
-        if target is not None and target.casefold() in taken:
-            target = _free(name, taken)
+        if target is not None and target.casefold() in texts:
+            target = _free(name, texts)
         if target is not None:
             target = spelling.setdefault(target.casefold(), target)
-            taken.add(target.casefold())
+            texts.add(target.casefold())
         columns.append(target)
     source.settings = {**source.settings, "columns": columns}
     source.save(update_fields=["settings"])
@@ -304,18 +308,18 @@ def _totals(delivery: Delivery, sources: Sequence[Source], snapshot: Snapshot) -
     lines. A companion that is named like a file is about that file, another about the whole delivery."""
     typed = [ControlTotals.model_validate(total) for total in delivery.totals or [] if total["source"] == TYPED]
     if typed:
-        return [(one, None) for one in typed]
-    found: Stated = []
+        return [(control_totals, None) for control_totals in typed]
+    stated: Stated = []
     for file in delivery.files.filter(companion=True):
         part = _about(file.name, sources)
-        said = read_companion(snapshots.local_copy(file), file.name)
-        found.append((said, None) if part is None else (_of_source(said, sources[part]), part))
+        control_totals = read_companion(snapshots.local_copy(file), file.name)
+        stated.append((control_totals, None) if part is None else (_of_source(control_totals, sources[part]), part))
     for part, (source, counts) in enumerate(zip(sources, snapshot.files, strict=True)):
         if counts.totals_cells:
             line = from_totals_line(counts.totals_cells, source.settings["columns"], f"the last line of {source.name}")
             if line.records is not None or line.sums:
-                found.append((line.model_copy(update={"of": source.name}), part))
-    return found
+                stated.append((line.model_copy(update={"of": source.name}), part))
+    return stated
 
 
 def _about(companion: str, sources: Sequence[Source]) -> int | None:

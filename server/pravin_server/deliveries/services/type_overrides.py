@@ -43,8 +43,8 @@ def choose(user: Any, delivery: Delivery, name: str, data_type: DataType | None,
         _put(profile.content, column, findings)
         profile.treated = {}
         profile.save(update_fields=["content", "treated"])
-        said = " and ".join(str(one) for one in (data_type, role) if one) or "what is proposed"
-        note(person, f"said that {name} of {delivery.feed.name} is {said}", delivery.feed.slug, delivery.pk)
+        text = " and ".join(str(one) for one in (data_type, role) if one) or "what is proposed"
+        note(person, f"said that {name} of {delivery.feed.name} is {text}", delivery.feed.slug, delivery.pk)
     return column
 
 
@@ -66,5 +66,7 @@ def _put(content: dict[str, Any], column: ColumnProfile, findings: list[Finding]
         column.model_dump(mode="json") if one["name"] == column.name else one for one in content["columns"]
     ]
     before = [Finding.model_validate(one) for one in content.get("findings", [])]
-    of_table = [one for one in before if one.columns != (column.name,) or one.kind in _OF_TABLE]
-    content["findings"] = [one.model_dump(mode="json") for one in sorted([*of_table, *findings], key=worst_first)]
+    of_table = [finding for finding in before if finding.columns != (column.name,) or finding.kind in _OF_TABLE]
+    content["findings"] = [
+        finding.model_dump(mode="json") for finding in sorted([*of_table, *findings], key=worst_first)
+    ]

@@ -8,8 +8,8 @@ from pravin_server.releases.gates.base import Case, Gate
 def finds(case: Case) -> tuple[bool, str]:
     """No check that stops the release is broken."""
     broken = [effect for effect in case.outcome.effects if effect.rule in case.outcome.stopped_by]
-    said = "; ".join(f"rule {effect.number}: {effect.broken:,} records" for effect in broken)
-    return not broken, said or "none is"
+    text = "; ".join(f"rule {effect.number}: {effect.broken:,} records" for effect in broken)
+    return not broken, text or "none is"
 
 
 GATE = Gate("No stopping check is broken", 40, finds)

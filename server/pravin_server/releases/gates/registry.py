@@ -14,8 +14,8 @@ def _find() -> tuple[Gate, ...]:
     modules = (
         importlib.import_module(f"{gates.__name__}.{name}") for name in names if name not in ("base", "registry")
     )
-    found: list[Gate] = [module.GATE for module in modules]
-    return tuple(sorted(found, key=lambda gate: (gate.place, gate.name)))
+    all_gates: list[Gate] = [module.GATE for module in modules]
+    return tuple(sorted(all_gates, key=lambda gate: (gate.place, gate.name)))
 
 
 GATES = _find()

@@ -11,8 +11,8 @@ def finds(case: Case) -> tuple[bool, str]:
     if not found:
         return True, "none came with the delivery"
     wrong = [one for one in found if not one["agrees"]]
-    said = "; ".join(f"{one['what']}: {one['stated']} stated, {one['loaded'] or 'nothing'} loaded" for one in wrong)
-    return not wrong, said or f"{len(found)} of {len(found)} agree"
+    text = "; ".join(f"{one['what']}: {one['stated']} stated, {one['loaded'] or 'nothing'} loaded" for one in wrong)
+    return not wrong, text or f"{len(found)} of {len(found)} agree"
 
 
 GATE = Gate("Control totals agree", 20, finds)

@@ -49,8 +49,8 @@ def detect(
     lines = split_lines(head, line_end)
     lines = (lines if whole or len(lines) < 2 else lines[:-1])[:_SAMPLE_LINES]
     quote, said["quote"] = (request.quote, BY_HAND) if request.quote is not None else _quote(lines)
-    told = _SAYS.match(lines[0].rstrip("\r\n")) if lines else None
-    delimiter, rivals = (told[1], ()) if told else _delimiter(lines, quote) if not request.delimiter else ("", ())
+    match = _SAYS.match(lines[0].rstrip("\r\n")) if lines else None
+    delimiter, rivals = (match[1], ()) if match else _delimiter(lines, quote) if not request.delimiter else ("", ())
     delimiter = request.delimiter or delimiter
     plain = Cut(delimiter, quote, "", line_end)
     escape, said["escape"] = (request.escape, BY_HAND) if request.escape is not None else _escape(lines, plain)
@@ -64,7 +64,7 @@ def detect(
     skip, said["skip_lines"] = _preamble(lines, cut, width, comment)
     if request.skip_lines is not None:
         skip, said["skip_lines"] = request.skip_lines, BY_HAND
-    if told and request.skip_lines is None:
+    if match and request.skip_lines is None:
         skip, said["skip_lines"] = max(1, skip), f"the first line says which delimiter is used: {lines[0].strip()}"
     if request.skip_lines is None and _header_without_end(lines, cut, skip, width):
         skip, said["skip_lines"] = skip - 1, "the header has no delimiter at its end, the records do"
@@ -109,12 +109,12 @@ def _without(lines: Sequence[str], comment: str) -> Sequence[str]:
 
 
 def _line_end(head: str, request: SettingsRequest) -> tuple[LineEnd, str]:
-    found = Counter(_END.findall(head))
+    counter = Counter(_END.findall(head))
     names = {"\r\n": "CR LF", "\n": "LF", "\r": "CR"}
-    evidence = ", ".join(f"{names[end]}: {count:,}" for end, count in found.most_common()) or "there is no line end"
+    evidence = ", ".join(f"{names[end]}: {count:,}" for end, count in counter.most_common()) or "there is no line end"
     if request.line_end is not None:
         return request.line_end, f"{BY_HAND}; seen: {evidence}"
-    return "any", f"mixed: {evidence}" if len(found) > 1 else evidence
+    return "any", f"mixed: {evidence}" if len(counter) > 1 else evidence
 
 
 def _quote(lines: Sequence[str]) -> tuple[str, str]:
@@ -224,13 +224,13 @@ def _score_with(cut: Cut, lines: Sequence[str]) -> tuple[float, float]:
     width = _usual(widths)
     if width < 2:
         return 0.0, 0.0
-    share = sum(found == width for found in widths) / len(widths)
+    share = sum(each_width == width for each_width in widths) / len(widths)
     below, enough = widths[widths.index(width) :], share
     if width > 2 and len(below) > 2:  # lines before the header do not rule a mark out
         enough = max(share, sum(found == width for found in below) / len(below))
     if enough < (0.5 if widths[0] == width else 0.7) or _decimal_commas(mark, width, lines):
         return 0.0, share  # a mark that occurs in texts here and there delimits nothing
-    first = next((found for found in widths if found > 1), 1) == width
+    first = next((each_width for each_width in widths if each_width > 1), 1) == width
     return share + 0.015 * min(width, 20) + (0.2 if first else 0), share
 
 
@@ -238,16 +238,16 @@ def _decimal_commas(mark: str, width: int, lines: Sequence[str]) -> bool:
     """Whether commas only stand inside of the numbers of one column: the name above them has none."""
     if mark != "," or width != 2 or "," in lines[0]:
         return False
-    held = [line.strip() for line in lines if "," in line]
-    return sum(bool(_DECIMAL.match(text)) for text in held) > 0.9 * len(held)
+    texts = [line.strip() for line in lines if "," in line]
+    return sum(bool(_DECIMAL.match(text)) for text in texts) > 0.9 * len(texts)
 
 
 def _runs(lines: Sequence[str]) -> list[str]:
     """Strings of two marks or more whose characters occur in no other way."""
-    found = Counter(run for line in lines[:50] for run in _RUN.findall(line))
+    counter = Counter(run for line in lines[:50] for run in _RUN.findall(line))
     text = "".join(lines)
     candidates = set()
-    for run, _ in found.most_common(8):
+    for run, _ in counter.most_common(8):
         for size in range(2, len(run) + 1):
             candidates.add(run[:size])
     good = [r for r in candidates if all(r.count(c) * text.count(r) >= 0.98 * text.count(c) for c in set(r))]

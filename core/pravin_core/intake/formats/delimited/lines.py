@@ -93,7 +93,7 @@ class Marks:
         if self._escapes:
             body = self._escapes.sub(self._meant, body)
         if self._spaces:
-            body = self._spaces.sub(lambda found: found[1] + "".join(_STAND_INS[one] for one in found[2]), body)
+            body = self._spaces.sub(lambda match: match[1] + "".join(_STAND_INS[one] for one in match[2]), body)
         return body + end
 
     def _meant(self, found: re.Match[str]) -> str:

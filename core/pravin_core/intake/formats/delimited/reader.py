@@ -45,9 +45,13 @@ class Delimited(Reader):
         head, whole = text_head(place.path, guess.name)
         if not head.strip():
             raise IntakeError("The file holds only blank lines.", file=place.name, advice="Ask for it again.")
-        found = detect(head, whole, text_tail(place.path, guess.name), guess, request, known, place.name)
+        detected = detect(head, whole, text_tail(place.path, guess.name), guess, request, known, place.name)
         return Detected(
-            found.settings, found.evidence, found.notes, found.rivals, (*doubts_of(place, guess), *found.doubts)
+            detected.settings,
+            detected.evidence,
+            detected.notes,
+            detected.rivals,
+            (*doubts_of(place, guess), *detected.doubts),
         )
 
     def outcomes(self, place: Place, settings: FileSettings, limit: int | None = None) -> Iterator[LineOutcome]:
@@ -75,13 +79,13 @@ class Delimited(Reader):
         plain = made_plain(place.path, settings, work)
         if plain is None:
             return None
-        found = read_lines(plain, settings, place.name, origin, out)
-        found = found or read_fast(con, place, plain, settings, origin, out)
+        lines = read_lines(plain, settings, place.name, origin, out)
+        lines = lines or read_fast(con, place, plain, settings, origin, out)
         if plain != place.path:
             plain.unlink(missing_ok=True)
-        if found is None or not settings.totals_line:
-            return found
-        return FastRead(found.lines + 1, found.records, found.repeated, self._totals(place, settings))
+        if lines is None or not settings.totals_line:
+            return lines
+        return FastRead(lines.lines + 1, lines.records, lines.repeated, self._totals(place, settings))
 
     def _totals(self, place: Place, settings: FileSettings) -> tuple[str | None, ...]:
         last = [line for line in split_lines(text_tail(place.path, settings.encoding)) if line.strip()][-1:]

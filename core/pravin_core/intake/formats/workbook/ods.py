@@ -152,8 +152,8 @@ def _cell(node: Any) -> Cell:
             return Cell(dt.datetime.fromisoformat(said), text=text)
         except ValueError:
             return Cell(said, text=text)
-    if kind == "time" and (found := _TIME.match(node.get(f"{_OFFICE}time-value") or "")):
-        hours, minutes, seconds = (int(found[part] or 0) for part in (2, 3, 4))
+    if kind == "time" and (match := _TIME.match(node.get(f"{_OFFICE}time-value") or "")):
+        hours, minutes, seconds = (int(match[part] or 0) for part in (2, 3, 4))
         return Cell(dt.timedelta(hours=hours, minutes=minutes, seconds=seconds), text=text)
     if kind == "boolean":
         return Cell(node.get(f"{_OFFICE}boolean-value") == "true", text=text)

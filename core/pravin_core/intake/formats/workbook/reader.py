@@ -79,10 +79,10 @@ class Workbook(Reader):
         return "the archive holds an OpenDocument sheet" if {"content.xml", "mimetype"} <= names else ""
 
     def tables(self, path: Path) -> tuple[str, ...]:
-        found = _book(path).sheets(path)
-        if not found:
+        sheets = _book(path).sheets(path)
+        if not sheets:
             raise IntakeError("The workbook holds no cell.", file=path.name, advice="Ask for it again.")
-        return found
+        return sheets
 
     def settle(self, place: Place, request: SettingsRequest, known: Sequence[str]) -> Detected:
         grid = _Grid(place, request.cells or "", bool(request.shown), bool(request.fill_merged))
@@ -236,12 +236,12 @@ class _Grid:
 
 def _parsed(cells: str) -> tuple[int, int | None, int, tuple[int, int] | None]:
     """Top row, bottom row (None: to the end), left column and both columns (None: all) of a range, from 0."""
-    found = RANGE.match(cells)
-    if not found:
+    match = RANGE.match(cells)
+    if not match:
         return 0, None, 0, None
-    left, top = _number(found["c1"]), int(found["r1"]) - 1
-    right = _number(found["c2"]) if found["c2"] else None
-    bottom = int(found["r2"]) - 1 if found["r2"] else None
+    left, top = _number(match["c1"]), int(match["r1"]) - 1
+    right = _number(match["c2"]) if match["c2"] else None
+    bottom = int(match["r2"]) - 1 if match["r2"] else None
     if (right is not None and right < left) or (bottom is not None and bottom < top):
         raise IntakeError(f"The range {cells} ends before it begins.", advice="Write e.g. B4:H200.")
     return top, bottom, left, None if right is None else (left, right + 1)

@@ -97,22 +97,22 @@ def shown_text(cell: Cell) -> str | None:
 
 
 def _shown_number(value: float, form: str) -> str | None:
-    found = re.search(r"[#0,]*[#0](?:\.([0#]+))?(E\+?(0+))?", form)
-    if not found:
+    match = re.search(r"[#0,]*[#0](?:\.([0#]+))?(E\+?(0+))?", form)
+    if not match:
         return held_text(value)
-    decimals = len(found[1] or "")
+    decimals = len(match[1] or "")
     percent = "%" in form
-    if found[2]:
+    if match[2]:
         mantissa, exponent = f"{value:.{decimals}E}".split("E")
-        text = f"{mantissa}E{exponent[0]}{exponent[1:].lstrip('0').zfill(len(found[3]))}"
+        text = f"{mantissa}E{exponent[0]}{exponent[1:].lstrip('0').zfill(len(match[3]))}"
     else:
-        grouped = "," if "," in found[0].split(".")[0] else ""
+        grouped = "," if "," in match[0].split(".")[0] else ""
         text = f"{value * (100 if percent else 1):{grouped}.{decimals}f}"
-        whole = len(re.sub(r"[#,]", "", found[0].split(".")[0]))
+        whole = len(re.sub(r"[#,]", "", match[0].split(".")[0]))
         if whole > 1 and not grouped:
             sign, digits = ("-", text[1:]) if text.startswith("-") else ("", text)
             text = sign + digits.zfill(whole + (decimals + 1 if decimals else 0))
-    return form[: found.start()] + text + form[found.end() :]
+    return form[: match.start()] + text + form[match.end() :]
 
 
 _DATE_PARTS = re.compile(r"yyyy|yy|mmmm|mmm|mm|m|dddd|ddd|dd|d|hh|h|ss|s|AM/PM", re.I)

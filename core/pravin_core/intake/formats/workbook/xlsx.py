@@ -92,11 +92,11 @@ def _checked(path: str, stamp: int) -> None:
 
 
 def _held(path: Path, sheet: str) -> Iterator[list[Cell]]:
-    found = _open(path).get_sheet_by_name(sheet)
-    top, left = found.start or (0, 0)
+    name = _open(path).get_sheet_by_name(sheet)
+    top, left = name.start or (0, 0)
     for _ in range(top):
         yield []
-    for row in found.iter_rows():
+    for row in name.iter_rows():
         yield [*[Cell(None)] * left, *(Cell(None if value == "" else value) for value in row)]
 
 
@@ -228,9 +228,9 @@ def _refuse_shared(archive: zipfile.ZipFile, part: str, cells: int, file: str, s
         rest = b""
         while chunk := text.read(_CHUNK):
             data = rest + chunk
-            found = list(_SHARED.finditer(data))
-            characters += sum(lengths[at] for one in found if (at := int(one[1])) < len(lengths))
-            rest = data[found[-1].end() if found else 0 :][-256:]
+            matches = list(_SHARED.finditer(data))
+            characters += sum(lengths[at] for match in matches if (at := int(match[1])) < len(lengths))
+            rest = data[matches[-1].end() if matches else 0 :][-256:]
             refuse_text(characters, sheet, file, most)
 
 

@@ -44,13 +44,13 @@ def find(column_values: ColumnValues, column: ColumnProfile, found: Sequence[Fin
         return  # several records of one person are no fault
     if column_values.present < 20 or not 0.9 * column_values.present <= column.distinct < column_values.present:
         return
-    missing = [one for one in found if one.kind == "disguised missing"]
-    rows = column_values.ask(_REPEATED, {"tokens": [value.value for one in missing for value in one.evidence]})
+    missing = [finding for finding in found if finding.kind == "disguised missing"]
+    rows = column_values.ask(_REPEATED, {"tokens": [value.value for finding in missing for value in finding.evidence]})
     if not rows:
         return
     count = rows[0][2]
     door = [make_filter("column", name=column.name, test="repeated")]
-    door += [make_filter("none of", of=one.filters) for one in missing]
+    door += [make_filter("none of", of=finding.filters) for finding in missing]
     if _is_chance(column_values, column):
         return
     is_named = looks_like_identifier(column.name) or column.role is Role.IDENTIFIER

@@ -36,7 +36,7 @@ def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding
         ]
         yield of_column(
             column_values, NEARLY, "low", others, f"{cells(others)} {'is' if others == 1 else 'are'} not “{value}”, which all others are",
-            filters=door, evidence=[Evidence(value=one.value, count=one.count) for one in column.values[1:13]],
+            filters=door, evidence=[Evidence(value=each_value.value, count=each_value.count) for each_value in column.values[1:13]],
         )  # fmt: skip
     elif column.distinct == column_values.records and column.role in (
         Role.IDENTIFIER,

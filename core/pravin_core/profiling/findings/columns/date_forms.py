@@ -66,8 +66,8 @@ def _otherwise(column_values: ColumnValues, column: ColumnProfile) -> Iterator[F
     if not timed:
         return
     met = [column_values.matching(pattern(form), Mark.DIGIT, ("date", "date-time")) for form in timed]
-    values = {value: n for one in met for value, n in one.values}
-    count = sum(one.cells for one in met)
+    values = {value: n for matches in met for value, n in matches.values}
+    count = sum(matches.cells for matches in met)
     if not 0 < count <= 0.25 * column.dates.count:  # type: ignore[union-attr]
         return
     doors: list[Filter] = [

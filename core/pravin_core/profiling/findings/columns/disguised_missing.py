@@ -163,8 +163,8 @@ def _among(values: Array, wanted: Sequence[float]) -> Array:
 
 def _dates(column_values: ColumnValues) -> list[tuple[str, int]]:
     days = {"days": list(DATES)}
-    found = column_values.ask(_DATED, days)
-    if not found:
+    rows = column_values.ask(_DATED, days)
+    if not rows:
         return []
     first, last = column_values.ask(_NEAREST, days)[0]
     if first is None:
@@ -173,4 +173,4 @@ def _dates(column_values: ColumnValues) -> list[tuple[str, int]]:
     def far(moment: datetime) -> bool:
         return (first - moment).total_seconds() > FAR or (moment - last).total_seconds() > FAR
 
-    return [(value, n) for value, n, moment in found if far(moment)]
+    return [(value, n) for value, n, moment in rows if far(moment)]

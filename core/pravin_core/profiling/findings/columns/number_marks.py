@@ -132,8 +132,8 @@ def _currency_of(value: str) -> str:
 
 
 def _unit_of(value: str) -> str:
-    found = re.match(FORMS[-1][1], value)
-    return found[2].strip() if found else ""
+    match = re.match(FORMS[-1][1], value)
+    return match[2].strip() if match else ""
 
 
 def _plausible(kind: Kind, met: Matches, column_values: ColumnValues) -> bool:
@@ -176,7 +176,7 @@ def _finding(column_values: ColumnValues, kind: Kind, form: str, words: str, met
         rule["find"] = rf"^\s*({NUMBER})\s*(?:{'|'.join(_escaped(unit) for unit in alike)})\s*$"
     new = re.compile(rule["find"])
     evidence = [
-        Evidence(value=v, count=n, becomes=(found.expand(rule["replacement"]) if (found := new.match(v)) else None))
+        Evidence(value=v, count=n, becomes=(match.expand(rule["replacement"]) if (match := new.match(v)) else None))
         for v, n in met.values[:50]
     ]
     return of_column(

@@ -55,7 +55,7 @@ def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding
         if named.search(column_values.name) and _is_such(words, column):
             yield of_column(
                 column_values, KIND, "low", column_values.present, f"{cells(column_values.present)} about {words}",
-                evidence=[Evidence(value=one.value, count=one.count) for one in column.values[:3]],
+                evidence=[Evidence(value=value.value, count=value.count) for value in column.values[:3]],
                 filters=[make_filter("column", name=column.name, test="filled")], detail=words,
             )  # fmt: skip
             return

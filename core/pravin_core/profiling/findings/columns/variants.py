@@ -84,12 +84,12 @@ def _told_elsewhere(code: str, meaning: str) -> bool:
 def propose(values: dict[str, int]) -> dict[str, str]:
     """Other spellings and the form proposed for each: those that hardly can mean something else."""
     codes: dict[str, str] = {}
-    for one in group(values, "spelling"):
-        codes |= {value: one.preferred for value, _ in one.members if value != one.preferred}
+    for group_ in group(values, "spelling"):
+        codes |= {value: group_.preferred for value, _ in group_.members if value != group_.preferred}
     for method in ("edit distance", "one letter", "normalised key"):
         rest = {value: n for value, n in values.items() if value not in codes}
-        for one in group(rest, method):
-            codes |= dict.fromkeys(_rarer(one), one.preferred)
+        for group_ in group(rest, method):
+            codes |= dict.fromkeys(_rarer(group_), group_.preferred)
     codes |= _cut_short({value: n for value, n in values.items() if value not in codes})
     return {code: codes.get(meaning, meaning) for code, meaning in codes.items()}
 

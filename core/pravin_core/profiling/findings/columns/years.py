@@ -72,8 +72,8 @@ def _longer(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Find
 
 def _shortened(value: str, years: set[int]) -> str | None:
     """The date with the one year of the column that is left when a digit is left out; None where several are."""
-    found = re.match(_LONG, value)
-    year = found and (found["first"] or found["last"])
+    match = re.match(_LONG, value)
+    year = match and (match["first"] or match["last"])
     if not year:
         return None
     possible = {year[:at] + year[at + 1 :] for at in range(5)}

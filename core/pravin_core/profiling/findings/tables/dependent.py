@@ -29,7 +29,7 @@ QUICK = 1000
 def find(table: TableStudy) -> Iterator[Finding]:
     """Pairs of columns with the records in which the second is not what the first says."""
     able = [column for column in table.columns if _able(column, table.records)][:MOST]
-    codes = {one.name: table.sample[one.name].codes for one in able}
+    codes = {each_column.name: table.sample[each_column.name].codes for each_column in able}
     seen: set[frozenset[str]] = set()
     for one in able:
         for other in able:
@@ -41,10 +41,10 @@ def find(table: TableStudy) -> Iterator[Finding]:
             error = _error(codes[one.name], codes[other.name])
             alone = 1 - np.bincount(codes[other.name]).max() / len(codes[other.name])
             if error < FEW + 0.01 and alone > 0.2 and error < 0.2 * alone:
-                found = _disagreeing(table, one, other)
-                if found:
+                finding = _disagreeing(table, one, other)
+                if finding:
                     seen.add(pair)
-                    yield found
+                    yield finding
 
 
 def _able(profile: ColumnProfile, records: int) -> bool:

@@ -34,15 +34,17 @@ def find(table: TableStudy) -> Iterator[Finding]:
         )  # fmt: skip
     keys = [column.name for column in table.columns if is_key(column, table.records)]
     rest = [column for column in table.columns if column.name not in keys]
-    if len(rest) < 3 or not any(one.distinct > 0.02 * table.records for one in rest if one.role is not Role.FREE_TEXT):
+    if len(rest) < 3 or not any(
+        each_column.distinct > 0.02 * table.records for each_column in rest if each_column.role is not Role.FREE_TEXT
+    ):
         return
-    telling = sorted(rest, key=lambda one: -one.distinct)[:TELLING]
-    if not table.may_repeat([plain(one) for one in telling]):
+    telling = sorted(rest, key=lambda each_column: -each_column.distinct)[:TELLING]
+    if not table.may_repeat([plain(each_column) for each_column in telling]):
         return
-    near = table.repeats([plain(one) for one in rest]) - cells
+    near = table.repeats([plain(each_column) for each_column in rest]) - cells
     if 0 < near <= MOST * table.records:
         but = f" but {', '.join(keys)}" if keys else ""
-        others = tuple(one.name for one in rest)
+        others = tuple(each_column.name for each_column in rest)
         says = f"{some_records(near)} repeat another one in every cell{but}, letter case and spaces aside"
         yield make(
             NEAR, (), "middle", near, table.records, says,

@@ -29,16 +29,16 @@ COMMON = 0.15
 def find(table: TableStudy) -> Iterator[Finding]:
     """Pairs of columns with few values in common, and the records in which each holds a value of the other."""
     able = of_few_values(table)
-    sampled = {one.name: _Counted(table.sample[one.name]) for one in able}
-    for one, other in combinations(able, 2):
-        if _any_exchanged(sampled[one.name], sampled[other.name]):
-            yield from _exchanged(table, one, other)
+    sampled = {column.name: _Counted(table.sample[column.name]) for column in able}
+    for column, other in combinations(able, 2):
+        if _any_exchanged(sampled[column.name], sampled[other.name]):
+            yield from _exchanged(table, column, other)
 
 
 def of_few_values(table: TableStudy) -> list[ColumnProfile]:
     """The first columns of text whose values come back, so that a value tells where it belongs."""
-    able = [one for one in table.columns if one.type is DataType.TEXT and 2 <= one.distinct <= MOST_VALUES]
-    return [one for one in able if one.distinct <= 0.5 * table.records][:MOST_COLUMNS]
+    able = [column for column in table.columns if column.type is DataType.TEXT and 2 <= column.distinct <= MOST_VALUES]
+    return [column for column in able if column.distinct <= 0.5 * table.records][:MOST_COLUMNS]
 
 
 class _Counted:

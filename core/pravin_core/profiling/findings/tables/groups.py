@@ -59,15 +59,15 @@ class Group:
 
 def find(table: TableStudy) -> Iterator[Finding]:
     """For each quantity the column that tells most of it, and the cells that are far from their group."""
-    groups = [one for one in table.having(Role.CATEGORY, Role.IDENTIFIER) if one.distinct >= 2]
-    groups = [one for one in groups if one.type is DataType.TEXT and _telling(one, table.records)]
+    groups = [each_column for each_column in table.having(Role.CATEGORY, Role.IDENTIFIER) if each_column.distinct >= 2]
+    groups = [group for group in groups if group.type is DataType.TEXT and _telling(group, table.records)]
     for quantity in table.having(Role.QUANTITY):
         numbers = table.sampled_numbers.get(quantity.name)
         if quantity.numbers and numbers is not None and quantity.distinct > FEW_VALUES and groups:
-            shares = {one.name: explained(numbers, table.sample[one.name].codes) for one in groups}
-            best = max(groups, key=lambda one: shares[one.name])
+            shares = {group.name: explained(numbers, table.sample[group.name].codes) for group in groups}
+            best = max(groups, key=lambda group: shares[group.name])
             if shares[best.name] >= EXPLAINED:
-                yield from _far(table, quantity, best, [one for one in groups if one is not best])
+                yield from _far(table, quantity, best, [group for group in groups if group is not best])
 
 
 def _telling(column: ColumnProfile, records: int) -> bool:
@@ -123,14 +123,14 @@ def _with_any_beyond(
     met = (
         exp.select("f.g").distinct().from_(cells.from_(table.source).subquery("c")).join("limits AS f", on="f.g = c.g")
     )
-    found = {name for (name,) in table.ask(met.where("c.v < f.low OR c.v > f.high"))}
+    names = {name for (name,) in table.ask(met.where("c.v < f.low OR c.v > f.high"))}
     table.con.unregister("limits")
-    return [group for group in groups if group.name in found]
+    return [group for group in groups if group.name in names]
 
 
 def _are_told_apart(table: TableStudy, others: Sequence[ColumnProfile]) -> bool:
     """Whether most records of a value of another column are in `far(r)`: then they are of another nature, not wrong."""
-    cells = [exp.alias_(text_of(one.name), f"c{at}") for at, one in enumerate(others)]
+    cells = [exp.alias_(text_of(other.name), f"c{at}") for at, other in enumerate(others)]
     told = exp.select(*cells, "f.r IS NOT NULL AS met").from_(table.source)
     table.con.execute(sql(temporary_table("told", told.join("far AS f", on=f"f.r = {RECORD}", join_type="left"))))
     most = f"count(*) >= {LEAST_OF_VALUE} AND count_if(met) > 0.5 * count(*)"

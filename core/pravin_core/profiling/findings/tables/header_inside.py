@@ -30,7 +30,10 @@ def find(table: TableStudy) -> Iterator[Finding]:
     filled = [template("CASE WHEN :c = '' THEN 0 ELSE 1 END", c=text_of(column.name)) for column in table.columns]
     sums = [template("list_sum(:parts)", parts=exp.Array(expressions=parts)) for parts in (named, filled)]
     # few columns first: all of them are read only where one of these holds its name
-    begun = [exp.EQ(this=column(one.name), expression=exp.Literal.string(one.name)) for one in table.columns[:3]]
+    begun = [
+        exp.EQ(this=column(each_column.name), expression=exp.Literal.string(each_column.name))
+        for each_column in table.columns[:3]
+    ]
     likely = table.numbers_of(exp.or_(*begun))
     if not likely:
         return

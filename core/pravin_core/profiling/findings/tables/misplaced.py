@@ -37,15 +37,15 @@ MOST_LISTED = 60
 def find(table: TableStudy) -> Iterator[Finding]:
     """Pairs of columns, the second with gaps; a sample tells which have too much in common. Each column is counted once."""
     able = of_few_values(table)
-    sampled = {one.name: _cells(table.sample[one.name]) for one in able}
+    sampled = {column.name: _cells(table.sample[column.name]) for column in able}
     counted: dict[str, dict[str, int]] = {}
-    for one, home in permutations(able, 2):
-        if not home.missing or _have_much_in_common(sampled[one.name], sampled[home.name]):
+    for column, home in permutations(able, 2):
+        if not home.missing or _have_much_in_common(sampled[column.name], sampled[home.name]):
             continue
-        for name in (one, home):
+        for name in (column, home):
             if name.name not in counted:
                 counted[name.name] = counts(table, name)
-        yield from _misplaced(table, one, home, counted[one.name], counted[home.name])
+        yield from _misplaced(table, column, home, counted[column.name], counted[home.name])
 
 
 def _cells(coded: Coded) -> dict[str, int]:

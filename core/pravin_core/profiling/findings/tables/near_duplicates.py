@@ -42,8 +42,8 @@ CHANCE = 0.25  # blocks to a record, from which on agreement in these columns is
 
 def find(table: TableStudy) -> Iterator[Finding]:
     """One finding of all such records."""
-    keys = [one for one in table.columns if is_key(one, table.records)]
-    rest = [one for one in table.columns if one not in keys and one.distinct > 1]
+    keys = [each_column for each_column in table.columns if is_key(each_column, table.records)]
+    rest = [each_column for each_column in table.columns if each_column not in keys and each_column.distinct > 1]
     if not LEAST_COLUMNS <= len(rest) <= MOST_COLUMNS or table.records < 10:
         return
     pairs = _pairs(*_blocks(table, rest))
@@ -73,14 +73,16 @@ def _names(rows: Sequence[tuple[int, int, list[str]]]) -> list[str]:
 
 def _blocks(table: TableStudy, rest: Sequence[ColumnProfile]) -> tuple[Array, list[Array]]:
     """The numbers of the records, and for each of four groups of columns, each with some that tell much, a hash of its cells."""
-    ordered = sorted(rest, key=lambda one: -one.distinct)
+    ordered = sorted(rest, key=lambda each_column: -each_column.distinct)
     needed = math.log(table.records) - 1  # of each group: in two of them some ten pairs agree by chance
     for size in range(GROUPS, MOST_TELLING + 1, GROUPS):
         groups = [ordered[:size][at::GROUPS] for at in range(GROUPS)]
         if min(sum(map(_telling, group)) for group in groups) >= needed:
             break
     hashes = [
-        exp.alias_(exp.Anonymous(this="hash", expressions=[text_of(one.name) for one in group]), f"h{at}")
+        exp.alias_(
+            exp.Anonymous(this="hash", expressions=[text_of(each_column.name) for each_column in group]), f"h{at}"
+        )
         for at, group in enumerate(groups)
     ]
     query = exp.select(exp.alias_(column(RECORD), "r"), *hashes).from_(table.source)
@@ -94,8 +96,8 @@ def _pairs(numbers: Array, hashes: Sequence[Array]) -> set[tuple[int, int]]:
     left aside.
     """
     found: set[tuple[int, int]] = set()
-    for one, other in combinations(hashes, AGREEING):
-        pairs = alike(one * MIXER ^ other)
+    for hash_, other in combinations(hashes, AGREEING):
+        pairs = alike(hash_ * MIXER ^ other)
         if 0 < len(pairs) <= min(MOST_PAIRS, CHANCE * len(numbers)):
             found.update((int(min(two)), int(max(two))) for two in numbers[pairs])
     return found if len(found) <= MOST_PAIRS else set()
@@ -137,7 +139,7 @@ def _keep_pairs(table: TableStudy, pairs: set[tuple[int, int]]) -> None:
 
 def _keep_candidates(table: TableStudy, columns: Sequence[ColumnProfile], numbers: Sequence[int]) -> None:
     """The temporary table `candidates(r, c0, c1, …)`: the cells of some records."""
-    cells = [exp.alias_(plain(one), f"c{at}") for at, one in enumerate(columns)]
+    cells = [exp.alias_(plain(each_column), f"c{at}") for at, each_column in enumerate(columns)]
     some = exp.select(exp.alias_(column(RECORD), "r"), *cells).from_(table.source)
     some = some.where(exp.In(this=column(RECORD), expressions=[exp.Literal.number(number) for number in numbers]))
     table.con.execute(sql(temporary_table("candidates", some)))
@@ -153,14 +155,14 @@ def _alike(
     if not _keep_those_that_differ_in_one_or_two(table, differ):
         return []
     score = [
-        template("CASE WHEN x.:c = y.:c AND x.:c <> '' THEN :s ELSE 0 END", c=exp.to_identifier(f"c{at}"), s=exp.Literal.number(f"{_telling(one):.6f}"))
-        for at, one in enumerate((*rest, *keys))
+        template("CASE WHEN x.:c = y.:c AND x.:c <> '' THEN :s ELSE 0 END", c=exp.to_identifier(f"c{at}"), s=exp.Literal.number(f"{_telling(key):.6f}"))
+        for at, key in enumerate((*rest, *keys))
     ]  # fmt: skip
     names = exp.Array(expressions=[
-        template("CASE WHEN :d THEN :n END", d=differs.copy(), n=exp.Literal.string(one.name)) for one, differs in zip(rest, differ, strict=True)
+        template("CASE WHEN :d THEN :n END", d=differs.copy(), n=exp.Literal.string(each_column.name)) for each_column, differs in zip(rest, differ, strict=True)
     ])  # fmt: skip
-    small = [template("NOT :d OR :s", d=exp.paren(differs.copy()), s=exp.paren(_is_small(one, at)))
-             for (at, one), differs in zip(enumerate(rest), differ, strict=True)]  # fmt: skip
+    small = [template("NOT :d OR :s", d=exp.paren(differs.copy()), s=exp.paren(_is_small(each_column, at)))
+             for (at, each_column), differs in zip(enumerate(rest), differ, strict=True)]  # fmt: skip
     enough = 2 * math.log(table.records) + 3
     query = (
         exp.select(

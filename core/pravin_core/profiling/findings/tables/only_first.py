@@ -42,18 +42,19 @@ def _stretched(table: TableStudy, names: Sequence[str]) -> list[str]:
 def find(table: TableStudy) -> Iterator[Finding]:
     """Columns whose gaps follow a value."""
     able = [
-        one
-        for one in table.having(Role.CATEGORY, Role.IDENTIFIER)
-        if 0.15 * table.records <= one.missing <= 0.98 * table.records and one.distinct <= 0.2 * table.records
+        each_column
+        for each_column in table.having(Role.CATEGORY, Role.IDENTIFIER)
+        if 0.15 * table.records <= each_column.missing <= 0.98 * table.records
+        and each_column.distinct <= 0.2 * table.records
     ]
     if table.records < 20:
         return
     if table.records > 4 * HEAD:
-        stretched = _stretched(table, [one.name for one in able])
-        able = [one for one in able if one.name in stretched]
-    for one in able:
+        stretched = _stretched(table, [each_column.name for each_column in able])
+        able = [each_column for each_column in able if each_column.name in stretched]
+    for column_ in able:
         order = f'OVER (ORDER BY "{RECORD}")'
-        rows = exp.select(column(RECORD), exp.alias_(text_of(one.name), "v")).from_(table.source)
+        rows = exp.select(column(RECORD), exp.alias_(text_of(column_.name), "v")).from_(table.source)
         cells = exp.select("v", f"lag(v) {order} AS above", f"lead(v) {order} AS below").from_(rows.subquery("c"))
         sums = exp.select("count_if(v = '' AND above <> '')", "count_if(v = '')", "count_if(v <> '' AND below <> '')",
                           "count_if(v <> '')", "count_if(v <> '' AND above <> '' AND v = above)").from_(cells.subquery("b"))  # fmt: skip
@@ -67,7 +68,7 @@ def find(table: TableStudy) -> Iterator[Finding]:
             and stretches <= 0.1 * missing + 50
         ):
             yield make(
-                KIND, [one.name], "low", missing, table.records,
+                KIND, [column_.name], "low", missing, table.records,
                 f"{some_records(missing)} without a value, in {stretches:,} stretches that each follow one",
-                filters=[make_filter("column", name=one.name, test="missing")],
+                filters=[make_filter("column", name=column_.name, test="missing")],
             )  # fmt: skip

@@ -19,18 +19,18 @@ KIND = Kind("repeated column", "Two columns of more than one value that are alik
 def find(table: TableStudy) -> Iterator[Finding]:
     """Each column that repeats an earlier one."""
     alike: dict[tuple[object, ...], list[ColumnProfile]] = defaultdict(list)
-    for one in table.columns:
-        if one.distinct > 1:
-            alike[(one.distinct, one.missing, one.values[:5])].append(one)
+    for column in table.columns:
+        if column.distinct > 1:
+            alike[(column.distinct, column.missing, column.values[:5])].append(column)
     for group in alike.values():
         gone: set[str] = set()
-        for place, one in enumerate(group):
+        for place, column in enumerate(group):
             for other in group[place + 1 : place + 40]:
                 if other.name in gone:
                     continue
-                differs = template(":a <> :b", a=text_of(one.name), b=text_of(other.name))
+                differs = template(":a <> :b", a=text_of(column.name), b=text_of(other.name))
                 query = exp.select("1").from_(table.source).where(differs).limit(1)
                 if not table.ask(query):
                     gone.add(other.name)
-                    says = f"{other.name} holds the same as {one.name} in every record"
-                    yield make(KIND, [other.name, one.name], "low", table.records, table.records, says)
+                    says = f"{other.name} holds the same as {column.name} in every record"
+                    yield make(KIND, [other.name, column.name], "low", table.records, table.records, says)

@@ -38,14 +38,19 @@ def find(table: TableStudy) -> Iterator[Finding]:
     columns = [column for column in table.columns if column.distinct]
     if len(columns) < 3 or len(columns) > 300:
         return
-    forms = {one.name: _Form(one, _some([text for text in table.sample[one.name].texts if text])) for one in columns}
+    forms = {
+        each_column.name: _Form(each_column, _some([text for text in table.sample[each_column.name].texts if text]))
+        for each_column in columns
+    }
     strict = [column for column in columns if forms[column.name].strict]
     if len(strict) < 2:
         return
-    doubtful = [one for one in strict if forms[one.name].misfits]
+    doubtful = [each_column for each_column in strict if forms[each_column.name].misfits]
     if len(doubtful) < 2:
         return
-    odd = [template("CASE WHEN :fits THEN 0 ELSE 1 END", fits=forms[one.name].fits()) for one in doubtful]
+    odd = [
+        template("CASE WHEN :fits THEN 0 ELSE 1 END", fits=forms[each_column.name].fits()) for each_column in doubtful
+    ]
     several = template("list_sum(:parts) >= 2", parts=exp.Array(expressions=odd))
     cells = [text_of(column.name) for column in table.columns]
     query = (

@@ -67,7 +67,7 @@ def _likely_pairs(total: str, names: list[str], numbers: dict[str, Array]) -> li
 
 
 def _wrong(table: TableStudy, total: str, parts: list[str]) -> Iterator[Finding]:
-    profiles = {one.name: one for one in table.columns}
+    profiles = {each_column.name: each_column for each_column in table.columns}
     columns = [profiles[name] for name in (total, *parts)]
     added = " + ".join(number_of(column) for column in columns[1:])
     off, allowed = f"abs({added} - {number_of(columns[0])})", f"{tolerance_of(table, total):.10g}"

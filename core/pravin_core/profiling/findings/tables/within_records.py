@@ -38,13 +38,13 @@ MOST_DATES, MOST_NUMBERS, MOST_LENGTHS = 8, 14, 60
 def find(table: TableStudy) -> Iterator[Finding]:
     """A sample tells which columns agree; all records are asked only about these."""
     days = table.sampled_days
-    dates = [one for one in table.columns if one.name in days][:MOST_DATES]
-    pairs = [(one, other) for one, other in permutations(dates, 2) if one.type is other.type]
+    dates = [column for column in table.columns if column.name in days][:MOST_DATES]
+    pairs = [(column, other) for column, other in permutations(dates, 2) if column.type is other.type]
     for first, second in pairs:
         yield from _order(table, first, second, days[second.name] - days[first.name])
-    lengths = [one for one in table.columns if one.name in table.sampled_numbers and 1 < one.distinct < 5000][
-        :MOST_LENGTHS
-    ]
+    lengths = [
+        column for column in table.columns if column.name in table.sampled_numbers and 1 < column.distinct < 5000
+    ][:MOST_LENGTHS]
     for first, second in pairs:
         apart = days[second.name] - days[first.name]
         for length in lengths:
@@ -100,7 +100,11 @@ def _agrees(one: Array, other: Array, tolerance: float) -> bool:
 
 def _products(table: TableStudy) -> Iterator[Finding]:
     numbers = {name: cells for name, cells in table.sampled_numbers.items() if np.isfinite(cells).sum() >= LEAST}
-    profiles = {one.name: one for one in table.columns if one.name in list(numbers)[:MOST_NUMBERS] and one.distinct > 1}
+    profiles = {
+        column.name: column
+        for column in table.columns
+        if column.name in list(numbers)[:MOST_NUMBERS] and column.distinct > 1
+    }
     for goal in profiles:
         for one, other in combinations([name for name in profiles if name != goal], 2):
             if (tolerance := _is_product(numbers[goal], numbers[one], numbers[other], table, goal)) is None:

@@ -36,12 +36,12 @@ class FormulaFilter(Filter):
 
     def condition(self, types: Mapping[str, DataType], rules: Mapping[int, str]) -> exp.Expr:
         columns = [Column(name, kind) for name, kind in types.items()]
-        found = condition(self.value, columns)  # raises FormulaError where it does not fit the types
+        formula = condition(self.value, columns)  # raises FormulaError where it does not fit the types
         cells = {
             name: template("nullif(:c, '')", c=column(name)) if types[name] is DataType.TEXT else column(name)
-            for name in found.reads
+            for name in formula.reads
         }
-        return never_null(placed(found.expression, cells))
+        return never_null(placed(formula.expression, cells))
 
 
 FILTER = FormulaFilter

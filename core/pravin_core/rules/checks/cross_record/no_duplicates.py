@@ -44,7 +44,8 @@ class NoDuplicates(RecordsCheck):
 
     def broken_records(self, live: exp.Select, columns: Sequence[Column]) -> exp.Select:
         cells = [
-            template("key_text(:c)", c=col(one.name)) if self.alike else col(one.name) for one in self.chosen(columns)
+            template("key_text(:c)", c=col(column.name)) if self.alike else col(column.name)
+            for column in self.chosen(columns)
         ]
         times = exp.Window(this=template("count(*)"), partition_by=cells)
         counted = exp.select(col(RECORD), exp.alias_(times, "times")).from_(live.subquery("live"))

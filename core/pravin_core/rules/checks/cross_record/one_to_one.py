@@ -49,10 +49,10 @@ class OneToOne(RecordsCheck):
         return self
 
     def sentence(self) -> list[Part]:
-        one, other = (Part(text=name, data=True) for name in self.columns)
+        part, other = (Part(text=name, data=True) for name in self.columns)
         if self.direction == "both":
-            return [one, text(" and "), other, text(" determine each other."), *consequence_words(self.consequence)]
-        return [one, text(" determines "), other, text("."), *consequence_words(self.consequence)]
+            return [part, text(" and "), other, text(" determine each other."), *consequence_words(self.consequence)]
+        return [part, text(" determines "), other, text("."), *consequence_words(self.consequence)]
 
     def broken_records(self, live: exp.Select, columns: Sequence[Column]) -> exp.Select:
         a, b = (as_text(col(name)) for name in self.columns)

@@ -69,10 +69,16 @@ class CompareColumns(Check):
         ]
 
     def breaks_among(self, cell: exp.Expr, column: Column, table: Sequence[tuple[Column, exp.Expr]]) -> exp.Expr:
-        other, right = next((one, made) for one, made in table if one.name == self.other)
+        other, right = next((each_column, made) for each_column, made in table if each_column.name == self.other)
         kinds = {
-            ("number" if one.type in NUMBERS else "date" if one.type in _DATES else one.type.value)
-            for one in (column, other)
+            (
+                "number"
+                if each_column.type in NUMBERS
+                else "date"
+                if each_column.type in _DATES
+                else each_column.type.value
+            )
+            for each_column in (column, other)
         }
         if len(kinds) > 1:
             raise RulebookError(

@@ -66,11 +66,11 @@ class DateWindow(Check):
             if self.ahead == 0
             else f"at most {counted(self.ahead, 'day')} after"
         )
-        said = " and ".join(part for part in (back, ahead) if part)
+        text_ = " and ".join(part for part in (back, ahead) if part)
         return [
             *self.meant(),
             self.verb(" is ", " are "),
-            text(f"{said} the day of the delivery."),
+            text(f"{text_} the day of the delivery."),
             *consequence_words(self.consequence),
         ]
 

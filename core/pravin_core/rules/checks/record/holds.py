@@ -53,9 +53,9 @@ class Holds(Check):
         return self.breaks_among(cell, column, [(column, cell)])
 
     def breaks_among(self, cell: exp.Expr, column: Column, table: Sequence[tuple[Column, exp.Expr]]) -> exp.Expr:
-        found = condition(self.formula, [one for one, _ in table]).expression
-        cells = {one.name: made for one, made in table}
-        return template("coalesce(NOT :holds, false)", holds=exp.paren(placed(found, cells)))
+        expression = condition(self.formula, [each_column for each_column, _ in table]).expression
+        cells = {each_column.name: made for each_column, made in table}
+        return template("coalesce(NOT :holds, false)", holds=exp.paren(placed(expression, cells)))
 
     def phrase(self) -> str:
         return f"does not fit: {self.formula} does not hold"

@@ -58,12 +58,12 @@ class InRange(Check):
         verb = self.verb(" is", " are").text
         low, high = (Part(text=bound, data=True) for bound in (self.low or "", self.high or ""))
         if self.low and self.high:
-            said = [text(f"{verb} between "), low, text(" and "), high, text(".")]
+            parts = [text(f"{verb} between "), low, text(" and "), high, text(".")]
         elif self.low:
-            said = [text(f"{verb} not below "), low, text(".")]
+            parts = [text(f"{verb} not below "), low, text(".")]
         else:
-            said = [text(f"{verb} not above "), high, text(".")]
-        return [*self.meant(), *said, *consequence_words(self.consequence)]
+            parts = [text(f"{verb} not above "), high, text(".")]
+        return [*self.meant(), *parts, *consequence_words(self.consequence)]
 
     def breaks(self, cell: exp.Expr, column: Column) -> exp.Expr:
         target = _bound_type(self.low or self.high or "")

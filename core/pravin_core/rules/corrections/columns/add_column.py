@@ -74,7 +74,7 @@ class AddColumn(Derivation):
 
     def derive(self, table: Sequence[Column]) -> list[Corrected]:
         if self.copy_of:
-            return [Corrected(col(self.copy_of), next(one.type for one in table if one.name == self.copy_of))]
+            return [Corrected(col(self.copy_of), next(column.type for column in table if column.name == self.copy_of))]
         target = exp.DataType.build(SQL_TYPES[self.type], dialect="duckdb")
         value: exp.Expr = (
             exp.TryCast(this=exp.Literal.string(self.value), to=target)

@@ -55,7 +55,7 @@ class DropColumns(TableCorrection):
         return [text("Drop " if self.those == "remove" else "Keep only "), *self._meant().meant(), text(".")]
 
     def reshape(self, table: Table) -> TableTransform:
-        chosen = {one.name for one in self._meant().chosen(table.columns)}
+        chosen = {each_column.name for each_column in self._meant().chosen(table.columns)}
         kept = tuple(column for column in table.columns if (column.name in chosen) == (self.those == "keep only"))
         cells = [cell for cell in table.cells() if cell[0] in kept]
         return TableTransform(((table.step(1), table.select(cells)),), kept, len(table.columns) - len(kept))

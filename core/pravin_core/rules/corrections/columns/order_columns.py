@@ -58,11 +58,11 @@ class OrderColumns(TableCorrection):
         moved = [by_name[name] for name in self.columns]
         rest = [column for column in table.columns if column.name not in self.columns]
         at = {"first": 0, "last": len(rest)}.get(
-            self.place, next((i + 1 for i, one in enumerate(rest) if one.name == self.anchor), 0)
+            self.place, next((i + 1 for i, each_column in enumerate(rest) if each_column.name == self.anchor), 0)
         )
         columns = (*rest[:at], *moved, *rest[at:])
-        cells = {one.name: cell for one, cell in table.cells()}
-        touched = sum(one is not other for one, other in zip(columns, table.columns, strict=True))
+        cells = {each_column.name: cell for each_column, cell in table.cells()}
+        touched = sum(each_column is not other for each_column, other in zip(columns, table.columns, strict=True))
         return TableTransform(
             ((table.step(1), table.select([(column, cells[column.name]) for column in columns])),), columns, touched
         )

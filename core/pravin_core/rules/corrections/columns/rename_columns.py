@@ -107,13 +107,13 @@ class RenameColumns(TableCorrection):
 
     def sentence(self) -> list[Part]:
         if self.way == "list":
-            one, more = self.names[0], len(self.names) - 1
+            new_name, more = self.names[0], len(self.names) - 1
             rest = f" and {more:,} more." if more else "."
             return [
                 text("Rename "),
-                Part(text=one.code, data=True),
+                Part(text=new_name.code, data=True),
                 text(" to "),
-                Part(text=one.meaning, data=True),
+                Part(text=new_name.meaning, data=True),
                 text(rest),
             ]
         ways = {
@@ -129,7 +129,7 @@ class RenameColumns(TableCorrection):
 
     def reshape(self, table: Table) -> TableTransform:
         chosen = (
-            {one.name for one in self._meant().chosen(table.columns)}
+            {each_column.name for each_column in self._meant().chosen(table.columns)}
             if self.columns or self.by
             else {column.name for column in table.columns}
         )
@@ -145,9 +145,9 @@ class RenameColumns(TableCorrection):
                     f"{one.name!r} cannot be called {name!r}: {'that name is taken by ' + repr(other.name) if other is not one else 'it is not a name'}.",
                     rule=self.id, column=one.name,
                 )  # fmt: skip
-        columns = tuple(replace(one, name=name) for one, name in named)
-        cells = [(new, col(one.name)) for new, (one, _) in zip(columns, named, strict=True)]
-        touched = sum(one.name != name for one, name in named)
+        columns = tuple(replace(each_column, name=name) for each_column, name in named)
+        cells = [(new, col(each_column.name)) for new, (each_column, _) in zip(columns, named, strict=True)]
+        touched = sum(each_column.name != name for each_column, name in named)
         return TableTransform(((table.step(1), table.select(cells)),), columns, touched)
 
     def _name(self, name: str, listed: dict[str, str]) -> str:

@@ -63,7 +63,7 @@ class DatePart(Derivation):
         ]
 
     def derive(self, table: Sequence[Column]) -> list[Corrected]:
-        moment = moment_in(col(self.column), next(one for one in table if one.name == self.column))
+        moment = moment_in(col(self.column), next(column for column in table if column.name == self.column))
         return [Corrected(template(f"CAST({_PARTS[self.part]} AS BIGINT)", m=moment), DataType.WHOLE)]
 
 

@@ -73,7 +73,7 @@ class ColumnDifference(Derivation):
         ]  # fmt: skip
 
     def derive(self, table: Sequence[Column]) -> list[Corrected]:
-        by_name = {one.name: one for one in table}
+        by_name = {column.name: column for column in table}
         read = number_in if self.unit == "number" else moment_in
         a, b = (read(col(name), by_name[name]) for name in (self.first, self.second))
         if self.unit == "number":

@@ -108,7 +108,7 @@ class Fill(ColumnCorrection):
         if self.by_what == "value":
             found: exp.Expr = exp.TryCast(this=exp.Literal.string(self.value), to=target)
         elif self.by_what == "other columns":
-            types = {one.name: one.type for one in table}
+            types = {each_column.name: each_column.type for each_column in table}
             cells = [
                 col(n) if types[n] is column.type else exp.TryCast(this=as_text(col(n)), to=target) for n in self.others
             ]

@@ -52,11 +52,16 @@ class AppendTable(TableCorrection):
         theirs = {column.name.lower(): column for column in other.columns}
         own = {column.name.lower() for column in table.columns}
         new = [column for column in other.columns if column.name.lower() not in own] if self.more_columns else []
-        columns = (*table.columns, *(Column(one.name, one.type) for one in new))
+        columns = (*table.columns, *(Column(each_column.name, each_column.type) for each_column in new))
         nothing = {cells_changed(table.number): _zero(), cells_failed(table.number): _zero()}
-        upper_cells = [*table.cells(), *((one, exp.cast(exp.null(), SQL_TYPES[one.type])) for one in new)]
+        upper_cells = [
+            *table.cells(),
+            *((each_column, exp.cast(exp.null(), SQL_TYPES[each_column.type])) for each_column in new),
+        ]
         lost_names = [
-            failed_text(table.number, at) for at, one in enumerate(table.columns) if one.type is not DataType.TEXT
+            failed_text(table.number, at)
+            for at, each_column in enumerate(table.columns)
+            if each_column.type is not DataType.TEXT
         ]
         typed = [column for column in table.columns if column.type is not DataType.TEXT]
         empty = {name: exp.cast(exp.null(), "VARCHAR") for name in lost_names}
@@ -83,11 +88,11 @@ class AppendTable(TableCorrection):
                 if source.type is DataType.TEXT
                 else col(source.name)
             )
-            made = exp.TryCast(this=cell, to=exp.DataType.build(SQL_TYPES[column.type], dialect="duckdb"))
-            lower_cells.append((column, made))
+            try_cast = exp.TryCast(this=cell, to=exp.DataType.build(SQL_TYPES[column.type], dialect="duckdb"))
+            lower_cells.append((column, try_cast))
             if column in typed:
                 lost[lost_names[typed.index(column)]] = template(
-                    "CASE WHEN :m IS NULL THEN CAST(:c AS VARCHAR) END", m=made, c=cell
+                    "CASE WHEN :m IS NULL THEN CAST(:c AS VARCHAR) END", m=try_cast, c=cell
                 )
         lower = table.select(lower_cells, {**kept, **nothing, **lost}, exp.to_table(reference(self.reference)))
         both = exp.select(exp.Star()).from_(exp.union(upper, lower, distinct=False).subquery("both"))
@@ -97,7 +102,7 @@ class AppendTable(TableCorrection):
             columns,
             len(new),
             carried,
-            tuple(zip([one.name for one in typed], lost_names, strict=True)),
+            tuple(zip([each_column.name for each_column in typed], lost_names, strict=True)),
         )
 
 

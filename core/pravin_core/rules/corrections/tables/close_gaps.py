@@ -73,7 +73,7 @@ class CloseGaps(TableCorrection):
         place = row_number([col(table.order)], [live])
         steps = [(table.step(0), exp.select(*known, exp.alias_(place, "__pos")).from_(table.name))]
         source = exp.to_table(table.step(0)).as_("t")
-        cells = {one.name: cell for one, cell in table.cells("t")}
+        cells = {each_column.name: cell for each_column, cell in table.cells("t")}
         differs = []
         for at, name in enumerate(self.columns, start=1):
             up = exp.select(exp.alias_(row_number([col(table.order)]), "__pos"), exp.alias_(col(name), "__value"))

@@ -74,18 +74,18 @@ class ColumnsToRecords(TableCorrection):
         if not turned:
             raise RulebookError("No column is turned into records.", rule=self.id, advice="Choose at least one column.")
         rest = [column for column in table.columns if column not in turned]
-        if clash := {self.names.lower(), self.values.lower()} & {one.name.lower() for one in rest}:
+        if clash := {self.names.lower(), self.values.lower()} & {each_column.name.lower() for each_column in rest}:
             raise RulebookError(f"The column {min(clash)!r} is there already.", rule=self.id, column=min(clash))
-        kinds = {one.type for one in turned}
+        kinds = {each_column.type for each_column in turned}
         kind = kinds.pop() if len(kinds) == 1 else DataType.TEXT
         places = [
-            template("CASE WHEN :c IS NOT NULL THEN :n END", c=col(one.name), n=exp.Literal.number(at))
-            for at, one in enumerate(turned, 1)
+            template("CASE WHEN :c IS NOT NULL THEN :n END", c=col(each_column.name), n=exp.Literal.number(at))
+            for at, each_column in enumerate(turned, 1)
         ]
         items = template("list_filter(:l, lambda __p: __p IS NOT NULL)", l=exp.Array(expressions=places))
         name = template(
             "list_extract(:names, __item)",
-            names=exp.Array(expressions=[exp.Literal.string(one.name) for one in turned]),
+            names=exp.Array(expressions=[exp.Literal.string(each_column.name) for each_column in turned]),
         )
         value = exp.Case()
         for at, one in enumerate(turned, 1):
@@ -93,7 +93,7 @@ class ColumnsToRecords(TableCorrection):
             value = value.when(template("__item = :n", n=exp.Literal.number(at)), cell)
         columns = (*rest, Column(self.names), Column(self.values, kind))
         cells = [
-            *((one, col(one.name)) for one in rest),
+            *((each_column, col(each_column.name)) for each_column in rest),
             (Column(self.names), name),
             (Column(self.values, kind), value),
         ]

@@ -219,7 +219,10 @@ class LookUp(TableCorrection):
         step = table.step(1)
         cells = [
             *table.cells(),
-            *((one, _typed(f"struct_extract(list_extract(__all, 1), 'c{at}')", one)) for at, one in enumerate(new)),
+            *(
+                (column, _typed(f"struct_extract(list_extract(__all, 1), 'c{at}')", column))
+                for at, column in enumerate(new)
+            ),
         ]
         result = table.select(cells, self._tracing(table), exp.to_table(step))
         carried, lost = self._ends(table)
@@ -239,7 +242,7 @@ class LookUp(TableCorrection):
         windowed = replace(table, name=fated, system_columns=(*table.system_columns, *carried))
         cells = [
             *windowed.cells(),
-            *((one, _typed(f"struct_extract(__item, 'c{at}')", one)) for at, one in enumerate(new)),
+            *((column, _typed(f"struct_extract(__item, 'c{at}')", column)) for at, column in enumerate(new)),
         ]
         shaped = expanded(windowed, exp.column("__all"), (*table.columns, *new), cells)
         return replace(

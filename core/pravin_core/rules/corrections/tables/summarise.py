@@ -96,13 +96,16 @@ class Summarise(TableCorrection):
             if measure.what != "records" and not measure.column:
                 raise RulebookError(f"The result {measure.name!r} needs a column.", rule=self.id)
             column, value = self._measured(measure, by_name.get(measure.column), col(table.order))
-            if column.name.lower() in {name.lower() for name in (*self.groups, *(one.name for one in new))}:
+            if column.name.lower() in {
+                name.lower() for name in (*self.groups, *(each_column.name for each_column in new))
+            }:
                 raise RulebookError(f"Two columns would be called {column.name!r}.", rule=self.id, column=column.name)
             new.append(column)
             expressions.append(value)
         cells = [(by_name[name], col(name, "t")) for name in self.groups]
         cells += [
-            (one, template("CASE WHEN :own THEN :m END", own=is_first(), m=of_group(at))) for at, one in enumerate(new)
+            (each_column, template("CASE WHEN :own THEN :m END", own=is_first(), m=of_group(at)))
+            for at, each_column in enumerate(new)
         ]
         result = merge(table, self.groups, expressions, cells)
         columns = (*(by_name[name] for name in self.groups), *new)

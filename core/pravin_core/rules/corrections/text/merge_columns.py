@@ -63,7 +63,7 @@ class MergeColumns(Derivation):
         ]
 
     def derive(self, table: Sequence[Column]) -> list[Corrected]:
-        types = {one.name: one.type for one in table}
+        types = {column.name: column.type for column in table}
         parts = [exp.Literal.string(self.mark), *(written(col(name), types[name]) for name in self.columns)]
         whole = exp.Anonymous(this="concat_ws", expressions=parts)
         return [Corrected(template("nullif(:w, '')", w=whole))]

@@ -54,8 +54,8 @@ class Compute(Derivation):
         return self.columns
 
     def derive(self, table: Sequence[Column]) -> list[Corrected]:
-        found = parse(self.formula, table)
-        return [Corrected(found.expression, found.type, written=as_text(found.expression))]
+        formula = parse(self.formula, table)
+        return [Corrected(formula.expression, formula.type, written=as_text(formula.expression))]
 
 
 KIND = Compute

@@ -101,8 +101,8 @@ class Translate(Conversion):
         if self.code_list:
             by = [text(" by the code list "), Part(text=self.code_list, data=True)]
             return [text("Map "), *self.meant(), *by, *rest]
-        one = self.codes[0]
-        shown = [Part(text=one.code, data=True), text(" to "), Part(text=one.meaning or "missing", data=True)]
+        code = self.codes[0]
+        shown = [Part(text=code.code, data=True), text(" to "), Part(text=code.meaning or "missing", data=True)]
         more = [text(f" and {len(self.codes) - 1:,} more")] if len(self.codes) > 1 else []
         return [text("Map "), *self.meant(), text(": "), *shown, *more, *rest]
 

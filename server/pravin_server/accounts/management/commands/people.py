@@ -53,12 +53,12 @@ class Command(BaseCommand):
             _, text = people.add_person(THIS_MACHINE, username, options["name"], roles)
             self.stdout.write(f"{options['address']}/join/{text}")
         else:
-            found = User.objects.filter(username=username).first()
-            if found is None:
+            user = User.objects.filter(username=username).first()
+            if user is None:
                 raise CommandError(f"Nobody signs in as {username!r}.")
             if action == "reset":
-                self.stdout.write(f"{options['address']}/join/{people.reset_password(THIS_MACHINE, found.pk)}")
+                self.stdout.write(f"{options['address']}/join/{people.reset_password(THIS_MACHINE, user.pk)}")
             elif action == "roles":
-                people.change_person(THIS_MACHINE, found.pk, None, roles, None)
+                people.change_person(THIS_MACHINE, user.pk, None, roles, None)
             else:
-                people.change_person(THIS_MACHINE, found.pk, None, None, action == "enable")
+                people.change_person(THIS_MACHINE, user.pk, None, None, action == "enable")

@@ -11,9 +11,9 @@ class Command(BaseCommand):
     help = "Whether anything in the record of activity was changed, taken away or put in."
 
     def handle(self, *args: Any, **options: Any) -> None:
-        found = verify()
-        if found.broken is not None:
-            raise CommandError(f"The record is broken at entry {found.broken}: {found.why}.")
+        builder = verify()
+        if builder.broken is not None:
+            raise CommandError(f"The record is broken at entry {builder.broken}: {builder.why}.")
         self.stdout.write(
-            f"{found.entries:,} entries, each follows the one before. The newest: {found.newest or 'none'}"
+            f"{builder.entries:,} entries, each follows the one before. The newest: {builder.newest or 'none'}"
         )

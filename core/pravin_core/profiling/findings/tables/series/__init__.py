@@ -18,9 +18,13 @@ __all__ = ["AGAIN", "GAP", "OFF", "ORDER", "SPIKE", "STUCK", "find"]
 
 def find(table: TableStudy) -> Iterator[Finding]:
     """What is wrong with the order and the steps of moments, and with values along them."""
-    for one in table.having(Role.TIME):
-        if one.type in (DataType.DATE, DataType.DATETIME) and one.dates and one.dates.count > 0.6 * table.records > 12:
-            yield from order(table, one)
+    for column in table.having(Role.TIME):
+        if (
+            column.type in (DataType.DATE, DataType.DATETIME)
+            and column.dates
+            and column.dates.count > 0.6 * table.records > 12
+        ):
+            yield from order(table, column)
     if (series := series_of(table)) is not None:
         yield from steps.find(series)
         yield from values.find(series)

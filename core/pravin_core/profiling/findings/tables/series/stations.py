@@ -44,7 +44,14 @@ def moment_in(profile: ColumnProfile) -> exp.Expr:
 
 def series_of(table: TableStudy) -> Series | None:
     """The series that the first column of moments makes, kept for queries; None when its moments make none."""
-    moment = next((one for one in table.having(Role.TIME) if one.type is DataType.DATETIME and one.dates), None)
+    moment = next(
+        (
+            each_column
+            for each_column in table.having(Role.TIME)
+            if each_column.type is DataType.DATETIME and each_column.dates
+        ),
+        None,
+    )
     if moment is None or moment.dates is None or moment.distinct < LEAST_MOMENTS:
         return None
     station = None
@@ -63,12 +70,16 @@ def series_of(table: TableStudy) -> Series | None:
 def _station(table: TableStudy, moment: ColumnProfile, moments: int) -> ColumnProfile | None:
     """The column whose values have a series each: that with the fewest values in which hardly
     any moment comes twice, and which have ten moments each on average."""
-    able = [one for one in table.having(Role.IDENTIFIER, Role.CATEGORY) if 2 <= one.distinct <= MOST_SERIES]
-    for one in sorted(able, key=lambda one: one.distinct):
-        if moments < LEAST_LENGTH * one.distinct:
+    able = [
+        each_column
+        for each_column in table.having(Role.IDENTIFIER, Role.CATEGORY)
+        if 2 <= each_column.distinct <= MOST_SERIES
+    ]
+    for column_ in sorted(able, key=lambda each_column: each_column.distinct):
+        if moments < LEAST_LENGTH * column_.distinct:
             return None
-        pair = exp.select(exp.alias_(text_of(one.name), "a"), exp.alias_(text_of(moment.name), "b"))
+        pair = exp.select(exp.alias_(text_of(column_.name), "a"), exp.alias_(text_of(moment.name), "b"))
         pairs = exp.select("count(DISTINCT (a, b))").from_(pair.from_(table.source).subquery("p"))
         if table.ask(pairs)[0][0] > NEARLY_ALL * moments:
-            return one
+            return column_
     return None

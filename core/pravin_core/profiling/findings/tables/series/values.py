@@ -74,15 +74,15 @@ def find(series: Series) -> Iterator[Finding]:
     """Stuck values and spikes of the quantities, as many at a time as their cells allow."""
     records = series.table.records
     able = [
-        one for one in series.table.having(Role.QUANTITY)
-        if one.numbers and one.numbers.count > 0.5 * records and one.distinct > 10
+        each_column for each_column in series.table.having(Role.QUANTITY)
+        if each_column.numbers and each_column.numbers.count > 0.5 * records and each_column.distinct > 10
     ]  # fmt: skip
     for some in _batches(able, records):
         yield from _stuck(series, some)
     smooth: dict[str, Limit] = {}
     for some in _batches(able, min(records, LOOKED_AT)):
         smooth |= {some[q].name: limit for q, limit in _smooth(series, some).items()}
-    for some in _batches([one for one in able if one.name in smooth], records):
+    for some in _batches([each_column for each_column in able if each_column.name in smooth], records):
         yield from _spikes(series, some, smooth)
 
 
@@ -94,7 +94,7 @@ def _batches(profiles: Sequence[ColumnProfile], records: int) -> Iterator[Sequen
 
 def _look_at(series: Series, profiles: Sequence[ColumnProfile], cell: Cell, most: int | None = None) -> None:
     """`looked_at(q, r, s, m, v)`: the cells of some quantities (by their place), at the first moments of the first stations."""
-    values = exp.Array(expressions=[cell(text_of(one.name)) for one in profiles])
+    values = exp.Array(expressions=[cell(text_of(profile.name)) for profile in profiles])
     cells = exp.select(column(RECORD).as_("r"), exp.alias_(values, "each")).from_(series.table.source)
     ordered = exp.select("r", "s", "m").from_("series")
     if most is not None and most < series.table.records:
@@ -146,16 +146,16 @@ def _smooth(series: Series, profiles: Sequence[ColumnProfile]) -> dict[int, Limi
     """By the place of a smooth quantity how far off a spike is, and how far apart in time its neighbours may be."""
     _look_at(series, profiles, double_of, LOOKED_AT)
     series.table.con.execute(_NEIGHBOURS)
-    found = series.table.con.execute(_TYPICAL).fetchall()
+    rows = series.table.con.execute(_TYPICAL).fetchall()
     return {
-        q: (max(6 * off, 5 * tail), APART * apart) for q, off, wide, tail, apart in found if 0 < off <= SMOOTH * wide
+        q: (max(6 * off, 5 * tail), APART * apart) for q, off, wide, tail, apart in rows if 0 < off <= SMOOTH * wide
     }
 
 
 def _spikes(series: Series, profiles: Sequence[ColumnProfile], smooth: dict[str, Limit]) -> Iterator[Finding]:
     _look_at(series, profiles, double_of)
     series.table.con.execute(_NEIGHBOURS)
-    limits = {q: smooth[one.name] for q, one in enumerate(profiles)}
+    limits = {q: smooth[profile.name] for q, profile in enumerate(profiles)}
     where = f" of its {series.station.name}" if series.station else ""
     for q, rows in _by_quantity(series.table.con, _SPIKES, limits):
         if len(rows) > FEW * series.table.records:
