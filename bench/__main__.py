@@ -32,12 +32,12 @@ def measure(command: list[str]) -> tuple[float, float]:
 
 def compare(name: str, ours: list[str], theirs: list[str], runs: int, clean: Callable[[], None]) -> None:
     """Run two commands in turn and print the medians of time and peak memory, and their ratios."""
-    taken = []
+    timings = []
     for _ in range(runs):
-        taken.append((measure(ours), measure(theirs)))
+        timings.append((measure(ours), measure(theirs)))
         clean()
     (s1, m1), (s2, m2) = (
-        tuple(statistics.median(run[side][what] for run in taken) for what in (0, 1)) for side in (0, 1)
+        tuple(statistics.median(run[side][what] for run in timings) for what in (0, 1)) for side in (0, 1)
     )
     print(f"{name:14}{s1:10.1f}{m1:8.0f}{s2:10.1f}{m2:8.0f}{s1 / s2:8.2f}{m1 / m2:8.2f}", flush=True)
 
@@ -68,15 +68,15 @@ def make_table(work: Path, records: int) -> Path:
 
 def growth(work: Path, records: int) -> None:
     """Profile of five times as many records: time and memory against once as many."""
-    taken = []
+    timings = []
     for count in (records, 5 * records):
         table = make_table(work, count)
-        taken.append(
+        timings.append(
             measure([sys.executable, "-m", "bench.core", "profile", str(table), "--json", str(work / "p.json")])
         )
         table.unlink()
-        print(f"profile of {count:>10,} records {taken[-1][0]:8.1f} s {taken[-1][1]:6.0f} MB", flush=True)
-    print(f"{'':30}times {taken[1][0] / taken[0][0]:.1f} and {taken[1][1] / taken[0][1]:.1f}")
+        print(f"profile of {count:>10,} records {timings[-1][0]:8.1f} s {timings[-1][1]:6.0f} MB", flush=True)
+    print(f"{'':30}times {timings[1][0] / timings[0][0]:.1f} and {timings[1][1] / timings[0][1]:.1f}")
 
 
 def commands(work: Path, records: int, runs: int) -> None:
@@ -95,19 +95,19 @@ def commands(work: Path, records: int, runs: int) -> None:
         "run", [*core, "run", str(HERE / "rulebook.json"), str(table), "--out", str(work / "ours")],
         [*plain, "run", str(table), str(work / "theirs")], runs, lambda: None,
     )  # fmt: skip
-    said = json.loads((work / "ours" / "run.json").read_text())["reconciliation"]
-    print("every record accounted for:", said["balances"], said)
+    result = json.loads((work / "ours" / "run.json").read_text())["reconciliation"]
+    print("every record accounted for:", result["balances"], result)
 
 
 def rulebook(work: Path, records: int, runs: int) -> None:
     """Sixty rules, from file to result, against the same work by hand; and how soon the effect of one rule is there."""
     table = make_table(work, records)
     print(f"60 rules over {records:,} records x 31 columns, {runs} runs each, medians")
-    taken: dict[str, list[tuple[float, float]]] = {way: [] for way in ("pravin", "pandas", "polars")}
+    timings: dict[str, list[tuple[float, float]]] = {way: [] for way in ("pravin", "pandas", "polars")}
     for _ in range(runs):
-        for way, of in taken.items():
+        for way, of in timings.items():
             of.append(measure([sys.executable, "-m", "bench.rules", way, str(table)]))
-    middle = {way: [statistics.median(one[what] for one in of) for what in (0, 1)] for way, of in taken.items()}
+    middle = {way: [statistics.median(item[what] for item in of) for what in (0, 1)] for way, of in timings.items()}
     for way, (seconds, memory) in middle.items():
         print(
             f"{way:10}{seconds:8.1f} s{memory:8.0f} MB   ours is {middle['pravin'][0] / seconds:.2f} times its time",

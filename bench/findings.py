@@ -61,14 +61,14 @@ def cells_of(finding: Finding, snapshot: Snapshot, work: Path) -> set[Cell]:
 
 def measure(seed: int, tables: int, records: int, show: bool) -> int:
     """Print recall and precision by kind; returns how many kinds miss the mark."""
-    wanted: dict[str, set[tuple[int, int, str]]] = defaultdict(set)
-    found: dict[str, set[tuple[int, int, str]]] = defaultdict(set)
+    requested: dict[str, set[tuple[int, int, str]]] = defaultdict(set)
+    results: dict[str, set[tuple[int, int, str]]] = defaultdict(set)
     wrong, width = Counter[str](), 0
     with tempfile.TemporaryDirectory(prefix="pravin-findings-") as place:
         work = Path(place)
         for number in range(tables):
             path, truth = write(work, seed, number, records, faults=True)
-            _compare(path, truth, number, wanted, found, work, show)
+            _compare(path, truth, number, requested, results, work, show)
         for number in range(tables):
             path, _ = write(work, seed, number + 1000, records, faults=False)
             snapshot = snapshot_of(path)
@@ -82,12 +82,12 @@ def measure(seed: int, tables: int, records: int, show: bool) -> int:
     print(f"{'seed ' + str(seed):28}{'cells':>8}{'recall':>9}{'precision':>11}")
     missed = 0
     for kind in MEASURED:
-        true, said = wanted[kind], found[kind]
-        if not true and not said:
+        true, own_results = requested[kind], results[kind]
+        if not true and not own_results:
             print(f"{kind:28}{'none made':>8}")
             continue
-        both = len(true & said)
-        recall, precision = both / (len(true) or 1), both / (len(said) or 1)
+        both = len(true & own_results)
+        recall, precision = both / (len(true) or 1), both / (len(own_results) or 1)
         bad = recall < 0.95 or precision < 0.9
         missed += bad
         print(f"{kind:28}{len(true):>8}{recall:>9.3f}{precision:>11.3f}{'   misses the mark' if bad else ''}")
@@ -109,31 +109,31 @@ def _compare(
     snapshot = snapshot_of(path)
     profile = profile_snapshot(snapshot, work / "scratch", NOW)
     true: dict[str, set[Cell]] = defaultdict(set)
-    said: dict[str, set[Cell]] = defaultdict(set)
+    fields: dict[str, set[Cell]] = defaultdict(set)
     for entry in truth.entries:
         true[str(entry["kind"])].add((int(str(entry["row"])), str(entry["column"])))
     if profile.unjudged:
         sys.exit(f"not judged: {profile.unjudged}")
     for finding in profile.findings:
         if finding.kind in MEASURED:
-            said[finding.kind] |= cells_of(finding, snapshot, work)
+            fields[finding.kind] |= cells_of(finding, snapshot, work)
     # cells of shifted records and header rows are not what a column's findings are measured by
     spoiled = {row for kind in (*OF_RECORDS, "near duplicates") for row, _ in true[kind]}
     for kind in MEASURED:
         mine = {cell for cell in true[kind] if kind in (*OF_RECORDS, "near duplicates") or cell[0] not in spoiled}
-        theirs = {cell for cell in said[kind] if kind in (*OF_RECORDS, "near duplicates") or cell[0] not in spoiled}
+        theirs = {cell for cell in fields[kind] if kind in (*OF_RECORDS, "near duplicates") or cell[0] not in spoiled}
         wanted[kind] |= {(number, *cell) for cell in mine}
         found[kind] |= {(number, *cell) for cell in theirs}
         if show:
             _explain(kind, mine, theirs, truth, path)
 
 
-def _explain(kind: str, true: set[Cell], said: set[Cell], truth: Truth, path: Path) -> None:
+def _explain(kind: str, true: set[Cell], cells: set[Cell], truth: Truth, path: Path) -> None:
     dirty = {(entry["row"], entry["column"]): entry["dirty"] for entry in truth.entries if entry["kind"] == kind}
     lines = path.read_text(encoding="utf-8").split("\n")
-    for cell in sorted(true - said)[:3]:
+    for cell in sorted(true - cells)[:3]:
         print(f"  missed {kind} in {path.name} {cell}: {dirty.get(cell)!r}")
-    for cell in sorted(said - true)[:3]:
+    for cell in sorted(cells - true)[:3]:
         print(f"  wrong {kind} in {path.name} {cell}: {lines[cell[0] + 1][:160]}")
 
 

@@ -34,11 +34,11 @@ def prepared(client: Client, records: int) -> int:
         b"%d|Site %d|%d.%d|2024-%02d-%02d| note %d\n" % (n, n % 40, n % 20, n % 10, n % 12 + 1, n % 28 + 1, n % 997)
         for n in range(records)
     )
-    made = client.upload("load", "load.txt", b"id|site|ph|day|note\n" + b"".join(rows))
+    result = client.upload("load", "load.txt", b"id|site|ph|day|note\n" + b"".join(rows))
     client("PUT", "/feeds/load/rulebook", {"based_on": 0, "change": "first", "rules": RULES})
-    wait(client, made["job"]["id"])
-    wait(client, client("POST", f"/deliveries/{made['id']}/runs")["job"]["id"])
-    return int(made["id"])
+    wait(client, result["job"]["id"])
+    wait(client, client("POST", f"/deliveries/{result['id']}/runs")["job"]["id"])
+    return int(result["id"])
 
 
 def wait(client: Client, job: int) -> None:
@@ -53,7 +53,7 @@ def pages(delivery: int, records: int, chance: random.Random) -> tuple[str, str,
     base = f"/deliveries/{delivery}"
     column = chance.choice(("site", "ph", "day", "note"))
     from_ = chance.randrange(0, records - 200, 200)
-    found: tuple[tuple[str, str, str, Any], ...] = (
+    results: tuple[tuple[str, str, str, Any], ...] = (
         ("feeds", "GET", "/feeds", None), ("delivery", "GET", base, None), ("profile", "GET", f"{base}/profile", None),
         ("findings", "GET", f"{base}/findings", None), ("records", "GET", f"{base}/records?offset={from_}&limit=200", None),
         ("records, sorted", "GET", f"{base}/records?offset=0&limit=200&sort={column}", None),
@@ -61,7 +61,7 @@ def pages(delivery: int, records: int, chance: random.Random) -> tuple[str, str,
         ("quarantined", "GET", f"{base}/quarantine/records?offset=0&limit=100", None), ("release", "GET", f"{base}/release", None),
         ("rules", "GET", "/feeds/load/rulebook", None), ("activity", "GET", "/activity", None),
     )  # fmt: skip
-    return chance.choice(found)
+    return chance.choice(results)
 
 
 def memory(var: Path) -> float:
@@ -80,7 +80,7 @@ def memory(var: Path) -> float:
 
 
 def main(people: int, minutes: float, records: int) -> int:
-    taken: dict[str, list[float]] = defaultdict(list)
+    timings: dict[str, list[float]] = defaultdict(list)
     errors: list[str] = []
     lock = Lock()
     with tempfile.TemporaryDirectory(prefix="pravin-load-") as folder, started(Path(folder)) as address:
@@ -100,29 +100,29 @@ def main(people: int, minutes: float, records: int) -> int:
                     with lock:
                         errors.append(f"{name}: {error}")
                 with lock:
-                    taken[name].append(time.perf_counter() - begun)
+                    timings[name].append(time.perf_counter() - begun)
                 time.sleep(chance.uniform(*THINKS))
 
-        held: list[float] = []
+        kept: list[float] = []
         with ThreadPoolExecutor(people) as everybody:
             running = [everybody.submit(person, number) for number in range(people)]
             while time.monotonic() < until:
                 time.sleep(min(10, minutes * 6))
-                held.append(memory(Path(folder)))
-            for one in running:
-                one.result()
-    every = sorted(seconds for one in taken.values() for seconds in one)
+                kept.append(memory(Path(folder)))
+            for item in running:
+                item.result()
+    every = sorted(seconds for item in timings.values() for seconds in item)
     print(f"{people} people, {len(every):,} pages on {records:,} records: {len(errors)} errors")
-    for name, one in sorted(taken.items()):
+    for name, item in sorted(timings.items()):
         print(
-            f"  {name:<16} {len(one):>5}  median {statistics.median(one) * 1000:6.0f} ms  95 % {quantile(one):6.0f} ms"
+            f"  {name:<16} {len(item):>5}  median {statistics.median(item) * 1000:6.0f} ms  95 % {quantile(item):6.0f} ms"
         )
     print(
         f"  {'all':<16} {len(every):>5}  median {statistics.median(every) * 1000:6.0f} ms  95 % {quantile(every):6.0f} ms"
     )
-    third = max(1, len(held) // 3)
+    third = max(1, len(kept) // 3)
     print(
-        f"  memory {statistics.mean(held[:third]):.0f} MB at first, {statistics.mean(held[-third:]):.0f} MB at the end, {max(held):.0f} MB at most"
+        f"  memory {statistics.mean(kept[:third]):.0f} MB at first, {statistics.mean(kept[-third:]):.0f} MB at the end, {max(kept):.0f} MB at most"
     )
     for error in errors[:5]:
         print(f"  error: {error[:300]}")

@@ -51,8 +51,8 @@ def said(name: str, seconds: float, about: str = "") -> None:
 
 def timed(make: Callable[[], T]) -> tuple[float, T]:
     begun = time.perf_counter()
-    made = make()
-    return time.perf_counter() - begun, made
+    result = make()
+    return time.perf_counter() - begun, result
 
 
 def profile(snapshot: Snapshot, scratch: Path) -> Profile:
@@ -79,11 +79,11 @@ def main() -> None:
     measured = profile(snapshot, work / "scratch")
     print(f"  peak memory {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:,.0f} MB")
     for name, (filters, sort, offset) in PAGES.items():
-        taken = [
+        timings = [
             timed(lambda f=filters, s=sort, o=offset: read_page(Stage(snapshot), f, s, False, o, 200, work / "scratch"))
             for _ in range(TIMES)
         ]  # fmt: skip
-        said(name, statistics.median(one[0] for one in taken), f"  {taken[0][1].total:>12,} records")
+        said(name, statistics.median(item[0] for item in timings), f"  {timings[0][1].total:>12,} records")
     panels = [
         Panel(name="reading_0", show="bars", chosen=of("reading_0", "within", "", "7", "8")),
         Panel(name="sampled_on", show="bars"), Panel(name="place_0"), Panel(name="count_0", show="bars"),

@@ -70,12 +70,12 @@ def main(work: Path, records: int, against: Path | None, of_bench: Path) -> None
     print(f"{'':16}{'seconds':>10}{'other':>10}{'ratio':>8}")
     for kind, table in tables.items():
         places = [ROOT, *([against] if against else [])]
-        taken: dict[Path, list[float]] = {place: [] for place in places}
+        timings: dict[Path, list[float]] = {place: [] for place in places}
         for _ in range(RUNS):
             for place in places:
-                taken[place].append(_profile(place, table, work))
-        here = statistics.median(taken[ROOT])
-        other = statistics.median(taken[against]) if against else 0.0
+                timings[place].append(_profile(place, table, work))
+        here = statistics.median(timings[ROOT])
+        other = statistics.median(timings[against]) if against else 0.0
         ratio = f"{here / other:>8.2f}" if other else ""
         print(f"{kind:16}{here:>10.1f}{other:>10.1f}{ratio}", flush=True)
 

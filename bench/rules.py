@@ -30,16 +30,16 @@ FEW: Checks = (14, ["sample_id", "sampled_on", PLACES[7], "count_0", "count_1"])
 def rules(checks: Checks = MANY) -> list[dict[str, Any]]:
     """The rulebook: 40 corrections and 20 checks."""
     high, needed = checks
-    said: list[dict[str, Any]] = [
+    results: list[dict[str, Any]] = [
         {"kind": "trim-spaces", "columns": [], "collapse": True},
         {"kind": "missing-tokens", "columns": [], "tokens": ["n/a", "-"]},
     ]
-    said += [{"kind": "letter-case", "columns": [name], "letters": "words"} for name in PLACES[:5]]
-    said += [
+    results += [{"kind": "letter-case", "columns": [name], "letters": "words"} for name in PLACES[:5]]
+    results += [
         {"kind": "replace-text", "columns": [name], "find": "Above", "replacement": "above"} for name in PLACES[:4]
     ]
-    said += [{"kind": "extract", "columns": [PLACES[5]], "which": "before", "mark": ","}]
-    said += [
+    results += [{"kind": "extract", "columns": [PLACES[5]], "which": "before", "mark": ","}]
+    results += [
         {
             "kind": "translate",
             "columns": [PLACES[6]],
@@ -49,26 +49,26 @@ def rules(checks: Checks = MANY) -> list[dict[str, Any]]:
         {"kind": "insert-text", "columns": [PLACES[8]], "insert": "at ", "place": "start"},
         {"kind": "split-column", "column": "sample_id", "mark": "-", "into": ["series", "number"]},
     ]
-    said += [{"kind": "to-number", "columns": [name]} for name in READINGS]
-    said += [
+    results += [{"kind": "to-number", "columns": [name]} for name in READINGS]
+    results += [
         {"kind": "to-number", "columns": COUNTS, "whole": True},
         {"kind": "to-date", "columns": ["sampled_on"], "formats": ["%Y-%m-%d"]},
     ]
-    said += [{"kind": "scale-values", "columns": [name], "factor": 0.1, "low": "14"} for name in READINGS[:3]]
-    said += [{"kind": "round-numbers", "columns": [name], "places": 2} for name in READINGS[:4]]
-    said += [
+    results += [{"kind": "scale-values", "columns": [name], "factor": 0.1, "low": "14"} for name in READINGS[:3]]
+    results += [{"kind": "round-numbers", "columns": [name], "places": 2} for name in READINGS[:4]]
+    results += [
         {"kind": "compute", "columns": ["sum_of_two"], "formula": "reading_0 + reading_1"},
         {"kind": "date-part", "column": "sampled_on", "part": "month", "into": "month"},
         {"kind": "remove-duplicates", "columns": ["sample_id"]},
     ]
-    said += [{"kind": "in-range", "columns": [name], "low": "0", "high": f"{high:g}"} for name in READINGS]
-    said += [{"kind": "required", "columns": [name]} for name in needed]
-    said += [
+    results += [{"kind": "in-range", "columns": [name], "low": "0", "high": f"{high:g}"} for name in READINGS]
+    results += [{"kind": "required", "columns": [name]} for name in needed]
+    results += [
         {"kind": "unique", "columns": ["sample_id"]},
         {"kind": "matches-pattern", "columns": ["sample_id"], "pattern": "WQ-[0-9]{8}"},
         {"kind": "holds", "columns": ["count_0"], "formula": "count_0 + count_1 < 9990"},
     ]
-    return [{**rule, "id": f"r{number}"} for number, rule in enumerate(said, start=1)]
+    return [{**rule, "id": f"r{number}"} for number, rule in enumerate(results, start=1)]
 
 
 def by_pandas(path: Path, out: Path, checks: Checks = MANY) -> float:
@@ -192,18 +192,18 @@ def effects(path: Path, out: Path, checks: Checks = MANY) -> float:
 
     book = Rulebook.model_validate({"rules": rules(checks)})
     run_rulebook(snapshot, book, out / "trial")  # as the application does before rules are edited
-    taken = []
+    timings = []
     for rule in book.rules:
         begun = time.perf_counter()
         effect_of(snapshot, book, rule.id, out / "scratch")
-        taken.append((time.perf_counter() - begun, rule.kind, rule.id))
-    for seconds, kind, id_ in sorted(taken, reverse=True)[:12]:
+        timings.append((time.perf_counter() - begun, rule.kind, rule.id))
+    for seconds, kind, id_ in sorted(timings, reverse=True)[:12]:
         print(f"  {seconds:6.2f} s  {kind} {id_}", file=sys.stderr)
     print(
-        json.dumps({"median": round(sorted(taken)[len(taken) // 2][0], 2), "most": round(max(taken)[0], 2)}),
+        json.dumps({"median": round(sorted(timings)[len(timings) // 2][0], 2), "most": round(max(timings)[0], 2)}),
         file=sys.stderr,
     )
-    return sum(seconds for seconds, *_ in taken)
+    return sum(seconds for seconds, *_ in timings)
 
 
 def _snapshot(path: Path, out: Path) -> Any:

@@ -61,8 +61,8 @@ class Client:
                 request.add_header("X-CSRFToken", str(cookie.value))
         try:
             with self._opener.open(request, timeout=120) as answer:
-                said = answer.read()
-                return json.loads(said) if "json" in answer.headers.get("Content-Type", "") and said else said
+                result = answer.read()
+                return json.loads(result) if "json" in answer.headers.get("Content-Type", "") and result else result
         except urllib.error.HTTPError as error:
             body = error.read().decode(errors="replace")
             if error.code in ok:

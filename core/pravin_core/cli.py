@@ -128,11 +128,11 @@ def _snapshot(options: argparse.Namespace, work: Path) -> Snapshot:
 
 def _inspect(options: argparse.Namespace) -> int:
     with tempfile.TemporaryDirectory(prefix="pravin-") as work:
-        found = _settle_all(options, Path(work))
+        results = _settle_all(options, Path(work))
     if options.json:
-        print(json.dumps([_said(source.name, detected) for source, detected in found], indent=2, ensure_ascii=False))
+        print(json.dumps([_said(source.name, detected) for source, detected in results], indent=2, ensure_ascii=False))
         return DONE
-    for source, detected in found:
+    for source, detected in results:
         print(source.name)
         for name, value in detected.settings.model_dump(exclude_defaults=True).items():
             shown = ", ".join(str(part) for part in value) if isinstance(value, tuple) else repr(value)
@@ -142,12 +142,12 @@ def _inspect(options: argparse.Namespace) -> int:
     return DONE
 
 
-def _said(name: str, found: Detected) -> dict[str, Any]:
-    settings = {**found.settings.model_dump(), "header": found.settings.header_rows > 0}
-    doubts = [{"line": doubt.line, "about": doubt.about, "readings": dict(doubt.readings)} for doubt in found.doubts]
+def _said(name: str, detected: Detected) -> dict[str, Any]:
+    settings = {**detected.settings.model_dump(), "header": detected.settings.header_rows > 0}
+    doubts = [{"line": doubt.line, "about": doubt.about, "readings": dict(doubt.readings)} for doubt in detected.doubts]
     return {
-        "file": name, "settings": settings, "evidence": found.evidence, "notes": list(found.notes),
-        "rivals": {key: list(marks) for key, marks in found.rivals.items()}, "doubts": doubts,
+        "file": name, "settings": settings, "evidence": detected.evidence, "notes": list(detected.notes),
+        "rivals": {key: list(marks) for key, marks in detected.rivals.items()}, "doubts": doubts,
     }  # fmt: skip
 
 
@@ -181,8 +181,8 @@ def _run(options: argparse.Namespace) -> int:
         near = RunContext(references=references_of(options.reference, work, limits), delivered_on=day)
         outcome = run_rulebook(snapshot, rulebook, work / "result", limits=limits, context=near)
         _write_all(options, work, snapshot, rulebook, outcome, limits)
-    said = _run_json(snapshot, rulebook, outcome)
-    (options.out / "run.json").write_text(json.dumps(said, indent=2, ensure_ascii=False) + "\n")
+    fields = _run_json(snapshot, rulebook, outcome)
+    (options.out / "run.json").write_text(json.dumps(fields, indent=2, ensure_ascii=False) + "\n")
     r = outcome.reconciliation
     print(f"{r.delivered:,} delivered + {r.added:,} added = {r.ready + r.corrected:,} ready ({r.corrected:,} corrected)"
           f" + {r.quarantined:,} quarantined + {r.removed:,} removed + {r.rejected:,} rejected lines")  # fmt: skip

@@ -33,9 +33,9 @@ def first_in_words(error: ValueError) -> str:
 def in_words(error: Mapping[str, Any]) -> str:
     """One error of pydantic (type, ctx, msg) as the end of a sentence about the field, such as "must be a number"."""
     kind, ctx = str(error.get("type", "")), error.get("ctx") or {}
-    said = str(error.get("msg", ""))
-    if said.startswith(OWN):
-        return said.removeprefix(OWN).rstrip(".")
+    message = str(error.get("msg", ""))
+    if message.startswith(OWN):
+        return message.removeprefix(OWN).rstrip(".")
     if kind.startswith("string_too") or kind in ("too_long", "too_short"):
         what = "characters" if kind.startswith("string") else "entries"
         if "short" in kind:

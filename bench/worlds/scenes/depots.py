@@ -33,7 +33,7 @@ def depots(rng: random.Random, rows: int) -> list[Field]:
         Field("reading", "code", [f"R{n:07d}" for n in rng.sample(range(10**7), rows)]),
         Field("tank", "group", [tank for tank, _ in at]),
         Field("read at", "step", [f"{moment:%Y-%m-%d %H:%M}" for _, moment in at], "%Y-%m-%d %H:%M"),
-        Field("level", "level", [f"{one:.2f}" for one in level], "."),
+        Field("level", "level", [f"{value:.2f}" for value in level], "."),
         Field("amount", "amount", [f"{MAGNITUDES[unit] * rng.lognormvariate(0, 0.3):.3g}" for unit in units], "."),
         Field("unit", "group", units),
         Field("owner", "owner", [rng.choice(owners) for _ in at]),

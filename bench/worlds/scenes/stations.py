@@ -24,7 +24,7 @@ def stations(rng: random.Random, rows: int) -> list[Field]:
         Field("station code", "digits", [codes[name] for name, _ in at]),
         Field("station", "category", [name for name, _ in at]),
         Field("measured at", "moment", [f"{moment:%Y-%m-%d %H:%M}" for _, moment in at], "%Y-%m-%d %H:%M"),
-        Field("temperature", "number", [f"{one:.1f}" for one in heat], "."),
+        Field("temperature", "number", [f"{value:.1f}" for value in heat], "."),
         Field("rain mm", "number", [f"{0 if rng.random() < 0.7 else rng.expovariate(0.8):.1f}" for _ in at], ".", True),
         Field("humidity", "number", [f"{100 if rng.random() < 0.3 else rng.gauss(80, 7):.1f}" for _ in at], ".", True),
         Field("pressure", "number", [f"{rng.gauss(1012, 8):.1f}" for _ in at], "."),

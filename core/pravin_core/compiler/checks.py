@@ -52,11 +52,11 @@ def apply_decisions(builder: PlanBuilder, decided: bool, amended: Sequence[str])
         hit = template(":r IS NOT NULL", r=exp.column("record", table=alias))
         read = exp.TryCast(this=value, to=exp.DataType.build(SQL_TYPES[known[name].type], dialect="duckdb"))
         cells[name] = template("CASE WHEN :hit THEN :read ELSE :c END", hit=hit, read=read, c=col(name, "t"))
-        wanted = (
+        requested = (
             exp.select("record", "value").from_(AMENDMENTS).where(template("name = :n", n=exp.Literal.string(name)))
         )
         on = exp.EQ(this=exp.column("record", table=alias), expression=col(RECORD, "t"))
-        step = step.join(wanted.subquery(alias), on=on, join_type="left")
+        step = step.join(requested.subquery(alias), on=on, join_type="left")
         was_amended.append(template("CASE WHEN :hit THEN 1 ELSE 0 END", hit=hit))
         failed = template("CASE WHEN :hit AND :read IS NULL THEN :v END", hit=hit, read=read, v=value)
         step = step.select(exp.alias_(failed, names.failed_text(0, position), quoted=True), copy=False)
@@ -107,7 +107,7 @@ def check(builder: PlanBuilder, checks: Sequence[tuple[int, Rule]]) -> list[Reas
         flag, holds = col(names.broken(number)), rule.consequence == "quarantine"
         if isinstance(rule, AcrossCheck | RecordsCheck):
             step, broken = _across(builder, step, number, rule)
-            found = template(":b AND :j", b=broken, j=live)
+            expression = template(":b AND :j", b=broken, j=live)
             item = _reason(number, ", ".join(chosen), _together(chosen, types), rule.reason(), flag)
             reasons.append(Reason(flag, item, holds))
         else:
@@ -118,8 +118,8 @@ def check(builder: PlanBuilder, checks: Sequence[tuple[int, Rule]]) -> list[Reas
                 when = template(":f AND :b", f=flag, b=exp.paren(again))
                 item = _reason(number, name, _shown(name, types), rule.reason(), when)
                 reasons.append(Reason(flag, item, holds))
-            found = template(":b AND :j", b=exp.paren(exp.or_(*parts)) if parts else exp.false(), j=live)
-        step = step.select(exp.alias_(found, names.broken(number), quoted=True), copy=False)
+            expression = template(":b AND :j", b=exp.paren(exp.or_(*parts)) if parts else exp.false(), j=live)
+        step = step.select(exp.alias_(expression, names.broken(number), quoted=True), copy=False)
         flags.append(names.broken(number))
     builder.add(step)
     builder.system_columns += flags

@@ -81,17 +81,19 @@ def _must_be_new(builder: PlanBuilder, rule: Rule, number: int, name: str) -> No
         )  # fmt: skip
 
 
-def _settled(made: Corrected, rule: Rule) -> Corrected:
+def _settled(corrected: Corrected, rule: Rule) -> Corrected:
     """With the value that the rule puts in place of what it cannot treat."""
-    if made.unconverted is None or getattr(rule, "unconverted", "") != "value":
-        return made
+    if corrected.unconverted is None or getattr(rule, "unconverted", "") != "value":
+        return corrected
     instead = exp.Literal.string(getattr(rule, "instead", ""))
-    value: exp.Expr = exp.TryCast(this=instead, to=exp.DataType.build(SQL_TYPES[made.type], dialect="duckdb"))
+    value: exp.Expr = exp.TryCast(this=instead, to=exp.DataType.build(SQL_TYPES[corrected.type], dialect="duckdb"))
     put = "CASE WHEN :u THEN :i ELSE :v END"
     return replace(
-        made,
-        value=template(put, u=made.unconverted, i=value, v=made.value),
-        written=None if made.written is None else template(put, u=made.unconverted, i=instead, v=made.written),
+        corrected,
+        value=template(put, u=corrected.unconverted, i=value, v=corrected.value),
+        written=None
+        if corrected.written is None
+        else template(put, u=corrected.unconverted, i=instead, v=corrected.written),
     )
 
 
@@ -105,13 +107,13 @@ def _apply_correction(
     by_name = {change.column.name: change for change in cell_changes}
     columns: list[Column] = []
     for column in builder.columns:
-        one = by_name.get(column.name)
-        columns.append(replace(column, type=one.cell.type) if one else column)
-    for one in cell_changes:
-        if one.is_new:
-            made = Column(one.column.name, one.cell.type)
-            at = next((at + 1 for at, each in enumerate(columns) if each.name == one.after), len(columns))
-            columns.insert(at, made)
+        each_change = by_name.get(column.name)
+        columns.append(replace(column, type=each_change.cell.type) if each_change else column)
+    for each_change in cell_changes:
+        if each_change.is_new:
+            new_column = Column(each_change.column.name, each_change.cell.type)
+            at = next((at + 1 for at, each in enumerate(columns) if each.name == each_change.after), len(columns))
+            columns.insert(at, new_column)
     shown = [
         exp.alias_(by_name[c.name].cell.value, c.name, quoted=True) if c.name in by_name else col(c.name)
         for c in columns
@@ -216,29 +218,29 @@ def _computed_distinct(builder: PlanBuilder, number: int, cell_changes: list[_Ce
     ]
     if not dear:
         return cell_changes
-    shown, made = [], {}
-    for at, one in enumerate(dear):
+    shown, results = [], {}
+    for at, item in enumerate(dear):
         name = names.computed(number, at)
-        shown.append(exp.alias_(one.cell.value, name, quoted=True))
-        made[one.column.name] = replace(
-            one,
+        shown.append(exp.alias_(item.cell.value, name, quoted=True))
+        results[item.column.name] = replace(
+            item,
             cell=replace(
-                one.cell,
+                item.cell,
                 value=col(name),
-                written=_instead(one.cell.written, one.cell.value, col(name)),
-                unconverted=_instead(one.cell.unconverted, one.cell.value, col(name)),
+                written=_instead(item.cell.written, item.cell.value, col(name)),
+                unconverted=_instead(item.cell.unconverted, item.cell.value, col(name)),
             ),
         )
     builder.add(
         exp.select(*builder.everything(), *_windows(builder, cell_changes), *shown).from_(builder.last, copy=False),
         number,
     )
-    return [made.get(change.column.name, change) for change in cell_changes]
+    return [results.get(change.column.name, change) for change in cell_changes]
 
 
 def _windows(builder: PlanBuilder, cell_changes: Sequence[_CellChange]) -> list[exp.Expr]:
     """What was found by looking at other records, still to be passed on."""
-    known = {one.name for one in builder.everything()}
+    known = {item.name for item in builder.everything()}
     return [
         change.cell.value
         for change in cell_changes
@@ -250,8 +252,8 @@ def _instead(tree: exp.Expr | None, part: exp.Expr, by: exp.Expr) -> exp.Expr | 
     """A tree in which a part, wherever it stands, is another one."""
     if tree is None:
         return None
-    wanted = exp.paren(part)
-    expression: exp.Expr = tree.transform(lambda node: by.copy() if node in (part, wanted) else node)
+    asked_expression = exp.paren(part)
+    expression: exp.Expr = tree.transform(lambda node: by.copy() if node in (part, asked_expression) else node)
     return expression
 
 
@@ -313,9 +315,9 @@ def total(parts: Sequence[exp.Expr]) -> exp.Expr:
 def remove(builder: PlanBuilder, number: int, rule: RecordCorrection) -> None:
     """Mark the records that a rule removes; they stay in the chain, so that everything can be counted."""
     removed = rule.removed(builder.fitting(rule, builder.live()), builder.columns)
-    if found := builder.membership(number, removed):
+    if result := builder.membership(number, removed):
         kept = [e for e in builder.everything() if e.name != names.GONE]
-        went = template("CASE WHEN :f THEN :n ELSE :g END", f=found, n=exp.Literal.number(number), g=col(names.GONE))
+        went = template("CASE WHEN :f THEN :n ELSE :g END", f=result, n=exp.Literal.number(number), g=col(names.GONE))
         builder.add(
             exp.select(*kept, exp.alias_(went, names.GONE, quoted=True)).from_(builder.last, copy=False), number
         )

@@ -39,14 +39,14 @@ def push_down_distinct(
     name: str, source: exp.Table, wanted: Mapping[str, ExprNode], repeating: RepeatingColumns
 ) -> Steps:
     """Steps after which a step of that name has the wanted cells, in the order of the records."""
-    split = _Split({one: repeating.tables[one] for one in _is_worth_it(wanted) if one in repeating.tables})
+    split = _Split({text: repeating.tables[text] for text in _is_worth_it(wanted) if text in repeating.tables})
     outer = split.of(wanted)
     if not split.inner:
         return written(name, source, wanted)
     steps: Steps = []
     # values are met from the left, so that the records keep their order
     base = selected([], source.as_("t"))
-    shown = [col(one, "t") for one in _of_table(outer)]
+    shown = [col(text, "t") for text in _of_table(outer)]
     for at, (origin, cells) in enumerate(split.inner.items()):
         here, alias = f"{name}_once_{at}", f"o{at}"
         steps += written(here, exp.to_table(repeating.tables[origin]), {_KEY: ExprNode.of_table(origin), **cells})
@@ -57,28 +57,28 @@ def push_down_distinct(
     return [*steps, (beside, base.select(*shown, copy=False)), *written(name, exp.to_table(beside), outer)]
 
 
-def _is_worth_it(wanted: Mapping[str, ExprNode]) -> list[str]:
+def _is_worth_it(cells: Mapping[str, ExprNode]) -> list[str]:
     """The columns of which more than one cell is made: a single one is computed as fast as it is looked up."""
-    counter = Counter(origin for cell in _reached(wanted) if cell.value is not None and len(cell.origins) == 1
+    counter = Counter(origin for cell in _reached(cells) if cell.value is not None and len(cell.origins) == 1
                    for origin in cell.origins)  # fmt: skip
     return [origin for origin, count in counter.items() if count > 1]
 
 
-def _of_table(wanted: Mapping[str, ExprNode]) -> list[str]:
+def _of_table(cells: Mapping[str, ExprNode]) -> list[str]:
     """The columns of the table itself that cells need."""
-    return [cell.name for cell in _reached(wanted) if cell.value is None and cell.origins]
+    return [cell.name for cell in _reached(cells) if cell.value is None and cell.origins]
 
 
-def _reached(wanted: Mapping[str, ExprNode]) -> list[ExprNode]:
+def _reached(cells: Mapping[str, ExprNode]) -> list[ExprNode]:
     """The wanted cells and all that they need, each after those that it needs."""
-    found: dict[ExprNode, None] = dict.fromkeys(wanted.values())
-    waiting = list(found)
+    results: dict[ExprNode, None] = dict.fromkeys(cells.values())
+    waiting = list(results)
     while waiting:
         for need in waiting.pop().needs:
-            if need not in found:
-                found[need] = None
+            if need not in results:
+                results[need] = None
                 waiting.append(need)
-    return sorted(found, key=lambda cell: cell.level)
+    return sorted(results, key=lambda cell: cell.level)
 
 
 class _Split:
@@ -90,12 +90,12 @@ class _Split:
         self._outer: dict[ExprNode, ExprNode] = {}
         self._parts: dict[tuple[str, tuple[int, ...]], ExprNode] = {}
 
-    def of(self, wanted: Mapping[str, ExprNode]) -> dict[str, ExprNode]:
+    def of(self, cells: Mapping[str, ExprNode]) -> dict[str, ExprNode]:
         """The wanted cells over the table and the inner cells, which are put down on the way."""
-        for cell in _reached(wanted):
+        for cell in _reached(cells):
             if not self._is_inner(cell):
                 self._outer[cell] = cell if cell.value is None else self._over(cell, cell.value)
-        return {name: self._met(cell) for name, cell in wanted.items()}
+        return {name: self._met(cell) for name, cell in cells.items()}
 
     def _is_inner(self, cell: ExprNode) -> bool:
         return cell.value is not None and self._repeats(cell.origins)
@@ -165,12 +165,15 @@ def _parts(node: exp.Expr) -> Iterator[tuple[exp.Expr, bool]]:
 def _is_worth(node: exp.Expr) -> bool:
     """Whether a part is a value that is dearer to compute than to look up."""
     is_value = isinstance(node, exp.Condition) and not isinstance(node, _NO_VALUES)
-    return is_value and any(not isinstance(one, _SLIGHT) for one in node.walk())
+    return is_value and any(not isinstance(each_node, _SLIGHT) for each_node in node.walk())
 
 
 def _is_safe(node: exp.Expr) -> bool:
     """Whether a part can be computed for every record, since it cannot fail."""
-    return all(isinstance(one, _SAFE) or (isinstance(one, exp.Cast) and _is_said(one)) for one in node.walk())
+    return all(
+        isinstance(each_node, _SAFE) or (isinstance(each_node, exp.Cast) and _is_said(each_node))
+        for each_node in node.walk()
+    )
 
 
 def _is_said(node: exp.Cast) -> bool:

@@ -44,10 +44,10 @@ class ExprNode:
         return value
 
 
-def written(name: str, source: exp.Table, wanted: Mapping[str, ExprNode]) -> Steps:
+def written(name: str, source: exp.Table, cells: Mapping[str, ExprNode]) -> Steps:
     """Steps over a table after which a step of that name has the wanted cells, by name; no more steps than they need."""
-    last = max((cell.level for cell in wanted.values()), default=0)
-    kept: list[ExprNode] = list(dict.fromkeys(wanted.values()))
+    last = max((cell.level for cell in cells.values()), default=0)
+    kept: list[ExprNode] = list(dict.fromkeys(cells.values()))
     levels: list[list[ExprNode]] = []
     for level in range(last, 0, -1):
         levels.insert(0, kept)
@@ -58,7 +58,7 @@ def written(name: str, source: exp.Table, wanted: Mapping[str, ExprNode]) -> Ste
         here = f"{name}_{level}"
         steps.append((here, selected((_shown(cell, level) for cell in shown), source)))
         source = exp.to_table(here)
-    final = (_shown(cell, last, name) for name, cell in wanted.items())
+    final = (_shown(cell, last, name) for name, cell in cells.items())
     return [*steps, (name, selected(final, source))]
 
 
@@ -68,7 +68,7 @@ def selected(shown: Iterable[exp.Expr], source: exp.Expr) -> exp.Select:
 
 
 def _shown(cell: ExprNode, level: int, name: str = "") -> exp.Expr:
-    made = cell.level == level and cell.value is not None
-    if not made and not name:
+    result = cell.level == level and cell.value is not None
+    if not result and not name:
         return col(cell.name)
-    return exp.alias_(cell.written() if made else col(cell.name), name or cell.name, quoted=True, copy=False)
+    return exp.alias_(cell.written() if result else col(cell.name), name or cell.name, quoted=True, copy=False)

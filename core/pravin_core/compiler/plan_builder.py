@@ -98,7 +98,7 @@ class PlanBuilder:
         """What a table correction is given."""
         return Table(self.last, number, tuple(self.columns), tuple(self.system_columns), self.references)
 
-    def membership(self, number: int, found: exp.Select) -> exp.Expr | None:
+    def membership(self, number: int, query: exp.Select) -> exp.Expr | None:
         """Whether a record is among those that a query of record numbers finds; None where the caller is to join them.
 
         Bits keep the chain a single pass: a join would lose the order of the records and hold all of them for a sort.
@@ -107,8 +107,8 @@ class PlanBuilder:
             return None
         name = names.membership(number, len(self.lookups))
         bits = template("bitstring_agg(:r, 0, :n)", r=col(RECORD), n=exp.Literal.number(self.max_record_id))
-        seen = {RECORD, *(column.name for column in found.find_all(exp.Column))}
-        self.lookups.append(BitmapLookup(name, self._over(exp.select(bits).from_(found.subquery("found")), seen=seen)))
+        seen = {RECORD, *(column.name for column in query.find_all(exp.Column))}
+        self.lookups.append(BitmapLookup(name, self._over(exp.select(bits).from_(query.subquery("found")), seen=seen)))
         # no record found leaves nothing to look into
         return template(
             "get_bit(getvariable(:v), CAST(:r AS INTEGER)) IS NOT DISTINCT FROM 1",
@@ -152,13 +152,13 @@ def start(
     ]
     nothing = {names.GONE: "INTEGER", names.ADDED: "INTEGER", names.MADE_FROM: "BIGINT", names.MERGED_INTO: "BIGINT"}
     system_columns = [names.GONE, *(TRACES if traced else ())]
-    made = [
+    results = [
         exp.alias_(col(RECORD) if name == names.PLACE else exp.cast(exp.null(), nothing[name]), name, quoted=True)
         for name in system_columns
     ]
     builder.columns, builder.system_columns = list(columns), [*system_columns, *passing]
-    made += [col(name) for name in passing]
-    builder.add(exp.select(*(col(name) for name in ORIGIN), *cells, *made).from_(source, copy=False))
+    results += [col(name) for name in passing]
+    builder.add(exp.select(*(col(name) for name in ORIGIN), *cells, *results).from_(source, copy=False))
 
 
 def must_fit(rule: Rule, number: int, builder: PlanBuilder) -> None:

@@ -22,18 +22,18 @@ def fuse_projections(
     With `seen` the last table has those of its columns only, where its step is in such a run. With `repeating`, cells that
     follow from one value of a delivered column are computed once for each of its different values.
     """
-    made: Steps = []
+    new_steps: Steps = []
     run: Steps = []
     for name, query in steps:
         source = _plain_source(query)
         if run and (source is None or source.name != run[-1][0]):
-            made += _layers(run, None, repeating)
+            new_steps += _layers(run, None, repeating)
             run = []
         if source is None:
-            made.append((name, query))
+            new_steps.append((name, query))
         else:
             run.append((name, query))
-    return made + (_layers(run, seen, repeating) if run else [])
+    return new_steps + (_layers(run, seen, repeating) if run else [])
 
 
 def _plain_source(query: exp.Select) -> exp.Table | None:
@@ -73,10 +73,10 @@ def _layers(run: Steps, seen: set[str] | None, repeating: RepeatingColumns | Non
         cells = after
     assert cells is not None
     name, table = run[-1][0], exp.to_table(source.name)
-    wanted = {name: cell for name, cell in cells.items() if seen is None or name in seen}
+    requested = {name: cell for name, cell in cells.items() if seen is None or name in seen}
     if repeating is not None and repeating.source == source.name:
-        return push_down_distinct(name, table, wanted, repeating)
-    return written(name, table, wanted)
+        return push_down_distinct(name, table, requested, repeating)
+    return written(name, table, requested)
 
 
 def _found(name: str, cells: dict[str, ExprNode] | None, delivered: dict[str, ExprNode]) -> ExprNode:

@@ -96,14 +96,14 @@ def _new(purpose: _For, limits: Limits) -> _Engine:
 def _rested(purpose: _For) -> _Engine | None:
     now = time.monotonic()
     with _lock:
-        leaving = [one for one in _idle if now - one.since > RESTS]
-        _idle[:] = [one for one in _idle if one not in leaving]
-        found = next((one for one in reversed(_idle) if one.purpose == purpose and one.spill.exists()), None)
-        if found is not None:
-            _idle.remove(found)
+        leaving = [item for item in _idle if now - item.since > RESTS]
+        _idle[:] = [item for item in _idle if item not in leaving]
+        result = next((item for item in reversed(_idle) if item.purpose == purpose and item.spill.exists()), None)
+        if result is not None:
+            _idle.remove(result)
     for engine in leaving:
         engine.close()
-    return found
+    return result
 
 
 def _rest(engine: _Engine) -> None:
@@ -111,5 +111,5 @@ def _rest(engine: _Engine) -> None:
     with _lock:
         _idle.append(engine)
         leaving, _idle[:] = _idle[:-MOST], _idle[-MOST:]
-    for one in leaving:
-        one.close()
+    for item in leaving:
+        item.close()

@@ -43,22 +43,26 @@ def functions() -> str:
     return text.replace("{TYPOGRAPHIC}", TYPOGRAPHIC).replace("{PLAIN}", PLAIN)
 
 
-def whole(made: Compiled) -> str:
+def whole(compiled_: Compiled) -> str:
     """All statements: functions, then result, views, and the checks of the table."""
     lines = [
         "-- Made by Pravin. Reads the table delivered (__record, __file, __line and the columns as text).",
         functions(),
     ]
-    lines += [commented(f"{number}. {sentence_of(rule)}") for number, rule in made.plan.rules if rule.enabled]
+    lines += [commented(f"{number}. {sentence_of(rule)}") for number, rule in compiled_.plan.rules if rule.enabled]
     lines += [
         f"DROP TABLE IF EXISTS pravin.{RESULT} CASCADE;",
         f"CREATE TABLE {RESULT} AS",
-        f"{translated(made.plan.query)};",
+        f"{translated(compiled_.plan.query)};",
         "",
     ]
-    for name, query in (("ready", made.ready), ("quarantined", made.quarantined), ("removed", made.removed)):
+    for name, query in (
+        ("ready", compiled_.ready),
+        ("quarantined", compiled_.quarantined),
+        ("removed", compiled_.removed),
+    ):
         lines.append(f"CREATE OR REPLACE VIEW {name} AS {translated(query)};")
-    for verdict in made.verdicts:
+    for verdict in compiled_.verdicts:
         lines += ["", commented(f"{verdict.rule}. {verdict.says}"), f"{translated(verdict.query)};"]
     return "\n".join(lines) + "\n"
 
@@ -68,10 +72,10 @@ def translated(query: exp.Expr) -> str:
     tree = _ByName().parse(sql(query))[0]
     assert tree is not None
     for node in reversed(list(tree.bfs())):  # parts first, then the whole
-        made = _put(node)
-        if made is not node:
-            tree = made if node is tree else tree
-            node.replace(made)
+        result = _put(node)
+        if result is not node:
+            tree = result if node is tree else tree
+            node.replace(result)
     text: str = tree.sql(dialect="postgres")
     return text
 
@@ -122,70 +126,70 @@ def _pairs(items: list[exp.Expr]) -> list[exp.Expr]:
 
 
 def _call(node: exp.Anonymous) -> exp.Expr:
-    name, given = node.name.lower(), node.expressions
-    if name in _PATTERNED and isinstance(given[1], exp.Literal):
-        given = [given[0], exp.Literal.string(pattern(given[1].this)), *given[2:]]
-        return exp.Anonymous(this=name, expressions=given)
-    if name in ("last_value", "first_value") and isinstance(given[0], exp.IgnoreNulls):
+    name, arguments = node.name.lower(), node.expressions
+    if name in _PATTERNED and isinstance(arguments[1], exp.Literal):
+        arguments = [arguments[0], exp.Literal.string(pattern(arguments[1].this)), *arguments[2:]]
+        return exp.Anonymous(this=name, expressions=arguments)
+    if name in ("last_value", "first_value") and isinstance(arguments[0], exp.IgnoreNulls):
         return exp.Anonymous(
-            this="last_filled" if name == "last_value" else "first_filled", expressions=[given[0].this]
+            this="last_filled" if name == "last_value" else "first_filled", expressions=[arguments[0].this]
         )
     if name == "struct_pack":
-        return exp.Anonymous(this="jsonb_build_object", expressions=_pairs(given))
+        return exp.Anonymous(this="jsonb_build_object", expressions=_pairs(arguments))
     if name == "list_filter":
         # chains filter lists for what is there only, or (of a list of nothing) for nothing
-        return exp.Anonymous(this="array_remove", expressions=[given[0], exp.null()])
+        return exp.Anonymous(this="array_remove", expressions=[arguments[0], exp.null()])
     if name == "list_concat":
-        return reduce(lambda one, other: exp.Anonymous(this="array_cat", expressions=[one, other]), given)
+        return reduce(lambda item, other: exp.Anonymous(this="array_cat", expressions=[item, other]), arguments)
     if name in ("arg_min", "arg_max"):
-        value, order = given
+        value, order = arguments
         ordered = exp.Ordered(this=order, desc=name == "arg_max", nulls_first=False)
         listed = exp.Anonymous(this="array_agg", expressions=[exp.Order(this=value, expressions=[ordered])])
         return exp.Anonymous(this="list_extract", expressions=[listed, exp.Literal.number(1)])
     if name == "listagg":
-        return exp.Anonymous(this="string_agg", expressions=given)
+        return exp.Anonymous(this="string_agg", expressions=arguments)
     if name == "list":
-        return exp.Anonymous(this="array_agg", expressions=given)
+        return exp.Anonymous(this="array_agg", expressions=arguments)
     if name == "count_if":
         return exp.Filter(
-            this=exp.Anonymous(this="count", expressions=[exp.Star()]), expression=exp.Where(this=given[0])
+            this=exp.Anonymous(this="count", expressions=[exp.Star()]), expression=exp.Where(this=arguments[0])
         )
     if name == "exact_sum":
-        total = exp.Anonymous(this="sum", expressions=[exp.cast(exp.cast(given[0], "text"), "numeric")])
+        total = exp.Anonymous(this="sum", expressions=[exp.cast(exp.cast(arguments[0], "text"), "numeric")])
         return exp.cast(total, "double precision")
     if name == "quantile_cont":
         return exp.Anonymous(
-            this="first_quartile" if given[1].name == "0.25" else "third_quartile", expressions=given[:1]
+            this="first_quartile" if arguments[1].name == "0.25" else "third_quartile", expressions=arguments[:1]
         )
     return node
 
 
 def pattern(text: str) -> str:
     """A pattern of RE2 as one of PostgreSQL: classes of Unicode spelled out, a point that leaves line ends out."""
-    made, at, inside = [], 0, False
+    results, at, inside = [], 0, False
     while at < len(text):
         if match := re.compile(r"\\p\{\w+\}|\\x\{([0-9A-Fa-f]+)\}|\\.", re.S).match(text, at):
             piece = match[0]
             if match[1]:
-                made.append(f"\\u{int(match[1], 16):04x}")
+                results.append(f"\\u{int(match[1], 16):04x}")
             elif piece in _CLASSES:
-                made.append(_CLASSES[piece] if inside else f"[{_CLASSES[piece]}]")
+                results.append(_CLASSES[piece] if inside else f"[{_CLASSES[piece]}]")
             elif piece in (r"\D", r"\S", r"\W"):
-                made.append(f"[^{_CLASSES[piece.lower()]}]")
+                results.append(f"[^{_CLASSES[piece.lower()]}]")
             elif piece == r"\b":
-                made.append(r"\y")
+                results.append(r"\y")
             else:
-                made.append(piece)
+                results.append(piece)
             at = match.end()
             continue
         if text.startswith("(?i:", at) or text.startswith("(?P<", at):
-            at = _case_group(text, at, made)
+            at = _case_group(text, at, results)
             continue
         character = text[at]
         inside = (inside or character == "[") and not (inside and character == "]")
-        made.append(r"[^\n]" if character == "." and not inside else character)
+        results.append(r"[^\n]" if character == "." and not inside else character)
         at += 1
-    return "".join(made)
+    return "".join(results)
 
 
 def _case_group(text: str, at: int, made: list[str]) -> int:

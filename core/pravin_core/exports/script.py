@@ -82,28 +82,32 @@ def _reader(
 
 
 def _filled(
-    title: str, made: Compiled, delivered: Sequence[str], sources: Sequence[SourceSettings], context: RunContext
+    title: str, compiled_: Compiled, delivered: Sequence[str], sources: Sequence[SourceSettings], context: RunContext
 ) -> str:
-    types = {column.name: column.type for column in made.plan.columns}
+    types = {column.name: column.type for column in compiled_.plan.columns}
     reasons = template(
         "array_to_string(list_transform(:r, lambda __item: concat_ws(' ', __item.name, __item.value, __item.phrase)), '; ')",
         r=column(names.REASONS),
     )
-    parts: dict[str, exp.Select] = {"ready": made.ready, "quarantined": made.quarantined, "removed": made.removed}
+    parts: dict[str, exp.Select] = {
+        "ready": compiled_.ready,
+        "quarantined": compiled_.quarantined,
+        "removed": compiled_.removed,
+    }
     book: dict[str, Any] = {
         "title": title,
-        "rules": [f"{number}. {sentence_of(rule)}{'' if rule.enabled else ' (off)'}" for number, rule in made.plan.rules],
+        "rules": [f"{number}. {sentence_of(rule)}{'' if rule.enabled else ' (off)'}" for number, rule in compiled_.plan.rules],
         "columns": list(delivered),
         "sources": [{"name": source.name, "table": source.table, "settings": source.settings.model_dump(mode="json")} for source in sources],
-        "operations": [operation.statement for operation in used_operations(made)],
+        "operations": [operation.statement for operation in used_operations(compiled_)],
         "references": [_reference(name, reference.columns, reference.source, [reference.folder] if reference.folder else []) for name, reference in context.references.items()],
-        "result": sql(_with_tables(made.plan.query, context)),
+        "result": sql(_with_tables(compiled_.plan.query, context)),
         "verdicts": [
-            {"rule": verdict.rule, "says": verdict.says, "reason": verdict.reason, "stops": verdict.stops, "query": sql(verdict.query)} for verdict in made.verdicts
+            {"rule": verdict.rule, "says": verdict.says, "reason": verdict.reason, "stops": verdict.stops, "query": sql(verdict.query)} for verdict in compiled_.verdicts
         ],
         "stopping": [
             {"rule": number, "says": sentence_of(rule), "query": sql(exp.select(template("count_if(:b) > 0", b=column(names.broken(number)))).from_(RESULT))}
-            for number, rule in made.plan.rules
+            for number, rule in compiled_.plan.rules
             if isinstance(rule, Check) and rule.enabled and rule.consequence == "stop"
         ],
     }  # fmt: skip
@@ -118,8 +122,8 @@ def _filled(
             text = text.select(*cells, append=False)
         book[f"{name}_text"] = sql(text)
     source = inspect.getsource(standalone)
-    said = pprint.pformat(book, width=110, sort_dicts=False)
-    return _PLACE.sub(lambda _: f"BOOK: dict[str, Any] = {said}", source, count=1)
+    own_text = pprint.pformat(book, width=110, sort_dicts=False)
+    return _PLACE.sub(lambda _: f"BOOK: dict[str, Any] = {own_text}", source, count=1)
 
 
 def _reference(name: str, columns: Sequence[Any], source: exp.Expr, folders: Sequence[Path]) -> dict[str, Any]:
@@ -155,5 +159,5 @@ def _with_tables(query: exp.Select, context: RunContext) -> exp.Select:
             return exp.to_table(name)
         return node
 
-    made: exp.Select = query.transform(put)
-    return made
+    new_query: exp.Select = query.transform(put)
+    return new_query

@@ -108,13 +108,13 @@ def _unread(one: Column, plan: Plan) -> exp.Expr:
     )
 
 
-def steps(made: Compiled) -> list[StepText]:
+def steps(compiled_: Compiled) -> list[StepText]:
     """The steps in order, in DuckDB's dialect, laid out to be read."""
-    said = {number: f"{number}. {sentence_of(rule)}" for number, rule in made.plan.rules}
+    fields = {number: f"{number}. {sentence_of(rule)}" for number, rule in compiled_.plan.rules}
     first = "The table as it was delivered."
     last = "Checks, reasons and the state of each record."
     step_texts: list[StepText] = []
-    for step in made.plan.steps:
+    for step in compiled_.plan.steps:
         text = step.query.sql(dialect="duckdb", pretty=True)
         if step_texts and step_texts[-1].rule == step.rule:  # a rule in several passes is one step to read
             step_text = step_texts.pop()
@@ -130,7 +130,7 @@ def steps(made: Compiled) -> list[StepText]:
             step_texts.append(
                 StepText(
                     step.rule,
-                    said.get(step.rule, last if step_texts else first),
+                    fields.get(step.rule, last if step_texts else first),
                     step.name,
                     f"{commented(step.name)}\n{text}",
                 )
@@ -138,23 +138,30 @@ def steps(made: Compiled) -> list[StepText]:
     return step_texts
 
 
-def whole_duckdb(made: Compiled) -> str:
+def whole_duckdb(compiled_: Compiled) -> str:
     """All statements for DuckDB, with comments."""
     lines = ["-- Made by Pravin. Reads the table delivered (__record, __file, __line and the columns as text).", ""]
-    lines += [f"{operation.statement};" for operation in used_operations(made)]
-    lines += ["", *(commented(f"{number}. {sentence_of(rule)}") for number, rule in made.plan.rules if rule.enabled)]
-    lines += [f"CREATE OR REPLACE TABLE {RESULT} AS", made.plan.query.sql(dialect="duckdb", pretty=True) + ";", ""]
-    for name, query in (("ready", made.ready), ("quarantined", made.quarantined), ("removed", made.removed)):
+    lines += [f"{operation.statement};" for operation in used_operations(compiled_)]
+    lines += [
+        "",
+        *(commented(f"{number}. {sentence_of(rule)}") for number, rule in compiled_.plan.rules if rule.enabled),
+    ]
+    lines += [f"CREATE OR REPLACE TABLE {RESULT} AS", compiled_.plan.query.sql(dialect="duckdb", pretty=True) + ";", ""]
+    for name, query in (
+        ("ready", compiled_.ready),
+        ("quarantined", compiled_.quarantined),
+        ("removed", compiled_.removed),
+    ):
         lines.append(f"CREATE OR REPLACE VIEW {name} AS {sql(query)};")
-    for verdict in made.verdicts:
+    for verdict in compiled_.verdicts:
         lines += ["", commented(f"{verdict.rule}. {verdict.says}"), f"{sql(verdict.query)};"]
     return "\n".join(lines) + "\n"
 
 
-def used_operations(made: Compiled) -> list[Operation]:
+def used_operations(compiled_: Compiled) -> list[Operation]:
     """Those of our own operations that the statements name, in the order in which they must be made known."""
     text = " ".join(
-        [sql(made.plan.query), sql(made.quarantined), *(sql(verdict.query) for verdict in made.verdicts)]
+        [sql(compiled_.plan.query), sql(compiled_.quarantined), *(sql(verdict.query) for verdict in compiled_.verdicts)]
     ).lower()
     known = {operation.name: operation for operation in OPERATIONS}
     names_ = [name for name in known if f"{name}(" in text]

@@ -52,16 +52,16 @@ def header_names(rows: list[Cells]) -> list[str]:
                 cells[at] = cells[at] or cells[at - 1]
         filled.append(cells)
     headed = [" ".join(dict.fromkeys(part for part in parts if part)) for parts in zip(*filled, strict=True)]
-    taken: set[str] = set()
+    in_use: set[str] = set()
     names: list[str] = []
     delivered = {name.strip().casefold() for name in headed}
     for position, head in enumerate(headed, start=1):
         plain = head.strip().replace("\x00", "") or f"column_{position}"
         plain = f"column{plain}" if plain.startswith("__") else plain
         name, number = plain, 2
-        while name.casefold() in taken or (number > 2 and name.casefold() in delivered):
+        while name.casefold() in in_use or (number > 2 and name.casefold() in delivered):
             name, number = f"{plain}_{number}", number + 1
-        taken.add(name.casefold())
+        in_use.add(name.casefold())
         names.append(name)
     return names
 
@@ -75,9 +75,11 @@ def places_of(file: str, header: list[Cells], names: list[str]) -> list[int]:
         return [headed.index(name) for name in names]
     missing = [name for name in names if name not in headed]
     unknown = [name for name in headed if name not in names]
-    said = [f"without {', '.join(missing)}"] * bool(missing) + [f"with {', '.join(unknown)} besides"] * bool(unknown)
+    sentences = [f"without {', '.join(missing)}"] * bool(missing) + [f"with {', '.join(unknown)} besides"] * bool(
+        unknown
+    )
     raise Unreadable(
-        f"{file}: its columns are others than those that this script was made for: {' and '.join(said)}. "
+        f"{file}: its columns are others than those that this script was made for: {' and '.join(sentences)}. "
         "Where only the names differ, --by-position reads the columns in the order they stand in."
     )
 
@@ -87,10 +89,10 @@ def settings_of(name: str) -> list[dict[str, Any]]:
     sources = BOOK["sources"]
     for fits in (lambda s: s["name"] == name, lambda s: fnmatch.fnmatch(name, re.sub(r"\d+", "*", s["name"])),
                  lambda s: Path(s["name"]).suffix == Path(name).suffix):  # fmt: skip
-        found = [source for source in sources if fits(source)]
-        if found:
-            first = found[0]["name"]
-            return [one for one in found if one["name"] == first]
+        found_sources = [source for source in sources if fits(source)]
+        if found_sources:
+            first = found_sources[0]["name"]
+            return [item for item in found_sources if item["name"] == first]
     raise Unreadable(f"{name}: there are no import settings for such a file.")
 
 
@@ -135,20 +137,20 @@ def delimited(path: Path, s: dict[str, Any]) -> Iterator[LineOutcome]:
         kept = {" ": "\ufdd8", "\t": "\ufdd9"}
         mark = re.escape(options["delimiter"])
         leading = re.compile(rf"(^|{mark})([ \t]+)(?![ \t]|{re.escape(s['quote'])})")
-        lines = [leading.sub(lambda match: match[1] + "".join(kept[one] for one in match[2]), line) for line in lines]
+        lines = [leading.sub(lambda match: match[1] + "".join(kept[item] for item in match[2]), line) for line in lines]
 
     def cut(some: list[str], of_header: bool = False) -> tuple[Cells | None, str]:
         try:
             rows = list(csv.reader(some, **options))
         except csv.Error as error:
-            said = str(error)
-            if "expected after" in said:
+            message = str(error)
+            if "expected after" in message:
                 return None, "text stands after a closing quotation mark"
             return (
                 None,
                 "a quotation mark opened here is not closed"
-                if "unexpected end" in said
-                else f"the line cannot be read ({said})",
+                if "unexpected end" in message
+                else f"the line cannot be read ({message})",
             )
         cells: Cells = [cell.replace("\ufdd8", " ").replace("\ufdd9", "\t") for cell in rows[0]] if rows else []
         if s["trailing_delimiter"] and len(cells) > 1 and not cells[-1] and (len(cells) == width + 1 or of_header):
@@ -215,19 +217,19 @@ def workbook(path: Path, s: dict[str, Any], sheet: str) -> Iterator[LineOutcome]
     with zipfile.ZipFile(path) as archive:
         book = ElementTree.fromstring(archive.read("xl/workbook.xml"))
         relations = {
-            one.get("Id"): one.get("Target") or ""
-            for one in ElementTree.fromstring(archive.read("xl/_rels/workbook.xml.rels"))
+            item.get("Id"): item.get("Target") or ""
+            for item in ElementTree.fromstring(archive.read("xl/_rels/workbook.xml.rels"))
         }
         key = "{http://schemas.openxmlformats.org/officeDocument/2006/relationships}id"
-        found = [one for one in book.iter(NAMESPACE + "sheet") if one.get("name") == sheet] or list(
+        results = [node for node in book.iter(NAMESPACE + "sheet") if node.get("name") == sheet] or list(
             book.iter(NAMESPACE + "sheet")
         )
-        target = relations[found[0].get(key)]
+        target = relations[results[0].get(key)]
         part = target.lstrip("/") if target.startswith("/") else "xl/" + target
         strings = []
         if "xl/sharedStrings.xml" in archive.namelist():
-            for one in ElementTree.fromstring(archive.read("xl/sharedStrings.xml")).iter(NAMESPACE + "si"):
-                runs = list(one.iter(NAMESPACE + "t"))
+            for node in ElementTree.fromstring(archive.read("xl/sharedStrings.xml")).iter(NAMESPACE + "si"):
+                runs = list(node.iter(NAMESPACE + "t"))
                 strings.append("".join(t.text or "" for t in runs))
         dated = dated_styles(archive)
         rows = list(sheet_rows(archive.read(part), strings, dated, book.find(NAMESPACE + "workbookPr")))
@@ -248,7 +250,7 @@ def workbook(path: Path, s: dict[str, Any], sheet: str) -> Iterator[LineOutcome]
         if not places:
             places = places_of(path.name, heads, s["names"])
         own: Cells = (cells + [None] * (left + width))[left : min(left + width, right)]
-        if all(one is None for one in own):
+        if all(item is None for item in own):
             yield number, None, "", "the row is empty"
             continue
         yield number, [own[place] for place in places], "", ""
@@ -279,7 +281,7 @@ def dated_styles(archive: zipfile.ZipFile) -> list[bool]:
     if "xl/styles.xml" not in archive.namelist():
         return []
     styles = ElementTree.fromstring(archive.read("xl/styles.xml"))
-    own = {one.get("numFmtId"): one.get("formatCode") or "" for one in styles.iter(NAMESPACE + "numFmt")}
+    own = {node.get("numFmtId"): node.get("formatCode") or "" for node in styles.iter(NAMESPACE + "numFmt")}
     formats = styles.find(NAMESPACE + "cellXfs")
     dated = []
     for format_ in formats if formats is not None else []:
@@ -344,22 +346,22 @@ def deliver(con: Any, files: list[Path], work: Path) -> int:
     # by way of JSON Lines, in which no text can be taken for the end of a cell or of a record
     target, aside = work / "delivered.jsonl", work / "rejected.jsonl"
     names = {"__record": "BIGINT", "__file": "SMALLINT", "__line": "BIGINT", **dict.fromkeys(columns, "VARCHAR")}
-    told = {"file": "VARCHAR", "line": "BIGINT", "text": "VARCHAR", "reason": "VARCHAR"}
+    fields = {"file": "VARCHAR", "line": "BIGINT", "text": "VARCHAR", "reason": "VARCHAR"}
     with open(target, "w", encoding="utf-8") as out, open(aside, "w", encoding="utf-8") as bad:
         for path in files:
-            for said in settings_of(path.name):
-                s = said["settings"]
+            for item in settings_of(path.name):
+                s = item["settings"]
                 filled = (
                     [name for name in s["columns"] if name is not None]
                     + list(s["facts"])
                     + [s["source_column"]] * bool(s["source_column"])
                 )
                 place = {name: at for at, name in enumerate(filled)}
-                for line, cells, raw, reason in pieces_of(path, said):
+                for line, cells, raw, reason in pieces_of(path, item):
                     if cells is None:
                         rejected += 1
                         raw = raw.encode("utf-8", "replace").decode().replace("\0", "\ufffd")
-                        bad.write(json.dumps(dict(zip(told, (path.name, line, raw, reason), strict=True))) + "\n")
+                        bad.write(json.dumps(dict(zip(fields, (path.name, line, raw, reason), strict=True))) + "\n")
                         continue
                     record += 1
                     own = [cell for cell, name in zip(cells, s["columns"], strict=False) if name is not None]
@@ -367,7 +369,7 @@ def deliver(con: Any, files: list[Path], work: Path) -> int:
                     row = [own[place[name]] if name in place else None for name in columns]
                     out.write(json.dumps(dict(zip(names, (record, file, line, *row), strict=True))) + "\n")
                 file += 1
-    for table, path, kinds in (("delivered", target, names), ("rejected", aside, told)):
+    for table, path, kinds in (("delivered", target, names), ("rejected", aside, fields)):
         con.execute(
             f"CREATE TABLE {table} AS SELECT * FROM read_json($1, columns={literal(kinds)}, format='newline_delimited', "
             "maximum_object_size=200000000)",

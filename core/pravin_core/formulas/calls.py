@@ -46,11 +46,11 @@ _ALREADY = {"to_number": NUMBER, "to_date": DATE, "to_moment": MOMENT}  # what c
 def call(checking: Checking, node: exp.Expr) -> Typed:
     """A call of a function of the catalogue."""
     assert isinstance(node, exp.Anonymous)
-    name, given = node.name.lower(), node.expressions
+    name, own_arguments = node.name.lower(), node.expressions
     function = FUNCTIONS.get(FORMER_NAMES.get(name, name))
     if function is None:
         raise checking.wrong(node, f"There is no function “{node.name}”.", _instead(name))
-    arguments = _matched(checking, node, function, given)
+    arguments = _matched(checking, node, function, own_arguments)
     if exact := _called_exactly(checking, name, [part for part, _ in arguments]):
         return exact
     if (already := _ALREADY.get(name)) and (first := checking.of(arguments[0][0])).type == already:
@@ -74,14 +74,14 @@ def call(checking: Checking, node: exp.Expr) -> Typed:
     return Typed(whole, result)
 
 
-def _called_exactly(checking: Checking, name: str, given: Sequence[exp.Expr]) -> Typed | None:
+def _called_exactly(checking: Checking, name: str, arguments: Sequence[exp.Expr]) -> Typed | None:
     """The functions that leave an exact decimal one."""
-    first = checking.of(given[0]) if given and name in ("abs", "round") else None
+    first = checking.of(arguments[0]) if arguments and name in ("abs", "round") else None
     if first is None or first.type != EXACT:
         return None
     if name == "abs":
         return Typed(exp.Anonymous(this="abs", expressions=[first.made]), EXACT)
-    places = given[1].sql() if len(given) > 1 else "0"
+    places = arguments[1].sql() if len(arguments) > 1 else "0"
     if not re.fullmatch(r"-?\d{1,2}", places):
         return None
     return Typed(template("exact_round(:x, :p)", x=first.made, p=exp.Literal.number(int(places))), EXACT)
@@ -111,7 +111,7 @@ def _matched(
     rest = [
         Formulas().parse(argument.default)[0] for argument in arguments[len(given) :] if argument.default is not None
     ]
-    return list(zip([*given, *(one for one in rest if one is not None)], arguments, strict=True))
+    return list(zip([*given, *(item for item in rest if item is not None)], arguments, strict=True))
 
 
 def _literal_argument(checking: Checking, part: exp.Expr, kind: str, name: str) -> exp.Expr:
@@ -145,9 +145,9 @@ def _as_text(checking: Checking, part: exp.Expr) -> exp.Expr:
     return written(typed.made, AS_COLUMNS[typed.type])
 
 
-def _filled(function: Function, made: Sequence[exp.Expr], result: str) -> exp.Expr:
+def _filled(function: Function, arguments: Sequence[exp.Expr], result: str) -> exp.Expr:
     parts: dict[str, exp.Expr] = {}
-    for letter, argument in zip("abcdefgh", made, strict=False):
+    for letter, argument in zip("abcdefgh", arguments, strict=False):
         parts[letter] = argument.copy()
         parts[f"n_{letter}"] = template("TRY_CAST(round(:x) AS INTEGER)", x=argument)
         parts[f"written_{letter}"] = argument.copy()
@@ -156,7 +156,7 @@ def _filled(function: Function, made: Sequence[exp.Expr], result: str) -> exp.Ex
             parts[f"group_{letter}"] = exp.Literal.number(groups)
     if ":all" in function.sql:
         call = function.sql.partition("(")[0]
-        whole: exp.Expr = exp.Anonymous(this=call, expressions=[one.copy() for one in made])
+        whole: exp.Expr = exp.Anonymous(this=call, expressions=[item.copy() for item in arguments])
     else:
         used = set(re.findall(r":([a-z_]+)", function.sql))
         whole = template(function.sql, **{name: part for name, part in parts.items() if name in used})
@@ -188,5 +188,5 @@ def _instead(name: str) -> str:
 
 def if_(checking: Checking, node: exp.Expr) -> Typed:
     """if(…) is read as a part of its own; it is a call like the others."""
-    given = [node.this, *(node.args[name] for name in ("true", "false") if node.args.get(name) is not None)]
-    return call(checking, exp.Anonymous(this="if", expressions=given))
+    known = [node.this, *(node.args[name] for name in ("true", "false") if node.args.get(name) is not None)]
+    return call(checking, exp.Anonymous(this="if", expressions=known))

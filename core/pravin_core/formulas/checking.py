@@ -74,7 +74,11 @@ class Checking:
 
     def place(self, node: exp.Expr) -> tuple[int, int]:
         """From where to where a part stands, as far as its names and texts tell; else all of the formula."""
-        spans = [(one.meta["start"], one.meta["end"] + 1) for one in node.walk() if "start" in one.meta]
+        spans = [
+            (each_node.meta["start"], each_node.meta["end"] + 1)
+            for each_node in node.walk()
+            if "start" in each_node.meta
+        ]
         for literal in node.find_all(exp.Literal):
             if "start" not in literal.meta:
                 shown = "'" + literal.this.replace("'", "''") + "'" if literal.is_string else literal.this
@@ -105,9 +109,9 @@ class Checking:
                 f"“{self.text[start:end][:60]}” cannot be used in a formula.",
                 "Use columns, texts, numbers, operators and the listed functions.",
             )
-        made = part.make(self, node)
-        self._known[id(node)] = made
-        return Typed(made.made.copy(), made.type, None if made.exact is None else made.exact.copy())
+        result = part.make(self, node)
+        self._known[id(node)] = result
+        return Typed(result.made.copy(), result.type, None if result.exact is None else result.exact.copy())
 
     def fitting(self, node: exp.Expr, wanted: str, what: str) -> exp.Expr:
         """The expression of a part that must have a type."""
@@ -122,25 +126,25 @@ class Checking:
     def alike(self, nodes: Sequence[exp.Expr], what: str) -> tuple[list[exp.Expr], str]:
         """The expressions of parts that must all have one type, and that type."""
         typed = [self.of(node) for node in nodes]
-        types = {one.type for one in typed} - {MISSING}
+        types = {item.type for item in typed} - {MISSING}
         if EXACT in types and types <= {NUMBER, EXACT}:
-            exact = [one.made if one.type == MISSING else one.as_exact for one in typed]
+            exact = [item.made if item.type == MISSING else item.as_exact for item in typed]
             if None not in exact:
-                return [one for one in exact if one is not None], EXACT
-            return [exp.cast(one.made, "DOUBLE") for one in typed], NUMBER
+                return [item for item in exact if item is not None], EXACT
+            return [exp.cast(item.made, "DOUBLE") for item in typed], NUMBER
         if types == {DATE, MOMENT}:
-            return [exp.cast(one.made, "TIMESTAMP") for one in typed], MOMENT
+            return [exp.cast(item.made, "TIMESTAMP") for item in typed], MOMENT
         if len(types) > 1:
-            first = next(one.type for one in typed if one.type != MISSING)
-            other = next(at for at, one in enumerate(typed) if one.type not in (first, MISSING))
-            texts = sum(one.type == TEXT for one in typed)
+            first = next(item.type for item in typed if item.type != MISSING)
+            other = next(at for at, item in enumerate(typed) if item.type not in (first, MISSING))
+            texts = sum(item.type == TEXT for item in typed)
             if first == TEXT and texts == 1 and not isinstance(nodes[0], exp.Literal):  # a text can be read otherwise
                 first, other = typed[other].type, 0
             raise self.wrong(
                 nodes[other], f"{what} needs things of one kind; this is {WORDS[typed[other].type]}, beside it stands {WORDS[first]}.",
                 HOW.get((typed[other].type, first)) or HOW.get((first, typed[other].type)) or "Write both as the same kind.",
             )  # fmt: skip
-        return [one.made for one in typed], next(iter(types), MISSING)
+        return [item.made for item in typed], next(iter(types), MISSING)
 
 
 def excerpt(node: exp.Expr) -> str:
@@ -148,7 +152,7 @@ def excerpt(node: exp.Expr) -> str:
 
 
 def nearest(name: str, known: Sequence[str]) -> str:
-    lower = {one.lower(): one for one in known}
+    lower = {text.lower(): text for text in known}
     close = difflib.get_close_matches(name.lower(), list(lower), n=1, cutoff=0.6)
     return f"Is “{lower[close[0]]}” meant?" if close else ""
 

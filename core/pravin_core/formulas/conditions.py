@@ -38,8 +38,8 @@ def one_of(checking: Checking, node: exp.Expr) -> Typed:
     """Something in a list of values."""
     if node.args.get("query") or node.args.get("unnest") or not node.expressions:
         raise checking.wrong(node, "in needs a list of values.", "Write them in brackets: in ('a', 'b').")
-    made, _ = checking.alike([node.this, *node.expressions], "in")
-    return Typed(exp.paren(exp.In(this=made[0], expressions=made[1:])), TRUTH)
+    results, _ = checking.alike([node.this, *node.expressions], "in")
+    return Typed(exp.paren(exp.In(this=results[0], expressions=results[1:])), TRUTH)
 
 
 def is_(checking: Checking, node: exp.Expr) -> Typed:
@@ -52,10 +52,10 @@ def is_(checking: Checking, node: exp.Expr) -> Typed:
     return Typed(_negated(node, exp.Is(this=cell, expression=right.copy())), TRUTH)
 
 
-def _negated(node: exp.Expr, made: exp.Expr) -> exp.Expr:
+def _negated(node: exp.Expr, expression: exp.Expr) -> exp.Expr:
     """The comparison made of a part, or its opposite where the parser read "not" into the part itself."""
-    made = exp.paren(made)
-    return exp.paren(exp.not_(made)) if node.args.get("negate") else made
+    expression = exp.paren(expression)
+    return exp.paren(exp.not_(expression)) if node.args.get("negate") else expression
 
 
 def like(checking: Checking, node: exp.Expr) -> Typed:
@@ -88,9 +88,11 @@ def case(checking: Checking, node: exp.Expr) -> Typed:
     results = [arg.args["true"] for arg in node.args["ifs"]] + (
         [node.args["default"]] if node.args.get("default") else []
     )
-    made, kind = checking.alike(results, "case")
+    new_results, kind = checking.alike(results, "case")
     cases = [
         exp.If(this=condition, true=result)
-        for condition, result in zip(conditions, made[: len(conditions)], strict=True)
+        for condition, result in zip(conditions, new_results[: len(conditions)], strict=True)
     ]
-    return Typed(exp.Case(ifs=cases, default=made[len(conditions)] if len(made) > len(conditions) else None), kind)
+    return Typed(
+        exp.Case(ifs=cases, default=new_results[len(conditions)] if len(new_results) > len(conditions) else None), kind
+    )

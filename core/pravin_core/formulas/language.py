@@ -51,14 +51,14 @@ def parse(text: str, columns: Sequence[Column]) -> Formula:
     typed = checking.of(tree)
     if typed.type == LIST:
         raise checking.wrong(tree, "The result is a list.", "join_items(…, ', ') writes a list as one text.")
-    made = typed.made
+    result = typed.made
     if typed.type == TEXT:
-        made = template("nullif(:x, '')", x=made)
+        result = template("nullif(:x, '')", x=result)
     elif typed.type == NUMBER:
-        made = template("CASE WHEN isfinite(:x) THEN :x END", x=made)
+        result = template("CASE WHEN isfinite(:x) THEN :x END", x=result)
     elif typed.type == MISSING:
-        made = exp.cast(made, "VARCHAR")
-    return Formula(made, AS_COLUMNS[typed.type], tuple(checking.read))
+        result = exp.cast(result, "VARCHAR")
+    return Formula(result, AS_COLUMNS[typed.type], tuple(checking.read))
 
 
 def condition(text: str, columns: Sequence[Column]) -> Formula:
@@ -78,8 +78,8 @@ def placed(expression: exp.Expr, cells: Mapping[str, exp.Expr]) -> exp.Expr:
     def put(node: exp.Expr) -> exp.Expr:
         return cells.get(node.name, node).copy() if isinstance(node, exp.Column) else node
 
-    made: exp.Expr = expression.transform(put)
-    return made
+    new_expression: exp.Expr = expression.transform(put)
+    return new_expression
 
 
 def _beside(checking: Checking, node: exp.Expr) -> Typed:

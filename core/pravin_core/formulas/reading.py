@@ -50,7 +50,7 @@ def read(text: str) -> exp.Expr:
         )  # fmt: skip
     _look_at_marks(text)
     try:
-        found = Formulas().parse(text)
+        result = Formulas().parse(text)
     except ParseError as error:
         raise _unreadable(text, error) from error
     except RecursionError as error:
@@ -61,12 +61,12 @@ def read(text: str) -> exp.Expr:
         raise FormulaError(
             "The formula cannot be read.", start=0, end=len(text), advice="See that every quote and bracket is closed."
         ) from error
-    if len(found) != 1 or found[0] is None:
+    if len(result) != 1 or result[0] is None:
         at = text.find(";")
         raise FormulaError(
             "A formula is one expression.", start=max(at, 0), end=len(text), advice="Remove the “;” and what follows."
         )
-    tree = found[0]
+    tree = result[0]
     if sum(1 for _ in tree.walk()) > MOST_PARTS or _depth(tree) > DEEPEST:
         raise FormulaError(
             "The formula has too many parts.", start=0, end=len(text), advice="Split it into several rules."
@@ -77,7 +77,7 @@ def read(text: str) -> exp.Expr:
 def _depth(tree: exp.Expr) -> int:
     level, depth = [tree], 0
     while level:
-        level, depth = [part for one in level for part in one.iter_expressions()], depth + 1
+        level, depth = [part for item in level for part in item.iter_expressions()], depth + 1
     return depth
 
 
@@ -133,14 +133,14 @@ _SLIPS = (
 
 
 def _unreadable(text: str, error: ParseError) -> FormulaError:
-    said = error.errors[0] if error.errors else {}
-    end = int(said.get("col") or len(text))
-    mark = str(said.get("highlight") or "")
+    own_error = error.errors[0] if error.errors else {}
+    end = int(own_error.get("col") or len(text))
+    mark = str(own_error.get("highlight") or "")
     start = max(0, end - len(mark))
     if text[start:end] != mark:
         start = text.find(mark) if mark and mark in text else max(0, end - 1)
         end = start + max(1, len(mark))
-    if "Required keyword" in str(said.get("description")):
+    if "Required keyword" in str(own_error.get("description")):
         return FormulaError(
             f"Something is missing after “{mark}”.", start=start, end=end, advice="Write what it works on."
         )

@@ -18,13 +18,13 @@ def in_words(sources: Sequence[tuple[Place, FileSettings]], delivered: int) -> s
     `delivered`: bytes of the files as they came; what they hold is named beside it where it is more.
     """
     sizes = {place.path: place.path.stat().st_size for place, _ in sources}
-    held = sum(sizes.values())
+    total = sum(sizes.values())
     about = [estimated_records(place.path, settings, sizes[place.path]) for place, settings in sources]
-    out_of = f", out of {size(delivered)}" if held > 1.5 * delivered else ""
-    known = [one for one in about if one is not None]
+    out_of = f", out of {size(delivered)}" if total > 1.5 * delivered else ""
+    known = [item for item in about if item is not None]
     if len(known) < len(about):
-        return f"reading records ({size(held)}{out_of})"
-    return f"reading about {_rounded(sum(known)):,} records ({size(held)}{out_of})"
+        return f"reading records ({size(total)}{out_of})"
+    return f"reading about {_rounded(sum(known)):,} records ({size(total)}{out_of})"
 
 
 def estimated_records(path: Path, settings: FileSettings, length: int) -> int | None:

@@ -82,7 +82,7 @@ def sketch(name: str, cells: Sequence[str | None]) -> ColumnSketch:
         numbers=len(numbers) / count,
         dates=sum(bool(_DATE.match(text)) for text in texts) / count,
         distinct=len(values) / count,
-        shapes={shape: found / count for shape, found in shapes},
+        shapes={shape: each_count / count for shape, each_count in shapes},
         values=tuple(value for value, _ in values.most_common(_VALUES_KEPT)),
         examples=tuple(text for text, _ in Counter(texts).most_common(3)),
         middle=_middle(numbers),
@@ -145,20 +145,20 @@ def _likeness(sketch: ColumnSketch, other: ColumnSketch) -> tuple[float, str]:
     mine, theirs = set(sketch.values), set(other.values)
     common = len(mine & theirs) / min(len(mine), len(theirs))
     parts = [shapes, common if common > 0.05 else shapes * 0.7]
-    said = [f"{len(mine & theirs):,} values in common"] if mine & theirs else []
+    sentences = [f"{len(mine & theirs):,} values in common"] if mine & theirs else []
     if min(sketch.numbers, other.numbers) > 0.8:
         size = _same_size(sketch.middle, other.middle)
         parts = [size, max(common, shapes, 0.5 * size)]
-        said.append(f"numbers around {sketch.middle:g} and {other.middle:g}")
+        sentences.append(f"numbers around {sketch.middle:g} and {other.middle:g}")
     elif shapes > 0.5:
         top = max(sketch.shapes, key=lambda shape: sketch.shapes[shape])
-        said.append(f"texts like {top}")
+        sentences.append(f"texts like {top}")
     if min(sketch.dates, other.dates) > 0.8:
-        said.append("both hold dates")
+        sentences.append("both hold dates")
     content = kinds * sum(parts) / len(parts)
     if min(sketch.dates, other.dates) > 0.8:
         content = max(content, 0.75)
-    evidence = "; ".join([*said, f"names {name:.0%} alike"])
+    evidence = "; ".join([*sentences, f"names {name:.0%} alike"])
     return round(content * 2 / 3 + name / 3, 3), evidence
 
 
@@ -176,8 +176,8 @@ def _same_size(one: float | None, other: float | None) -> float:
 
 
 def _middle(numbers: Sequence[str]) -> float | None:
-    found = sorted(_read(text) for text in numbers)
-    return found[len(found) // 2] if found else None
+    results = sorted(_read(text) for text in numbers)
+    return results[len(results) // 2] if results else None
 
 
 def _read(text: str) -> float:

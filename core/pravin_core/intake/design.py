@@ -89,8 +89,8 @@ def compare_layout(
         )
         for column in agreed if column.name not in met
     ]  # fmt: skip
-    found = [change for change in changes if change is not None] + lacking
-    return found + ([] if found else _moved(delivered, agreed)), sure
+    found_changes = [change for change in changes if change is not None] + lacking
+    return found_changes + ([] if found_changes else _moved(delivered, agreed)), sure
 
 
 def compare_types(now: dict[str, DataType], agreed: Sequence[AgreedColumn]) -> list[Change]:
@@ -127,5 +127,5 @@ def _moved(delivered: Sequence[ColumnSketch], agreed: Sequence[AgreedColumn]) ->
     if after == before:
         return []
     moved = [name for name, other in zip(after, before, strict=False) if name != other]
-    said = f"{len(moved):,} columns stand at another place: {', '.join(moved[:6])}{'…' if len(moved) > 6 else ''}"
-    return [Change(kind=ChangeKind.MOVED, name=", ".join(moved[:6]), evidence=said, choices=(ACCEPT,))]
+    sentence = f"{len(moved):,} columns stand at another place: {', '.join(moved[:6])}{'…' if len(moved) > 6 else ''}"
+    return [Change(kind=ChangeKind.MOVED, name=", ".join(moved[:6]), evidence=sentence, choices=(ACCEPT,))]

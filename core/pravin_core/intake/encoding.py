@@ -166,14 +166,14 @@ def _fallback(path: Path, bad_at: int) -> EncodingGuess:
     controls = sum(sample.count(byte) for byte in range(0x80, 0xA0))
     undefined = sum(sample.count(byte) for byte in (0x81, 0x8D, 0x8F, 0x90, 0x9D))
     name = "iso8859-1" if undefined and undefined == controls else "cp1252"
-    said = f"read as the Western one-byte encoding {name}"
+    sentence = f"read as the Western one-byte encoding {name}"
     high = [[byte > 127 for byte in line] for line in beyond]
     count = sum(map(sum, high))
     beside = sum(one and other for line in high for one, other in pairwise(line))
     if guessed and guessed[0] not in _NO_RIVAL and count >= 20 and beside > 0.5 * count:
         rivals, name = {"cp1252": None, **rivals}, guessed[0]
-        said = f"too many letters beyond ASCII in a row for a Western text: {name} fits best"
-    return EncodingGuess(name, f"{where}; {said}", tuple(r for r in rivals if r != name)[:4])
+        sentence = f"too many letters beyond ASCII in a row for a Western text: {name} fits best"
+    return EncodingGuess(name, f"{where}; {sentence}", tuple(r for r in rivals if r != name)[:4])
 
 
 _NO_RIVAL = {"cp1252", "utf-8", "ascii", "utf_8", "latin-1"}
@@ -187,7 +187,7 @@ def differing_lines(path: Path, names: Sequence[str], limit: int = 12) -> list[t
     with path.open("rb") as file:
         data = file.read(4 * _SAMPLE)
     lines = data.splitlines() if len(data) < 4 * _SAMPLE else data.splitlines()[:-1]
-    found: list[tuple[int, tuple[tuple[str, str], ...]]] = []
+    results: list[tuple[int, tuple[tuple[str, str], ...]]] = []
     seen: set[bytes] = set()
     for number, line in enumerate(lines, start=1):
         beyond = bytes(byte for byte in line if byte > 127)
@@ -198,10 +198,10 @@ def differing_lines(path: Path, names: Sequence[str], limit: int = 12) -> list[t
         readings = tuple((name, shown(part.decode(name, KEPT_BYTES))) for name in names)
         if len({text for _, text in readings}) > 1:
             seen.add(beyond)
-            found.append((number, readings))
-        if len(found) == limit:
+            results.append((number, readings))
+        if len(results) == limit:
             break
-    return found
+    return results
 
 
 def text_head(path: Path, encoding: str, size: int = _SAMPLE) -> tuple[str, bool]:

@@ -19,13 +19,13 @@ _TO_TABLE_SCHEMA = {
     DataType.WHOLE: "integer", DataType.EXACT: "number", DataType.DECIMAL: "number", DataType.DATE: "date", DataType.DATETIME: "datetime",
     DataType.BOOLEAN: "boolean", DataType.TEXT: "string",
 }  # fmt: skip
-_FROM_TABLE_SCHEMA = {said: kind for kind, said in _TO_TABLE_SCHEMA.items()} | {
+_FROM_TABLE_SCHEMA = {each_text: kind for kind, each_text in _TO_TABLE_SCHEMA.items()} | {
     "any": DataType.TEXT,
     "time": DataType.TEXT,
     "year": DataType.WHOLE,
 }
 _TO_CSVW = {**_TO_TABLE_SCHEMA, DataType.EXACT: "decimal", DataType.DECIMAL: "number", DataType.DATETIME: "dateTime"}
-_FROM_CSVW = {said: kind for kind, said in _TO_CSVW.items()} | {
+_FROM_CSVW = {each_text: kind for kind, each_text in _TO_CSVW.items()} | {
     "number": DataType.DECIMAL, "double": DataType.DECIMAL, "float": DataType.DECIMAL, "long": DataType.WHOLE,
     "int": DataType.WHOLE, "short": DataType.WHOLE, "nonNegativeInteger": DataType.WHOLE, "positiveInteger": DataType.WHOLE,
     "datetime": DataType.DATETIME, "dateTimeStamp": DataType.DATETIME,
@@ -51,13 +51,17 @@ def schema_file(columns: Sequence[AgreedColumn], standard: str, title: str = "")
 def read_schema_file(text: str) -> list[AgreedColumn]:
     """The columns of a schema file in either standard. Raises SettingsError when it is neither."""
     try:
-        said = json.loads(text)
+        content = json.loads(text)
     except (ValueError, RecursionError) as error:
         raise SettingsError(f"The schema file is not JSON: {of_json(error)}.") from error
-    if isinstance(said, dict) and isinstance(said.get("fields"), list):
-        columns = [_of_field(field, said) for field in said["fields"]]
-    elif isinstance(said, dict) and (found := _csvw_columns(said)) is not None:
-        columns = [_of_csvw(one, said) for one in found if not (isinstance(one, dict) and one.get("virtual"))]
+    if isinstance(content, dict) and isinstance(content.get("fields"), list):
+        columns = [_of_field(field, content) for field in content["fields"]]
+    elif isinstance(content, dict) and (found_columns := _csvw_columns(content)) is not None:
+        columns = [
+            _of_csvw(entry, content)
+            for entry in found_columns
+            if not (isinstance(entry, dict) and entry.get("virtual"))
+        ]
     else:
         raise SettingsError(
             "The schema file has neither `fields` nor `tableSchema`.",
@@ -104,23 +108,23 @@ def _of_field(field: Any, schema: Mapping[str, Any]) -> AgreedColumn:
         name=field["name"], type=known,
         date_format=form if isinstance(form, str) and "%" in form else "", decimal=field.get("decimalChar", ""),
         thousands=field.get("groupChar", ""), description=field.get("description", ""),
-        missing=tuple(one["value"] if isinstance(one, dict) else one for one in missing if one != ""),
+        missing=tuple(entry["value"] if isinstance(entry, dict) else entry for entry in missing if entry != ""),
     )  # fmt: skip
 
 
 def _csvw(columns: Sequence[AgreedColumn], title: str) -> dict[str, Any]:
-    found = []
+    results = []
     for column in columns:
-        one: dict[str, Any] = {"name": column.name, "titles": column.name}
+        entry: dict[str, Any] = {"name": column.name, "titles": column.name}
         if column.type:
-            one["datatype"] = _datatype(column)
+            entry["datatype"] = _datatype(column)
         if column.missing:
-            one["null"] = list(column.missing)
+            entry["null"] = list(column.missing)
         if column.description:
-            one["dc:description"] = column.description
-        found.append(one)
-    said: dict[str, Any] = {"@context": "http://www.w3.org/ns/csvw", "url": f"{title or 'table'}.csv"}
-    return {**said, "tableSchema": {"columns": found}}
+            entry["dc:description"] = column.description
+        results.append(entry)
+    evidence: dict[str, Any] = {"@context": "http://www.w3.org/ns/csvw", "url": f"{title or 'table'}.csv"}
+    return {**evidence, "tableSchema": {"columns": results}}
 
 
 def _datatype(column: AgreedColumn) -> Any:

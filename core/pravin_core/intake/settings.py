@@ -78,12 +78,12 @@ class SettingsRequest(BaseModel):
         if value is None:
             return None
         try:
-            found = codecs.lookup(value)
+            results = codecs.lookup(value)
         except LookupError:
             raise ValueError(f"{value!r} is not a known encoding; write e.g. utf-8, cp1252 or utf-16") from None
-        if not found._is_text_encoding:
+        if not results._is_text_encoding:
             raise ValueError(f"{value!r} is not an encoding of text; write e.g. utf-8, cp1252 or utf-16")
-        return found.name
+        return results.name
 
     @field_validator("cells")
     @classmethod

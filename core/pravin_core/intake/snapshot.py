@@ -137,8 +137,8 @@ def snapshot_key(
 ) -> str:
     """The name of a snapshot: a hash of source names, SHA-256 of the bytes and settings, in order, and the repairs."""
     files = [(name, digest, settings.model_dump()) for name, digest, settings in sources]
-    said = json.dumps([VERSION, files, list(order), [asdict(repair) for repair in repairs]], sort_keys=True)
-    return hashlib.sha256(said.encode()).hexdigest()[:32]
+    serialized = json.dumps([VERSION, files, list(order), [asdict(repair) for repair in repairs]], sort_keys=True)
+    return hashlib.sha256(serialized.encode()).hexdigest()[:32]
 
 
 def load_snapshot(folder: Path) -> Snapshot | None:
@@ -277,7 +277,7 @@ class _Reading:
         source, (first, number) = self.source, self.origin
         covered = {line for repaired in self.repaired_lines for line in repaired.repair.covered}
         tally: Counter[str] = Counter()
-        held: dict[int, LineOutcome] = {}
+        kept: dict[int, LineOutcome] = {}
         totals: tuple[str | None, ...] = ()
         with RecordsFile(out, source.settings, source.name, first, number) as records:
             for outcome in self.reader.outcomes(source.place, source.settings):
@@ -287,15 +287,15 @@ class _Reading:
                 elif outcome.status == TOTALS:
                     totals = outcome.cells
                 elif outcome.status == REJECTED and outcome.line in covered:
-                    held[outcome.line] = outcome
+                    kept[outcome.line] = outcome
                 elif outcome.status == REJECTED:
                     rejected.add(number, outcome.line, outcome.text, outcome.reason)
         self.repaired_lines = [
-            repaired for repaired in self.repaired_lines if all(line in held for line in repaired.repair.covered)
+            repaired for repaired in self.repaired_lines if all(line in kept for line in repaired.repair.covered)
         ]
         gone = {line for repaired in self.repaired_lines for line in repaired.repair.covered}
-        for line in held.keys() - gone:
-            rejected.add(number, line, held[line].text, held[line].reason)
+        for line in kept.keys() - gone:
+            rejected.add(number, line, kept[line].text, kept[line].reason)
         return FileCounts(
             name=source.name, lines=sum(tally.values()), preamble=tally[PREAMBLE], header=tally[HEADER],
             record_lines=tally[RECORD] + len(gone), records=records.records, rejected=tally[REJECTED] - len(gone),

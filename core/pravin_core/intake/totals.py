@@ -115,14 +115,14 @@ def compare_totals(
 
     Sums are exact to ten decimals. `part`: the source's place in the delivery.
     """
-    found = []
+    results = []
     files = snapshot.files if part is None else snapshot.files[part : part + 1]
     parts = snapshot.parts if part is None else snapshot.parts_of(part)
     if totals.records is not None:
         records, rejected = sum(file.records for file in files), sum(file.rejected for file in files)
         difference = records - totals.records
         remark = f"{rejected:,} rejected line{'s' * (rejected != 1)}" if rejected else ""
-        found.append(
+        results.append(
             Compared(
                 what="records", of=totals.of, stated=f"{totals.records:,}", loaded=f"{records:,}",
                 difference=f"{difference:+,}" if difference else "0", agrees=not difference, remark=remark,
@@ -132,8 +132,8 @@ def compare_totals(
     with connect([snapshot.folder], scratch, limits) as con:
         for name, stated in totals.sums.items():
             column_name = by_name.get(name.casefold())
-            found.append(_compare_sum(con, parts, name, column_name, stated))
-    return [one.model_copy(update={"of": totals.of}) for one in found]
+            results.append(_compare_sum(con, parts, name, column_name, stated))
+    return [item.model_copy(update={"of": totals.of}) for item in results]
 
 
 _SUMS = """
@@ -196,11 +196,11 @@ def _number(text: object) -> Decimal | None:
 
 def _json_pairs(text: str) -> list[tuple[str, object]]:
     try:
-        said = json.loads(text, parse_float=Decimal, parse_int=Decimal)
+        content = json.loads(text, parse_float=Decimal, parse_int=Decimal)
     except (ValueError, RecursionError) as error:
         raise IntakeError(f"The control totals are not JSON: {of_json(error)}.") from error
     pairs: list[tuple[str, object]] = []
-    for key, value in said.items() if isinstance(said, dict) else ():
+    for key, value in content.items() if isinstance(content, dict) else ():
         if isinstance(value, dict):
             pairs += [(f"sum of {name}", inner) for name, inner in value.items()]
         else:

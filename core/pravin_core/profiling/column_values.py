@@ -135,8 +135,8 @@ class ColumnValues:
     @cached_property
     def _counted(self) -> list[tuple[str, int, int, int]]:
         """Kind, marks, cells and different values of each combination."""
-        found = [(kind, marks, cells, values) for kind, marks, cells, values in self.ask(_COUNTED)]
-        return [*found, ("missing", 0, self._missing, 1)] if self._missing else found
+        results = [(kind, marks, cells, values) for kind, marks, cells, values in self.ask(_COUNTED)]
+        return [*results, ("missing", 0, self._missing, 1)] if self._missing else results
 
     @cached_property
     def kinds(self) -> dict[str, int]:
@@ -174,14 +174,14 @@ class ColumnValues:
         """The values that match a pattern, of some kinds, holding any of some marks; most frequent first."""
         if marks and not self.count_where(marks):
             return Matches(0, 0, ())
-        said = {"pattern": pattern, "marks": int(marks), "kinds": list(kinds), "most": MATCHES}
-        rows = self.ask(_MATCHING, said)
+        fields = {"pattern": pattern, "marks": int(marks), "kinds": list(kinds), "most": MATCHES}
+        rows = self.ask(_MATCHING, fields)
         return Matches(rows[0][2], rows[0][3], tuple((v, n) for v, n, *_ in rows)) if rows else Matches(0, 0, ())
 
     def match_rate(self, pattern: str) -> float:
         """The share of at most 200 of the different values that match: a cheap look before all are searched."""
-        found = pc.sum(pc.match_substring_regex(self._few, pattern)).as_py()
-        return float(found or 0) / max(1, len(self._few))
+        result = pc.sum(pc.match_substring_regex(self._few, pattern)).as_py()
+        return float(result or 0) / max(1, len(self._few))
 
     @cached_property
     def _few(self) -> Any:
@@ -217,9 +217,9 @@ class ColumnValues:
     @cached_property
     def numbers(self) -> tuple[np.ndarray[Any, Any], np.ndarray[Any, Any]]:
         """The different numbers in rising order (float64) and the cells of each (int64)."""
-        said = {"comma": self.decimal_mark == ",", "outer": int(Mark.OUTER_SPACE)}
-        found = self.con.execute(_NUMBERS, said).fetchnumpy()
-        values, cells = np.asarray(found["number"], dtype=float), np.asarray(found["n"], dtype=np.int64)
+        fields = {"comma": self.decimal_mark == ",", "outer": int(Mark.OUTER_SPACE)}
+        results = self.con.execute(_NUMBERS, fields).fetchnumpy()
+        values, cells = np.asarray(results["number"], dtype=float), np.asarray(results["n"], dtype=np.int64)
         if len(values) == 0:
             return values, cells
         if cells.sum() < 3 * len(values):  # hardly any repeats: plain sorting is several times faster

@@ -127,15 +127,17 @@ def _compare(name: str, sides: Sequence[_Side]) -> ColumnChange:
             profiles[sides.index(side)] = profile_column(side.column_values(con, name))
         return ColumnChange(name=name, first=profiles[0], second=profiles[1])
     with beside(sides[0].con) as left, beside(sides[1].con) as right:
-        one, other = sides[0].column_values(left, name), sides[1].column_values(right, name)
-        before, after = profile_column(one), profile_column(other)
-        missing = [sum(column_values.kinds.get(kind, 0) for kind in _GONE) for column_values in (one, other)]
+        each_column_values, other = sides[0].column_values(left, name), sides[1].column_values(right, name)
+        before, after = profile_column(each_column_values), profile_column(other)
+        missing = [
+            sum(column_values.kinds.get(kind, 0) for kind in _GONE) for column_values in (each_column_values, other)
+        ]
         if before.type in NUMBERS and after.type in NUMBERS:
-            classes, test = _by_tenths(one.numbers, other.numbers, "{:.6g}".format)
+            classes, test = _by_tenths(each_column_values.numbers, other.numbers, "{:.6g}".format)
         elif before.type in DATES and after.type in DATES:
-            classes, test = _by_tenths(_epochs(one), _epochs(other), _day)
+            classes, test = _by_tenths(_epochs(each_column_values), _epochs(other), _day)
         else:
-            classes, test = _by_values(one, other)
+            classes, test = _by_values(each_column_values, other)
     classes = [Class(label="missing", first=missing[0], second=missing[1]), *classes]
     unfit = [Class(label="does not fit", first=sides[0].records - sum(c.first for c in classes),
                    second=sides[1].records - sum(c.second for c in classes))]  # fmt: skip
@@ -196,8 +198,8 @@ def distance(weighted: Weighted, other: Weighted) -> Test:
 
 
 def _epochs(column_values: ColumnValues) -> Weighted:
-    found = column_values.con.execute(_EPOCHS).fetchnumpy()
-    values, cells = np.asarray(found["number"], dtype=float), np.asarray(found["n"], dtype=np.int64)
+    results = column_values.con.execute(_EPOCHS).fetchnumpy()
+    values, cells = np.asarray(results["number"], dtype=float), np.asarray(results["n"], dtype=np.int64)
     order = np.argsort(values)
     return values[order], cells[order]
 
@@ -209,14 +211,14 @@ def _day(seconds: float) -> str:
 def _by_values(values: ColumnValues, other: ColumnValues) -> tuple[list[Class], Test]:
     top = dict(values.ask(_TOP, {"most": CLASSES}))
     more = [value for value, _ in other.ask(_TOP, {"most": CLASSES}) if value not in top]
-    wanted = [*top, *more]
-    left, right = dict(values.ask(_OF, {"values": wanted})), dict(other.ask(_OF, {"values": wanted}))
-    classes = [Class(label=value[:200], first=left.get(value, 0), second=right.get(value, 0)) for value in wanted]
+    requested = [*top, *more]
+    left, right = dict(values.ask(_OF, {"values": requested})), dict(other.ask(_OF, {"values": requested}))
+    classes = [Class(label=value[:200], first=left.get(value, 0), second=right.get(value, 0)) for value in requested]
     rest = Class(label="other values", first=values.present - sum(c.first for c in classes),
                  second=other.present - sum(c.second for c in classes))  # fmt: skip
     classes += [rest] if rest.first or rest.second else []
     table = np.array([[c.first for c in classes], [c.second for c in classes]])
     if len(classes) < 2 or not table.sum(axis=1).all():
         return classes, ("chi-squared", None, None)
-    found = stats.chi2_contingency(table, correction=False)
-    return classes, ("chi-squared", float(found.statistic), float(found.pvalue))
+    result = stats.chi2_contingency(table, correction=False)
+    return classes, ("chi-squared", float(result.statistic), float(result.pvalue))

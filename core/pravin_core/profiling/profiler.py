@@ -62,8 +62,8 @@ def profile_snapshot(
         def column_values(position: int) -> Columns:
             name = snapshot.columns[position]
             with beside(con) as own:
-                one = ColumnValues(own, source, name, position + 1, snapshot.records, now)
-                return _study(one, unjudged, *said.get(name, (None, None)))
+                each_column_values = ColumnValues(own, source, name, position + 1, snapshot.records, now)
+                return _study(each_column_values, unjudged, *said.get(name, (None, None)))
 
         done = _in_turn(column_values, order, snapshot, limits.threads, progress)
         columns = sorted((column for column, _ in done), key=lambda column: column.position)
@@ -178,8 +178,8 @@ def _of_table(table: TableStudy, unjudged: list[str], threads: int) -> list[Find
             return [_opening(finding, own_table) for finding in _judged(module, unjudged, own_table)]
 
     with ThreadPoolExecutor(max_workers=threads) as pool:
-        found = [pool.submit(copy_context().run, judge, module) for module in OF_TABLES]
-        return [finding for one in found for finding in one.result()]
+        results = [pool.submit(copy_context().run, judge, module) for module in OF_TABLES]
+        return [finding for item in results for finding in item.result()]
 
 
 def _opening(finding: Finding, table: TableStudy) -> Finding:
@@ -204,7 +204,7 @@ def _records(con: Connection, source: exp.Expr, columns: Sequence[ColumnProfile]
 
 
 def profile_column(
-    column_values: ColumnValues, said: DataType | None = None, said_role: Role | None = None
+    column_values: ColumnValues, type_: DataType | None = None, said_role: Role | None = None
 ) -> ColumnProfile:
     """Everything measured about a studied column; a type or role that a person chose is not proposed."""
     forms = tuple(ValueCount(value=shape.shape, count=shape.cells) for shape in column_values.shapes[:TOP])
@@ -212,11 +212,11 @@ def profile_column(
     data_type, fits = propose_type(
         column_values.kinds, column_values.top, lambda: number_marks.written_otherwise(column_values)
     )
-    if said is not None and said is not data_type:
-        data_type = said
+    if type_ is not None and type_ is not data_type:
+        data_type = type_
         fits = (
-            sum(column_values.kinds.get(kind, 0) for kind in FITTING[said])
-            if said in FITTING
+            sum(column_values.kinds.get(kind, 0) for kind in FITTING[type_])
+            if type_ in FITTING
             else column_values.present
         )
     number_statistics, bars, by_size = numbers.measure(column_values) if column_values.numeric else (None, None, None)

@@ -47,9 +47,9 @@ def words_of(snapshot: Snapshot, column: str, scratch: Path, limits: Limits = Li
         cell = text_of(column)
         texts = exp.select(exp.alias_(cell, "text"), "count(*) AS n").from_(read_parquet(snapshot.parts))
         con.execute(sql(temporary_table("texts", texts.where(template(":c <> ''", c=cell)).group_by(cell.copy()))))
-        found = template("unnest(list_distinct(regexp_extract_all(lower(text), :p)))", p=exp.Literal.string(WORD))
+        expression = template("unnest(list_distinct(regexp_extract_all(lower(text), :p)))", p=exp.Literal.string(WORD))
         each = exp.select("unnest(string_split(text, '')) AS part", "n").from_("texts")
-        words, different = _most(con, exp.select(exp.alias_(found, "part"), "n").from_("texts"))
+        words, different = _most(con, exp.select(exp.alias_(expression, "part"), "n").from_("texts"))
         characters, others = _most(con, each)
     word_counts = tuple(
         WordCount(value=word.value, count=word.count, pattern=_pattern_of(word.value)) for word in words

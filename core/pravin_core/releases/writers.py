@@ -78,11 +78,11 @@ def _defuse(cell: exp.Expr) -> exp.Expr:
 
 def quarantined(result: Sequence[Path], outcome: Outcome) -> exp.Select:
     """The quarantined records with their reasons as one text, record number, file and line."""
-    said = template(
+    expression = template(
         "array_to_string(list_transform(:r, lambda __item: concat_ws(' ', __item.name, __item.value, __item.phrase)), '; ')",
         r=column(names.REASONS),
     )
-    return _with_origin(result, outcome, "quarantined", said, "reasons")
+    return _with_origin(result, outcome, "quarantined", expression, "reasons")
 
 
 def removed(result: Sequence[Path], outcome: Outcome, rulebook: Rulebook) -> exp.Select:
@@ -92,8 +92,8 @@ def removed(result: Sequence[Path], outcome: Outcome, rulebook: Rulebook) -> exp
         words = "".join(part.text for part in rule.describe())
         condition = exp.EQ(this=column(names.GONE), expression=exp.Literal.number(number))
         whens = whens.when(condition, exp.Literal.string(f"{number}. {words}"))
-    said = whens if whens.args.get("ifs") else exp.Literal.string("discarded by decision")
-    return _with_origin(result, outcome, "removed", said, "rule")
+    own_result = whens if whens.args.get("ifs") else exp.Literal.string("discarded by decision")
+    return _with_origin(result, outcome, "removed", own_result, "rule")
 
 
 def rejected(snapshot: Snapshot) -> exp.Select:
@@ -117,7 +117,7 @@ def _cell(name: str, kind: str, state: str, outcome: Outcome) -> exp.Expr:
     return exp.alias_(written_or_unread(column(name), DataType(kind), column(names.REASONS), name), name, quoted=True)
 
 
-def _with_origin(result: Sequence[Path], outcome: Outcome, state: str, said: exp.Expr, name: str) -> exp.Select:
+def _with_origin(result: Sequence[Path], outcome: Outcome, state: str, expression: exp.Expr, name: str) -> exp.Select:
     """Records of a state with what is said of them; added columns keep clear of the table's own names."""
     own = [column_name for column_name, _ in outcome.columns]
     added, _ = unique_names([*own, "record", "file_number", "line", name])
@@ -128,7 +128,7 @@ def _with_origin(result: Sequence[Path], outcome: Outcome, state: str, said: exp
             exp.alias_(template(":f + 1", f=column(FILE)), file, quoted=True),
             exp.alias_(column(LINE), line, quoted=True),
             *(_cell(column_name, kind, state, outcome) for column_name, kind in outcome.columns),
-            exp.alias_(said, words, quoted=True),
+            exp.alias_(expression, words, quoted=True),
         )
         .from_(read_parquet(result))
         .where(template(":s = :v", s=column(names.STATE), v=exp.Literal.string(state)))

@@ -24,19 +24,19 @@ def of_numbers(cell: exp.Expr, column: Column, how: str, where: str = "true", **
     """
     number = number_in(cell, column)
     used = {name: part for name, part in parts.items() if f":{name}" in how}
-    made = template("neat_number(:x)", x=template(how, n=number, **used))
+    expression = template("neat_number(:x)", x=template(how, n=number, **used))
     asked = {name: part for name, part in parts.items() if f":{name}" in where}
     if ":n" in where:
         asked["n"] = number
     meant = template(":n IS NOT NULL AND :w", n=number, w=exp.paren(template(where, **asked)))
     if column.type is DataType.TEXT:
-        new = template("write_number(:m)", m=made)
+        new = template("write_number(:m)", m=expression)
         return Corrected(template("CASE WHEN :w THEN :m ELSE :c END", w=meant, m=new, c=cell.copy()))
     if column.type is DataType.EXACT:  # its other values stay as they are, to the last digit
-        exact = template("CASE WHEN :w THEN as_exact(:m) ELSE :c END", w=meant, m=made, c=cell.copy())
+        exact = template("CASE WHEN :w THEN as_exact(:m) ELSE :c END", w=meant, m=expression, c=cell.copy())
         return Corrected(exact, DataType.EXACT)
     kept = exp.cast(cell.copy(), "DOUBLE")
-    value = template("CASE WHEN :w THEN :m ELSE :c END", w=meant, m=made, c=kept)
+    value = template("CASE WHEN :w THEN :m ELSE :c END", w=meant, m=expression, c=kept)
     return Corrected(
         value,
         DataType.DECIMAL,

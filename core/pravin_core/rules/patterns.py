@@ -27,13 +27,13 @@ def fault_of(pattern: str) -> str:
         compute.match_substring_regex(pyarrow.array([""]), pattern)  # RE2, as in the engine
     except pyarrow.ArrowInvalid as error:
         return next(
-            (words for told, words in _FAULTS.items() if told in str(error)), "it is not written as patterns are"
+            (words for text, words in _FAULTS.items() if text in str(error)), "it is not written as patterns are"
         )
     return ""
 
 
 def checked(pattern: str) -> str:
     """The pattern; raises ValueError when it cannot be read."""
-    if said := fault_of(pattern):
-        raise ValueError(f"the pattern {pattern!r} cannot be read: {said}")
+    if text := fault_of(pattern):
+        raise ValueError(f"the pattern {pattern!r} cannot be read: {text}")
     return pattern

@@ -68,7 +68,7 @@ class Table:
         origin = [_named(changed.pop(name, None), name, alias) for name in (RECORD, FILE, LINE)]
         shown = [exp.alias_(cell.copy(), column.name, quoted=True) for column, cell in cells]
         system_columns = [_named(changed.pop(name, None), name, alias) for name in known[3:]]
-        more = [exp.alias_(made, name, quoted=True) for name, made in changed.items()]
+        more = [exp.alias_(result, name, quoted=True) for name, result in changed.items()]
         return exp.select(*origin, *shown, *system_columns, *more).from_(source or exp.to_table(self.name))
 
     def cells(self, alias: str | None = None) -> list[Cell]:
@@ -76,8 +76,8 @@ class Table:
         return [(column, col(column.name, alias)) for column in self.columns]
 
 
-def _named(made: exp.Expr | None, name: str, alias: str | None) -> exp.Expr:
-    return col(name, alias) if made is None else exp.alias_(made, name, quoted=True)
+def _named(expression: exp.Expr | None, name: str, alias: str | None) -> exp.Expr:
+    return col(name, alias) if expression is None else exp.alias_(expression, name, quoted=True)
 
 
 @dataclass(frozen=True)
@@ -97,7 +97,7 @@ class TableTransform:
 
 def row_number(order: Sequence[exp.Expr], groups: Sequence[exp.Expr] = ()) -> exp.Window:
     """The place of each record in an order, from 1, within groups."""
-    ordered = [one if isinstance(one, exp.Ordered) else exp.Ordered(this=one) for one in order]
+    ordered = [item if isinstance(item, exp.Ordered) else exp.Ordered(this=item) for item in order]
     return exp.Window(
         this=exp.Anonymous(this="row_number"), partition_by=list(groups), order=exp.Order(expressions=ordered)
     )

@@ -93,47 +93,47 @@ def resolved(
     """
     own = [rule.model_dump(mode="json") for rule in rulebook.rules]
     before, behind = (
-        [made for group in shared if group.place == place for made in _put(group, columns)]
+        [item for group in shared if group.place == place for item in _put(group, columns)]
         for place in ("first", "last")
     )
     corrections = [rule for rule, kind in zip(own, rulebook.rules, strict=True) if not kind.is_check]
     checks = [rule for rule, kind in zip(own, rulebook.rules, strict=True) if kind.is_check]
-    said = [_filled(rule, library) for rule in (*before, *corrections, *behind, *checks)]
-    return as_rulebook({"rules": said}) if said != own else rulebook
+    results = [_filled(rule, library) for rule in (*before, *corrections, *behind, *checks)]
+    return as_rulebook({"rules": results}) if results != own else rulebook
 
 
 def _put(group: SharedRules, columns: Sequence[str]) -> list[dict[str, Any]]:
     """The rules of a group for the columns of a table."""
     slug = f"{re.sub(r'[^A-Za-z0-9]+', '-', group.name)[:20]}-{hashlib.sha256(group.name.encode()).hexdigest()[:8]}"
-    made: list[dict[str, Any]] = []
+    results: list[dict[str, Any]] = []
     for at, rule in enumerate(group.rules, start=1):
-        said = {**rule, "id": f"{slug}-{at}"}
-        if patterns := [name for name in said.get("columns", ()) if "*" in name]:
+        fields = {**rule, "id": f"{slug}-{at}"}
+        if patterns := [name for name in fields.get("columns", ()) if "*" in name]:
             fitting = [
                 name
                 for name in columns
                 if any(fnmatch.fnmatchcase(name.lower(), pattern.lower()) for pattern in patterns)
             ]
-            said["columns"] = [*(name for name in said["columns"] if name not in patterns), *fitting]
-            if not said["columns"]:
+            fields["columns"] = [*(name for name in fields["columns"] if name not in patterns), *fitting]
+            if not fields["columns"]:
                 continue
-        made += [rule.model_dump(mode="json") for rule in opened([said]).rules]
-    return made
+        results += [rule.model_dump(mode="json") for rule in opened([fields]).rules]
+    return results
 
 
 def parameters_of(rule: Rule) -> set[str]:
     """The parameters that a rule refers to."""
-    found: set[str] = set()
+    results: set[str] = set()
 
     def look(key: str, text: str) -> str:
         if key in _FORMULAS:
-            found.update(match["name"] for match in _IN_FORMULA.finditer(text) if match["name"])
+            results.update(match["name"] for match in _IN_FORMULA.finditer(text) if match["name"])
         elif (whole := _WHOLE.fullmatch(text)) and not whole["literal"]:
-            found.add(whole["name"])
+            results.add(whole["name"])
         return text
 
     _each_text(rule.model_dump(mode="json"), look)
-    return found
+    return results
 
 
 def in_formula(text: str, library: LibrarySnapshot, rule: str | None = None) -> Filled:
@@ -191,17 +191,17 @@ def _filled(rule: dict[str, Any], library: LibrarySnapshot) -> dict[str, Any]:
             return text[1:] if whole["literal"] else library.parameter(whole["name"], id_).value
         return text
 
-    said: dict[str, Any] = _each_text(rule, put)
-    if name := said.get("code_list"):
+    own_text: dict[str, Any] = _each_text(rule, put)
+    if name := own_text.get("code_list"):
         if name not in library.code_lists:
             known = ", ".join(sorted(library.code_lists)) or "none yet"
             raise RulebookError(f"There is no code list {name!r}.", rule=id_, advice=f"The library has: {known}.")
         lines = library.code_lists[name]
-        if "codes" in said:
-            said["codes"] = [{"code": code, "meaning": meaning} for code, meaning in lines]
-        if "values" in said:
-            said["values"] = [code for code, _ in lines]
-    return said
+        if "codes" in own_text:
+            own_text["codes"] = [{"code": code, "meaning": meaning} for code, meaning in lines]
+        if "values" in own_text:
+            own_text["values"] = [code for code, _ in lines]
+    return own_text
 
 
 def _each_text(value: Any, put: Callable[[str, str], str], key: str = "") -> Any:
@@ -209,7 +209,7 @@ def _each_text(value: Any, put: Callable[[str, str], str], key: str = "") -> Any
     if key in _OF_NAMES:
         return value
     if isinstance(value, dict):
-        return {name: _each_text(one, put, name) for name, one in value.items()}
+        return {name: _each_text(item, put, name) for name, item in value.items()}
     if isinstance(value, list | tuple):
-        return [_each_text(one, put, key) for one in value]
+        return [_each_text(item, put, key) for item in value]
     return put(key, value) if isinstance(value, str) and ":" in value else value

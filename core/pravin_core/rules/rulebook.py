@@ -71,13 +71,13 @@ def opened(stored: Sequence[Any]) -> Rulebook:
     """The rulebook of stored rules: those that cannot be read are off and say why (UnusableRule), all others are as they
     were. Never fails, whatever is stored.
     """
-    taken: set[str] = set()
+    in_use: set[str] = set()
     rules: list[Rule] = []
-    for number, one in enumerate(stored, start=1):
-        rule = _opened(one, number)
-        if rule.id in taken:
-            rule = _unusable(one, _free_id(rule.id, taken), f"Another rule has the same id “{rule.id}”.")
-        taken.add(rule.id)
+    for number, item in enumerate(stored, start=1):
+        rule = _opened(item, number)
+        if rule.id in in_use:
+            rule = _unusable(item, _free_id(rule.id, in_use), f"Another rule has the same id “{rule.id}”.")
+        in_use.add(rule.id)
         rules.append(rule)
     return Rulebook(rules=tuple(rules))
 

@@ -10,14 +10,14 @@ from pravin_core.rules.base import ColumnCorrection, Derivation, OfColumns, Reco
 
 def needed_by(rule: Rule, above: Sequence[tuple[int, Rule]]) -> list[tuple[int, Rule]]:
     """Those of the rules above without which the cells that a rule looks at would be others."""
-    wanted = None if of_all(rule) else _looked_at(rule)
+    requested = None if of_all(rule) else _looked_at(rule)
     kept: list[tuple[int, Rule]] = []
-    for number, one in reversed(above):
-        if wanted is not None and not _writes(one, wanted):
+    for number, each_rule in reversed(above):
+        if requested is not None and not _writes(each_rule, requested):
             continue
-        kept.append((number, one))
-        more = _looked_at(one)
-        wanted = None if wanted is None or more is None else wanted | more
+        kept.append((number, each_rule))
+        more = _looked_at(each_rule)
+        requested = None if requested is None or more is None else requested | more
     return kept[::-1]
 
 
@@ -53,14 +53,14 @@ def _looked_at(rule: Rule) -> set[str] | None:
 def delivered_columns(active: Sequence[tuple[int, Rule]], delivered: Sequence[str]) -> list[str] | None:
     """The delivered columns that some rules look at, in order; None when it may be all."""
     asked_for: set[str] = set()
-    made: set[str] = set()
+    results: set[str] = set()
     for _, rule in active:
         named = _looked_at(rule)
         if named is None:
             return None
-        asked_for |= named - made
+        asked_for |= named - results
         if isinstance(rule, Derivation):
-            made |= set(rule.makes())
+            results |= set(rule.makes())
         if isinstance(rule, ColumnCorrection) and rule.result == "beside":
-            made |= {f"{name}{rule.ending}" for name in rule.columns}
+            results |= {f"{name}{rule.ending}" for name in rule.columns}
     return [name for name in delivered if name in asked_for]

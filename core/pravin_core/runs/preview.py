@@ -121,7 +121,7 @@ def try_formula(
 
 
 def learn_above(
-    snapshot: Snapshot, rulebook: Rulebook, below: str, looked_at: Sequence[str], wanted: Sequence[Wanted], scratch: Path,
+    snapshot: Snapshot, rulebook: Rulebook, below: str, looked_at: Sequence[str], examples: Sequence[Wanted], scratch: Path,
     limits: Limits = Limits(), context: RunContext = RunContext(),
 ) -> tuple[Learned, list[tuple[int, tuple[str | None, ...]]]]:  # fmt: skip
     """Formulas from wanted results, over the named columns (all when none is named), and records to give examples for."""
@@ -134,7 +134,7 @@ def learn_above(
         con.execute(
             sql(temporary_table("given", builder.query(cells).where(template(":g IS NULL", g=column(names.GONE)))))
         )
-        learned = learn(con, "given", columns, wanted)
+        learned = learn(con, "given", columns, examples)
         return learned, _examples(con, columns)
 
 

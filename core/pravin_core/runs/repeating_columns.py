@@ -39,8 +39,8 @@ def repeating_columns(con: Connection, source: str, columns: Sequence[str], reco
     """The columns of a table whose values repeat, as a sample says; at most those that repeat most."""
     if not 0 < len(columns) <= WIDEST:
         return None
-    found, seen = counted_different(con, sampled(source, records), [[name] for name in columns])
-    few = sorted((count, at) for at, count in enumerate(found) if count < seen * SHARE)[:MOST_TABLES]
+    results, seen = counted_different(con, sampled(source, records), [[name] for name in columns])
+    few = sorted((count, at) for at, count in enumerate(results) if count < seen * SHARE)[:MOST_TABLES]
     if not few:
         return None
     # rare values hide from a sample
@@ -52,7 +52,7 @@ def repeating_columns(con: Connection, source: str, columns: Sequence[str], reco
 
 def counted_different(con: Connection, query: exp.Select, sets: Sequence[Sequence[str]]) -> tuple[list[int], int]:
     """How many different values (or combinations of them) each set of columns has in the rows of a query, and its rows."""
-    found: list[int] = []
+    results: list[int] = []
     rows = 0
     for at in range(0, len(sets), AT_ONCE):  # each count holds memory of its own
         counts = [
@@ -63,8 +63,8 @@ def counted_different(con: Connection, query: exp.Select, sets: Sequence[Sequenc
         *these, rows = con.execute(
             sql(exp.select(*counts, template("count(*)")).from_(query.subquery("some")))
         ).fetchall()[0]
-        found += these
-    return found, rows
+        results += these
+    return results, rows
 
 
 def values_of(snapshot: Snapshot, name: str, source: str, execute: Callable[[exp.Expr], object]) -> Path:
@@ -75,15 +75,15 @@ def values_of(snapshot: Snapshot, name: str, source: str, execute: Callable[[exp
     place = snapshot.folder / "values" / f"{snapshot.columns.index(name)}.parquet"
     if not place.exists():
         place.parent.mkdir(exist_ok=True)
-        made = place.with_name(f"{uuid.uuid4().hex}.new")
+        new_name = place.with_name(f"{uuid.uuid4().hex}.new")
         value = column(name)
         counts = [template(f"min({RECORD}) AS {RECORD}"), template("count(*) AS __times")]
         query = exp.select(*counts, exp.alias_(value, VALUE)).from_(source).group_by(value)
         try:
-            execute(copy_to(query, made, format="parquet"))
-            made.replace(place)
+            execute(copy_to(query, new_name, format="parquet"))
+            new_name.replace(place)
         finally:
-            made.unlink(missing_ok=True)
+            new_name.unlink(missing_ok=True)
     return place
 
 

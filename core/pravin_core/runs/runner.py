@@ -53,8 +53,10 @@ def result_key(
 ) -> str:
     """The name of a run's result: a hash of all it is made from."""
     decided = [d.model_dump() for d in sorted(decisions, key=_record_of)]
-    said = json.dumps([VERSION, snapshot_key, rulebook.model_dump(mode="json"), decided, context.key()], sort_keys=True)
-    return hashlib.sha256(said.encode()).hexdigest()[:32]
+    serialized = json.dumps(
+        [VERSION, snapshot_key, rulebook.model_dump(mode="json"), decided, context.key()], sort_keys=True
+    )
+    return hashlib.sha256(serialized.encode()).hexdigest()[:32]
 
 
 def result_parts(folder: Path) -> list[Path]:
@@ -83,8 +85,8 @@ def run_rulebook(
 
     `beat(share)` hears the progress (0 to 1) and returns False to cancel (raises Cancelled).
     """
-    if found := load_outcome(folder):
-        return found
+    if found_outcome := load_outcome(folder):
+        return found_outcome
     with made_whole(folder, lambda place: load_outcome(place) is not None) as work:
         places = [snapshot.folder, work, *folders(context)]
         if len(snapshot.columns) > MOST_SIDE_BY_SIDE:
@@ -121,9 +123,9 @@ def retry_record(
         row = cursor.fetchone()
         if row is None:
             raise RunError(f"The delivery has no record {record:,}.", record=record)
-        found = dict(zip([d[0] for d in cursor.description or []], row, strict=True))
-    values = {c.name: found[c.name] for c in plan.columns}
-    return {"state": found[names.STATE], "reasons": found[names.REASONS], "values": values}
+        results = dict(zip([d[0] for d in cursor.description or []], row, strict=True))
+    values = {c.name: results[c.name] for c in plan.columns}
+    return {"state": results[names.STATE], "reasons": results[names.REASONS], "values": values}
 
 
 def folders(context: RunContext) -> list[Path]:
@@ -263,59 +265,59 @@ def judge_table(
     con: Connection, plan: Plan, result: Sequence[Path], day: dt.date | None
 ) -> dict[int, tuple[str, bool]]:
     """What each check of the table saw in the records not removed, and whether it breaks."""
-    found = {}
+    results = {}
     for number, rule in plan.rules:
         if isinstance(rule, TableCheck) and rule.enabled:
             live = exp.select(exp.Star()).from_(read_parquet(result)).where(judged())
             if rule.condition():
                 live = live.where(never_null(condition(rule.condition(), plan.columns).expression))
             row = con.execute(sql(on_day(rule.verdict(live, plan.columns), day))).fetchone() or ("", False)
-            found[number] = (str(row[0]), bool(row[1]))
-    return found
+            results[number] = (str(row[0]), bool(row[1]))
+    return results
 
 
 def _counts(con: Connection, snapshot: Snapshot, plan: Plan, result: Sequence[Path]) -> dict[str, int]:
-    wanted: dict[str, exp.Expr] = {
+    requested: dict[str, exp.Expr] = {
         state: template("count_if(:s = :v)", s=column(names.STATE), v=exp.Literal.string(state))
         for state in ("ready", "corrected", "quarantined", "removed")
     }
     decision = column(names.DECISION)
-    wanted["all"] = template("count(*)")
-    wanted["added"] = template("count_if(:r > :n)", r=column(RECORD), n=exp.Literal.number(snapshot.records))
-    wanted["discarded"] = template("count_if(:d = 'discard' AND :g IS NULL)", d=decision, g=column(names.GONE))
-    wanted["accepted"] = template("count_if(:d = 'accept' AND len(:r) > 0)", d=decision, r=column(names.REASONS))
+    requested["all"] = template("count(*)")
+    requested["added"] = template("count_if(:r > :n)", r=column(RECORD), n=exp.Literal.number(snapshot.records))
+    requested["discarded"] = template("count_if(:d = 'discard' AND :g IS NULL)", d=decision, g=column(names.GONE))
+    requested["accepted"] = template("count_if(:d = 'accept' AND len(:r) > 0)", d=decision, r=column(names.REASONS))
     for number, rule in plan.rules:
         if rule.enabled:
-            wanted |= counted(number, rule, plan.system_columns)
-    query = exp.select(*(exp.alias_(e, name, quoted=True) for name, e in wanted.items())).from_(read_parquet(result))
+            requested |= counted(number, rule, plan.system_columns)
+    query = exp.select(*(exp.alias_(e, name, quoted=True) for name, e in requested.items())).from_(read_parquet(result))
     row = con.execute(sql(query)).fetchone() or ()
-    return {name: int(value or 0) for name, value in zip(wanted, row, strict=True)}
+    return {name: int(value or 0) for name, value in zip(requested, row, strict=True)}
 
 
 def counted(number: int, rule: Rule, carried: Sequence[str]) -> dict[str, exp.Expr]:
     """What is counted of a rule over the records of a chain, by "what number"."""
-    wanted: dict[str, exp.Expr] = {}
+    requested: dict[str, exp.Expr] = {}
     if names.cells_changed(number) in carried:
         cells, lost = column(names.cells_changed(number)), column(names.cells_failed(number))
-        wanted[f"cells {number}"] = template("sum(:c)", c=cells)
-        wanted[f"unconverted {number}"] = template("sum(:c)", c=lost)
-        wanted[f"records {number}"] = template("count_if(:c > 0 OR :u > 0)", c=cells, u=lost)
+        requested[f"cells {number}"] = template("sum(:c)", c=cells)
+        requested[f"unconverted {number}"] = template("sum(:c)", c=lost)
+        requested[f"records {number}"] = template("count_if(:c > 0 OR :u > 0)", c=cells, u=lost)
     number_said = exp.Literal.number(number)
     if isinstance(rule, RecordCorrection | TableCorrection):
-        wanted[f"removed {number}"] = template("count_if(:g = :n)", g=column(names.GONE), n=number_said)
+        requested[f"removed {number}"] = template("count_if(:g = :n)", g=column(names.GONE), n=number_said)
     if isinstance(rule, TableCorrection) and names.ADDED in carried:
-        wanted[f"added {number}"] = template("count_if(:a = :n)", a=column(names.ADDED), n=number_said)
+        requested[f"added {number}"] = template("count_if(:a = :n)", a=column(names.ADDED), n=number_said)
     if names.broken(number) in carried:
-        wanted[f"broken {number}"] = template("count_if(:k)", k=column(names.broken(number)))
-    return wanted
+        requested[f"broken {number}"] = template("count_if(:k)", k=column(names.broken(number)))
+    return requested
 
 
 _COUNTED = ("cells", "unconverted", "records", "removed", "added", "broken")
 
 
 def _effect(number: int, rule: Rule, count: dict[str, int], plan: Plan, seen: dict[int, tuple[str, bool]]) -> Effect:
-    said: dict[str, Any] = {name: count.get(f"{name} {number}", 0) for name in _COUNTED}
-    said["columns"] = plan.changed_columns.get(number, 0)
+    fields: dict[str, Any] = {name: count.get(f"{name} {number}", 0) for name in _COUNTED}
+    fields["columns"] = plan.changed_columns.get(number, 0)
     if number in seen:
-        said["seen"], said["broken"] = seen[number][0], int(seen[number][1])
-    return Effect(rule=rule.id, number=number, kind=rule.kind, enabled=rule.enabled, **said)
+        fields["seen"], fields["broken"] = seen[number][0], int(seen[number][1])
+    return Effect(rule=rule.id, number=number, kind=rule.kind, enabled=rule.enabled, **fields)

@@ -25,16 +25,16 @@ def copy_to(query: exp.Expr, target: Path, **options: str | bool | int) -> exp.E
 
 def temporary_table(name: str, query: exp.Expr) -> exp.Create:
     """A statement that keeps a query's rows in a table of the connection, in place of an earlier one."""
-    made = exp.Create(this=exp.to_table(name), kind="TABLE", replace=True, expression=query)
-    made.set("properties", exp.Properties(expressions=[exp.TemporaryProperty()]))
-    return made
+    expression = exp.Create(this=exp.to_table(name), kind="TABLE", replace=True, expression=query)
+    expression.set("properties", exp.Properties(expressions=[exp.TemporaryProperty()]))
+    return expression
 
 
 def temporary_view(name: str, query: exp.Expr) -> exp.Create:
     """A statement that gives a query a name on the connection, in place of an earlier one."""
-    made = exp.Create(this=exp.to_table(name), kind="VIEW", replace=True, expression=query)
-    made.set("properties", exp.Properties(expressions=[exp.TemporaryProperty()]))
-    return made
+    expression = exp.Create(this=exp.to_table(name), kind="VIEW", replace=True, expression=query)
+    expression.set("properties", exp.Properties(expressions=[exp.TemporaryProperty()]))
+    return expression
 
 
 def kept_table(name: str, query: exp.Expr) -> exp.Create:

@@ -30,7 +30,7 @@ def unique_names(names: list[str]) -> tuple[list[str], list[str]]:
 
     Returns the names and one sentence for each name that had to be changed.
     """
-    taken: set[str] = set()
+    in_use: set[str] = set()
     result: list[str] = []
     notes: list[str] = []
     texts = {name.strip().casefold() for name in names}
@@ -39,9 +39,9 @@ def unique_names(names: list[str]) -> tuple[list[str], list[str]]:
         if text.startswith("__"):
             text = f"column{text}"
         name, number = text, 2
-        while name.casefold() in taken or (number > 2 and name.casefold() in texts):
+        while name.casefold() in in_use or (number > 2 and name.casefold() in texts):
             name, number = f"{text}_{number}", number + 1
-        taken.add(name.casefold())
+        in_use.add(name.casefold())
         result.append(name)
         if name != delivered:
             notes.append(f"column {position} was headed {delivered!r} and is called {name!r}")

@@ -21,8 +21,8 @@ class User(AbstractUser):
     def roles(self) -> list[str]:
         """The names of the person's roles, in the order of ROLES."""
         known: list[str] | None = self.__dict__.get("role_names")  # of the person of a session, read with them
-        held = set(self.groups.values_list("name", flat=True) if known is None else known)
-        return [role for role in ROLES if role in held]
+        kept = set(self.groups.values_list("name", flat=True) if known is None else known)
+        return [role for role in ROLES if role in kept]
 
 
 class ApiToken(models.Model):

@@ -39,11 +39,11 @@ def note(user: Any, what: str, feed: str = "", delivery: int | None = None, **de
 
 
 def _hash(event: Event) -> str:
-    said = json.dumps(
+    serialized = json.dumps(
         [event.previous, event.at.isoformat(), event.user_id, event.what, event.feed, event.delivery, event.details],
         sort_keys=True,
     )
-    return hashlib.sha256(said.encode()).hexdigest()
+    return hashlib.sha256(serialized.encode()).hexdigest()
 
 
 @dataclass(frozen=True)

@@ -43,14 +43,16 @@ def accept(user: Any, delivery: Delivery, ids: Sequence[str], table: int | None 
         raise NotFound(f"There is no proposed check {missing[0]!r}. The profile may be new: look again.")
     before = newest(delivery.feed)
     rules = rules_of(before)
-    for one in dict.fromkeys(ids):
-        rule, rests_on = known[one]
+    for text in dict.fromkeys(ids):
+        rule, rests_on = known[text]
         put_rule(rules, {**rule, "note": f"Bounds of delivery {delivery.number}: {rests_on}"[:2000]}, behind)
     rulebook = rulebook_of(before).model_validate({"rules": rules})
-    said = f"{len(set(ids))} checks from the profile of delivery {delivery.number}"
-    return change_rules(person, delivery.feed, rulebook, before.number, said).number
+    sentence = f"{len(set(ids))} checks from the profile of delivery {delivery.number}"
+    return change_rules(person, delivery.feed, rulebook, before.number, sentence).number
 
 
 def _by_id(delivery: Delivery, table: int | None) -> dict[str, tuple[dict[str, Any], str]]:
-    said = list(bounds_of(Profile.model_validate(profile_at(delivery, table))))
-    return {hashlib.sha256(json.dumps(rule, sort_keys=True).encode()).hexdigest()[:12]: (rule, on) for rule, on in said}
+    results = list(bounds_of(Profile.model_validate(profile_at(delivery, table))))
+    return {
+        hashlib.sha256(json.dumps(rule, sort_keys=True).encode()).hexdigest()[:12]: (rule, on) for rule, on in results
+    }

@@ -24,16 +24,16 @@ def name_of(delivery: Delivery, ending: str) -> str:
 
 def data(delivery: Delivery, beside: Analysis | None, table: int | None = None) -> str:
     """The report as JSON text: the delivery, its profile, findings with decisions, and what changed."""
-    said = {
+    fields = {
         **_head(delivery, beside, table),
         "profile": _profile(delivery, table).model_dump(mode="json", exclude={"findings"}),
         "findings": [
-            {**one["finding"].model_dump(mode="json"), "state": one["state"], "reason": one["reason"]}
-            for one in findings_by_severity(delivery, table)
+            {**entry["finding"].model_dump(mode="json"), "state": entry["state"], "reason": entry["reason"]}
+            for entry in findings_by_severity(delivery, table)
         ],
         "comparison": beside.content if beside else None,
     }
-    return json.dumps(said, indent=2, ensure_ascii=False)
+    return json.dumps(fields, indent=2, ensure_ascii=False)
 
 
 def page(delivery: Delivery, beside: Analysis | None, table: int | None = None) -> str:
@@ -99,15 +99,15 @@ def _changed(one: Any) -> dict[str, Any]:
 
 
 _ROWS = (
-    ("type", lambda one: str(one.type)),
-    ("missing", lambda one: one.missing + one.kinds.get("missing token", 0)),
-    ("do not fit", lambda one: one.misfits),
-    ("different", lambda one: one.distinct),
-    ("minimum", lambda one: one.numbers.minimum if one.numbers else None),
-    ("median", lambda one: one.numbers.median if one.numbers else None),
-    ("mean", lambda one: one.numbers.mean if one.numbers else None),
-    ("maximum", lambda one: one.numbers.maximum if one.numbers else None),
-    ("standard deviation", lambda one: one.numbers.standard_deviation if one.numbers else None),
-    ("first", lambda one: one.dates.first if one.dates else None),
-    ("last", lambda one: one.dates.last if one.dates else None),
+    ("type", lambda item: str(item.type)),
+    ("missing", lambda item: item.missing + item.kinds.get("missing token", 0)),
+    ("do not fit", lambda item: item.misfits),
+    ("different", lambda item: item.distinct),
+    ("minimum", lambda item: item.numbers.minimum if item.numbers else None),
+    ("median", lambda item: item.numbers.median if item.numbers else None),
+    ("mean", lambda item: item.numbers.mean if item.numbers else None),
+    ("maximum", lambda item: item.numbers.maximum if item.numbers else None),
+    ("standard deviation", lambda item: item.numbers.standard_deviation if item.numbers else None),
+    ("first", lambda item: item.dates.first if item.dates else None),
+    ("last", lambda item: item.dates.last if item.dates else None),
 )

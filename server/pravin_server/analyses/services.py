@@ -60,16 +60,16 @@ def request_comparison(
             raise NotYet("The rules have not been tried on this delivery. Run or try them, then compare.")
         on = [run.snapshot_key, run.revision.rules, run.decisions]
         return _ask(user, delivery, Analysis.Kind.SIDE_BY_SIDE, {"run": run.pk}, on)
-    found = Delivery.objects.filter(pk=other, feed=delivery.feed, state=Delivery.State.READ).first()
-    if found is None:
+    found_delivery = Delivery.objects.filter(pk=other, feed=delivery.feed, state=Delivery.State.READ).first()
+    if found_delivery is None:
         raise NotFound(f"The feed has no delivery {other} that is read.")
-    return _ask(user, delivery, Analysis.Kind.SIDE_BY_SIDE, {"delivery": other}, [found.snapshot_key])
+    return _ask(user, delivery, Analysis.Kind.SIDE_BY_SIDE, {"delivery": other}, [found_delivery.snapshot_key])
 
 
 def _ask(user: Any, delivery: Delivery, kind: str, asked: dict[str, Any], on: list[Any]) -> tuple[Analysis, Job | None]:
     types = [(column.name, column.type, column.role) for column in profiled(delivery)]
-    said = json.dumps([VERSION, delivery.pk, delivery.snapshot_key, kind, asked, on, types], sort_keys=True)
-    key = hashlib.sha256(said.encode()).hexdigest()
+    serialized = json.dumps([VERSION, delivery.pk, delivery.snapshot_key, kind, asked, on, types], sort_keys=True)
+    key = hashlib.sha256(serialized.encode()).hexdigest()
     analysis, _ = Analysis.objects.get_or_create(key=key, defaults={"delivery": delivery, "kind": kind, "asked": asked})
     if analysis.content is not None:
         return analysis, None
@@ -85,7 +85,7 @@ def perform(analysis_id: int, progress: Progress) -> None:
     with cache.scratch() as scratch:
         if analysis.kind == Analysis.Kind.RELATIONS:
             table = analysis.asked.get("table")
-            found: Relations | Comparison = relate(
+            result: Relations | Comparison = relate(
                 snapshot_at(analysis.delivery, table),
                 profiled(analysis.delivery, table),
                 analysis.asked["target"],
@@ -97,10 +97,10 @@ def perform(analysis_id: int, progress: Progress) -> None:
         else:
             first, second = sides(analysis)
             now = received(analysis.delivery)
-            found = compare(
+            result = compare(
                 first, second, scratch, now, cache.limits(), lambda share: progress("comparing side by side", share)
             )
-    Analysis.objects.filter(pk=analysis_id).update(content=found.model_dump(mode="json"))
+    Analysis.objects.filter(pk=analysis_id).update(content=result.model_dump(mode="json"))
 
 
 def sides(analysis: Analysis) -> tuple[Stage, Stage]:
@@ -154,12 +154,12 @@ def drop_unsuitable(
         raise Invalid(f"The delivery has no column {unknown[0]!r}.")
     if settled is not None:
         Suitability.objects.update_or_create(feed=delivery.feed, defaults={**settled, "by": person})
-    said = f"suitability: {len(columns)} columns fall out"
+    sentence = f"suitability: {len(columns)} columns fall out"
     rulebook = rulebook_of(before).model_validate({"rules": rules})
-    return change_rules(person, delivery.feed, rulebook, before.number, said).number
+    return change_rules(person, delivery.feed, rulebook, before.number, sentence).number
 
 
 def _rule_of_suitability(rules: Sequence[dict[str, Any]]) -> dict[str, Any] | None:
     """The rule that was made here, if there is one."""
-    made = (rule for rule in rules if rule["kind"] == "drop-columns")
-    return next((rule for rule in made if str(rule.get("note", "")).startswith(SUITABILITY)), None)
+    new_rules = (rule for rule in rules if rule["kind"] == "drop-columns")
+    return next((rule for rule in new_rules if str(rule.get("note", "")).startswith(SUITABILITY)), None)

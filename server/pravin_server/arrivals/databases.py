@@ -18,12 +18,12 @@ _BEGINS = re.compile(r"(select|with|table|values)\b", re.IGNORECASE)
 
 def checked_query(text: str) -> str:
     """A query or the name of a table, as it is kept. Raises Invalid."""
-    said = text.strip().rstrip(";").strip()
-    if not said:
+    own_text = text.strip().rstrip(";").strip()
+    if not own_text:
         raise Invalid("Say which table, or write a query that begins with SELECT or WITH.", field="query")
-    if not _NAME.fullmatch(said) and not _BEGINS.match(said):
+    if not _NAME.fullmatch(own_text) and not _BEGINS.match(own_text):
         raise Invalid("A query begins with SELECT or WITH.", field="query")
-    return said
+    return own_text
 
 
 def fetch_query(address: str, password: str, query: str, out: IO[bytes]) -> str:
@@ -33,8 +33,8 @@ def fetch_query(address: str, password: str, query: str, out: IO[bytes]) -> str:
     The text goes to the server by the extended protocol only, which takes one statement: first by itself, so that it is
     known to be a whole query, then within COPY, in a transaction that cannot write. Raises CannotFetch or Invalid.
     """
-    place, said, deadline = database_at(address), checked_query(query), Deadline()
-    whole_table = bool(_NAME.fullmatch(said))
+    place, text, deadline = database_at(address), checked_query(query), Deadline()
+    whole_table = bool(_NAME.fullmatch(text))
     try:
         with psycopg.connect(
             host=place.host, hostaddr=resolved(place.host, place.port), port=place.port, user=place.user or None,
@@ -43,22 +43,22 @@ def fetch_query(address: str, password: str, query: str, out: IO[bytes]) -> str:
         ) as con:  # fmt: skip
             con.read_only = True
             con.execute("SELECT 1")  # the transaction has begun, and can only read from now on
-            what = sql.SQL("TABLE {}").format(sql.Identifier(*said.split("."))).as_string(con) if whole_table else said
+            what = sql.SQL("TABLE {}").format(sql.Identifier(*text.split("."))).as_string(con) if whole_table else text
             _one_statement(con, what)
             statement = f"COPY (\n{what}\n) TO STDOUT WITH (FORMAT csv, HEADER true, FORCE_QUOTE *)"
             _copy(con, statement, out, deadline)
             con.rollback()
     except psycopg.Error as error:
         raise CannotFetch(f"The database does not answer the query: {_why(error)}") from error
-    return f"{said if whole_table else 'query'}.csv"
+    return f"{text if whole_table else 'query'}.csv"
 
 
 def _why(error: psycopg.Error) -> str:
     """What the database says, its first line: it is about the query that a person wrote."""
-    said = (
+    text = (
         error.diag.message_primary or str(error).strip().splitlines()[0] if str(error).strip() else "it does not answer"
     )
-    return said.rstrip(".") + "."
+    return text.rstrip(".") + "."
 
 
 def _one_statement(con: psycopg.Connection[Any], query: str) -> None:

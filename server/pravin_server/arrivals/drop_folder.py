@@ -35,20 +35,20 @@ def look() -> int:
 
 def _look_into(feed: Feed) -> bool:
     """Take the files of a folder in as one delivery, when none has changed since the last look."""
-    found = {path.name: path.stat() for path in _files(folder_of(feed))}
+    results = {path.name: path.stat() for path in _files(folder_of(feed))}
     seen = {sighting.name: sighting for sighting in feed.sightings.all()}
-    feed.sightings.exclude(name__in=found).delete()
+    feed.sightings.exclude(name__in=results).delete()
     steady = True
-    for name, now in found.items():
-        one = seen.get(name)
-        if one is None or (one.size, one.modified) != (now.st_size, now.st_mtime_ns):
+    for name, now in results.items():
+        each_sighting = seen.get(name)
+        if each_sighting is None or (each_sighting.size, each_sighting.modified) != (now.st_size, now.st_mtime_ns):
             DropSighting.objects.update_or_create(
                 feed=feed, name=name, defaults={"size": now.st_size, "modified": now.st_mtime_ns}
             )
             steady = False
-    if not found or not steady:
+    if not results or not steady:
         return False
-    return _take(feed, [folder_of(feed) / name for name in sorted(found)])
+    return _take(feed, [folder_of(feed) / name for name in sorted(results)])
 
 
 def _files(folder: Path) -> list[Path]:

@@ -137,15 +137,15 @@ def beating(job_id: int, stop: Stop) -> Iterator[None]:
     over = Event()
 
     def beat() -> None:
-        said = time.monotonic()
+        result = time.monotonic()
         while not over.wait(LOOK):
             job = apps.get_model("common", "Job").objects.filter(pk=job_id)
             try:
                 if job.filter(cancel_wanted=True).exists():
                     stop.now()
-                if time.monotonic() - said >= BEAT:
+                if time.monotonic() - result >= BEAT:
                     job.filter(state="working").update(beat=timezone.now())
-                    said = time.monotonic()
+                    result = time.monotonic()
             except DatabaseError:
                 connection.close()  # it may be there again for the next beat
         connection.close()
@@ -178,8 +178,8 @@ def take_up(job: Job) -> None:
         if locked.state != "working":
             return
         if locked.attempts >= MOST_ATTEMPTS:
-            said = f"The work broke off {locked.attempts} times, when its worker or the database ended. Nothing was changed."
-            _end(locked, "failed", problem(500, "The work broke off", said, advice="Try again."))
+            sentence = f"The work broke off {locked.attempts} times, when its worker or the database ended. Nothing was changed."
+            _end(locked, "failed", problem(500, "The work broke off", sentence, advice="Try again."))
             return
         locked.state = "waiting"
         locked.save(update_fields=["state"])

@@ -31,14 +31,14 @@ def unforeseen(request: HttpRequest, error: BaseException | None) -> dict[str, o
     """The problem of anything that nobody thought of: a number by which the log is searched, nothing of the inside."""
     number = secrets.token_hex(4)
     log.error("unforeseen error %s: %s %s", number, request.method, request.path, exc_info=error)
-    said = f"Something unforeseen happened; nothing was changed. Tell whoever runs Pravin the number {number}."
-    return problem(500, "An unforeseen error", said, where={"number": number})
+    sentence = f"Something unforeseen happened; nothing was changed. Tell whoever runs Pravin the number {number}."
+    return problem(500, "An unforeseen error", sentence, where={"number": number})
 
 
 def answer_forged(request: HttpRequest, reason: str = "") -> HttpResponse:
     """Django's handler of changes that do not come from our own pages."""
-    said = "The page is older than the session, or the change was not asked for by a page of Pravin."
-    body = problem(403, "The change was not made", said, advice="Load the page again.")
+    sentence = "The page is older than the session, or the change was not asked for by a page of Pravin."
+    body = problem(403, "The change was not made", sentence, advice="Load the page again.")
     return JsonResponse(body, status=403, content_type="application/problem+json")
 
 

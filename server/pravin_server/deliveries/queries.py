@@ -18,9 +18,9 @@ from pravin_server.deliveries.models import Delivery, Source
 def profile(delivery: Delivery) -> dict[str, Any]:
     """The profile without findings; while the delivery is read it may have no columns yet. Raises NotFound when there
     will be none."""
-    found = getattr(delivery, "profile", None)
-    if found is not None:
-        return {**found.content, "findings": []}
+    result = getattr(delivery, "profile", None)
+    if result is not None:
+        return {**result.content, "findings": []}
     if delivery.state != Delivery.State.READING:
         raise NotFound("The delivery is not profiled.")
     awaited = max(1, len(delivery.columns))
@@ -86,7 +86,7 @@ def design(delivery: Delivery) -> dict[str, Any]:
 
 def _source_columns(source: Source) -> dict[str, Any]:
     settings = source.settings
-    examples = [", ".join(one["examples"]) for one in source.sketch]
+    examples = [", ".join(item["examples"]) for item in source.sketch]
     return {
         "id": source.pk, "name": source.name, "records": (source.counts or {}).get("records", 0),
         "left_out": source.left_out, "names": settings["names"], "columns": settings["columns"],

@@ -44,7 +44,7 @@ def _free(wanted: str, mark: str, longest: int, taken: Collection[str]) -> str:
     """A name that fits and is not taken: cut names get a number, so that no two are the same."""
     base = wanted[:longest].strip("-_") or "feed"
     endings = (f"{mark}{number}" for number in range(2, len(taken) + 3))
-    return next(one for end in ("", *endings) if (one := f"{base[: longest - len(end)]}{end}") not in taken)
+    return next(text for end in ("", *endings) if (text := f"{base[: longest - len(end)]}{end}") not in taken)
 
 
 @transaction.atomic
@@ -56,20 +56,20 @@ def describe_columns(user: Any, feed: Feed, columns: Sequence[AgreedColumn]) -> 
     """
     person = may_work(user, "describe a feed's columns")
     feed = lock_rows(Feed).get(pk=feed.pk)
-    given = {column.name: column for column in columns}
+    known = {column.name: column for column in columns}
     if feed.design:
-        unknown = [name for name in given if name not in feed.columns]
+        unknown = [name for name in known if name not in feed.columns]
         if unknown:
             raise Invalid(
                 f"The feed has no column {unknown[0]!r}. New columns come with a delivery and are settled in Intake."
             )
-    named = feed.design or [{"name": name} for name in given]
+    named = feed.design or [{"name": name} for name in known]
     feed.design = [
-        {**column, **given[column["name"]].model_dump(mode="json", exclude={"sketch"}), "by_hand": True}
-        if column["name"] in given
+        {**column, **known[column["name"]].model_dump(mode="json", exclude={"sketch"}), "by_hand": True}
+        if column["name"] in known
         else column
         for column in named
     ]
     feed.save(update_fields=["design"])
-    note(person, f"described {len(given)} columns of {feed.name}", feed.slug)
+    note(person, f"described {len(known)} columns of {feed.name}", feed.slug)
     return feed

@@ -32,7 +32,7 @@ def findings_of(delivery: Delivery, table: int | None = None) -> dict[str, Findi
         if profile is None:
             raise NotFound("The delivery is not profiled yet.")
         content = profile.content
-    return {one["id"]: Finding.model_validate(one) for one in content.get("findings", [])}
+    return {item["id"]: Finding.model_validate(item) for item in content.get("findings", [])}
 
 
 def findings_by_severity(delivery: Delivery, table: int | None = None) -> list[dict[str, Any]]:
@@ -56,13 +56,13 @@ def treated_by(delivery: Delivery, revision: Revision, known: dict[str, Any] | N
     if not revision.rules:
         return {}
     kept = DeliveryProfile.objects.filter(delivery=delivery)
-    found = kept.values_list("treated", flat=True).first() if known is None else known
-    if found is None:
+    results = kept.values_list("treated", flat=True).first() if known is None else known
+    if results is None:
         return {}
-    if found.get("revision") != revision.number:
-        found = {"revision": revision.number, "by": _treated(delivery, revision)}
-        kept.update(treated=found)
-    by: dict[str, str] = found["by"]
+    if results.get("revision") != revision.number:
+        results = {"revision": revision.number, "by": _treated(delivery, revision)}
+        kept.update(treated=results)
+    by: dict[str, str] = results["by"]
     return by
 
 

@@ -31,9 +31,9 @@ def accept(user: Any, delivery: Delivery, ids: Sequence[str], table: int | None 
     chosen = _chosen(delivery, ids, table)
     behind = last_rule_at(delivery, table)
     before = newest(delivery.feed)
-    rules, held = rules_of(before), decisions_that_hold(delivery.feed, before)
+    rules, kept = rules_of(before), decisions_that_hold(delivery.feed, before)
     for finding in chosen:
-        known = held.get(finding.id)
+        known = kept.get(finding.id)
         if known is not None and known.state == "accepted":
             who = known.by.shown if known.by else "somebody"
             raise Conflict(f"The finding “{finding.says}” was accepted already, by {who}: its rule is in the rulebook.")
@@ -55,7 +55,7 @@ def join_variants(
 ) -> Revision:
     """Put a code list that gives the spellings of a column their preferred forms into the rulebook."""
     person = may_work(user, "join variants")
-    if column not in [one["name"] for one in profile_at(delivery, table)["columns"]]:
+    if column not in [item["name"] for item in profile_at(delivery, table)["columns"]]:
         raise Invalid(f"The delivery has no column {column!r}.")
     before = newest(delivery.feed)
     rules = rules_of(before)
@@ -63,8 +63,8 @@ def join_variants(
         "kind": "translate", "columns": [column], "codes": [code.model_dump() for code in codes], "note": "Spelling variants",
     }, last_rule_at(delivery, table))  # fmt: skip
     rulebook = Rulebook.model_validate({"rules": rules})
-    said = f"joined {len(codes)} spellings in {column}"
-    return change_rules(person, delivery.feed, rulebook, before.number, said)
+    sentence = f"joined {len(codes)} spellings in {column}"
+    return change_rules(person, delivery.feed, rulebook, before.number, sentence)
 
 
 @transaction.atomic
@@ -108,4 +108,4 @@ def _chosen(delivery: Delivery, ids: Sequence[str], table: int | None) -> list[F
     known = findings_of(delivery, table)
     if missing := [id_ for id_ in ids if id_ not in known]:
         raise NotFound(f"The delivery has no finding {missing[0]!r}. It may have been profiled anew: look again.")
-    return [known[one] for one in dict.fromkeys(ids)]
+    return [known[text] for text in dict.fromkeys(ids)]

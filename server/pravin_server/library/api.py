@@ -118,14 +118,16 @@ class LibraryOut(Schema):
 
 def _code_list(list_: CodeList) -> dict[str, Any]:
     versions = list(list_.versions.select_related("author")[:50])
-    said = [f"{v.number}: {v.change}, {v.author.shown if v.author else 'somebody'}, {v.at:%Y-%m-%d}" for v in versions]
+    sentences = [
+        f"{v.number}: {v.change}, {v.author.shown if v.author else 'somebody'}, {v.at:%Y-%m-%d}" for v in versions
+    ]
     newest = versions[0] if versions else None
     return {
         "name": list_.name,
         "about": list_.about,
         "version": newest.number if newest else 0,
         "codes": newest.codes if newest else [],
-        "history": said,
+        "history": sentences,
     }
 
 

@@ -23,7 +23,7 @@ def quarantine(request: HttpRequest, delivery_id: int = Id) -> Any:
     """The reasons with counts, and the decisions taken."""
     delivery = delivery_or_404(delivery_id)
     run = current_run(delivery)
-    taken = [
+    in_use = [
         {
             "record": d.record, "kind": d.kind, "values": d.values, "justification": d.justification,
             "who": d.by.shown if d.by else "", "at": d.at,
@@ -31,9 +31,9 @@ def quarantine(request: HttpRequest, delivery_id: int = Id) -> Any:
         for d in queries.decisions(delivery)[:1000]
     ]  # fmt: skip
     if run is None:
-        return {"run": None, "since": None, "total": 0, "reasons": [], "decisions": taken}
+        return {"run": None, "since": None, "total": 0, "reasons": [], "decisions": in_use}
     return {
-        "run": run.pk, "since": run.ended, "total": queries.total(run), "reasons": queries.reasons(run), "decisions": taken,
+        "run": run.pk, "since": run.ended, "total": queries.total(run), "reasons": queries.reasons(run), "decisions": in_use,
     }  # fmt: skip
 
 

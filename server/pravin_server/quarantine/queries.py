@@ -40,12 +40,12 @@ def page(run: Run, rule: int | None, name: str, offset: int, limit: int) -> tupl
     """Records held, all or for one reason, by record number."""
     filter_ = _of(run)
     if rule is not None:
-        wanted: dict[str, Any] = {"rule": rule}
+        requested: dict[str, Any] = {"rule": rule}
         if name:
-            wanted["name"] = name
-        filter_ = filter_.filter(reasons__contains=[wanted])
+            requested["name"] = name
+        filter_ = filter_.filter(reasons__contains=[requested])
     shown = filter_.values("record", "file", "line", "reasons", "current", "original")
-    return filter_.count(), [dict(one) for one in shown[offset : offset + limit]]
+    return filter_.count(), [dict(item) for item in shown[offset : offset + limit]]
 
 
 def decisions(delivery: Delivery) -> QuerySet[Decision]:
@@ -56,4 +56,4 @@ def decisions(delivery: Delivery) -> QuerySet[Decision]:
 def current_decisions(delivery: Delivery) -> list[dict[str, Any]]:
     """The decisions on a delivery's records, as the core takes them, in order of record."""
     decisions_ = Decision.objects.filter(delivery=delivery).order_by("record")
-    return [dict(one) for one in decisions_.values("record", "kind", "values")]
+    return [dict(decision) for decision in decisions_.values("record", "kind", "values")]

@@ -70,8 +70,8 @@ def _query(run_id: int, stage: Stage, folder: Path) -> exp.Select:
         for name, kind in stage.types.items()
     })  # fmt: skip
     original = _object({name: column(name, "s") for name in stage.snapshot.columns})
-    held = template(":s = 'quarantined'", s=column(names.STATE))
-    narrow = exp.select("*").from_(read_parquet(result_parts(folder))).where(held)
+    expression = template(":s = 'quarantined'", s=column(names.STATE))
+    narrow = exp.select("*").from_(read_parquet(result_parts(folder))).where(expression)
     # a record that a rule made shows what the record it was made from held
     origin: exp.Expr = column(RECORD, "r")
     if stage.outcome.traced:
@@ -79,7 +79,7 @@ def _query(run_id: int, stage: Stage, folder: Path) -> exp.Select:
     known: exp.Expr = column(RECORD)
     if stage.outcome.traced:
         known = template("coalesce(:m, :r)", m=column(names.MADE_FROM), r=column(RECORD))
-    records = exp.select(known).from_(read_parquet(result_parts(folder))).where(held)
+    records = exp.select(known).from_(read_parquet(result_parts(folder))).where(expression)
     source = exp.select("*").from_(read_parquet(stage.snapshot.parts))
     source = source.where(exp.In(this=column(RECORD), query=records.subquery()))
     return (

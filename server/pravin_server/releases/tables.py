@@ -30,15 +30,15 @@ _TYPES = {
 
 def database_names(names: Sequence[str]) -> list[str]:
     """Names that fit PostgreSQL: at most 63 bytes, each once, none of its own."""
-    taken = {RECORD_COLUMN, "tableoid", "xmin", "cmin", "xmax", "cmax", "ctid"}
+    in_use = {RECORD_COLUMN, "tableoid", "xmin", "cmin", "xmax", "cmax", "ctid"}
     result = []
     for name in names:
-        wanted, number = _cut(name, 63), 1
-        while wanted in taken:
+        requested, number = _cut(name, 63), 1
+        while requested in in_use:
             number += 1
-            wanted = f"{_cut(name, 63 - len(str(number)) - 1)}_{number}"
-        taken.add(wanted)
-        result.append(wanted)
+            requested = f"{_cut(name, 63 - len(str(number)) - 1)}_{number}"
+        in_use.add(requested)
+        result.append(requested)
     return result
 
 

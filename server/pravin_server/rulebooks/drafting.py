@@ -55,9 +55,9 @@ def effect_on(delivery: Delivery, rules: Rulebook, rule: str) -> RuleEffect:
 
 def remarks_on(delivery: Delivery, rules: Rulebook) -> list[Advice]:
     """What a colleague would say of a draft; what rules did is taken from the newest trial or run of just these rules."""
-    said = rules.model_dump(mode="json")["rules"]
-    told = ports.newest_run_of_rules(delivery, said)
-    touched = {effect["rule"]: _did(effect) for effect in told.effects} if told else None
+    result = rules.model_dump(mode="json")["rules"]
+    own_rules = ports.newest_run_of_rules(delivery, result)
+    touched = {effect["rule"]: _did(effect) for effect in own_rules.effects} if own_rules else None
     try:
         whole = resolve_rulebook(delivery, rules)  # numbered as they run, shared rules among them
     except RulebookError:
@@ -76,14 +76,14 @@ def formula_on(delivery: Delivery, rules: Rulebook, below: str, text: str, is_co
         filled = in_formula(text, snapshot_of_library(delivery.feed))
     except RulebookError as error:
         return Tried((), error.message, error.advice, 0, len(text))
-    found = _on(
+    result = _on(
         delivery, rules,
         lambda snapshot, whole, scratch, near: try_formula(
             snapshot, whole, below, filled.text, is_condition, scratch, cache.limits(), near
         ),
     )  # fmt: skip
-    start, end = filled.place(found.start, found.end)
-    return replace(found, start=start, end=end)
+    start, end = filled.place(result.start, result.end)
+    return replace(result, start=start, end=end)
 
 
 def columns_on(delivery: Delivery, rules: Rulebook, below: str) -> list[tuple[str, str]]:
@@ -100,12 +100,12 @@ def columns_on(delivery: Delivery, rules: Rulebook, below: str) -> list[tuple[st
 
 
 def learned_on(
-    delivery: Delivery, rules: Rulebook, below: str, columns: Sequence[str], wanted: Sequence[Wanted]
+    delivery: Delivery, rules: Rulebook, below: str, columns: Sequence[str], examples: Sequence[Wanted]
 ) -> tuple[Learned, list[tuple[int, tuple[str | None, ...]]]]:
     """Formulas that give wanted results."""
     return _on(
         delivery, rules,
-        lambda snapshot, whole, scratch, near: learn_above(snapshot, whole, below, columns, wanted, scratch, cache.limits(), near),
+        lambda snapshot, whole, scratch, near: learn_above(snapshot, whole, below, columns, examples, scratch, cache.limits(), near),
     )  # fmt: skip
 
 

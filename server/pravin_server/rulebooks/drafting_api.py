@@ -179,10 +179,12 @@ def remarks(request: HttpRequest, body: DraftIn, delivery_id: int = Id) -> Any:
 @router.post("/deliveries/{delivery_id}/formula", response={200: FormulaOut, **PROBLEMS})
 def formula(request: HttpRequest, body: FormulaIn, delivery_id: int = Id) -> Any:
     """Check a formula as it is typed and show its result on some records."""
-    found = drafting.formula_on(delivery_or_404(delivery_id), body.rulebook(), body.below, body.text, body.condition)
-    rows = [{"record": record, "cells": cells, "result": result} for record, cells, result in found.rows]
+    found_result = drafting.formula_on(
+        delivery_or_404(delivery_id), body.rulebook(), body.below, body.text, body.condition
+    )
+    rows = [{"record": record, "cells": cells, "result": result} for record, cells, result in found_result.rows]
     return {
-        **{k: getattr(found, k) for k in ("columns", "message", "advice", "start", "end", "type", "reads")},
+        **{k: getattr(found_result, k) for k in ("columns", "message", "advice", "start", "end", "type", "reads")},
         "rows": rows,
     }
 
@@ -205,8 +207,8 @@ def values(
 def by_example(request: HttpRequest, body: LearnIn, delivery_id: int = Id) -> Any:
     """Find formulas that give wanted results."""
     delivery = delivery_or_404(delivery_id)
-    wanted = [Wanted(example.record, example.result) for example in body.wanted]
-    learned, records = drafting.learned_on(delivery, body.rulebook(), body.below, body.columns, wanted)
+    requested = [Wanted(example.record, example.result) for example in body.wanted]
+    learned, records = drafting.learned_on(delivery, body.rulebook(), body.below, body.columns, requested)
     looked_at = body.columns or [name for name, _ in drafting.columns_on(delivery, body.rulebook(), body.below)][:60]
     return {
         **asdict(learned),

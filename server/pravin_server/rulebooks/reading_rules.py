@@ -46,10 +46,10 @@ def _rule(kind: str, columns: Sequence[str], **fields: Any) -> dict[str, Any]:
 
 
 def _grouped(columns: Sequence[AgreedColumn], *fields: str) -> dict[tuple[Any, ...], list[str]]:
-    found: dict[tuple[Any, ...], list[str]] = {}
+    results: dict[tuple[Any, ...], list[str]] = {}
     for column in columns:
-        found.setdefault(tuple(getattr(column, field) for field in fields), []).append(column.name)
-    return found
+        results.setdefault(tuple(getattr(column, field) for field in fields), []).append(column.name)
+    return results
 
 
 def _missing(design: Sequence[AgreedColumn]) -> list[dict[str, Any]]:

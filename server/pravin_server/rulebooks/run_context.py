@@ -34,7 +34,7 @@ def build_context(delivery: Delivery, rulebook: Rulebook) -> dict[str, Any]:
     profiled = getattr(delivery, "profile", None)
     roles = {column["name"]: column["role"] for column in profiled.content["columns"]} if profiled else {}
     design: Sequence[dict[str, Any]] = delivery.feed.design
-    roles |= {one["name"]: one["role"] for one in design if one.get("role")}
+    roles |= {entry["name"]: entry["role"] for entry in design if entry.get("role")}
     return {"references": references, "roles": roles, "delivered_on": delivery.received.date().isoformat()}
 
 

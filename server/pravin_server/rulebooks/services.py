@@ -70,11 +70,11 @@ def with_shared(feed: Feed, revision: Revision) -> list[Rule]:
 
 def shared_here(feed: Feed) -> list[dict[str, Any]]:
     """The groups of shared rules that are meant for a feed, those switched off too."""
-    found = []
+    results = []
     for group in SharedGroup.objects.all():
         if SharedRules(group.name, group.feeds, ()).meant_for(feed.slug):
             sentences = [rule.describe() for rule in opened(group.rules).rules]
-            found.append(
+            results.append(
                 {
                     "id": group.pk,
                     "name": group.name,
@@ -83,7 +83,7 @@ def shared_here(feed: Feed) -> list[dict[str, Any]]:
                     "sentences": sentences,
                 }
             )
-    return found
+    return results
 
 
 def describe(rule: dict[str, Any] | None) -> list[Part] | None:
@@ -158,11 +158,11 @@ def put_rule(rules: list[dict[str, Any]], rule: dict[str, Any], behind: str | No
     What repairs text comes before the first rule that reads types of one of its columns, all others at the end. `behind`: the
     rule that left the table which this one is for (empty: the last correction); it stands right behind that.
     """
-    taken = {rule["id"] for rule in rules}
-    name = next(name for number in range(1, len(taken) + 2) if (name := f"{rule['kind']}-{number}") not in taken)
-    made = {**rule, "id": name}
-    rules.insert(_place(rules, made) if behind is None else _behind(rules, behind, made["kind"]), made)
-    return made
+    in_use = {rule["id"] for rule in rules}
+    name = next(name for number in range(1, len(in_use) + 2) if (name := f"{rule['kind']}-{number}") not in in_use)
+    results = {**rule, "id": name}
+    rules.insert(_place(rules, results) if behind is None else _behind(rules, behind, results["kind"]), results)
+    return results
 
 
 def _behind(rules: Sequence[dict[str, Any]], behind: str, kind: str) -> int:
@@ -189,17 +189,17 @@ def differences(one: Sequence[dict[str, Any]], other: Sequence[dict[str, Any]]) 
     before, after = ({rule["id"]: (at, rule) for at, rule in enumerate(rules, start=1)} for rules in (one, other))
     kept = [i for i in before if i in after]
     order = {i: at for at, i in enumerate(sorted(kept, key=lambda i: after[i][0]))}
-    found: list[dict[str, Any]] = []
+    results: list[dict[str, Any]] = []
     for id_, (number, rule) in after.items():
         if id_ not in before:
-            found.append({"what": "added", "id": id_, "number": number, "before": None, "after": rule})
+            results.append({"what": "added", "id": id_, "number": number, "before": None, "after": rule})
         elif before[id_][1] != rule:
-            found.append({"what": "changed", "id": id_, "number": number, "before": before[id_][1], "after": rule})
+            results.append({"what": "changed", "id": id_, "number": number, "before": before[id_][1], "after": rule})
         elif order[id_] != kept.index(id_):
-            found.append({"what": "moved", "id": id_, "number": number, "before": rule, "after": rule})
+            results.append({"what": "moved", "id": id_, "number": number, "before": rule, "after": rule})
     gone = [
         {"what": "removed", "id": i, "number": number, "before": rule, "after": None}
         for i, (number, rule) in before.items()
         if i not in after
     ]
-    return [*gone, *found]
+    return [*gone, *results]

@@ -74,13 +74,15 @@ def text(
     delivery: int | None = None,
 ) -> Any:
     """A revision (the newest) as JSON, as YAML, or as a page to print with the effects of its newest run on a delivery."""
-    found = _revision(slug, revision)
+    found_revision = _revision(slug, revision)
     if form == "html":
-        run = ports.newest_run_of(found, delivery) if delivery else None
-        return _file(texts.document(found, run), "text/html", f"{slug}-rulebook.html", inline=True)
-    made = texts.as_json(found) if form == "json" else texts.as_yaml(found)
+        run = ports.newest_run_of(found_revision, delivery) if delivery else None
+        return _file(texts.document(found_revision, run), "text/html", f"{slug}-rulebook.html", inline=True)
+    result = texts.as_json(found_revision) if form == "json" else texts.as_yaml(found_revision)
     return _file(
-        made, "application/json" if form == "json" else "application/yaml", f"{slug}-rulebook-{found.number}.{form}"
+        result,
+        "application/json" if form == "json" else "application/yaml",
+        f"{slug}-rulebook-{found_revision.number}.{form}",
     )
 
 
@@ -88,8 +90,8 @@ def text(
 def take_over(request: HttpRequest, body: TextIn, slug: str = Slug) -> Any:
     """Take a rulebook over from JSON or YAML text, as a new revision."""
     rules = rulebook_from_text(body.text)
-    said = f"took over {len(rules.rules)} rules from text"
-    return {"revision": services.change_rules(request.user, feed_or_404(slug), rules, body.based_on, said).number}
+    sentence = f"took over {len(rules.rules)} rules from text"
+    return {"revision": services.change_rules(request.user, feed_or_404(slug), rules, body.based_on, sentence).number}
 
 
 def _rules(slug: str, revision: int | None) -> Rulebook:
@@ -112,8 +114,8 @@ def sql_file(
 ) -> Any:
     """The SQL of the whole rulebook, to be executed."""
     delivery = delivery_or_404(delivery_id)
-    made = texts.sql_of(delivery, _rules(delivery.feed.slug, revision), dialect)
-    return _file(made, "application/sql", f"{delivery.feed.slug}-{dialect}.sql")
+    result = texts.sql_of(delivery, _rules(delivery.feed.slug, revision), dialect)
+    return _file(result, "application/sql", f"{delivery.feed.slug}-{dialect}.sql")
 
 
 @router.get("/deliveries/{delivery_id}/rulebook.py", response={200: None, **PROBLEMS})
@@ -121,5 +123,5 @@ def script(request: HttpRequest, delivery_id: int = Id, only_checks: bool = Fals
     """A script that cleans such a delivery without Pravin, or one that only checks the result."""
     delivery = delivery_or_404(delivery_id)
     rules = _rules(delivery.feed.slug, revision)
-    made = texts.checks_of(delivery, rules) if only_checks else texts.script_of(delivery, rules)
-    return _file(made, "text/x-python", f"{delivery.feed.slug}-{'check' if only_checks else 'clean'}.py")
+    result = texts.checks_of(delivery, rules) if only_checks else texts.script_of(delivery, rules)
+    return _file(result, "text/x-python", f"{delivery.feed.slug}-{'check' if only_checks else 'clean'}.py")

@@ -63,15 +63,15 @@ def records(
     """A page of records."""
     delivery = delivery_or_404(delivery_id)
     filters = _filters(where)
-    found = None
+    found_run = None
     if run is not None:
         done = Run.objects.select_related("revision", "delivery").filter(pk=run, delivery=delivery, state="done")
-        found = done.first()
-        if found is None:
+        found_run = done.first()
+        if found_run is None:
             raise NotFound(f"The delivery has no finished run {run}.")
 
     def read() -> tuple[Stage, Page]:
-        stage = stage_of(found) if found else Stage(tables_after.snapshot_at(delivery, table))
+        stage = stage_of(found_run) if found_run else Stage(tables_after.snapshot_at(delivery, table))
         numbers = orders.numbers_of(stage, filters, sort, direction == "down")
         return stage, page_of(stage, numbers[offset : offset + limit], len(numbers), cache.spills(), cache.limits())
 
@@ -83,9 +83,9 @@ def records(
 
 def _filters(said: str) -> list[Filter]:
     try:
-        wanted = json.loads(said)
+        content = json.loads(said)
     except (ValueError, RecursionError):
         raise Invalid("The filters are not JSON.") from None
-    if not isinstance(wanted, list) or len(wanted) > MOST_FILTERS:
+    if not isinstance(content, list) or len(content) > MOST_FILTERS:
         raise Invalid(f"Filters are a list of at most {MOST_FILTERS}.")
-    return [read_filter(one) for one in wanted]
+    return [read_filter(item) for item in content]

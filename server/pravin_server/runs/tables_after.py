@@ -58,9 +58,9 @@ def ask_table(user: Any, delivery: Delivery, rule: str) -> tuple[TableAfter, Job
         "context": build_context(delivery, resolved),
     }
     types = [(name, kind, role) for name, (kind, role) in chosen_by_hand(delivery.feed).items()]
-    said = json.dumps([VERSION, delivery.pk, rule, made_of, types], sort_keys=True)
+    serialized = json.dumps([VERSION, delivery.pk, rule, made_of, types], sort_keys=True)
     table, _ = TableAfter.objects.get_or_create(
-        key=hashlib.sha256(said.encode()).hexdigest(),
+        key=hashlib.sha256(serialized.encode()).hexdigest(),
         defaults={"delivery": delivery, "rule": rule, "place": len(first.rules), **made_of},
     )
     old = list(delivery.tables_after.values_list("pk", flat=True)[KEPT:])
@@ -91,7 +91,7 @@ def perform(table_id: int, progress: Progress) -> None:
             _types(table.delivery, outcome),
         )
     content = profile.model_dump(mode="json")
-    content["findings"] = [_of_this_table(Finding.model_validate(one)) for one in content["findings"]]
+    content["findings"] = [_of_this_table(Finding.model_validate(item)) for item in content["findings"]]
     left_out = {"quarantined": counts.quarantined, "removed": counts.removed}
     TableAfter.objects.filter(pk=table_id).update(content=content, left_out=left_out)
 
@@ -157,10 +157,10 @@ def profile_at(delivery: Delivery, table_id: int | None) -> dict[str, Any]:
     """The profile of that table as it is kept. Raises NotYet when it is not measured."""
     if table_id is not None:
         return table_or_404(delivery, table_id).content or {}
-    found = getattr(delivery, "profile", None)
-    if found is None or found.content.get("awaited"):
+    result = getattr(delivery, "profile", None)
+    if result is None or result.content.get("awaited"):
         raise NotYet("The delivery is not profiled yet. Wait until it is read.")
-    content: dict[str, Any] = found.content
+    content: dict[str, Any] = result.content
     return content
 
 

@@ -34,8 +34,8 @@ def _lines(feeds: QuerySet[Feed]) -> list[dict[str, Any]]:
     ids = dict[int, list[int]]()
     for id_, feed_id in newest.order_by("received", "id").values_list("id", "feed_id"):
         ids.setdefault(feed_id, []).append(id_)
-    known = summaries([one for some in ids.values() for one in some])
-    return [_line(feed, [known[one] for one in ids.get(feed.pk, [])]) for feed in feeds.select_related("owner")]
+    known = summaries([number for some in ids.values() for number in some])
+    return [_line(feed, [known[number] for number in ids.get(feed.pk, [])]) for feed in feeds.select_related("owner")]
 
 
 def _line(feed: Feed, deliveries: list[dict[str, Any]]) -> dict[str, Any]:

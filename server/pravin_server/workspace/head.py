@@ -33,7 +33,7 @@ def head(delivery_id: int) -> dict[str, Any]:
     run, trial = runs.get(Run.Purpose.RUN), runs.get(Run.Purpose.TRIAL)
     shown = speaking(run, trial, lambda each_run: each_run.revision.number)
     revision = newest(delivery.feed)
-    told = {
+    fields = {
         purpose: {
             "revision_number": each_run.revision.number,
             "balance": (each_run.outcome or {}).get("reconciliation"),
@@ -41,14 +41,14 @@ def head(delivery_id: int) -> dict[str, Any]:
         for purpose, each_run in runs.items()
     }
     counts: Any = delivery  # its annotations
-    held = decisions_that_hold(delivery.feed, revision)
+    kept = decisions_that_hold(delivery.feed, revision)
     treated = set(treated_by(delivery, revision, counts.treated)) if counts.grave else set()
     return {
-        **(short := summary(delivery, told)),
+        **(short := summary(delivery, fields)),
         "error": delivery.error,
         "arrived": delivery.arrived,
         "changes_open": short["unsettled"],
-        "totals_wrong": sum(not one["agrees"] for one in delivery.compared),
+        "totals_wrong": sum(not item["agrees"] for item in delivery.compared),
         "columns": delivery.columns,
         "records": delivery.records,
         "balance_of": "run" if shown and shown.purpose == "run" else "trial" if shown else "delivery",
@@ -57,7 +57,7 @@ def head(delivery_id: int) -> dict[str, Any]:
         "speaking": shown.pk if shown else None,
         "revision": revision.number,
         "rules": len(revision.rules),
-        "findings": len(set(counts.grave or ()) - held.keys() - treated),
+        "findings": len(set(counts.grave or ()) - kept.keys() - treated),
         "quarantined": short["held"],
         "decided": counts.decided,
         "gates_open": _gates_open(delivery, run, revision) if run else None,
@@ -70,9 +70,9 @@ def _jobs(delivery_id: int) -> tuple[Job | None, Job | None]:
     """The first job that goes on or waits, and the newest one."""
     jobs = Job.objects.filter(delivery=delivery_id)
     newest_job = Subquery(jobs.order_by("-id").values("pk")[:1])
-    found = list(jobs.filter(Q(state__in=["waiting", "working"]) | Q(pk=newest_job)).order_by("id"))
-    going = (job for job in found if job.state in ("waiting", "working"))
-    return next(going, None), found[-1] if found else None
+    found_jobs = list(jobs.filter(Q(state__in=["waiting", "working"]) | Q(pk=newest_job)).order_by("id"))
+    going = (job for job in found_jobs if job.state in ("waiting", "working"))
+    return next(going, None), found_jobs[-1] if found_jobs else None
 
 
 def _delivery(delivery_id: int) -> Delivery:
@@ -81,13 +81,13 @@ def _delivery(delivery_id: int) -> Delivery:
     listed = Func(F("content"), path, function="jsonb_path_query_array", output_field=JSONField())
     profile = DeliveryProfile.objects.filter(delivery=OuterRef("pk"))
     grave, treated = profile.values(ids=listed), profile.values("treated")
-    found = with_counts(Delivery.objects.filter(pk=delivery_id)).select_related("feed").annotate(
+    result = with_counts(Delivery.objects.filter(pk=delivery_id)).select_related("feed").annotate(
         decided=count_of(Decision, "delivery"), grave=Subquery(grave, output_field=JSONField()),
         treated=Subquery(treated, output_field=JSONField()),
     ).first()  # fmt: skip
-    if found is None:
+    if result is None:
         raise NotFound(f"There is no delivery {delivery_id}.")
-    return found
+    return result
 
 
 def _runs(delivery: Delivery) -> dict[str, Run]:

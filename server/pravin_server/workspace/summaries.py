@@ -53,10 +53,10 @@ def _runs(ids: Collection[int]) -> dict[int, dict[str, dict[str, Any]]]:
         .distinct("delivery_id", "purpose")
         .values("delivery_id", "purpose", revision_number=F("revision__number"), balance=F("outcome__reconciliation"))
     )
-    found: dict[int, dict[str, dict[str, Any]]] = {}
+    results: dict[int, dict[str, dict[str, Any]]] = {}
     for row in rows:
-        found.setdefault(row["delivery_id"], {})[row["purpose"]] = dict(row)
-    return found
+        results.setdefault(row["delivery_id"], {})[row["purpose"]] = dict(row)
+    return results
 
 
 def summary(delivery: Delivery, runs: dict[str, dict[str, Any]]) -> dict[str, Any]:

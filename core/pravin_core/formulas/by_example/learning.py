@@ -76,13 +76,13 @@ class Learned:
     questions: tuple[Question, ...]
 
 
-def learn(con: Connection, table: str, columns: Sequence[Column], wanted: Sequence[Wanted], most: int = 5) -> Learned:
+def learn(con: Connection, table: str, columns: Sequence[Column], examples: Sequence[Wanted], most: int = 5) -> Learned:
     """Find formulas over the columns of `table` (a table or view with record numbers) that give the wanted results.
 
     Only the `columns` given are looked at. No candidate means that none of the ways known leads to all examples.
     """
-    inputs = _inputs(con, table, columns, wanted)
-    results = [one.result for one in wanted]
+    inputs = _inputs(con, table, columns, examples)
+    results = [item.result for item in examples]
     if not results or not all(results):
         return Learned((), (), ())
     pieces: list[Piece] = []
@@ -90,18 +90,18 @@ def learn(con: Connection, table: str, columns: Sequence[Column], wanted: Sequen
         formula = name(column.name) if column.type is DataType.TEXT else call("to_text", name(column.name))
         values = [row[place] for row in inputs]
         pieces += pieces_of(formula, values, _uniform(con, table, column))
-    found = programs(pieces, results, MOST_CANDIDATES)
-    return _judged(con, table, columns, found, wanted, most)
+    found_results = programs(pieces, results, MOST_CANDIDATES)
+    return _judged(con, table, columns, found_results, examples, most)
 
 
 def _inputs(
-    con: Connection, table: str, columns: Sequence[Column], wanted: Sequence[Wanted]
+    con: Connection, table: str, columns: Sequence[Column], examples: Sequence[Wanted]
 ) -> list[tuple[str | None, ...]]:
     cells = [written(col(column.name), column.type).as_(f"c{at}") for at, column in enumerate(columns)]
-    numbers = [exp.Literal.number(one.record) for one in wanted]
+    numbers = [exp.Literal.number(item.record) for item in examples]
     query = exp.select(col(RECORD), *cells).from_(table).where(exp.In(this=col(RECORD), expressions=numbers))
     rows = {row[0]: row[1:] for row in con.execute(sql(query)).fetchall()}
-    return [rows.get(one.record, (None,) * len(columns)) for one in wanted]
+    return [rows.get(item.record, (None,) * len(columns)) for item in examples]
 
 
 def _uniform(con: Connection, table: str, column: Column) -> bool:
@@ -116,11 +116,11 @@ def _judged(
     table: str,
     columns: Sequence[Column],
     found: Sequence[tuple[float, str]],
-    wanted: Sequence[Wanted],
+    examples: Sequence[Wanted],
     most: int,
 ) -> Learned:
     """Compute every candidate for all different values, drop those that are wrong or say the same, rank the rest."""
-    made, reads = [], set()
+    new_results, reads = [], set()
     for cost, formula in found:
         try:
             parsed = parse(formula, columns)
@@ -128,9 +128,9 @@ def _judged(
             continue
         if not parsed.reads:  # a result that is the same for every record is no way to make it
             continue
-        made.append((cost, formula, parsed.expression))
+        new_results.append((cost, formula, parsed.expression))
         reads |= set(parsed.reads)
-    if not made:
+    if not new_results:
         return Learned((), (), ())
     used = [column for column in columns if column.name in reads]
     grouped = exp.select(
@@ -139,10 +139,10 @@ def _judged(
         template("count(*) AS __times"),
     ).from_(table)
     grouped = grouped.group_by(*(col(each_column.name) for each_column in used))
-    results = [exp.alias_(expression, f"__r{at}") for at, (_, _, expression) in enumerate(made)]
+    results = [exp.alias_(expression, f"__r{at}") for at, (_, _, expression) in enumerate(new_results)]
     con.execute(sql(temporary_table("learned", exp.select("*", *results).from_(grouped.subquery("grouped")))))
-    right = _right(con, table, used, len(made), wanted)
-    alive: list[int] = [at for at in range(len(made)) if right[at]]
+    right = _right(con, table, used, len(new_results), examples)
+    alive: list[int] = [at for at in range(len(new_results)) if right[at]]
     something = (
         template(
             ":f IS NOT NULL",
@@ -154,27 +154,27 @@ def _judged(
         if used
         else exp.true()
     )
-    total, counts = _untreated(con, len(made), something)
-    ranked = sorted(alive, key=lambda at: made[at][0] + UNTREATED * counts[at] / max(total, 1))
+    total, counts = _untreated(con, len(new_results), something)
+    ranked = sorted(alive, key=lambda at: new_results[at][0] + UNTREATED * counts[at] / max(total, 1))
     distinct: list[int] = []
     for at in ranked:
         if len(distinct) < most and not any(_same(con, at, other) for other in distinct):
             distinct.append(at)
-    candidates = tuple(_candidate(con, made[at][1], used, at, total, counts[at], something) for at in distinct)
+    candidates = tuple(_candidate(con, new_results[at][1], used, at, total, counts[at], something) for at in distinct)
     return Learned(tuple(each_column.name for each_column in used), candidates, _questions(con, used, distinct[:3]))
 
 
-def _right(con: Connection, table: str, used: Sequence[Column], many: int, wanted: Sequence[Wanted]) -> list[bool]:
+def _right(con: Connection, table: str, used: Sequence[Column], many: int, examples: Sequence[Wanted]) -> list[bool]:
     """Which candidates give the wanted results in the engine too."""
     same = [template(":a IS NOT DISTINCT FROM :b", a=col(column.name, "t"), b=col(column.name, "l")) for column in used]
-    numbers = [exp.Literal.number(one.record) for one in wanted]
+    numbers = [exp.Literal.number(item.record) for item in examples]
     query = exp.select(col(RECORD, "t"), *(exp.column(f"__r{at}", table="l") for at in range(many))).from_(
         exp.to_table(table).as_("t")
     )
     query = query.join(exp.to_table("learned").as_("l"), on=exp.and_(*same) if same else exp.true())
     rows = con.execute(sql(query.where(exp.In(this=col(RECORD, "t"), expressions=numbers)))).fetchall()
-    given = {row[0]: row[1:] for row in rows}
-    return [all(given.get(one.record, ())[at : at + 1] == (one.result,) for one in wanted) for at in range(many)]
+    known = {row[0]: row[1:] for row in rows}
+    return [all(known.get(item.record, ())[at : at + 1] == (item.result,) for item in examples) for at in range(many)]
 
 
 def _untreated(con: Connection, many: int, something: exp.Expr) -> tuple[int, list[int]]:
@@ -183,7 +183,7 @@ def _untreated(con: Connection, many: int, something: exp.Expr) -> tuple[int, li
         for at in range(many)
     ]
     row = con.execute(sql(exp.select(template("count(*)"), *counts).from_("learned"))).fetchall()[0]
-    return int(row[0]), [int(one) for one in row[1:]]
+    return int(row[0]), [int(item) for item in row[1:]]
 
 
 def _same(con: Connection, at: int, other: int) -> bool:
@@ -218,7 +218,7 @@ def _candidate(
     )
     without = rows.where(something.copy(), f"__r{at} IS NULL")
     first, second = (
-        tuple(Row(r, t, tuple(cells), given) for r, t, cells, given in con.execute(sql(query)).fetchall())
+        tuple(Row(r, t, tuple(cells), known) for r, t, cells, known in con.execute(sql(query)).fetchall())
         for query in (rows, without)
     )
     return Candidate(formula, tuple(column.name for column in used), total, untreated, first, second)
@@ -229,7 +229,7 @@ def _questions(con: Connection, used: Sequence[Column], best: Sequence[int]) -> 
     if len(best) < 2:
         return ()
     shown = [f"__r{at}" for at in best]
-    differs = exp.or_(*(f"{shown[0]} IS DISTINCT FROM {one}" for one in shown[1:]))
+    differs = exp.or_(*(f"{shown[0]} IS DISTINCT FROM {text}" for text in shown[1:]))
     query = exp.select("__first", "__times", *_shown(used), *shown).from_("learned").where(differs)
     rows = con.execute(sql(query.order_by("__times DESC", "__first").limit(MOST_QUESTIONS))).fetchall()
     return tuple(Question(row[0], row[1], tuple(row[2]), tuple(row[3:])) for row in rows)

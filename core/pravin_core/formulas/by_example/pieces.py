@@ -34,30 +34,30 @@ def pieces_of(column: str, inputs: Sequence[str | None], uniform: bool) -> Itera
 
     `uniform`: all values of the column are equally long, so that positions mean something.
     """
-    if any(one is None for one in inputs):
+    if any(item is None for item in inputs):
         return
-    whole = tuple(one or "" for one in inputs)
+    whole = tuple(item or "" for item in inputs)
     basic = [Piece(column, whole, 1.0), *_parts(column, whole, uniform)]
     seen: dict[str, None] = {}
     for piece in basic:
-        for made in (piece, *_written_otherwise(piece)):
-            if made.formula not in seen and all(made.values):
-                seen[made.formula] = None
-                yield made
+        for new_piece in (piece, *_written_otherwise(piece)):
+            if new_piece.formula not in seen and all(new_piece.values):
+                seen[new_piece.formula] = None
+                yield new_piece
     yield from _of_dates(column, whole)
     yield from _of_numbers(column, whole)
 
 
 def _made(formula: str, inputs: Values, cost: float, give: Callable[..., str | None], *how: Any) -> Iterator[Piece]:
     """A piece, if it gives something for every example; `how` is handed on to what computes it."""
-    values = tuple(give(one, *how) for one in inputs)
+    values = tuple(give(each_text, *how) for each_text in inputs)
     if all(values):
         yield Piece(formula, tuple(value or "" for value in values), cost)
 
 
 def _parts(column: str, inputs: Values, uniform: bool) -> Iterator[Piece]:
     """Parts by mark, word, kind of character and position."""
-    marks = sorted(c for c in set(inputs[0]) if not c.isalnum() and all(c in one for one in inputs))
+    marks = sorted(c for c in set(inputs[0]) if not c.isalnum() and all(c in each_text for each_text in inputs))
     for mark in marks:
         yield from _at_mark(column, inputs, mark)
     for mark in _long_marks(inputs):
@@ -66,7 +66,7 @@ def _parts(column: str, inputs: Values, uniform: bool) -> Iterator[Piece]:
     for opening, closing in (("(", ")"), ("[", "]"), ("{", "}"), ("<", ">"), ('"', '"'), ("'", "'")):
         formula = call("enclosed", column, text(opening), text(closing))
         yield from _made(formula, inputs, 1.5, _between, opening, closing)
-    words = [re.findall(r"\S+", one) for one in inputs]
+    words = [re.findall(r"\S+", each_text) for each_text in inputs]
     if all(len(word) > 1 for word in words):
         for at in _places(words):
             yield from _made(
@@ -78,7 +78,7 @@ def _parts(column: str, inputs: Values, uniform: bool) -> Iterator[Piece]:
                 at,
             )
     for expression, cost in (("[0-9]+", 1.55), ("[A-Za-z]+", 1.75), ("[A-Z]+", 1.9), ("[a-z]+", 2.0), ("[0-9.]+", 2.0), ("[A-Za-z0-9]+", 1.9), ("[A-Z][a-z]+", 2.0), ("[0-9,.-]+", 2.2), (r"\p{L}+", 1.85)):  # fmt: skip
-        runs = [re.findall(_python(expression), one) for one in inputs]
+        runs = [re.findall(_python(expression), each_text) for each_text in inputs]
         for at in _places(runs):
             formula = call("item", call("extract_all", column, text(expression)), at)
             yield from _made(
@@ -97,7 +97,7 @@ def _parts(column: str, inputs: Values, uniform: bool) -> Iterator[Piece]:
 def _at_mark(column: str, inputs: Values, mark: str) -> Iterator[Piece]:
     """What stands around a mark that all examples hold."""
     m = text(mark)
-    parts = [one.split(mark) for one in inputs]
+    parts = [each_text.split(mark) for each_text in inputs]
     several = any(len(part) > 2 for part in parts)
     yield from _made(call("before", column, m), inputs, 1.45, lambda s: _before(s, mark))
     yield from _made(call("after", column, m), inputs, 1.45, lambda s: _after(s, mark))
@@ -117,7 +117,7 @@ def _at_mark(column: str, inputs: Values, mark: str) -> Iterator[Piece]:
 
 
 def _by_position(column: str, inputs: Values, uniform: bool) -> Iterator[Piece]:
-    shortest = min(len(one) for one in inputs)
+    shortest = min(len(each_text) for each_text in inputs)
     base = 1.4 if uniform else 2.3
     for n in range(1, min(shortest, 20)):
         yield from _made(call("left", column, n), inputs, base + 0.02 * n, _slice, 0, n)
@@ -133,8 +133,10 @@ def _by_position(column: str, inputs: Values, uniform: bool) -> Iterator[Piece]:
 def _long_marks(inputs: Values) -> list[str]:
     """Words and marks of several characters that stand in all examples."""
     first = min(inputs, key=len)
-    found = {match[0] for match in re.finditer(r"[^\w\s]+\s|\s?[^\w\s]+\s?|\b\w+\b:?\s?", first)}
-    return sorted(one for one in found if len(one) > 1 and all(one in other for other in inputs))[:12]
+    results = {match[0] for match in re.finditer(r"[^\w\s]+\s|\s?[^\w\s]+\s?|\b\w+\b:?\s?", first)}
+    return sorted(
+        each_text for each_text in results if len(each_text) > 1 and all(each_text in other for other in inputs)
+    )[:12]
 
 
 def _written_otherwise(piece: Piece) -> Iterator[Piece]:
@@ -146,33 +148,39 @@ def _written_otherwise(piece: Piece) -> Iterator[Piece]:
         ("without_accents", _without_accents, 0.6), ("reverse", lambda s: s[::-1], 1.5),
     )  # fmt: skip
     for way, give, more in ways:
-        made = tuple(give(value) for value in values)
-        if made != values:
-            yield Piece(call(way, f), made, cost + more)
+        results = tuple(give(value) for value in values)
+        if results != values:
+            yield Piece(call(way, f), results, cost + more)
             if way == "trim":
-                yield Piece(call("upper", call(way, f)), tuple(one.upper() for one in made), cost + more + 0.4)
-                yield Piece(call("lower", call(way, f)), tuple(one.lower() for one in made), cost + more + 0.4)
+                yield Piece(
+                    call("upper", call(way, f)), tuple(each_text.upper() for each_text in results), cost + more + 0.4
+                )
+                yield Piece(
+                    call("lower", call(way, f)), tuple(each_text.lower() for each_text in results), cost + more + 0.4
+                )
                 yield Piece(
                     call("capitalise_words", call(way, f)),
-                    tuple(_capital_words(one) for one in made),
+                    tuple(_capital_words(each_text) for each_text in results),
                     cost + more + 0.5,
                 )
             if way == "single_spaces":
                 yield Piece(
                     call("capitalise_words", call(way, f)),
-                    tuple(_capital_words(one) for one in made),
+                    tuple(_capital_words(each_text) for each_text in results),
                     cost + more + 0.5,
                 )
                 yield Piece(
                     call("capitalise", call(way, f)),
-                    tuple(one[:1].upper() + one[1:].lower() for one in made),
+                    tuple(each_text[:1].upper() + each_text[1:].lower() for each_text in results),
                     cost + more + 0.5,
                 )
     for n in (1, 2, 3):
         if all(len(value) > n for value in values):
             left = tuple(value[:n] for value in values)
             yield Piece(call("left", f, n), left, cost + 0.35 + 0.15 * n)
-            yield Piece(call("upper", call("left", f, n)), tuple(one.upper() for one in left), cost + 0.7 + 0.15 * n)
+            yield Piece(
+                call("upper", call("left", f, n)), tuple(each_text.upper() for each_text in left), cost + 0.7 + 0.15 * n
+            )
     if all(value.strip().lstrip("0").isdigit() for value in values):
         yield Piece(
             call("to_text", call("to_number", f)), tuple(value.strip().lstrip("0") for value in values), cost + 0.5
@@ -193,32 +201,34 @@ def _of_dates(column: str, inputs: Values) -> Iterator[Piece]:
     """The column read as a date in a form, and written in another, or a part of it."""
     for form in FORMS:
         fits = re.compile(_python(pattern(form.format)))
-        moments = [_moment(one, form.format, fits) for one in inputs]
+        moments = [_moment(each_text, form.format, fits) for each_text in inputs]
         if any(moment is None for moment in moments):
             continue
         read = call("to_moment" if form.has_time else "to_date", column, text(form.format))
-        found = [moment for moment in moments if moment is not None]
+        found_moments = [moment for moment in moments if moment is not None]
         for written in _WRITTEN:
             if written != form.format:
-                values = tuple(each_moment.strftime(written) for each_moment in found)
+                values = tuple(each_moment.strftime(written) for each_moment in found_moments)
                 yield Piece(call("write_date", read, text(written)), values, 1.7 + 0.02 * len(written))
         numbers: tuple[tuple[str, Callable[[datetime], int]], ...] = (
             ("month", lambda m: m.month), ("day", lambda m: m.day), ("quarter", lambda m: (m.month + 2) // 3),
             ("week", lambda m: m.isocalendar()[1]), ("weekday", lambda m: m.isoweekday()), ("hour", lambda m: m.hour),
         )  # fmt: skip
         for part, give in numbers:
-            yield Piece(call("to_text", call(part, read)), tuple(str(give(each_moment)) for each_moment in found), 1.9)
+            yield Piece(
+                call("to_text", call(part, read)), tuple(str(give(each_moment)) for each_moment in found_moments), 1.9
+            )
 
 
 def _of_numbers(column: str, inputs: Values) -> Iterator[Piece]:
     """The column, or the first number in it, read as a number: rounded, scaled, with another decimal mark."""
     for mark in (".", ","):
         plain = re.compile(rf"[+-]?\d+(?:\{mark}\d+)?")
-        if all(plain.fullmatch(one.strip()) for one in inputs):
+        if all(plain.fullmatch(each_text.strip()) for each_text in inputs):
             read = call("to_number", column) if mark == "." else call("to_number", column, text(","))
-            yield from _scaled(read, [float(one.strip().replace(mark, ".")) for one in inputs], 1.8)
-    if any(re.search(r"[^\d.+-]", one) for one in inputs):
-        matches = [re.search(r"\d+(?:\.\d+)?", one) for one in inputs]
+            yield from _scaled(read, [float(each_text.strip().replace(mark, ".")) for each_text in inputs], 1.8)
+    if any(re.search(r"[^\d.+-]", each_text) for each_text in inputs):
+        matches = [re.search(r"\d+(?:\.\d+)?", each_text) for each_text in inputs]
         if all(matches):
             read = call("to_number", call("extract", column, text(r"[0-9]+\.?[0-9]*")))
             yield from _scaled(read, [float(match[0]) for match in matches if match], 2.3)
@@ -233,9 +243,9 @@ def _scaled(read: str, numbers: Sequence[float], cost: float) -> Iterator[Piece]
             cost + 0.4,
         )
     for sign, factor in (("*", 10), ("*", 100), ("*", 1000), ("/", 10), ("/", 100), ("/", 1000), ("*", 60), ("/", 60)):
-        made = [number * factor if sign == "*" else number / factor for number in numbers]
+        results = [number * factor if sign == "*" else number / factor for number in numbers]
         formula = call("to_text", call("round", f"{read} {sign} {factor}", 6))
-        yield Piece(formula, tuple(_number(_rounded(one, 6)) for one in made), cost + 0.6 + 0.1 * (factor == 60))
+        yield Piece(formula, tuple(_number(_rounded(value, 6)) for value in results), cost + 0.6 + 0.1 * (factor == 60))
     for function, give in (("abs", abs), ("floor", lambda n: float(n // 1)), ("ceiling", lambda n: float(-(-n // 1)))):
         yield Piece(
             call("to_text", call(function, read)), tuple(_number(give(number)) for number in numbers), cost + 0.5

@@ -18,19 +18,19 @@ MOST_STEPS = 60_000
 def programs(pieces: Iterable[Piece], wanted: Sequence[str], most: int) -> list[tuple[float, str]]:
     """Up to `most` formulas that give every wanted result, with their cost, simplest first."""
     useful = _useful(pieces, wanted)
-    goal = tuple(len(one) for one in wanted)
+    goal = tuple(len(each_text) for each_text in wanted)
     number = count()
     heap: list[tuple[float, int, tuple[int, ...], tuple[str, ...], bool]] = [
         (0.0, next(number), (0,) * len(wanted), (), False)
     ]
     met: dict[tuple[int, ...], int] = defaultdict(int)
-    found: list[tuple[float, str]] = []
+    results: list[tuple[float, str]] = []
     for _ in range(MOST_STEPS):
-        if not heap or len(found) >= most:
+        if not heap or len(results) >= most:
             break
         cost, _, at, parts, constant = heapq.heappop(heap)
         if at == goal:
-            found.append((cost, " || ".join(parts)))
+            results.append((cost, " || ".join(parts)))
             continue
         met[at] += 1
         if met[at] > most:
@@ -48,7 +48,7 @@ def programs(pieces: Iterable[Piece], wanted: Sequence[str], most: int) -> list[
                 heapq.heappush(
                     heap, (cost + _of_constant(fixed) + joint, next(number), after, (*parts, text(fixed)), True)
                 )
-    return found
+    return results
 
 
 def _useful(pieces: Iterable[Piece], wanted: Sequence[str]) -> dict[str, list[Piece]]:

@@ -59,7 +59,7 @@ class Apart(Reader):
     def outcomes(self, place: Place, settings: FileSettings, limit: int | None = None) -> Iterator[LineOutcome]:
         with _asking() as process:
             for batch in process.ask(self, place.name, "pieces", place, settings, limit):
-                yield from (LineOutcome(*one) for one in batch)
+                yield from (LineOutcome(*item) for item in batch)
 
     def read_one(self, text: str, settings: FileSettings) -> tuple[str | None, ...] | str:
         return self.inner.read_one(text, settings)
@@ -75,7 +75,7 @@ class _Process:
 
     def __init__(self) -> None:
         ours, theirs = socketpair()
-        env = {**os.environ, "PYTHONPATH": os.pathsep.join(one for one in sys.path if one)}
+        env = {**os.environ, "PYTHONPATH": os.pathsep.join(text for text in sys.path if text)}
         with theirs:
             self._running = subprocess.Popen(
                 [sys.executable, "-m", __name__, str(theirs.fileno())],
@@ -91,23 +91,23 @@ class _Process:
         try:
             self._line.send((reader.format, method, args))
             while True:
-                kind, said = self._next(words, file)
+                kind, result = self._next(words, file)
                 if kind == "refused":
                     self.idle = True
-                    raise said
+                    raise result
                 if kind == "broken":
                     self.idle = True
-                    raise IntakeError(f"The {words} is damaged: {said}.", file=file, advice=_ADVICE)
+                    raise IntakeError(f"The {words} is damaged: {result}.", file=file, advice=_ADVICE)
                 if kind == "memory":
                     raise _too_large(words, file)
                 if kind == "answer":
                     self.idle = True
-                    yield said
+                    yield result
                     return
                 if kind == "end":
                     self.idle = True
                     return
-                yield said
+                yield result
         except (EOFError, OSError) as error:
             raise _too_large(words, file) from error
 
@@ -219,23 +219,23 @@ def _send_pieces(
     if limit is not None:
         line.send(("more", [_parts(outcome, whole=True) for outcome in rows]))
         return
-    held: list[tuple[Any, ...]] = []
+    kept: list[tuple[Any, ...]] = []
     text = 0
     for outcome in rows:
-        held.append(_parts(outcome, whole=outcome.status != RECORD))
+        kept.append(_parts(outcome, whole=outcome.status != RECORD))
         text += len(outcome.text)
-        if len(held) >= _BATCH or text >= _BATCH_TEXT:
-            line.send(("more", held))
+        if len(kept) >= _BATCH or text >= _BATCH_TEXT:
+            line.send(("more", kept))
             signal.alarm(2 * PATIENCE)
-            held, text = [], 0
-    line.send(("more", held))
+            kept, text = [], 0
+    line.send(("more", kept))
 
 
 def _of_bounded_rows(outcomes: Iterator[LineOutcome], file: str) -> Iterator[LineOutcome]:
     for outcome in outcomes:
         if len(outcome.text) > LONGEST:
-            said = f"Row {outcome.line:,} holds more than {LONGEST:,} characters."
-            raise IntakeError(said, file=file, advice=_ADVICE)
+            sentence = f"Row {outcome.line:,} holds more than {LONGEST:,} characters."
+            raise IntakeError(sentence, file=file, advice=_ADVICE)
         yield outcome
 
 

@@ -134,9 +134,9 @@ class Reader:
 
 def assign(names: Sequence[str], request: SettingsRequest, file: str) -> dict[str, Any]:
     """The settings that say what becomes of the columns: names, columns, facts, source_column."""
-    wanted = {name: column.strip() if column else None for name, column in (request.columns or {}).items()}
+    requested = {name: column.strip() if column else None for name, column in (request.columns or {}).items()}
     facts = {name.strip(): value for name, value in (request.facts or {}).items() if name.strip()}
-    columns = tuple(wanted.get(name, name) for name in names)
+    columns = tuple(requested.get(name, name) for name in names)
     filled = [c for c in (*columns, *facts, request.source_column or "") if c]
     _, notes = unique_names(filled)
     if notes:
@@ -150,18 +150,18 @@ def assign(names: Sequence[str], request: SettingsRequest, file: str) -> dict[st
 
 def with_totals(outcomes: Iterator[LineOutcome]) -> Iterator[LineOutcome]:
     """The pieces with the last one that is not blank taken for the totals line."""
-    held: list[LineOutcome] = []
+    own_outcomes: list[LineOutcome] = []
     for outcome in outcomes:
         if outcome.status in (RECORD, REJECTED) and (outcome.text.strip() or any(outcome.cells)):
-            yield from held
-            held = [outcome]
-        elif held:
-            held.append(outcome)
+            yield from own_outcomes
+            own_outcomes = [outcome]
+        elif own_outcomes:
+            own_outcomes.append(outcome)
         else:
             yield outcome
-    if held:
-        yield replace(held[0], status=TOTALS, reason="")
-        yield from held[1:]
+    if own_outcomes:
+        yield replace(own_outcomes[0], status=TOTALS, reason="")
+        yield from own_outcomes[1:]
 
 
 def joined_header(rows: Sequence[Sequence[str]], width: int) -> list[str]:

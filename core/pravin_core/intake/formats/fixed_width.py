@@ -47,12 +47,12 @@ def proposed_borders(lines: Sequence[str]) -> tuple[int, ...]:
     first = f"{lines[0]:<{width}}" if lines else ""
     broken = max(len(lines) // 50, int(len(lines) >= 20))
     blank = [count <= broken and first[at] == " " for at, count in enumerate(filled)]
-    found = [at for at in range(1, width) if blank[at - 1] and not blank[at] and not all(blank[:at])]
+    results = [at for at in range(1, width) if blank[at - 1] and not blank[at] and not all(blank[:at])]
     enough = max(2, 0.3 * len(lines))
-    edges = [*found, width]
-    held = [sum(bool(line[low:high].strip()) for line in lines) for low, high in pairwise(edges)]
+    edges = [*results, width]
+    kept = [sum(bool(line[low:high].strip()) for line in lines) for low, high in pairwise(edges)]
     named = [bool(lines[0][low:high].strip()) for low, high in pairwise(edges)]
-    return tuple(at for at, count, name in zip(found, held, named, strict=True) if count >= enough or name)
+    return tuple(at for at, count, name in zip(results, kept, named, strict=True) if count >= enough or name)
 
 
 class FixedWidth(Reader):
@@ -104,19 +104,19 @@ class FixedWidth(Reader):
             totals_line=bool(request.totals_line), **assign(names, request, place.name),
         )  # fmt: skip
         clear = "blanks stand before each" if gaps else "text stands across some"
-        said = {
+        evidence = {
             "encoding": BY_HAND if request.encoding else guess.evidence,
             "borders": f"{len(borders)} borders{' ' + BY_HAND if request.borders is not None else ''}; {clear}",
             "skip_lines": BY_HAND if request.skip_lines is not None else f"{skip} lines differ from those below",
             "header_rows": why,
             "names": named,
         }
-        return Detected(settings, said, tuple(notes), {"encoding": guess.rivals}, doubts_of(place, guess))
+        return Detected(settings, evidence, tuple(notes), {"encoding": guess.rivals}, doubts_of(place, guess))
 
     def outcomes(self, place: Place, settings: FileSettings, limit: int | None = None) -> Iterator[LineOutcome]:
         lines: Iterator[str] = physical_lines(place.path, settings.encoding, settings.line_end)
-        found = self._pieces(lines, settings)
-        yield from with_totals(found) if settings.totals_line and limit is None else found
+        found_outcomes = self._pieces(lines, settings)
+        yield from with_totals(found_outcomes) if settings.totals_line and limit is None else found_outcomes
 
     def _pieces(self, lines: Iterator[str], settings: FileSettings) -> Iterator[LineOutcome]:
         heads: list[tuple[str, ...]] = []

@@ -117,7 +117,7 @@ def _continues(rows: Sequence[Sequence[str]], at: int) -> bool:
     texts = [column for column in valued if row[column]]
     if not valued or len(texts) < max(1, (len(valued) + 1) // 2):
         return False
-    again = any(len(one) > c and one[c].strip() == row[c] for c in texts for one in body)
+    again = any(len(item) > c and item[c].strip() == row[c] for c in texts for item in body)
     missing = {"-", "n/a", "na", "null", "none", "?", "x"}
     return not again and not all(row[c].casefold() in missing for c in texts)
 

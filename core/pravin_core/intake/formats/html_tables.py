@@ -73,7 +73,7 @@ class HtmlTables(Reader):
 
     def settle(self, place: Place, request: SettingsRequest, known: Sequence[str]) -> Detected:
         rows, heads, charset = _table(place)
-        skip, found = (0, "") if request.skip_lines is None else (request.skip_lines, BY_HAND)
+        skip, result = (0, "") if request.skip_lines is None else (request.skip_lines, BY_HAND)
         width = max((len(row) for row in rows[skip:]), default=0)
         if not width:
             raise IntakeError("The table has no cell.", file=place.name, advice="Choose another table of the page.")
@@ -94,14 +94,14 @@ class HtmlTables(Reader):
             repeated_header=bool(header) and request.repeated_header is not False,
             totals_line=bool(request.totals_line), **assign(names, request, place.name),
         )  # fmt: skip
-        said = {
+        evidence = {
             "encoding": BY_HAND if request.encoding else "as the page says, or as its bytes do",
             "header_rows": why,
             "names": named,
-            "skip_lines": found or "the table begins with its first row",
+            "skip_lines": result or "the table begins with its first row",
             "repeated_header": f"{again:,} rows inside repeat the header",
         }
-        return Detected(settings, said, tuple(notes))
+        return Detected(settings, evidence, tuple(notes))
 
     def outcomes(self, place: Place, settings: FileSettings, limit: int | None = None) -> Iterator[LineOutcome]:
         totals = _pieces(_table(place, settings.encoding)[0], settings)
@@ -134,8 +134,8 @@ def _pieces(rows: Sequence[tuple[str, ...]], settings: FileSettings) -> Iterator
 
 
 def _stamp(path: Path) -> tuple[int, int]:
-    found = path.stat()
-    return found.st_mtime_ns, found.st_size
+    results = path.stat()
+    return results.st_mtime_ns, results.st_size
 
 
 @lru_cache(maxsize=4)
@@ -144,14 +144,14 @@ def _titles(path: str, stamp: tuple[int, int]) -> tuple[str, ...]:
     tables = _page(path, stamp, "")[0]
     if not tables:
         raise IntakeError("The page holds no table.", file=Path(path).name, advice="Choose another page or file.")
-    wanted, heading = set(tables), None
+    requested, heading = set(tables), None
     titles: dict[str, None] = {}
     for node in tables[0].getroottree().getroot().iter("table", *_HEADINGS):
         if node.tag != "table":
             heading = node
-        elif node in wanted:
-            said = _title(node, heading) or f"table {len(titles) + 1}"
-            titles[said if said not in titles else f"{said} ({len(titles) + 1})"] = None
+        elif node in requested:
+            text = _title(node, heading) or f"table {len(titles) + 1}"
+            titles[text if text not in titles else f"{text} ({len(titles) + 1})"] = None
     return tuple(titles)
 
 
@@ -232,17 +232,17 @@ def _table(place: Place, encoding: str = "") -> tuple[list[tuple[str, ...]], lis
 
 def _filled(row: html.HtmlElement, open_spans: dict[int, tuple[int, str]]) -> list[str]:
     """The cells of a row; `open_spans` holds, by column, how many rows a cell above still reaches down, and its text."""
-    found: list[str] = []
+    results: list[str] = []
     for cell in (child for child in row if child.tag in ("td", "th")):
-        _take_open(found, open_spans)
+        _take_open(results, open_spans)
         wide, tall = _span(cell, "colspan", WIDEST_SPAN), _span(cell, "rowspan", TALLEST_SPAN)
         text = _text(cell)
         for _ in range(wide):
             if tall != 1:
-                open_spans[len(found)] = (tall - 1 if tall else TALLEST_SPAN, text)
-            found.append(text)
-    _take_open(found, open_spans)
-    return found
+                open_spans[len(results)] = (tall - 1 if tall else TALLEST_SPAN, text)
+            results.append(text)
+    _take_open(results, open_spans)
+    return results
 
 
 def _take_open(found: list[str], open_spans: dict[int, tuple[int, str]]) -> None:

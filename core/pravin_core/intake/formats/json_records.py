@@ -37,11 +37,11 @@ class _Twice(ValueError):
 
 
 def _object(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
-    found = dict(pairs)
-    if len(found) < len(pairs):
+    found_pairs = dict(pairs)
+    if len(found_pairs) < len(pairs):
         names = [name for name, _ in pairs]
         raise _Twice(f"the name {next(n for n in names if names.count(n) > 1)!r} is given twice")
-    return found
+    return found_pairs
 
 
 _DECODER = json.JSONDecoder(
@@ -88,9 +88,9 @@ class JsonRecords(Reader):
     def settle(self, place: Place, request: SettingsRequest, known: Sequence[str]) -> Detected:
         guess = encoding_of(place, request)
         encoding = request.encoding or guess.name
-        at, found = request.records_at, BY_HAND
+        at, result = request.records_at, BY_HAND
         if at is None:
-            at, found = self._where(place.path, encoding, place.name)
+            at, result = self._where(place.path, encoding, place.name)
         explode = request.explode or ""
         paths: dict[str, None] = {}
         lists: dict[str, int] = {}
@@ -98,8 +98,8 @@ class JsonRecords(Reader):
             for value in () if element.reason else _exploded(element.value, explode):
                 flat = _flat(value)
                 paths.update(dict.fromkeys(flat))
-                for path, one in flat.items():
-                    if isinstance(one, list):
+                for path, item in flat.items():
+                    if isinstance(item, list):
                         lists[path] = lists.get(path, 0) + 1
             if len(paths) > _MOST_COLUMNS:
                 raise IntakeError(
@@ -112,14 +112,14 @@ class JsonRecords(Reader):
             format="json", encoding=encoding, records_at=at, explode=explode, header_rows=0,
             paths=tuple(paths), **assign(names, request, place.name),
         )  # fmt: skip
-        said = {
+        evidence = {
             "encoding": BY_HAND if request.encoding else guess.evidence,
-            "records_at": found,
+            "records_at": result,
             "names": f"the {len(paths):,} paths of the fields, in the order of their first appearance",
             "explode": BY_HAND if explode else _said_lists(lists),
         }
         others = tuple(path for path in lists if path != explode)
-        return Detected(settings, said, tuple(notes), {"encoding": guess.rivals, "explode": others})
+        return Detected(settings, evidence, tuple(notes), {"encoding": guess.rivals, "explode": others})
 
     def _where(self, path: Path, encoding: str, name: str) -> tuple[str, str]:
         """The path of the list of records, and why."""
@@ -139,8 +139,8 @@ class JsonRecords(Reader):
         return lists[0][0], f"the longest list of objects, with {lists[0][1]:,} of them"
 
     def outcomes(self, place: Place, settings: FileSettings, limit: int | None = None) -> Iterator[LineOutcome]:
-        found = _elements(place.path, settings.encoding, settings.records_at, place.name)
-        for element in found if limit is None else islice(found, limit):
+        result = _elements(place.path, settings.encoding, settings.records_at, place.name)
+        for element in result if limit is None else islice(result, limit):
             yield from _pieces_of(element, settings)
 
     def read_one(self, text: str, settings: FileSettings) -> tuple[str | None, ...] | str:
@@ -210,8 +210,8 @@ def _decoded(text: str, number: int) -> _Element:
     try:
         return _Element(number, 1, text, _DECODER.decode(text.strip()))
     except (ValueError, RecursionError) as error:
-        said = "too deeply nested" if isinstance(error, RecursionError) else str(error)
-        return _Element(number, 1, text, reason=f"the line is not JSON: {said}")
+        own_text = "too deeply nested" if isinstance(error, RecursionError) else str(error)
+        return _Element(number, 1, text, reason=f"the line is not JSON: {own_text}")
 
 
 def _of_list(path: Path, encoding: str, name: str) -> Iterator[_Element]:
@@ -334,7 +334,7 @@ def _lists(value: Any, path: str = "", depth: int = 0) -> Iterator[tuple[str, in
     if isinstance(value, dict) and depth < DEEPEST:
         for name, inner in value.items():
             yield from _lists(inner, f"{path}.{name}" if path else name, depth + 1)
-    elif isinstance(value, list) and value and all(isinstance(one, dict) for one in value):
+    elif isinstance(value, list) and value and all(isinstance(item, dict) for item in value):
         yield path, len(value)
 
 
@@ -361,10 +361,10 @@ def _flat(value: Any, path: str = "", depth: int = 0) -> dict[str, Any]:
         value = {f"{position}": member for position, member in enumerate(value, start=1)}
     if not isinstance(value, dict) or depth >= DEEPEST or (not value and path):
         return {path or "value": value}
-    found: dict[str, Any] = {}
+    results: dict[str, Any] = {}
     for name, inner in value.items():
-        found.update(_flat(inner, f"{path}.{name}" if path else name or "(empty name)", depth + 1))
-    return found
+        results.update(_flat(inner, f"{path}.{name}" if path else name or "(empty name)", depth + 1))
+    return results
 
 
 def _text(value: Any) -> str | None:

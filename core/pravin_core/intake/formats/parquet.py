@@ -38,8 +38,8 @@ class ParquetFile(Reader):
         settings = FileSettings(
             format="parquet", header_rows=0, paths=tuple(delivered), **assign(names, request, place.name)
         )
-        said = {"names": f"the {len(names):,} columns of the file", "types": "values are kept as text"}
-        return Detected(settings, said, tuple(notes))
+        evidence = {"names": f"the {len(names):,} columns of the file", "types": "values are kept as text"}
+        return Detected(settings, evidence, tuple(notes))
 
     def outcomes(self, place: Place, settings: FileSettings, limit: int | None = None) -> Iterator[LineOutcome]:
         with TemporaryDirectory(prefix="pravin-") as scratch, connect([place.path.parent], Path(scratch)) as con:

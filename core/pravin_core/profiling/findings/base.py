@@ -99,14 +99,14 @@ def opened_by(column_values: ColumnValues, filters: Sequence[Filter], without: S
 
 
 def values_behind(
-    column_values: ColumnValues, column: ColumnProfile, filters: Sequence[Filter], found: Sequence[Finding]
+    column_values: ColumnValues, column: ColumnProfile, filters: Sequence[Filter], findings: Sequence[Finding]
 ) -> tuple[list[tuple[str, int]], list[Filter]]:
     """The values that filters open and no other finding of the column explains, most frequent first, with the filters that
     open exactly these.
     """
     explained = [
         finding.filters[0] if len(finding.filters) == 1 else make_filter("all of", of=finding.filters)
-        for finding in found
+        for finding in findings
         if finding.filters and finding.kind not in _EXPLAINS_NOTHING
         and all(filter_.names() == {column.name} for filter_ in finding.filters)
     ]  # fmt: skip
@@ -148,14 +148,14 @@ _EXPLAINS_NOTHING = (
 
 def effect_of(column_values: ColumnValues, rule: Rule) -> int | None:
     """How many cells of the studied column a rule would change, or how many break it; None for record rules."""
-    made = KINDS[rule["kind"]](id="proposed", **{k: v for k, v in rule.items() if k != "kind"})
+    result = KINDS[rule["kind"]](id="proposed", **{k: v for k, v in rule.items() if k != "kind"})
     of, cell = Column(column_values.name), template("nullif(:v, '')", v=column("value"))
-    if isinstance(made, ColumnCorrection):
-        done = made.correct(cell, of)
+    if isinstance(result, ColumnCorrection):
+        done = result.correct(cell, of)
         new = done.written or as_text(done.value)
         touched = template(":new IS DISTINCT FROM :old", new=exp.paren(new), old=cell)
-    elif isinstance(made, Check) and not isinstance(made, AcrossCheck | RecordsCheck):
-        touched = made.breaks(cell, of)
+    elif isinstance(result, Check) and not isinstance(result, AcrossCheck | RecordsCheck):
+        touched = result.breaks(cell, of)
     else:
         return None
     query = exp.select(template("CAST(coalesce(sum(n) FILTER (WHERE :t), 0) AS BIGINT)", t=touched)).from_(

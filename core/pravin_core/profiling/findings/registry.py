@@ -13,7 +13,7 @@ from pravin_core.profiling.findings.base import Kind
 
 def _modules(package: ModuleType) -> tuple[ModuleType, ...]:
     modules = sorted(pkgutil.iter_modules(package.__path__), key=lambda m: m.name)
-    return tuple(importlib.import_module(f"{package.__name__}.{one.name}") for one in modules)
+    return tuple(importlib.import_module(f"{package.__name__}.{module.name}") for module in modules)
 
 
 OF_COLUMNS, OF_TABLES = _modules(columns), _modules(tables)

@@ -93,18 +93,18 @@ def grouped(column_values: ColumnValues) -> Grouped | None:
 
 def _decimal_mark(column_values: ColumnValues) -> str:
     """As most plain decimals are written; where grouped numbers tell it and are more than those, as they do."""
-    told = {
+    fields = {
         own: column_values.matching(_TOLD % (other + SPACES, own, other), kinds=("text",)).cells
         for own, other in ((r"\.", ","), (",", r"\."))
     }
-    if sum(told.values()) > column_values.decimals:
-        return "." if told[r"\."] >= told[","] else ","
+    if sum(fields.values()) > column_values.decimals:
+        return "." if fields[r"\."] >= fields[","] else ","
     return column_values.decimal_mark
 
 
-def _are_numbers(met: dict[str, int], found: Matches, column_values: ColumnValues) -> bool:
+def _are_numbers(met: dict[str, int], matches: Matches, column_values: ColumnValues) -> bool:
     """Whether grouped digits count something, in a column of few plain numbers."""
-    if not met or column_values.numeric + found.cells < ENOUGH * column_values.present:
+    if not met or column_values.numeric + matches.cells < ENOUGH * column_values.present:
         return False
     whole = [_WHOLE.match(value) for value in met]
     digits = {len(re.sub(r"\D", "", match[1])) for match in whole if match}

@@ -29,14 +29,14 @@ def treated(findings: Sequence[Finding], rulebook: Rulebook, scratch: Path) -> d
     rules = [rule for rule in rulebook.rules if rule.enabled]
     if not rules or not findings:
         return {}
-    found: dict[str, str] = {}
+    results: dict[str, str] = {}
     with connect([], scratch) as con:
         know_operations(con)
         for finding in findings:
             rule = next((rule for rule in rules if _treats(con, rule, finding)), None)
             if rule is not None:
-                found[finding.id] = rule.id
-    return found
+                results[finding.id] = rule.id
+    return results
 
 
 def _treats(con: Connection, rule: Rule, finding: Finding) -> bool:
@@ -69,12 +69,12 @@ def _treats(con: Connection, rule: Rule, finding: Finding) -> bool:
 def _is_proposed(rule: Rule, finding: Finding) -> bool:
     if finding.rule is None or rule.kind != finding.rule["kind"] or rule.condition():
         return False
-    said, proposed = (
+    fields, proposed = (
         rule.model_dump(mode="json"),
         KINDS[rule.kind](id=rule.id, **_parts(finding.rule)).model_dump(mode="json"),
     )
-    same = {name: value for name, value in said.items() if name not in ("columns", "note", "by")}
-    return set(proposed.get("columns", ())) <= set(said.get("columns", ())) and all(
+    same = {name: value for name, value in fields.items() if name not in ("columns", "note", "by")}
+    return set(proposed.get("columns", ())) <= set(fields.get("columns", ())) and all(
         proposed[name] == value for name, value in same.items()
     )
 

@@ -167,15 +167,17 @@ def _bars(of: str, values: Array, cells: Array, edges: Array, inside: tuple[int,
     counts; what is outside in bars of its own.
     """
     first, last = inside
-    said = [f"{edge:.15g}" for edge in edges]
-    edges = np.array([float(edge) for edge in said])
+    sentences = [f"{edge:.15g}" for edge in edges]
+    edges = np.array([float(edge) for edge in sentences])
     edges[0], edges[-1] = min(edges[0], values[first]), max(edges[-1], values[last - 1])
-    said[0], said[-1] = f"{edges[0]:.17g}", f"{edges[-1]:.17g}"
+    sentences[0], sentences[-1] = f"{edges[0]:.17g}", f"{edges[-1]:.17g}"
     if not np.isfinite(edges).all() or (np.diff(edges) <= 0).any():
         return Distribution(of=of, bins=())
     places = np.minimum(np.searchsorted(edges, values[first:last], side="right") - 1, len(edges) - 2)
     counted = np.bincount(places, weights=cells[first:last], minlength=len(edges) - 1).astype(np.int64)
-    bars = [Bin(low=low, high=high, count=int(n)) for low, high, n in zip(said, said[1:], counted, strict=False)]
+    bars = [
+        Bin(low=low, high=high, count=int(n)) for low, high, n in zip(sentences, sentences[1:], counted, strict=False)
+    ]
     under, over = int(cells[:first].sum()), int(cells[last:].sum())
     if under:
         bars.insert(0, Bin(low=f"{values[0]:.17g}", high=f"{values[first - 1]:.17g}", count=under, outer=True))

@@ -113,7 +113,7 @@ def relate(
     return Relations(
         records=snapshot.records,
         compared=len(known[0].missing) if known else 0,
-        columns=tuple(Related(name=one.name, scale=one.scale, why_not=one.why_not) for one in known),
+        columns=tuple(Related(name=item.name, scale=item.scale, why_not=item.why_not) for item in known),
         pairs=tuple(pairs),
         missing=absent,
         target=target,
@@ -130,13 +130,13 @@ def _pair(at: int, other: int, left: Measured, right: Measured) -> Pair | None:
         strength = max(abs(straight), abs(ranked))
         return Pair(left=at, right=other, strength=round(strength, 4), pearson=round(straight, 4),
                     spearman=round(ranked, 4))  # fmt: skip
-    found = association(left, right)
-    if found is None:
+    result = association(left, right)
+    if result is None:
         return None
-    told = uncertainty(left.codes, right.codes) if left.codes is not None and right.codes is not None else None
-    forth, back = told or (None, None)
+    results = uncertainty(left.codes, right.codes) if left.codes is not None and right.codes is not None else None
+    forth, back = results or (None, None)
     return Pair(
-        left=at, right=other, strength=round(found, 4), right_by_left=_rounded(forth), left_by_right=_rounded(back)
+        left=at, right=other, strength=round(result, 4), right_by_left=_rounded(forth), left_by_right=_rounded(back)
     )
 
 
@@ -155,26 +155,28 @@ def association(left: Measured, right: Measured) -> float | None:
 
 
 def _foretold(known: Sequence[Measured], target: str, progress: Callable[[float], bool] | None) -> tuple[Foretold, ...]:
-    goal = next((one for one in known if one.name == target), None)
+    goal = next((item for item in known if item.name == target), None)
     if goal is None:
         return ()
-    found = []
-    for at, one in enumerate(known):
+    results = []
+    for at, item in enumerate(known):
         if progress and not progress(0.7 + 0.3 * at / len(known)):
             raise Cancelled("The comparison of columns was cancelled.")
-        if one is goal:
+        if item is goal:
             continue
-        gaps = Measured(one.name, np.zeros(len(one.missing), dtype=bool), codes=one.missing.astype(np.int64), levels=2)
-        gone = association(gaps, goal) if 0 < one.missing.sum() < len(one.missing) else None
-        found.append(
+        gaps = Measured(
+            item.name, np.zeros(len(item.missing), dtype=bool), codes=item.missing.astype(np.int64), levels=2
+        )
+        gone = association(gaps, goal) if 0 < item.missing.sum() < len(item.missing) else None
+        results.append(
             Foretold(
-                name=one.name,
-                association=_rounded(association(one, goal)),
-                skill=_rounded(skill(one, goal)),
+                name=item.name,
+                association=_rounded(association(item, goal)),
+                skill=_rounded(skill(item, goal)),
                 missing=_rounded(gone),
             )
         )
-    return tuple(found)
+    return tuple(results)
 
 
 def _rounded(value: float | None) -> float | None:

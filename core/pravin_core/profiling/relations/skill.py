@@ -68,12 +68,12 @@ def _codes(column: Measured) -> Array:
     return column.codes
 
 
-def _forecast(features: Array, goal: Array, wanted: Array, classes: bool) -> Array:
+def _forecast(features: Array, goal: Array, values: Array, classes: bool) -> Array:
     if not classes:
         tree = DecisionTreeRegressor(max_depth=DEPTH, min_samples_leaf=LEAF, random_state=0)
-        return np.asarray(tree.fit(features, goal[:, 0]).predict(wanted))[:, None]
+        return np.asarray(tree.fit(features, goal[:, 0]).predict(values))[:, None]
     chooser = DecisionTreeClassifier(max_depth=DEPTH, min_samples_leaf=LEAF, random_state=0)
     chooser.fit(features, goal.argmax(axis=1))
-    forecast = np.zeros((len(wanted), goal.shape[1]))
-    forecast[:, chooser.classes_] = chooser.predict_proba(wanted)
+    forecast = np.zeros((len(values), goal.shape[1]))
+    forecast[:, chooser.classes_] = chooser.predict_proba(values)
     return forecast

@@ -69,14 +69,14 @@ def _measure(con: Connection, snapshot: Snapshot, profile: ColumnProfile, met: e
     gap = template(":t = '' OR list_contains(:tokens, lower(:t))", t=text, tokens=tokens)
     value = _value(profile, text)
     query = exp.select(exp.alias_(value, "value"), exp.alias_(gap, "gap")).from_(read_parquet(snapshot.parts))
-    found = con.execute(sql(query.where(met).order_by(column(RECORD)))).fetchnumpy()
-    missing = np.asarray(found["gap"], dtype=bool)
+    results = con.execute(sql(query.where(met).order_by(column(RECORD)))).fetchnumpy()
+    missing = np.asarray(results["gap"], dtype=bool)
     if profile.type in (*NUMBERS, *DATES) and profile.role is not Role.IDENTIFIER:
-        numbers: Array = np.ma.filled(np.ma.asarray(found["value"], dtype=float), np.nan)
+        numbers: Array = np.ma.filled(np.ma.asarray(results["value"], dtype=float), np.nan)
         if np.unique(numbers[np.isfinite(numbers)]).size < 2:
             return Measured(profile.name, missing, why_not="it does not vary")
         return Measured(profile.name, missing, numbers=np.where(missing | ~np.isfinite(numbers), np.nan, numbers))
-    texts = np.ma.filled(np.ma.asarray(found["value"], dtype=object), "").astype(str)
+    texts = np.ma.filled(np.ma.asarray(results["value"], dtype=object), "").astype(str)
     names, codes = np.unique(texts[~missing], return_inverse=True)
     if len(names) < 2:
         return Measured(profile.name, missing, why_not="it does not vary")

@@ -43,16 +43,16 @@ def group(values: Mapping[str, int], method: str) -> list[Group]:
     Edit distance joins pairs into chains; a group is made of its most frequent value and what is near to it, so that no
     member is two steps away from the preferred form.
     """
-    found: Iterable[dict[str, int]]
+    result: Iterable[dict[str, int]]
     if method == "edit distance":
-        found = _near(values, _ends, _edits)
+        result = _near(values, _ends, _edits)
     elif method == "one letter":
-        found = _near(values, _ends, _one_letter)
+        result = _near(values, _ends, _one_letter)
     elif method == "sound":
-        found = _near(values, lambda text: (sound(text),), _sounds_alike)
+        result = _near(values, lambda text: (sound(text),), _sounds_alike)
     else:
-        found = _same(values, {"normalised key": normalised, "n-grams": ngrams, "spelling": spelling}[method])
-    groups = [Group(preferred(members), tuple(_ordered(members)), method) for members in found if len(members) > 1]
+        result = _same(values, {"normalised key": normalised, "n-grams": ngrams, "spelling": spelling}[method])
+    groups = [Group(preferred(members), tuple(_ordered(members)), method) for members in result if len(members) > 1]
     return sorted(
         groups,
         key=lambda each_group: (
@@ -79,9 +79,9 @@ def _ordered(members: Mapping[str, int]) -> list[tuple[str, int]]:
 def _same(values: Mapping[str, int], key: Callable[[str], Hashable]) -> Iterable[dict[str, int]]:
     met: dict[Hashable, dict[str, int]] = defaultdict(dict)
     for value, n in values.items():
-        made = key(value)
-        if made:
-            met[made][value] = n
+        new_key = key(value)
+        if new_key:
+            met[new_key][value] = n
     return met.values()
 
 
@@ -103,10 +103,10 @@ def _near(
             blocks[key].append(value)
     near: dict[str, set[str]] = defaultdict(set)
     for block in blocks.values():
-        for one, other in _few_edits([plain[value] for value in block]):
-            if alike(plain[block[one]], plain[block[other]]):
-                near[block[one]].add(block[other])
-                near[block[other]].add(block[one])
+        for number, other in _few_edits([plain[value] for value in block]):
+            if alike(plain[block[number]], plain[block[other]]):
+                near[block[number]].add(block[other])
+                near[block[other]].add(block[number])
     heads: dict[str, str] = {}
     groups: list[dict[str, int]] = []
     for value, _ in _ordered(values):

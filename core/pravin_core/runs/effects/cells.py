@@ -77,7 +77,7 @@ def asked(builder: PlanBuilder, number: int, above: Sequence[tuple[int, Rule]]) 
     shown = [
         column(RECORD), column(FILE), column(LINE), changed.as_("__e"), lost.as_("__u"), exp.alias_(times, "__n"),
         *(column(name).as_(f"__now{at}") for at, (name, _) in enumerate(treated)),
-        *(exp.column(f"__was{at}") for at in range(len(treated))), *(exp.column(one.alias) for one in undone),
+        *(exp.column(f"__was{at}") for at in range(len(treated))), *(exp.column(item.alias) for item in undone),
     ]  # fmt: skip
     touched = template("(__e > 0 OR __u > 0) AND :g IS NULL", g=column(names.GONE))
     keep = kept(builder.query([*shown, column(names.GONE)]), touched, len(builder.steps) <= FEW_STEPS)
@@ -91,26 +91,26 @@ def asked(builder: PlanBuilder, number: int, above: Sequence[tuple[int, Rule]]) 
     )
     back = ""
     if undone:
-        held = "__back IS NOT DISTINCT FROM __now0 AND __was0 IS DISTINCT FROM __now0"
-        back = sql(exp.select(template("CAST(coalesce(sum(__n), 0) AS BIGINT) AS undone")).from_("touched").where(held))
+        text = "__back IS NOT DISTINCT FROM __now0 AND __was0 IS DISTINCT FROM __now0"
+        back = sql(exp.select(template("CAST(coalesce(sum(__n), 0) AS BIGINT) AS undone")).from_("touched").where(text))
     return Asked(sql(keep), sql(counts), changes, back, earlier)
 
 
 def answered(con: Connection, asked: Asked) -> RuleEffect:
     """Ask the statements, and put their answers together."""
     con.execute(asked.keep)
-    found = one_row(con, asked.counts)
+    results = one_row(con, asked.counts)
     different = 0
     pairs: list[ValueChange] = []
-    for statements in asked.changes if found["records"] else ():
+    for statements in asked.changes if results["records"] else ():
         many, some = most_frequent(con, statements)
         different, pairs = different + many, [*pairs, *some]
     pairs = sorted(pairs, key=by_frequency)[:MOST_PAIRS]
     more: dict[str, Any] = {}
-    if asked.back and found["cells"]:
+    if asked.back and results["cells"]:
         more = {**one_row(con, asked.back), "undoes": asked.earlier}
-    untreated = [pair for pair in pairs if pair.after is None] if found["unconverted"] else []
-    return RuleEffect(**found, **more, different=different, pairs=tuple(pairs), lost=tuple(untreated))
+    untreated = [pair for pair in pairs if pair.after is None] if results["unconverted"] else []
+    return RuleEffect(**results, **more, different=different, pairs=tuple(pairs), lost=tuple(untreated))
 
 
 def _changes(at: int, name: str, was: DataType | None, now: DataType) -> tuple[str, str]:

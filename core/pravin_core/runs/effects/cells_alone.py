@@ -92,7 +92,7 @@ def _of_any_column(
 
 def _for_any_column(rules: Sequence[tuple[int, Rule]], wanted: Sequence[str]) -> list[tuple[int, Rule]]:
     """Rules on one delivered column as rules on a column that could be any; none where one says more of the column."""
-    made: list[tuple[int, Rule]] = []
+    results: list[tuple[int, Rule]] = []
     for number, rule in rules:
         if len(wanted) != 1 or not isinstance(rule, ColumnCorrection) or rule.condition() or rule.by is not None:
             return []
@@ -100,8 +100,8 @@ def _for_any_column(rules: Sequence[tuple[int, Rule]], wanted: Sequence[str]) ->
             return []
         if wanted[0] in _said(rule.model_dump(exclude={"columns", "id", "kind", "note"})):
             return []
-        made.append((number, rule.model_copy(update={"columns": (ANY,)}) if rule.columns else rule))
-    return made
+        results.append((number, rule.model_copy(update={"columns": (ANY,)}) if rule.columns else rule))
+    return results
 
 
 def _said(value: Any) -> list[str]:

@@ -38,11 +38,11 @@ class ChecksAlone:
 
     def compute(self, question: Question) -> RuleEffect:
         must_fit(question.rule, question.number, question.builder())
-        wanted, source = _wanted(question), remaining(question)
-        worth_it = repeating(question.con, source, [wanted])[0]
-        table = group(question.con, question.snapshot, source, wanted, worth_it)
+        requested, source = _wanted(question), remaining(question)
+        worth_it = repeating(question.con, source, [requested])[0]
+        table = group(question.con, question.snapshot, source, requested, worth_it)
         needed = needed_by(question.rule, question.local)
-        return _of_check(question, question.compiled(needed, table, wanted, ("__times",)))
+        return _of_check(question, question.compiled(needed, table, requested, ("__times",)))
 
 
 def _wanted(question: Question) -> list[str]:

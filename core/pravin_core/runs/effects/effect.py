@@ -56,9 +56,9 @@ def _placed(con: Connection, effect: RuleEffect) -> RuleEffect:
     open_ = [pair.record for pair in (*effect.pairs, *effect.lost) if pair.line is None]
     if not open_:
         return effect
-    wanted = exp.In(this=column(RECORD), expressions=[exp.Literal.number(one) for one in sorted(set(open_))])
+    expression = exp.In(this=column(RECORD), expressions=[exp.Literal.number(number) for number in sorted(set(open_))])
     rows = con.execute(
-        sql(exp.select(column(RECORD), column(FILE), column(LINE)).from_(DELIVERED).where(wanted))
+        sql(exp.select(column(RECORD), column(FILE), column(LINE)).from_(DELIVERED).where(expression))
     ).fetchall()
     places = {record: {"file": file, "line": line} for record, file, line in rows}
     pairs, lost = (

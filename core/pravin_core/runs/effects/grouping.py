@@ -41,7 +41,7 @@ def group(
     look for those alike would cost more than it saves. Where the records came from is asked for those that are shown.
     """
     cells = [column(name) for name in wanted]
-    shown = [exp.alias_(column(name), said, quoted=True) for name, said in zip(wanted, called or wanted, strict=True)]
+    shown = [exp.alias_(column(name), text, quoted=True) for name, text in zip(wanted, called or wanted, strict=True)]
     nowhere = [exp.alias_(exp.cast(exp.null(), kind), name) for name, kind in ((FILE, "SMALLINT"), (LINE, "BIGINT"))]
     if repeating and source == DELIVERED and len(wanted) == 1:
         kept = read_parquet([values_of(snapshot, wanted[0], DELIVERED, lambda statement: con.execute(sql(statement)))])

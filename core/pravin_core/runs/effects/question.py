@@ -79,10 +79,10 @@ class Question:
         for target in targets:
             only = rule.model_copy(update={"columns": (target,), "by": None}) if target else rule
             needed = needed_by(only, local)
-            wanted = delivered_columns([*needed, (self.number, only)], self.snapshot.columns)
-            if wanted is None or len(wanted) > MOST_GROUPED:
+            asked_columns = delivered_columns([*needed, (self.number, only)], self.snapshot.columns)
+            if asked_columns is None or len(asked_columns) > MOST_GROUPED:
                 return []
-            parts.append(Part(only, needed, wanted))
+            parts.append(Part(only, needed, asked_columns))
         return parts
 
     def builder(self) -> PlanBuilder:

@@ -36,24 +36,24 @@ class Records:
 
 def _of_records(con: Connection, builder: PlanBuilder, number: int, rule: Rule) -> RuleEffect:
     """How many records go or come, and the first of them."""
-    wanted = counted(number, rule, builder.system_columns)
+    requested = counted(number, rule, builder.system_columns)
     shown = builder.columns[:MOST_COLUMNS]
     if isinstance(rule, TableCorrection) and builder.changed_columns.get(number):
         shown = sorted(builder.columns, key=lambda each_column: bool(each_column.delivered))[:MOST_COLUMNS]
     if isinstance(rule, RecordCorrection):
         gone = template(":g = :n", g=column(names.GONE), n=exp.Literal.number(number))
         con.execute(sql(temporary_table("gone", builder.query([column(RECORD)]).where(gone))))
-        found = {"removed": one_row(con, template("SELECT count(*) AS n FROM gone"))["n"]}
+        results = {"removed": one_row(con, template("SELECT count(*) AS n FROM gone"))["n"]}
         first = exp.select(column(RECORD)).from_("gone").order_by(column(RECORD)).limit(MOST_ROWS)
         fits: exp.Expr = exp.In(this=column(RECORD), query=first.subquery())
-        some = found["removed"] > 0
+        some = results["removed"] > 0
     else:
         counts = (
-            one_row(con, builder.query([exp.alias_(one, name.split()[0]) for name, one in wanted.items()]))
-            if wanted
+            one_row(con, builder.query([exp.alias_(item, name.split()[0]) for name, item in requested.items()]))
+            if requested
             else {}
         )
-        found = {name: int(value or 0) for name, value in counts.items()}
+        results = {name: int(value or 0) for name, value in counts.items()}
         fits, some = template(":g IS NULL", g=column(names.GONE)), True
     cells = exp.Array(expressions=[short(written(column(each_column.name), each_column.type)) for each_column in shown])
     rows = []
@@ -61,6 +61,6 @@ def _of_records(con: Connection, builder: PlanBuilder, number: int, rule: Rule) 
         sample = builder.query([column(RECORD).as_("record"), cells.as_("cells")]).where(fits)
         rows = con.execute(sql(sample.order_by(column(builder.order)).limit(MOST_ROWS))).fetchall()
     return RuleEffect(
-        **found, columns=builder.changed_columns.get(number, 0), heads=tuple(each_column.name for each_column in shown),
+        **results, columns=builder.changed_columns.get(number, 0), heads=tuple(each_column.name for each_column in shown),
         rows=tuple(SampleRow(record=record, cells=tuple(cells)) for record, cells in rows),
     )  # fmt: skip

@@ -50,8 +50,8 @@ def change_settings(user: Any, source: Source, request: SettingsRequest, left_ou
     if source.request:
         feed.requests[pattern] = source.request
     feed.save(update_fields=["requests"])
-    said = f"left {source.name} out" if left_out else f"changed import settings of {source.name}"
-    note(person, said, feed.slug, delivery.pk, settings=source.request)
+    text = f"left {source.name} out" if left_out else f"changed import settings of {source.name}"
+    note(person, text, feed.slug, delivery.pk, settings=source.request)
     return ask_reading(person, delivery)
 
 
@@ -96,8 +96,10 @@ def _settle_one(person: Any, delivery: Delivery, change: DesignChange, choice: s
     if change.kind == ChangeKind.RETYPED:
         _retype(delivery, change)
     where = f" of {change.source.name}" if change.source else ""
-    said = f"settled: {change.kind} column {change.name!r}{where}: {choice}{f' {target!r}' if choice == FILLS else ''}"
-    note(person, said[:400], delivery.feed.slug, delivery.pk)
+    sentence = (
+        f"settled: {change.kind} column {change.name!r}{where}: {choice}{f' {target!r}' if choice == FILLS else ''}"
+    )
+    note(person, sentence[:400], delivery.feed.slug, delivery.pk)
     return choice in (TAKE, LEAVE_OUT, FILLS)
 
 
@@ -127,11 +129,11 @@ def agree(feed: Feed, delivery: Delivery) -> None:
         for target, sketch in zip(source.settings["columns"], source.sketch, strict=True):
             if target and target not in sketches and sketch["cells"]:
                 sketches[target] = {**sketch, "name": target}
-    said = {column["name"]: column for column in feed.design}
+    evidence = {column["name"]: column for column in feed.design}
     feed.design = [
         {
             "type": profiled[name]["type"], "role": profiled[name]["role"], "sketch": sketches.get(name),
-            **{key: value for key, value in said.get(name, {}).items() if value}, "name": name,
+            **{key: value for key, value in evidence.get(name, {}).items() if value}, "name": name,
         }
         for name in delivery.columns
     ]  # fmt: skip
@@ -184,8 +186,8 @@ def repair(user: Any, source: Source, line: int, lines: int, text: str) -> Job:
     Repair.objects.update_or_create(
         source=source, line=line, defaults={"lines": lines, "text": text, "original": "\n".join(original), "by": person}
     )
-    said = f"repaired line {line:,} of {source.name}"
-    note(person, said, delivery.feed.slug, delivery.pk, before="\n".join(original)[:2000], after=text[:2000])
+    sentence = f"repaired line {line:,} of {source.name}"
+    note(person, sentence, delivery.feed.slug, delivery.pk, before="\n".join(original)[:2000], after=text[:2000])
     return ask_reading(person, delivery)
 
 

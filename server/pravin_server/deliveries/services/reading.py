@@ -124,27 +124,27 @@ def _as_measured(delivery: Delivery, key: str, progress: Progress) -> Callable[[
 
 def _keep_profile(delivery: Delivery, key: str, profile: Profile) -> None:
     content = profile.model_dump(mode="json")
-    told = {"snapshot_key": key, "content": content, "treated": {}}
-    DeliveryProfile.objects.update_or_create(delivery=delivery, defaults=told)
+    fields = {"snapshot_key": key, "content": content, "treated": {}}
+    DeliveryProfile.objects.update_or_create(delivery=delivery, defaults=fields)
 
 
 def _find(delivery: Delivery) -> None:
     """Write down the sources in the files, once; those found before keep what was settled about them."""
-    found = []
+    results = []
     for file in delivery.files.filter(companion=False):
-        for one in find_sources(snapshots.local_copy(file), file.name, snapshots.unpack_folder()):
-            found.append((file, one))
+        for each_source in find_sources(snapshots.local_copy(file), file.name, snapshots.unpack_folder()):
+            results.append((file, each_source))
     known = {(source.file_id, source.member, source.table) for source in delivery.sources.all()}
     remembered = delivery.feed.requests
     with transaction.atomic():
         position = max((source.position for source in delivery.sources.all()), default=-1)
-        for file, one in found:
-            if (file.pk, one.member, one.table) not in known:
+        for file, each_source in results:
+            if (file.pk, each_source.member, each_source.table) not in known:
                 position += 1
-                request = remembered.get(pattern_of(one.name), {})
+                request = remembered.get(pattern_of(each_source.name), {})
                 Source.objects.create(
-                    delivery=delivery, file=file, position=position, name=one.name[:800], member=one.member,
-                    table=one.table, request=request,
+                    delivery=delivery, file=file, position=position, name=each_source.name[:800], member=each_source.member,
+                    table=each_source.table, request=request,
                 )  # fmt: skip
         delivery.sources.exclude(file__companion=False).delete()
 
@@ -205,8 +205,8 @@ def _match(delivery: Delivery, sources: Sequence[Source]) -> None:
         first = sources[0]
         columns = FileSettings(**first.settings).columns
         agreed = [
-            AgreedColumn(name=target, sketch=ColumnSketch.model_validate(one))
-            for target, one in zip(columns, first.sketch, strict=True)
+            AgreedColumn(name=target, sketch=ColumnSketch.model_validate(item))
+            for target, item in zip(columns, first.sketch, strict=True)
             if target is not None
         ]
     spelling = {column.name.casefold(): column.name for column in agreed}
@@ -220,7 +220,7 @@ def _match(delivery: Delivery, sources: Sequence[Source]) -> None:
             changes: list[Change] = []
             mapping = dict(zip(settings.names, layout.columns, strict=True)) if layout else {}
         else:
-            sketches = [ColumnSketch.model_validate(one) for one in source.sketch]
+            sketches = [ColumnSketch.model_validate(item) for item in source.sketch]
             changes, mapping = _compare(
                 [sketch for sketch in sketches if sketch.name not in by_hand], agreed, settings, by_hand
             )
@@ -249,12 +249,16 @@ def _keep_changes(delivery: Delivery, source: Source | None, changes: Sequence[C
         known = before.pop((change.kind.value, change.name), None) or before.pop(
             next((key for key in before if key[1] == change.name and before[key].choice), ("", "")), None
         )
-        one = known or DesignChange(delivery=delivery, source=source, kind=change.kind.value, name=change.name)
-        if not one.choice:
-            one.kind, one.column, one.evidence = change.kind.value, change.column, change.evidence
-            one.choices = list(change.choices)
-        one.save()
-        kept.append(one)
+        each_change = known or DesignChange(delivery=delivery, source=source, kind=change.kind.value, name=change.name)
+        if not each_change.choice:
+            each_change.kind, each_change.column, each_change.evidence = (
+                change.kind.value,
+                change.column,
+                change.evidence,
+            )
+            each_change.choices = list(change.choices)
+        each_change.save()
+        kept.append(each_change)
     for gone in before.values():
         if not gone.choice:  # what was settled stays on record
             gone.delete()
@@ -263,15 +267,15 @@ def _keep_changes(delivery: Delivery, source: Source | None, changes: Sequence[C
 
 def _settled(changes: Sequence[DesignChange]) -> dict[str, str | None]:
     """What the settled changes say of delivered columns."""
-    said: dict[str, str | None] = {}
+    fields: dict[str, str | None] = {}
     for change in changes:
         if change.choice == LEAVE_OUT:
-            said[change.name] = None
+            fields[change.name] = None
         elif change.choice == FILLS:
-            said[change.name] = change.target or change.column
+            fields[change.name] = change.target or change.column
         elif change.choice:
-            said[change.name] = change.name
-    return said
+            fields[change.name] = change.name
+    return fields
 
 
 def _map(source: Source, settings: FileSettings, mapping: dict[str, str | None], spelling: dict[str, str]) -> None:
@@ -328,12 +332,12 @@ def _about(companion: str, sources: Sequence[Source]) -> int | None:
     return near[0] if len(near) == 1 and len(sources) > 1 else None
 
 
-def _of_source(said: ControlTotals, source: Source) -> ControlTotals:
+def _of_source(control_totals: ControlTotals, source: Source) -> ControlTotals:
     """Sums by the names of the table's columns: the supplier knows only those it delivered."""
     columns = dict(zip(source.settings["names"], source.settings["columns"], strict=True))
     by_name = {name.casefold(): column for name, column in columns.items() if column}
-    sums = {by_name.get(name.casefold(), name): total for name, total in said.sums.items()}
-    return said.model_copy(update={"sums": sums, "of": source.name})
+    sums = {by_name.get(name.casefold(), name): total for name, total in control_totals.sums.items()}
+    return control_totals.model_copy(update={"sums": sums, "of": source.name})
 
 
 def _keep_counts(
@@ -350,7 +354,7 @@ def _keep_counts(
         for source, counts in zip(sources, snapshot.files, strict=True):
             source.counts = counts.model_dump(mode="json")
             source.save(update_fields=["counts"])
-        delivery.compared = [one.model_dump(mode="json") for one in compared]
+        delivery.compared = [item.model_dump(mode="json") for item in compared]
         delivery.totals = [stated.model_dump(mode="json") for stated in totals]
         delivery.snapshot_key, delivery.columns = key, list(snapshot.columns)
         delivery.records, delivery.rejected = snapshot.records, snapshot.rejected
@@ -362,9 +366,15 @@ def _keep_retyped(delivery: Delivery, types: dict[str, DataType]) -> None:
     changes = compare_types(types, agreed_of(delivery.feed))
     known = {change.name: change for change in delivery.changes.filter(source=None)}
     for change in changes:
-        one = known.pop(change.name, None) or DesignChange(delivery=delivery, kind=change.kind.value, name=change.name)
-        one.column, one.evidence, one.choices = change.column, change.evidence, list(change.choices)
-        one.save()
+        each_change = known.pop(change.name, None) or DesignChange(
+            delivery=delivery, kind=change.kind.value, name=change.name
+        )
+        each_change.column, each_change.evidence, each_change.choices = (
+            change.column,
+            change.evidence,
+            list(change.choices),
+        )
+        each_change.save()
     for gone in known.values():
         if not gone.choice:
             gone.delete()
@@ -372,8 +382,8 @@ def _keep_retyped(delivery: Delivery, types: dict[str, DataType]) -> None:
 
 def reading_ended(delivery_id: int, state: str, error: dict[str, Any] | None) -> None:
     """A delivery that could not be read says why; its bytes stay."""
-    said = error or {"title": "Reading was cancelled", "detail": "Choose Read again in Intake."}
-    Delivery.objects.filter(pk=delivery_id).update(state=Delivery.State.FAILED, error=said)
+    fields = error or {"title": "Reading was cancelled", "detail": "Choose Read again in Intake."}
+    Delivery.objects.filter(pk=delivery_id).update(state=Delivery.State.FAILED, error=fields)
 
 
 @transaction.atomic

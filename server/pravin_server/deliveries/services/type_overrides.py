@@ -43,7 +43,7 @@ def choose(user: Any, delivery: Delivery, name: str, data_type: DataType | None,
         _put(profile.content, column, findings)
         profile.treated = {}
         profile.save(update_fields=["content", "treated"])
-        text = " and ".join(str(one) for one in (data_type, role) if one) or "what is proposed"
+        text = " and ".join(str(item) for item in (data_type, role) if item) or "what is proposed"
         note(person, f"said that {name} of {delivery.feed.name} is {text}", delivery.feed.slug, delivery.pk)
     return column
 
@@ -52,10 +52,12 @@ def _remember(delivery: Delivery, column: ColumnProfile, data_type: DataType | N
     feed = lock_rows(Feed).get(pk=delivery.feed_id)
     design = feed.design or [{"name": column} for column in delivery.columns]
     by_hand = data_type is not None or role is not None
-    for one in design:
-        if one["name"] == column.name:
-            agreed = bool(one.get("type")) and not by_hand  # back to what is proposed
-            one.update(type=column.type if agreed else data_type, role=column.role if agreed else role, by_hand=by_hand)
+    for item in design:
+        if item["name"] == column.name:
+            agreed = bool(item.get("type")) and not by_hand  # back to what is proposed
+            item.update(
+                type=column.type if agreed else data_type, role=column.role if agreed else role, by_hand=by_hand
+            )
     feed.design = design
     feed.save(update_fields=["design"])
 
@@ -63,9 +65,9 @@ def _remember(delivery: Delivery, column: ColumnProfile, data_type: DataType | N
 def _put(content: dict[str, Any], column: ColumnProfile, findings: list[Finding]) -> None:
     """The column's measures, and the findings about it alone, in place of those before."""
     content["columns"] = [
-        column.model_dump(mode="json") if one["name"] == column.name else one for one in content["columns"]
+        column.model_dump(mode="json") if item["name"] == column.name else item for item in content["columns"]
     ]
-    before = [Finding.model_validate(one) for one in content.get("findings", [])]
+    before = [Finding.model_validate(item) for item in content.get("findings", [])]
     of_table = [finding for finding in before if finding.columns != (column.name,) or finding.kind in _OF_TABLE]
     content["findings"] = [
         finding.model_dump(mode="json") for finding in sorted([*of_table, *findings], key=worst_first)

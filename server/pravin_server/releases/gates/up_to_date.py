@@ -9,8 +9,8 @@ def finds(case: Case) -> tuple[bool, str]:
     """The run used the newest rules and every decision."""
     newest = case.newest
     if case.run.revision_id != newest.pk:
-        said = f"the rulebook is at revision {newest.number}, the run used {case.run.revision.number}: run again"
-        return False, said
+        sentence = f"the rulebook is at revision {newest.number}, the run used {case.run.revision.number}: run again"
+        return False, sentence
     if case.run.decisions != case.decisions:
         return False, "decisions were taken since: the run is being repeated"
     return True, f"revision {newest.number}, {len(case.run.decisions):,} decisions"

@@ -29,18 +29,18 @@ class Cut:
         put = (marks.put(line) for line in lines) if marks.needed else lines
         options = csv_options(self.quote, self.escape, self.spaced_quotes)
         cutter = csv.reader(put, delimiter=marks.delimiter, **options)
-        found: list[tuple[int, int, list[str]]] = []
+        results: list[tuple[int, int, list[str]]] = []
         while True:
             before = cutter.line_num
             try:
                 row = next(cutter)
             except StopIteration:
-                return found
+                return results
             except csv.Error:
                 continue
             if row:
                 cells = [marks.back(cell) for cell in row] if marks.needed else row
-                found.append((before, cutter.line_num - before, cells))
+                results.append((before, cutter.line_num - before, cells))
 
     def with_(self, **changes: object) -> Cut:
         """The same with other marks."""

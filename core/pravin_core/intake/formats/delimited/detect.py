@@ -44,51 +44,53 @@ def detect(
     `head` is its decoded beginning (`whole` when nothing follows), `tail` its end; `known` are the columns agreed
     for the feed: they name the columns of a file without header, and recognise a header.
     """
-    said: dict[str, str] = {"encoding": encoding.evidence if request.encoding is None else BY_HAND}
-    line_end, said["line_end"] = _line_end(head, request)
+    evidence: dict[str, str] = {"encoding": encoding.evidence if request.encoding is None else BY_HAND}
+    line_end, evidence["line_end"] = _line_end(head, request)
     lines = split_lines(head, line_end)
     lines = (lines if whole or len(lines) < 2 else lines[:-1])[:_SAMPLE_LINES]
-    quote, said["quote"] = (request.quote, BY_HAND) if request.quote is not None else _quote(lines)
+    quote, evidence["quote"] = (request.quote, BY_HAND) if request.quote is not None else _quote(lines)
     match = _SAYS.match(lines[0].rstrip("\r\n")) if lines else None
     delimiter, rivals = (match[1], ()) if match else _delimiter(lines, quote) if not request.delimiter else ("", ())
     delimiter = request.delimiter or delimiter
     plain = Cut(delimiter, quote, "", line_end)
-    escape, said["escape"] = (request.escape, BY_HAND) if request.escape is not None else _escape(lines, plain)
+    escape, evidence["escape"] = (request.escape, BY_HAND) if request.escape is not None else _escape(lines, plain)
     cut = Cut(delimiter, quote, escape, line_end)
-    spaced, said["spaced_quotes"] = _spaced(lines, cut)
+    spaced, evidence["spaced_quotes"] = _spaced(lines, cut)
     if request.spaced_quotes is not None:
-        spaced, said["spaced_quotes"] = request.spaced_quotes, BY_HAND
+        spaced, evidence["spaced_quotes"] = request.spaced_quotes, BY_HAND
     cut = cut.with_(spaced_quotes=spaced)
-    comment, said["comment"] = (request.comment, BY_HAND) if request.comment is not None else _comment(lines, cut)
+    comment, evidence["comment"] = (request.comment, BY_HAND) if request.comment is not None else _comment(lines, cut)
     width = _usual([len(row) for row in cut.rows(_without(lines, comment))])
-    skip, said["skip_lines"] = _preamble(lines, cut, width, comment)
+    skip, evidence["skip_lines"] = _preamble(lines, cut, width, comment)
     if request.skip_lines is not None:
-        skip, said["skip_lines"] = request.skip_lines, BY_HAND
+        skip, evidence["skip_lines"] = request.skip_lines, BY_HAND
     if match and request.skip_lines is None:
-        skip, said["skip_lines"] = max(1, skip), f"the first line says which delimiter is used: {lines[0].strip()}"
+        skip, evidence["skip_lines"] = max(1, skip), f"the first line says which delimiter is used: {lines[0].strip()}"
     if request.skip_lines is None and _header_without_end(lines, cut, skip, width):
-        skip, said["skip_lines"] = skip - 1, "the header has no delimiter at its end, the records do"
+        skip, evidence["skip_lines"] = skip - 1, "the header has no delimiter at its end, the records do"
     rows = cut.rows(_without(lines[skip:], comment))
     width = _usual([len(row) for row in rows])
-    said["delimiter"] = _said_delimiter(delimiter, rows, width) + (f" ({BY_HAND})" if request.delimiter else "")
-    trailing, said["trailing_delimiter"] = _trailing(rows, width)
+    evidence["delimiter"] = _said_delimiter(delimiter, rows, width) + (f" ({BY_HAND})" if request.delimiter else "")
+    trailing, evidence["trailing_delimiter"] = _trailing(rows, width)
     if request.trailing_delimiter is not None:
-        trailing, said["trailing_delimiter"] = request.trailing_delimiter, BY_HAND
+        trailing, evidence["trailing_delimiter"] = request.trailing_delimiter, BY_HAND
     if trailing and width > 1:
         rows = [row[:-1] if len(row) == width and not row[-1] else row for row in rows]
         width -= 1
-    header, said["header_rows"] = header_rows(rows, known)
-    doubts = doubts_of_lines(lines, cut, skip, header, said["header_rows"], trailing)
+    header, evidence["header_rows"] = header_rows(rows, known)
+    doubts = doubts_of_lines(lines, cut, skip, header, evidence["header_rows"], trailing)
     if request.header_rows is not None:
-        header, said["header_rows"] = request.header_rows, BY_HAND
-    delivered, said["names"] = names_of(joined_header(rows[:header], width) if header else None, request, known, width)
+        header, evidence["header_rows"] = request.header_rows, BY_HAND
+    delivered, evidence["names"] = names_of(
+        joined_header(rows[:header], width) if header else None, request, known, width
+    )
     names, notes = unique_names(delivered)
-    repeated, said["repeated_header"] = _repeated(rows, header, len(names))
+    repeated, evidence["repeated_header"] = _repeated(rows, header, len(names))
     if request.repeated_header is not None:
-        repeated, said["repeated_header"] = request.repeated_header, BY_HAND
-    totals, said["totals_line"] = _totals(tail, cut, len(rows) - header)
+        repeated, evidence["repeated_header"] = request.repeated_header, BY_HAND
+    totals, evidence["totals_line"] = _totals(tail, cut, len(rows) - header)
     if request.totals_line is not None:
-        totals, said["totals_line"] = request.totals_line, BY_HAND
+        totals, evidence["totals_line"] = request.totals_line, BY_HAND
     settings = FileSettings(
         format="delimited", encoding=request.encoding or encoding.name, line_end=line_end, delimiter=delimiter, quote=quote,
         escape=escape, spaced_quotes=spaced, comment=comment, skip_lines=skip, header_rows=header, trailing_delimiter=trailing,
@@ -96,7 +98,7 @@ def detect(
     )  # fmt: skip
     decided = set(request.model_dump(exclude_none=True))
     doubts = tuple(doubt for doubt in doubts if doubt.about not in decided)
-    return Detected(settings, said, tuple(notes), {"encoding": encoding.rivals, "delimiter": rivals}, doubts)
+    return Detected(settings, evidence, tuple(notes), {"encoding": encoding.rivals, "delimiter": rivals}, doubts)
 
 
 def label(delimiter: str) -> str:
@@ -227,7 +229,7 @@ def _score_with(cut: Cut, lines: Sequence[str]) -> tuple[float, float]:
     share = sum(each_width == width for each_width in widths) / len(widths)
     below, enough = widths[widths.index(width) :], share
     if width > 2 and len(below) > 2:  # lines before the header do not rule a mark out
-        enough = max(share, sum(found == width for found in below) / len(below))
+        enough = max(share, sum(item == width for item in below) / len(below))
     if enough < (0.5 if widths[0] == width else 0.7) or _decimal_commas(mark, width, lines):
         return 0.0, share  # a mark that occurs in texts here and there delimits nothing
     first = next((each_width for each_width in widths if each_width > 1), 1) == width

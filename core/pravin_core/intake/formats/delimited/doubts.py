@@ -73,13 +73,13 @@ def _differing(
     body: Sequence[str], cuts: Sequence[Cut], names: Sequence[str], above: int, about: str, mark: str
 ) -> Iterator[Doubt]:
     """Lines with the mark that are cut differently."""
-    found = 0
+    count = 0
     for at, line in enumerate(body):
-        if mark not in line or found == MOST:
+        if mark not in line or count == MOST:
             continue
         readings = [shown(rows[0]) if (rows := cut.rows([line])) else "cannot be read by itself" for cut in cuts]
         if readings[0] != readings[1]:
-            found += 1
+            count += 1
             yield Doubt(above + at + 1, tuple(zip(names, readings, strict=True)), about)
 
 
@@ -91,11 +91,11 @@ def _over_lines(body: Sequence[str], cut: Cut, above: int) -> Iterator[Doubt]:
     widths = [len(row) for _, _, row in rows]
     usual = max(set(widths), key=widths.count) if widths else 0
     plain = cut.with_(quote="")
-    found = 0
+    count = 0
     for at, many, row in rows:
         inner = body[at + 1 : at + many]
-        if many > 1 and found < MOST and any(len(cells) == usual for cells in plain.rows(inner)):
-            found += 1
+        if many > 1 and count < MOST and any(len(cells) == usual for cells in plain.rows(inner)):
+            count += 1
             apart = " ⏎ ".join(shown(cells) for cells in plain.rows(body[at : at + many]))
             yield Doubt(
                 above + at + 1, ((cut.quote, f"{many} lines: {shown(row)}"), ("", apart[: 2 * LONGEST])), "quote"

@@ -68,7 +68,7 @@ class Marks:
         self._escapes: re.Pattern[str] | None = None
         if escape:  # it takes marks literally; before anything else it stands for itself, as in C:\new
             marks = "".join(
-                {escape, quote or '"', self.delimiter, "\r", "\n", *(_STAND_INS[one] for one in self._lone)}
+                {escape, quote or '"', self.delimiter, "\r", "\n", *(_STAND_INS[text] for text in self._lone)}
             )
             self._escapes = re.compile(rf"{re.escape(escape)}([{re.escape(marks)}]|$)|{re.escape(escape)}")
             self._escape = escape
@@ -93,12 +93,12 @@ class Marks:
         if self._escapes:
             body = self._escapes.sub(self._meant, body)
         if self._spaces:
-            body = self._spaces.sub(lambda match: match[1] + "".join(_STAND_INS[one] for one in match[2]), body)
+            body = self._spaces.sub(lambda match: match[1] + "".join(_STAND_INS[item] for item in match[2]), body)
         return body + end
 
-    def _meant(self, found: re.Match[str]) -> str:
+    def _meant(self, match: re.Match[str]) -> str:
         """An escape mark before another mark stays; elsewhere it is doubled, so that the csv module gives it back."""
-        return found[0] if found[1] is not None else found[0] * 2
+        return match[0] if match[1] is not None else match[0] * 2
 
     def back(self, cell: str) -> str:
         """A cell as it stood in the file."""

@@ -90,9 +90,9 @@ def _chunks(path: Path, settings: FileSettings, source: str, end: bytes) -> Iter
         rest = b""
         while data := file.read(CHUNK):
             go_on()
-            whole, found, more = data.rpartition(b"\n")
-            if found:
-                lines, rest = rest + whole + found, more
+            whole, result, more = data.rpartition(b"\n")
+            if result:
+                lines, rest = rest + whole + result, more
                 yield lines
                 done += lines.count(b"\n")
             else:
@@ -191,13 +191,13 @@ class _Writer:
             if target is not None:
                 columns[target] = table[name]
         columns |= {name: pa.repeat(pa.scalar(value), count) for name, value in self._constants.items()}
-        made = pa.table(columns)
+        new_table = pa.table(columns)
         if self._file is None:
             self._file = parquet.ParquetWriter(
-                self._out, made.schema, use_dictionary=_repeating(made), write_statistics=[RECORD, FILE, LINE],
+                self._out, new_table.schema, use_dictionary=_repeating(new_table), write_statistics=[RECORD, FILE, LINE],
                 store_schema=False,
             )  # fmt: skip
-        self._file.write_table(made, row_group_size=ROW_GROUP)
+        self._file.write_table(new_table, row_group_size=ROW_GROUP)
         self.records += count
 
     def _heads(self, table: Any) -> Any:

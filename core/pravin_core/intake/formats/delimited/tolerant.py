@@ -88,8 +88,8 @@ class _Cutter:
         """The cells of the next record; None when there is none. Raises csv.Error."""
         if not self.marks.needed:
             return next(reader(lines, self.settings, self.marks), None)
-        found = next(reader((self.marks.put(line) for line in lines), self.settings, self.marks), None)
-        return None if found is None else [self.marks.back(cell) for cell in found]
+        results = next(reader((self.marks.put(line) for line in lines), self.settings, self.marks), None)
+        return None if results is None else [self.marks.back(cell) for cell in results]
 
     def trimmed(self, cells: list[str]) -> list[str]:
         """The cells without the empty one after a trailing delimiter."""
@@ -180,23 +180,23 @@ def _record(source: _Source, cutter: _Cutter) -> Iterator[LineOutcome]:
         cells = cutter.next_cells(source)
     except csv.Error as error:
         cells, reason = [], _explain(error)
-    taken = source.taken
-    if not taken:
+    in_use = source.taken
+    if not in_use:
         return
-    text = "".join(taken)
+    text = "".join(in_use)
     if not reason:
         cells = cutter.trimmed(cells) if cells else cells
         reason = _judge(cells, text, cutter.width)
     if not reason:
-        yield LineOutcome(RECORD, source.line, len(taken), _raw(text), tuple(cells or [""]))
+        yield LineOutcome(RECORD, source.line, len(in_use), _raw(text), tuple(cells or [""]))
         source.done()
         return
-    closed = bool(cells) and len(taken) <= TOGETHER
-    rejected = len(taken) if closed else 1 + _lines_to_skip(taken[1:], cutter)
-    if closed and len(taken) > 1 and len(cells or ()) != cutter.width:
-        reason = f"the record over {len(taken):,} lines has {len(cells or ()):,} field{'s' * (len(cells or ()) != 1)}, the table has {cutter.width:,}"
+    closed = bool(cells) and len(in_use) <= TOGETHER
+    rejected = len(in_use) if closed else 1 + _lines_to_skip(in_use[1:], cutter)
+    if closed and len(in_use) > 1 and len(cells or ()) != cutter.width:
+        reason = f"the record over {len(in_use):,} lines has {len(cells or ()):,} field{'s' * (len(cells or ()) != 1)}, the table has {cutter.width:,}"
     for offset in range(rejected):
-        yield LineOutcome(REJECTED, source.line + offset, 1, _raw(taken[offset]), tuple(cells or ()), reason)
+        yield LineOutcome(REJECTED, source.line + offset, 1, _raw(in_use[offset]), tuple(cells or ()), reason)
     source.done(rejected)
 
 
@@ -228,16 +228,16 @@ def _lines_to_skip(following: list[str], cutter: _Cutter) -> int:
 
 
 def _explain(error: csv.Error) -> str:
-    said = str(error)
-    if "expected after" in said:
+    message = str(error)
+    if "expected after" in message:
         return "text stands after a closing quotation mark"
-    if "unexpected end of data" in said:
+    if "unexpected end of data" in message:
         return "a quotation mark opened here is not closed"
-    if "field limit" in said:
+    if "field limit" in message:
         return f"a field is longer than {FIELD_LIMIT:,} characters"
-    if "new-line character" in said:
+    if "new-line character" in message:
         return "a lone carriage return stands inside the line"
-    return f"the line cannot be read ({said})"
+    return f"the line cannot be read ({message})"
 
 
 def _raw(line: str) -> str:

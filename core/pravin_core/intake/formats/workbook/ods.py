@@ -55,16 +55,16 @@ class Ods:
 
 
 def _sheet(path: Path, name: str) -> _Sheet:
-    found = next((sheet for sheet in _sheets(str(path), path.stat().st_mtime_ns) if sheet.name == name), None)
-    if found is None:
+    result = next((sheet for sheet in _sheets(str(path), path.stat().st_mtime_ns) if sheet.name == name), None)
+    if result is None:
         raise IntakeError(f"The workbook has no sheet {name!r}.", file=path.name, advice="Choose another sheet.")
-    return found
+    return result
 
 
 @lru_cache(maxsize=2)
 def _sheets(path: str, stamp: int) -> tuple[_Sheet, ...]:
     checked_zip(Path(path), xml=True)
-    found: list[_Sheet] = []
+    results: list[_Sheet] = []
     hidden = set()
     try:
         with zipfile.ZipFile(path) as archive, archive.open("content.xml") as part:
@@ -73,13 +73,13 @@ def _sheets(path: str, stamp: int) -> tuple[_Sheet, ...]:
             )
             for event, node in events:
                 if event == "start" and node.tag == f"{_TABLE}table":
-                    found.append(_Sheet(node.get(f"{_TABLE}name") or f"sheet {len(found) + 1}"))
-                    found[-1].visible = node.get(f"{_TABLE}style-name") not in hidden
+                    results.append(_Sheet(node.get(f"{_TABLE}name") or f"sheet {len(results) + 1}"))
+                    results[-1].visible = node.get(f"{_TABLE}style-name") not in hidden
                 elif event == "end" and node.tag == "{urn:oasis:names:tc:opendocument:xmlns:style:1.0}style":
                     if any(child.get(f"{_TABLE}display") == "false" for child in node):
                         hidden.add(node.get("{urn:oasis:names:tc:opendocument:xmlns:style:1.0}name"))
-                elif event == "end" and node.tag == f"{_TABLE}table-row" and found:
-                    _add_row(found[-1], node, Path(path).name)
+                elif event == "end" and node.tag == f"{_TABLE}table-row" and results:
+                    _add_row(results[-1], node, Path(path).name)
                     node.clear()
     except (etree.LxmlError, zipfile.BadZipFile, KeyError, OSError) as error:
         raise IntakeError(
@@ -87,12 +87,12 @@ def _sheets(path: str, stamp: int) -> tuple[_Sheet, ...]:
             file=Path(path).name,
             advice="Open it in the program that made it and save it anew, or ask for delimited text.",
         ) from error
-    return tuple(found)
+    return tuple(results)
 
 
 def _repeats(node: Any, name: str) -> int:
-    said = node.get(f"{_TABLE}{name}") or "1"
-    return int(said) if said.isascii() and said.isdigit() and len(said) < 10 else 1
+    result = node.get(f"{_TABLE}{name}") or "1"
+    return int(result) if result.isascii() and result.isdigit() and len(result) < 10 else 1
 
 
 def _add_row(sheet: _Sheet, node: Any, file: str) -> None:
@@ -144,30 +144,34 @@ def _cell(node: Any) -> Cell:
     if node.get(f"{_CALC}value-type") == "error":
         return Cell(text or "#ERROR", text=text or "#ERROR")
     if kind in ("float", "percentage", "currency"):
-        said = node.get(f"{_OFFICE}value")
-        return Cell(float(said), text=text) if said and _NUMBER.match(said) else Cell(said or text or None, text=text)
+        result = node.get(f"{_OFFICE}value")
+        return (
+            Cell(float(result), text=text)
+            if result and _NUMBER.match(result)
+            else Cell(result or text or None, text=text)
+        )
     if kind == "date":
-        said = node.get(f"{_OFFICE}date-value") or ""
+        result = node.get(f"{_OFFICE}date-value") or ""
         try:
-            return Cell(dt.datetime.fromisoformat(said), text=text)
+            return Cell(dt.datetime.fromisoformat(result), text=text)
         except ValueError:
-            return Cell(said, text=text)
+            return Cell(result, text=text)
     if kind == "time" and (match := _TIME.match(node.get(f"{_OFFICE}time-value") or "")):
         hours, minutes, seconds = (int(match[part] or 0) for part in (2, 3, 4))
         return Cell(dt.timedelta(hours=hours, minutes=minutes, seconds=seconds), text=text)
     if kind == "boolean":
         return Cell(node.get(f"{_OFFICE}boolean-value") == "true", text=text)
-    said = node.get(f"{_OFFICE}string-value")
-    held = said if said is not None and not text else text
-    return Cell(held or None, text=text)
+    result = node.get(f"{_OFFICE}string-value")
+    kept = result if result is not None and not text else text
+    return Cell(kept or None, text=text)
 
 
 def _paragraph(node: Any) -> str:
     parts = [node.text or ""]
     for child in node:
         if child.tag == f"{_TEXT}s":
-            said = child.get(f"{_TEXT}c") or "1"
-            parts.append(" " * min(10_000, int(said[:9]) if said.isascii() and said.isdigit() else 1))
+            result = child.get(f"{_TEXT}c") or "1"
+            parts.append(" " * min(10_000, int(result[:9]) if result.isascii() and result.isdigit() else 1))
         elif child.tag == f"{_TEXT}tab":
             parts.append("\t")
         elif child.tag == f"{_TEXT}line-break":

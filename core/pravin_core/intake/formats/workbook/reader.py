@@ -86,8 +86,8 @@ class Workbook(Reader):
 
     def settle(self, place: Place, request: SettingsRequest, known: Sequence[str]) -> Detected:
         grid = _Grid(place, request.cells or "", bool(request.shown), bool(request.fill_merged))
-        found = islice(grid.rows(limit=_SAMPLE_ROWS), grid.top + _SAMPLE_ROWS)
-        rows = [(at, row) for at, row in found if not grid.before(at) and not grid.after(at)]
+        result = islice(grid.rows(limit=_SAMPLE_ROWS), grid.top + _SAMPLE_ROWS)
+        rows = [(at, row) for at, row in result if not grid.before(at) and not grid.after(at)]
         left, right = grid.span(rows)
         cut = [_cells(row, left, right) for _, row in rows]
         skip, why_skip = _preamble(cut)
@@ -109,21 +109,21 @@ class Workbook(Reader):
             repeated_header=bool(header) and request.repeated_header is not False,
             totals_line=bool(request.totals_line), **assign(names, request, place.name),
         )  # fmt: skip
-        said = {
+        evidence = {
             "cells": BY_HAND if request.cells else f"columns {grid.named(left, right)} hold cells",
             "skip_lines": why_skip,
             "header_rows": why,
             "names": named,
             **grid.remarks(rows, left, right),
         }
-        return Detected(settings, said, tuple(notes))
+        return Detected(settings, evidence, tuple(notes))
 
     def outcomes(self, place: Place, settings: FileSettings, limit: int | None = None) -> Iterator[LineOutcome]:
         grid = _Grid(place, settings.cells, settings.shown, settings.fill_merged)
         left = grid.left
         right = left + len(settings.names)
-        found = _pieces(grid, settings, left, right, limit)
-        return with_totals(found) if settings.totals_line and limit is None else found
+        found_outcomes = _pieces(grid, settings, left, right, limit)
+        return with_totals(found_outcomes) if settings.totals_line and limit is None else found_outcomes
 
 
 def _pieces(grid: _Grid, settings: FileSettings, left: int, right: int, limit: int | None) -> Iterator[LineOutcome]:
@@ -227,10 +227,10 @@ class _Grid:
         count, example = 0, ""
         for at, row in enumerate(self.book.rows(self.place.path, self.sheet, 300, True)):
             for column, cell in enumerate(row[left:right], start=left):
-                held, shown = held_text(cell.held), shown_text(cell)
-                if held != shown and held is not None and shown is not None:
+                kept, shown = held_text(cell.held), shown_text(cell)
+                if kept != shown and kept is not None and shown is not None:
                     count += 1
-                    example = example or f"e.g. {_letters(column)}{at + 1} holds {held}, shows {shown}"
+                    example = example or f"e.g. {_letters(column)}{at + 1} holds {kept}, shows {shown}"
         return f"{count:,} of the cells looked at show something else: {example}" if count else ""
 
 

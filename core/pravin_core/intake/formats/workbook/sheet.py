@@ -123,21 +123,21 @@ def _shown_date(value: dt.datetime | dt.date | dt.time, form: str) -> str | None
         value, dt.date) else dt.datetime.combine(dt.date(1900, 1, 1), value)  # fmt: skip
     twelve, last = "AM/PM" in form.upper(), ""
 
-    def part(found: re.Match[str]) -> str:
+    def part(match: re.Match[str]) -> str:
         nonlocal last
-        code = found[0].lower()
+        code = match[0].lower()
         clock = code in ("m", "mm") and (
-            last.startswith("h") or form[found.end() :].lower().lstrip(":. ").startswith("s")
+            last.startswith("h") or form[match.end() :].lower().lstrip(":. ").startswith("s")
         )
         last = code
         hour = moment.hour % 12 or 12 if twelve else moment.hour
-        said: dict[str, str] = {
+        evidence: dict[str, str] = {
             "yyyy": f"{moment.year:04d}", "yy": f"{moment.year % 100:02d}", "mmmm": moment.strftime("%B"),
             "mmm": moment.strftime("%b"), "mm": f"{moment.minute if clock else moment.month:02d}",
             "m": str(moment.minute if clock else moment.month), "dddd": moment.strftime("%A"),
             "ddd": moment.strftime("%a"), "dd": f"{moment.day:02d}", "d": str(moment.day), "hh": f"{hour:02d}",
             "h": str(hour), "ss": f"{moment.second:02d}", "s": str(moment.second), "am/pm": moment.strftime("%p"),
         }  # fmt: skip
-        return said[code]
+        return evidence[code]
 
     return _DATE_PARTS.sub(part, form)

@@ -21,13 +21,13 @@ class Xls:
 
     def rows(self, path: Path, sheet: str, limit: int | None, shown: bool) -> Iterator[list[Cell]]:
         book = _open(path)
-        found = _sheet(book, sheet, path)
-        for number in range(min(found.nrows, limit or found.nrows)):
-            yield [_cell(book, cell) for cell in found.row(number)]
+        found_sheet = _sheet(book, sheet, path)
+        for number in range(min(found_sheet.nrows, limit or found_sheet.nrows)):
+            yield [_cell(book, cell) for cell in found_sheet.row(number)]
 
     def merged(self, path: Path, sheet: str) -> tuple[Area, ...]:
-        found = _sheet(_open(path), sheet, path)
-        return tuple(Area(top, left, bottom - 1, right - 1) for top, bottom, left, right in found.merged_cells)
+        found_sheet = _sheet(_open(path), sheet, path)
+        return tuple(Area(top, left, bottom - 1, right - 1) for top, bottom, left, right in found_sheet.merged_cells)
 
 
 def _open(path: Path) -> xlrd.Book:
@@ -62,8 +62,8 @@ def _cell(book: xlrd.Book, cell: xlrd.sheet.Cell) -> Cell:
         return Cell(bool(value))
     form = "General"
     if cell.xf_index is not None and book.xf_list:
-        found = book.format_map.get(book.xf_list[cell.xf_index].format_key)
-        form = found.format_str if found else "General"
+        result = book.format_map.get(book.xf_list[cell.xf_index].format_key)
+        form = result.format_str if result else "General"
     if kind == xlrd.XL_CELL_DATE:
         try:
             moment = xlrd.xldate_as_datetime(value, book.datemode)

@@ -52,11 +52,11 @@ class Xlsx:
 
     def rows(self, path: Path, sheet: str, limit: int | None, shown: bool) -> Iterator[list[Cell]]:
         facts = _facts(str(path), path.stat().st_mtime_ns, sheet)
-        found = _with_formats(path, sheet, limit) if shown or limit is not None else _held(path, sheet)
+        result = _with_formats(path, sheet, limit) if shown or limit is not None else _held(path, sheet)
         wrong: dict[int, list[tuple[int, str]]] = {}
         for (number, at), text in facts.errors.items():
             wrong.setdefault(number, []).append((at, text))
-        for number, row in enumerate(found):
+        for number, row in enumerate(result):
             for at, text in wrong.get(number, ()):
                 row += [Cell(None)] * (at + 1 - len(row))
                 row[at] = Cell(text)
@@ -174,8 +174,8 @@ def _column(letters: bytes) -> int:
 
 def _part(path: str, stamp: int, sheet: str) -> str:
     """The name of the part that holds a sheet."""
-    if found := _parts(path, stamp).get(sheet):
-        return found
+    if result := _parts(path, stamp).get(sheet):
+        return result
     raise IntakeError(f"The workbook has no sheet {sheet!r}.", file=Path(path).name, advice="Choose another sheet.")
 
 
@@ -193,12 +193,12 @@ def _parts(path: str, stamp: int) -> dict[str, str]:
                 "The workbook lacks the list of its sheets.", file=Path(path).name, advice="Ask for it again."
             ) from error
     targets = {relation.get("Id"): str(relation.get("Target") or "") for relation in relations}
-    found: dict[str, str] = {}
-    for one in book.iter("{*}sheet"):
-        target = targets.get(one.get(_RELATIONS)) or ""
+    results: dict[str, str] = {}
+    for node in book.iter("{*}sheet"):
+        target = targets.get(node.get(_RELATIONS)) or ""
         part = target.lstrip("/") if target.startswith("/") else posixpath.normpath(f"xl/{target}")
-        found.setdefault(str(one.get("name")), part)
-    return found
+        results.setdefault(str(node.get("name")), part)
+    return results
 
 
 def _holds_a_cell(archive: zipfile.ZipFile, part: str) -> bool:
@@ -216,7 +216,9 @@ def _holds_a_cell(archive: zipfile.ZipFile, part: str) -> bool:
 
 def _refuse_shared(archive: zipfile.ZipFile, part: str, cells: int, file: str, sheet: str) -> None:
     """Refuse a sheet whose cells share texts in such a way that a small file becomes a huge table."""
-    name = next((one for one in archive.namelist() if one.lower().endswith("xl/sharedstrings.xml")), "")
+    name = next(
+        (each_text for each_text in archive.namelist() if each_text.lower().endswith("xl/sharedstrings.xml")), ""
+    )
     if not name or not cells:
         return
     lengths = _shared_lengths(archive, name)

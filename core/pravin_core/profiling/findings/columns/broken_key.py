@@ -34,7 +34,7 @@ WHERE value <> '' AND n > 1 AND kind <> 'missing token' AND NOT list_contains($t
 """
 
 
-def find(column_values: ColumnValues, column: ColumnProfile, found: Sequence[Finding]) -> Iterator[Finding]:
+def find(column_values: ColumnValues, column: ColumnProfile, findings: Sequence[Finding]) -> Iterator[Finding]:
     """The values that occur more than once, with the check that would hold their records back."""
     if column.type is DataType.DECIMAL or column.role not in (Role.IDENTIFIER, Role.CATEGORY, Role.FREE_TEXT):
         return
@@ -44,7 +44,7 @@ def find(column_values: ColumnValues, column: ColumnProfile, found: Sequence[Fin
         return  # several records of one person are no fault
     if column_values.present < 20 or not 0.9 * column_values.present <= column.distinct < column_values.present:
         return
-    missing = [finding for finding in found if finding.kind == "disguised missing"]
+    missing = [finding for finding in findings if finding.kind == "disguised missing"]
     rows = column_values.ask(_REPEATED, {"tokens": [value.value for finding in missing for value in finding.evidence]})
     if not rows:
         return

@@ -79,19 +79,23 @@ _NEAREST = "SELECT min(moment), max(moment) FROM dates WHERE NOT list_contains($
 
 def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding]:
     """All tokens of the column together, with the rule that reads them as missing."""
-    found = _words(column_values) + _sentinels(column_values) + (_dates(column_values) if column.type in _DATE else [])
+    results = (
+        _words(column_values) + _sentinels(column_values) + (_dates(column_values) if column.type in _DATE else [])
+    )
     if column.meant:
         answers = {value.value for value in column.meant}
-        own = [(value, n) for value, n in found if value in answers]
-        found = [(value, n) for value, n in found if value not in answers]
+        own = [(value, n) for value, n in results if value in answers]
+        results = [(value, n) for value, n in results if value not in answers]
         if own:
             yield _finding(
                 column_values, own, "low", "that may be an answer like the others, or stand for missing", "answers"
             )
-    count = sum(n for _, n in found)
-    if not found or (count >= column_values.records - column.missing and len(found) == 1 and not column_values.present):
+    count = sum(n for _, n in results)
+    if not results or (
+        count >= column_values.records - column.missing and len(results) == 1 and not column_values.present
+    ):
         return
-    yield _finding(column_values, found, "middle", "for missing")
+    yield _finding(column_values, results, "middle", "for missing")
 
 
 def _finding(
@@ -112,15 +116,15 @@ _DATE = (DataType.DATE, DataType.DATETIME)
 
 
 def _words(column_values: ColumnValues) -> list[tuple[str, int]]:
-    found = column_values.ask(_TOKENS, {"listed": LISTED}) + column_values.ask(
+    results = column_values.ask(_TOKENS, {"listed": LISTED}) + column_values.ask(
         _WORDS, {"words": list(WORDS), "digit": int(Mark.DIGIT)}
     )
     two_letters = sum(shape.cells for shape in column_values.shapes if shape.shape in ("AA", "AAA"))
     if two_letters > 0.5 * column_values.present:  # a column of codes may well hold the code NA
-        found = [(value, n) for value, n in found if value not in ("NA", "NAN")]
+        results = [(value, n) for value, n in results if value not in ("NA", "NAN")]
     if SHAPES.isdisjoint(shape.shape for shape in column_values.shapes):
-        return found
-    return found + column_values.ask(_NO_DATES, {"pattern": NO_DATE, "shapes": list(SHAPES)})
+        return results
+    return results + column_values.ask(_NO_DATES, {"pattern": NO_DATE, "shapes": list(SHAPES)})
 
 
 def _sentinels(column_values: ColumnValues) -> list[tuple[str, int]]:
@@ -157,7 +161,7 @@ def _among(values: Array, wanted: Sequence[float]) -> Array:
     """Which of the values (in rising order) are among the wanted ones."""
     places = np.searchsorted(values, wanted)
     met = np.zeros(len(values), dtype=bool)
-    met[[at for at, one in zip(places, wanted, strict=True) if at < len(values) and values[at] == one]] = True
+    met[[at for at, value in zip(places, wanted, strict=True) if at < len(values) and values[at] == value]] = True
     return met
 
 

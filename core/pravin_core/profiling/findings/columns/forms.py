@@ -50,13 +50,13 @@ SOME = 0.02
 _CLASSES = {"9": "[0-9]+", "A": "[A-Z]+", "a": "[a-z]+"}
 
 
-def find(column_values: ColumnValues, column: ColumnProfile, found: Sequence[Finding]) -> Iterator[Finding]:
+def find(column_values: ColumnValues, column: ColumnProfile, findings: Sequence[Finding]) -> Iterator[Finding]:
     """All cells that break the form, with the check of its pattern."""
     if column_values.present < 20:
         return
     for name, (likely, function) in CHECKED.items():
         if column_values.match_rate(likely) >= 0.7:
-            yield from _unchecked(column_values, column, found, name, function)
+            yield from _unchecked(column_values, column, findings, name, function)
             return
     if column.type is not DataType.TEXT:
         return
@@ -66,26 +66,26 @@ def find(column_values: ColumnValues, column: ColumnProfile, found: Sequence[Fin
         return
     breaks = make_filter("none of", of=(make_filter("column", name=column.name, test="matches", value=pattern),))
     rule = {"kind": "matches-pattern", "columns": [column.name], "pattern": pattern.removeprefix("^").removesuffix("$")}
-    yield from _made(column_values, column, found, name, breaks, rule, ENOUGH_KNOWN if known else ENOUGH)
+    yield from _made(column_values, column, findings, name, breaks, rule, ENOUGH_KNOWN if known else ENOUGH)
 
 
 def _unchecked(
-    column_values: ColumnValues, column: ColumnProfile, found: Sequence[Finding], name: str, function: str
+    column_values: ColumnValues, column: ColumnProfile, findings: Sequence[Finding], name: str, function: str
 ) -> Iterator[Finding]:
     """Numbers whose check digits do not hold, in a column where they hold in most."""
-    told = f"{function}({quoted(column)})"
-    rule = {"kind": "holds", "columns": [column.name], "formula": told}
+    sentence = f"{function}({quoted(column)})"
+    rule = {"kind": "holds", "columns": [column.name], "formula": sentence}
     yield from _made(
-        column_values, column, found, name, make_filter("formula", value=f"not {told}"), rule, ENOUGH_KNOWN
+        column_values, column, findings, name, make_filter("formula", value=f"not {sentence}"), rule, ENOUGH_KNOWN
     )
 
 
 def _made(
-    column_values: ColumnValues, column: ColumnProfile, found: Sequence[Finding], name: str, breaks: Filter, rule: Rule,
+    column_values: ColumnValues, column: ColumnProfile, findings: Sequence[Finding], name: str, breaks: Filter, rule: Rule,
     enough: float,
 ) -> Iterator[Finding]:  # fmt: skip
     door = [make_filter("column", name=column.name, test="filled"), breaks]
-    values, door = values_behind(column_values, column, door, found)
+    values, door = values_behind(column_values, column, door, findings)
     values = [(value, n) for value, n in values if value.strip()]
     count = sum(n for _, n in values)
     if not count or count > (1 - enough) * column_values.present:

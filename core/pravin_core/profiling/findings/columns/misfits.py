@@ -35,13 +35,13 @@ _NAMES = {
 }  # fmt: skip
 
 
-def find(column_values: ColumnValues, column: ColumnProfile, found: Sequence[Finding]) -> Iterator[Finding]:
+def find(column_values: ColumnValues, column: ColumnProfile, findings: Sequence[Finding]) -> Iterator[Finding]:
     """One finding for all cells that do not fit and that no other finding of the column explains."""
     if column.type not in FITTING or not column.misfits:
         return
     fitting = ",".join(FITTING[column.type])
     door = [make_filter("column", name=column.name, test="does not read as", value=fitting)]
-    values, door = values_behind(column_values, column, door, found)
+    values, door = values_behind(column_values, column, door, findings)
     count = sum(n for _, n in values)
     if not count:
         return

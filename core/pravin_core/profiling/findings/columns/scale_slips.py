@@ -92,11 +92,11 @@ def _too_low(values: Array, counts: Array, body: Array, power: int) -> slice | N
 
 def _places(column: ColumnProfile) -> int:
     """The decimals with which nine in ten numbers of the column's usual shapes are written, or fewer."""
-    found = {shape.value: shape.count for shape in column.shapes if _NUMBER_SHAPE.match(shape.value)}
+    results = {shape.value: shape.count for shape in column.shapes if _NUMBER_SHAPE.match(shape.value)}
     up_to = 0
-    for places, n in sorted((len(re.sub(r"^.*?(?:[.,]|$)", "", shape)), n) for shape, n in found.items()):
+    for places, n in sorted((len(re.sub(r"^.*?(?:[.,]|$)", "", shape)), n) for shape, n in results.items()):
         up_to += n
-        if up_to >= 0.9 * sum(found.values()):
+        if up_to >= 0.9 * sum(results.values()):
             return places
     return 0
 
@@ -144,7 +144,7 @@ def _beyond(values: Array, counts: Array) -> list[tuple[slice, int]]:
     total = int(counts.sum())
     small, large = 10**q1, 10**q3
     lowest = small - 3 * (large - small)  # small numbers are only told from a broad column's own by the plain fence
-    found = []
+    results = []
     for sign, out in ((-1, slice(end, len(values))), (1, slice(0, begin))):
         outside = int(counts[out].sum())
         best, best_cells = None, 0
@@ -161,8 +161,8 @@ def _beyond(values: Array, counts: Array) -> list[tuple[slice, int]]:
             edge = values[best[0]][0] / 10**most if sign < 0 else 10**least / values[best[0]][-1]
             tells = sign < 0 or values[best[0]][-1] <= lowest or edge > WIDE_GAP
             if edge > 1.25 and tells:  # a gap stands between the slips and the others
-                found.append(best)
-    return found
+                results.append(best)
+    return results
 
 
 def _lost_points(column_values: ColumnValues, values: Array, counts: Array) -> list[tuple[slice, int]]:

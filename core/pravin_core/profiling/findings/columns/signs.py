@@ -23,7 +23,7 @@ AFTER = True  # a code for missing is no number below zero
 FEW, OFTEN = 0.08, 0.01
 
 
-def find(column_values: ColumnValues, column: ColumnProfile, found: Sequence[Finding]) -> Iterator[Finding]:
+def find(column_values: ColumnValues, column: ColumnProfile, findings: Sequence[Finding]) -> Iterator[Finding]:
     """The numbers below zero, with the check that there are none."""
     if column.role is not Role.QUANTITY or column_values.numeric < 30:
         return
@@ -32,7 +32,7 @@ def find(column_values: ColumnValues, column: ColumnProfile, found: Sequence[Fin
     if not first or counts[values > 0].sum() < 20:
         return
     door = [make_filter("column", name=column.name, test="below", value="0")]
-    met, door = values_behind(column_values, column, door, found)
+    met, door = values_behind(column_values, column, door, findings)
     numbers = {value: abs(float(value.strip().replace(",", "."))) for value, _ in met}
     count = sum(n for _, n in met)
     if not 0 < count <= FEW * column_values.numeric:

@@ -40,31 +40,33 @@ def find(column_values: ColumnValues, column: ColumnProfile) -> Iterator[Finding
         return
     if column_values.match_rate(f"{_PAIR_OF}|{_CODE_OF}") < 0.2:
         return
-    found = dict(column_values.matching(_DATED).values) | dict(column_values.matching(_ISO).values)
-    pairs = {v: n for v, n in column_values.matching(_PAIR_OF).values if v not in found}
-    codes = {v: n for v, n in column_values.matching(_CODE_OF).values if v not in found}
-    others = column_values.present - sum(found.values())
+    results = dict(column_values.matching(_DATED).values) | dict(column_values.matching(_ISO).values)
+    pairs = {v: n for v, n in column_values.matching(_PAIR_OF).values if v not in results}
+    codes = {v: n for v, n in column_values.matching(_CODE_OF).values if v not in results}
+    others = column_values.present - sum(results.values())
     if max(sum(pairs.values()), sum(codes.values())) < 0.5 * others or not others:
         return
     known = pairs if sum(pairs.values()) >= sum(codes.values()) else codes
-    found = {v: n for v, n in found.items() if known is pairs or not _CODE.match(v.strip()) or _month_of_code(v, codes)}
+    results = {
+        v: n for v, n in results.items() if known is pairs or not _CODE.match(v.strip()) or _month_of_code(v, codes)
+    }
     if known is pairs:
-        found |= dict(column_values.matching(_SERIAL, kinds=("whole number", "decimal")).values)
-    count = sum(found.values())
-    if not found or count > MOST_DAMAGED * column_values.present:
+        results |= dict(column_values.matching(_SERIAL, kinds=("whole number", "decimal")).values)
+    count = sum(results.values())
+    if not results or count > MOST_DAMAGED * column_values.present:
         return
-    was = {value: text for value in found if (text := _original(value, known))}
-    sure = sum(n for value, n in found.items() if value in was)
+    was = {value: text for value in results if (text := _original(value, known))}
+    sure = sum(n for value, n in results.items() if value in was)
     if (
         count > OFTEN * column_values.present
-        and sum(n for value, n in found.items() if was.get(value) in known) < SURE * count
+        and sum(n for value, n in results.items() if was.get(value) in known) < SURE * count
     ):
         return
     rest = "" if sure == count else f"; what {count - sure:,} of them were cannot be told"
     yield of_column(
-        column_values, KIND, "high", count, f"{cells(count)} turned into dates: {listed(list(found))}{rest}",
-        evidence=[Evidence(value=v, count=n, becomes=was.get(v)) for v, n in found.items()],
-        filters=those(column_values.name, list(found)), rule=translation(column_values.name, was),
+        column_values, KIND, "high", count, f"{cells(count)} turned into dates: {listed(list(results))}{rest}",
+        evidence=[Evidence(value=v, count=n, becomes=was.get(v)) for v, n in results.items()],
+        filters=those(column_values.name, list(results)), rule=translation(column_values.name, was),
     )  # fmt: skip
 
 

@@ -79,7 +79,7 @@ def _shortened(value: str, years: set[int]) -> str | None:
     possible = {year[:at] + year[at + 1 :] for at in range(5)}
     doubled = {year[:at] + year[at + 1 :] for at in range(4) if year[at] == year[at + 1]}
     for some in (possible, doubled):  # where several fit, a digit that was typed twice
-        known = [one for one in some if int(one) in years and len(str(int(one))) == 4]
+        known = [item for item in some if int(item) in years and len(str(int(item))) == 4]
         if len(known) == 1:
             return value.strip().replace(year, known[0])
     return None

@@ -59,17 +59,17 @@ def _have_much_in_common(one: dict[str, int], home: dict[str, int]) -> bool:
 
 
 def _misplaced(
-    table: TableStudy, one: ColumnProfile, home: ColumnProfile, here: dict[str, int], there: dict[str, int]
+    table: TableStudy, column: ColumnProfile, home: ColumnProfile, here: dict[str, int], there: dict[str, int]
 ) -> Iterator[Finding]:
     strange = [text for text, n in here.items() if there.get(text, 0) >= max(LEAST, TIMES * n)]
     if not 0 < len(strange) <= LISTED or in_common(here, there) > COMMON or in_common(there, here) > COMMON:
         return
-    door = [make_filter("column", name=one.name, test="one of", values=tuple(strange)),
+    door = [make_filter("column", name=column.name, test="one of", values=tuple(strange)),
             make_filter("column", name=home.name, test="missing")]  # fmt: skip
     count = table.opened_by(door)
     if not 0 < count <= FEW * table.records:
         return
-    cell = text_of(one.name)
+    cell = text_of(column.name)
     met = exp.In(this=cell.copy(), expressions=[exp.Literal.string(text) for text in strange])
     empty = template(":h = ''", h=text_of(home.name))
     shown = exp.select(cell, "count(*)").from_(table.source).where(met, empty).group_by(cell.copy())
@@ -77,9 +77,9 @@ def _misplaced(
     if not rows:
         return
     yield make(
-        KIND, [one.name, home.name], "middle", count, table.records,
-        f"{some_records(count)} in which {one.name} holds what {home.name} holds otherwise, and {home.name} is missing: “{rows[0][0]}”",
+        KIND, [column.name, home.name], "middle", count, table.records,
+        f"{some_records(count)} in which {column.name} holds what {home.name} holds otherwise, and {home.name} is missing: “{rows[0][0]}”",
         evidence=[Evidence(value=text, count=n) for text, n in rows], filters=door,
-        rule={"kind": "holds", "columns": [one.name, home.name], "formula": f"not ({is_in(one, strange)} and {quoted(home)} is null)"}
+        rule={"kind": "holds", "columns": [column.name, home.name], "formula": f"not ({is_in(column, strange)} and {quoted(home)} is null)"}
         if len(strange) <= MOST_LISTED else None, effect=count,
     )  # fmt: skip

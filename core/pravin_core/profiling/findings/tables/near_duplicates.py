@@ -95,12 +95,12 @@ def _pairs(numbers: Array, hashes: Sequence[Array]) -> set[tuple[int, int]]:
     """The records, two by two, that agree in two groups. Groups of columns in which many records agree tell nothing and are
     left aside.
     """
-    found: set[tuple[int, int]] = set()
+    results: set[tuple[int, int]] = set()
     for hash_, other in combinations(hashes, AGREEING):
         pairs = alike(hash_ * MIXER ^ other)
         if 0 < len(pairs) <= min(MOST_PAIRS, CHANCE * len(numbers)):
-            found.update((int(min(two)), int(max(two))) for two in numbers[pairs])
-    return found if len(found) <= MOST_PAIRS else set()
+            results.update((int(min(two)), int(max(two))) for two in numbers[pairs])
+    return results if len(results) <= MOST_PAIRS else set()
 
 
 def alike(keys: Array) -> Array:
@@ -131,7 +131,7 @@ def alike(keys: Array) -> Array:
 def _keep_pairs(table: TableStudy, pairs: set[tuple[int, int]]) -> None:
     """The temporary table `pairs(a, b)`."""
     both = exp.select(
-        template("unnest(:a)", a=exp.convert([one for one, _ in pairs])).as_("a"),
+        template("unnest(:a)", a=exp.convert([number for number, _ in pairs])).as_("a"),
         template("unnest(:b)", b=exp.convert([other for _, other in pairs])).as_("b"),
     )
     table.con.execute(sql(temporary_table("pairs", both)))
@@ -171,21 +171,21 @@ def _alike(
         .from_("pairs")
         .join("candidates AS x", on="x.r = pairs.a")
         .join("candidates AS y", on="y.r = pairs.b")
-        .where(joined(exp.And, [exp.paren(one) for one in small]))
+        .where(joined(exp.And, [exp.paren(item) for item in small]))
         .where(
             template(
                 "list_sum(:s) >= :enough", s=exp.Array(expressions=score), enough=exp.Literal.number(f"{enough:.6f}")
             )
         )
     )
-    told = exp.select("*").from_(query.subquery("q")).where("len(names) BETWEEN 1 AND 2").order_by("1", "2")
-    return [(first, second, list(differing)) for first, second, differing in table.ask(told)]
+    result = exp.select("*").from_(query.subquery("q")).where("len(names) BETWEEN 1 AND 2").order_by("1", "2")
+    return [(first, second, list(differing)) for first, second, differing in table.ask(result)]
 
 
 def _keep_those_that_differ_in_one_or_two(table: TableStudy, differ: Sequence[exp.Expr]) -> int:
     """Leave of `pairs` those whose candidates do; how many these are."""
     count = template(
-        "list_count(list_filter(:d, lambda d: d))", d=exp.Array(expressions=[one.copy() for one in differ])
+        "list_count(list_filter(:d, lambda d: d))", d=exp.Array(expressions=[item.copy() for item in differ])
     )
     some = exp.select("pairs.a", "pairs.b").from_("pairs").join("candidates AS x", on="x.r = pairs.a")
     some = some.join("candidates AS y", on="y.r = pairs.b").where(template(":n BETWEEN 1 AND 2", n=count))

@@ -31,11 +31,11 @@ def _stretched(table: TableStudy, names: Sequence[str]) -> list[str]:
         return []
     gaps = [exp.alias_(template(":c = ''", c=text_of(name)), f"gap{at}") for at, name in enumerate(names)]
     rows = exp.select(*gaps).from_(table.source).where(template(":r <= :n", r=column(RECORD), n=exp.convert(HEAD)))
-    found = table.con.execute(sql(rows.order_by(column(RECORD)))).fetchnumpy()
+    results = table.con.execute(sql(rows.order_by(column(RECORD)))).fetchnumpy()
     return [
         name
         for at, name in enumerate(names)
-        if (gap := np.asarray(found[f"gap{at}"], dtype=bool)).sum() > 2 * (gap[1:] & ~gap[:-1]).sum()
+        if (gap := np.asarray(results[f"gap{at}"], dtype=bool)).sum() > 2 * (gap[1:] & ~gap[:-1]).sum()
     ]
 
 

@@ -38,13 +38,15 @@ FILLED = 0.9
 
 def find(table: TableStudy) -> Iterator[Finding]:
     """The lines by the column that holds the word, with the rule that removes them."""
-    for one in [column for column in table.columns if _may_hold_words(column)][:FIRST]:
-        others = [other for other in table.columns if other.name != one.name and _tells(other, table.records)]
-        cell = text_of(one.name)
+    for each_column in [column for column in table.columns if _may_hold_words(column)][:FIRST]:
+        others = [other for other in table.columns if other.name != each_column.name and _tells(other, table.records)]
+        cell = text_of(each_column.name)
         begins = exp.In(
             this=template("left(:c, 1)", c=cell), expressions=[exp.Literal.string(letter) for letter in _FIRST]
         )
-        if one.distinct <= len(one.values) and not any(re.match(_IS_SUM, value.value.lower()) for value in one.values):
+        if each_column.distinct <= len(each_column.values) and not any(
+            re.match(_IS_SUM, value.value.lower()) for value in each_column.values
+        ):
             continue  # all its values are known
         met = exp.and_(begins, template("regexp_matches(lower(:c), :p)", c=cell, p=exp.Literal.string(_IS_SUM)))
         if not others or not table.count(met):
@@ -55,7 +57,7 @@ def find(table: TableStudy) -> Iterator[Finding]:
         asked = exp.select(exp.alias_(cell, "__value"), "count(*)", template("count_if(:l)", l=is_line))
         rows = table.ask(asked.from_(table.source).where(met).group_by(cell.copy()).order_by("2 DESC", "1").limit(100))
         if values := {value: lines for value, every, lines in rows if lines == every}:
-            yield _finding(table, one, values)
+            yield _finding(table, each_column, values)
 
 
 def _may_hold_words(column: ColumnProfile) -> bool:

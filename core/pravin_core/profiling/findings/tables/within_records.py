@@ -67,14 +67,14 @@ def _duration(
     table: TableStudy, begin: ColumnProfile, end: ColumnProfile, length: ColumnProfile, apart: Array
 ) -> Iterator[Finding]:
     numbers = table.sampled_numbers[length.name]
-    for unit, told, in_unit in _measures(begin, end, apart):
+    for unit, text, in_unit in _measures(begin, end, apart):
         tolerance = 0.0 if unit == "days" else tolerance_of(table, length.name)
         if _agrees(spread(in_unit), spread(numbers), tolerance) and _agrees(in_unit, numbers, tolerance):
-            off = f"abs({told} - {number_of(length)})"
+            off = f"abs({text} - {number_of(length)})"
             wrong, right = (
                 (f"{off} > {tolerance:.10g}", f"{off} <= {tolerance:.10g}")
                 if tolerance
-                else (f"{told} <> {number_of(length)}", f"{told} = {number_of(length)}")
+                else (f"{text} <> {number_of(length)}", f"{text} = {number_of(length)}")
             )
             yield from that_disagree(
                 table, DURATION, [length, begin, end], wrong, right,
@@ -106,13 +106,15 @@ def _products(table: TableStudy) -> Iterator[Finding]:
         if column.name in list(numbers)[:MOST_NUMBERS] and column.distinct > 1
     }
     for goal in profiles:
-        for one, other in combinations([name for name in profiles if name != goal], 2):
-            if (tolerance := _is_product(numbers[goal], numbers[one], numbers[other], table, goal)) is None:
+        for each_name, other in combinations([name for name in profiles if name != goal], 2):
+            if (tolerance := _is_product(numbers[goal], numbers[each_name], numbers[other], table, goal)) is None:
                 continue
-            told = f"abs({number_of(profiles[one])} * {number_of(profiles[other])} - {number_of(profiles[goal])})"
+            sentence = (
+                f"abs({number_of(profiles[each_name])} * {number_of(profiles[other])} - {number_of(profiles[goal])})"
+            )
             yield from that_disagree(
-                table, PRODUCT, [profiles[goal], profiles[one], profiles[other]], f"{told} > {tolerance:.10g}",
-                f"{told} <= {tolerance:.10g}", f"{goal} is not {one} times {other}",
+                table, PRODUCT, [profiles[goal], profiles[each_name], profiles[other]], f"{sentence} > {tolerance:.10g}",
+                f"{sentence} <= {tolerance:.10g}", f"{goal} is not {each_name} times {other}",
             )  # fmt: skip
             break
 

@@ -69,7 +69,7 @@ class CompareColumns(Check):
         ]
 
     def breaks_among(self, cell: exp.Expr, column: Column, table: Sequence[tuple[Column, exp.Expr]]) -> exp.Expr:
-        other, right = next((each_column, made) for each_column, made in table if each_column.name == self.other)
+        other, right = next((each_column, result) for each_column, result in table if each_column.name == self.other)
         kinds = {
             (
                 "number"

@@ -54,7 +54,7 @@ class Holds(Check):
 
     def breaks_among(self, cell: exp.Expr, column: Column, table: Sequence[tuple[Column, exp.Expr]]) -> exp.Expr:
         expression = condition(self.formula, [each_column for each_column, _ in table]).expression
-        cells = {each_column.name: made for each_column, made in table}
+        cells = {each_column.name: result for each_column, result in table}
         return template("coalesce(NOT :holds, false)", holds=exp.paren(placed(expression, cells)))
 
     def phrase(self) -> str:

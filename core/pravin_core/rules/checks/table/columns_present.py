@@ -51,8 +51,8 @@ class ColumnsPresent(TableCheck):
         there = [column.name for column in columns]
         without = [name for name in self.names if name not in there]
         also = [name for name in there if name not in self.names] if self.no_others else []
-        said = [f"without {', '.join(without)}" if without else "", f"also {', '.join(also)}" if also else ""]
-        seen = "; ".join(part for part in said if part) or f"{len(there):,} columns"
+        sentences = [f"without {', '.join(without)}" if without else "", f"also {', '.join(also)}" if also else ""]
+        seen = "; ".join(part for part in sentences if part) or f"{len(there):,} columns"
         return exp.select(
             exp.alias_(exp.Literal.string(seen), "seen"), exp.alias_(exp.convert(bool(without or also)), "broken")
         )

@@ -55,12 +55,14 @@ class ControlTotal(TableCheck):
         ]
 
     def verdict(self, live: exp.Select, columns: Sequence[Column]) -> exp.Select:
-        found = next(column for column in columns if column.name == self.column)
-        if found.type is DataType.EXACT:
+        found_column = next(column for column in columns if column.name == self.column)
+        if found_column.type is DataType.EXACT:
             return self._exact(live)
-        number = number_in(col(self.column), found)
+        number = number_in(col(self.column), found_column)
         value = template("coalesce(exact_sum(:n), 0)", n=number)
-        total, tolerance = (exp.cast(exp.Literal.string(repr(one)), "DOUBLE") for one in (self.total, self.tolerance))
+        total, tolerance = (
+            exp.cast(exp.Literal.string(repr(each_value)), "DOUBLE") for each_value in (self.total, self.tolerance)
+        )
         broken = template("abs(:v - :t) > :d + 1e-9", v=value, t=total, d=tolerance)
         return exp.select(
             exp.alias_(template("write_number(:v)", v=value), "seen"), exp.alias_(broken, "broken")
@@ -69,7 +71,8 @@ class ControlTotal(TableCheck):
     def _exact(self, live: exp.Select) -> exp.Select:
         value = template("as_exact(coalesce(sum(:c), 0))", c=col(self.column))
         total, tolerance = (
-            template("as_exact(:t)", t=exp.Literal.string(repr(one))) for one in (self.total, self.tolerance)
+            template("as_exact(:t)", t=exp.Literal.string(repr(each_value)))
+            for each_value in (self.total, self.tolerance)
         )
         broken = template("abs(:v - :t) > :d", v=value, t=total, d=tolerance)
         seen = exp.alias_(written(value, DataType.EXACT), "seen")

@@ -87,7 +87,9 @@ class Drift(TableCheck):
             "neat_number(:v)", v=template(_OF[self.of], **{k: v for k, v in parts.items() if f":{k}" in _OF[self.of]})
         )
         allowed = abs(self.expected) * self.tolerance / 100 if self.in_percent else self.tolerance
-        expected, limit = (exp.cast(exp.Literal.string(repr(float(one))), "DOUBLE") for one in (self.expected, allowed))
+        expected, limit = (
+            exp.cast(exp.Literal.string(repr(float(each_value))), "DOUBLE") for each_value in (self.expected, allowed)
+        )
         broken = template("coalesce(abs(:v - :e) > :l + 1e-9, true)", v=value, e=expected, l=limit)
         seen = template("coalesce(write_number(:v), 'nothing to measure')", v=value)
         return exp.select(exp.alias_(seen, "seen"), exp.alias_(broken, "broken")).from_(live.subquery("live"))

@@ -138,9 +138,9 @@ class RenameColumns(TableCorrection):
             (column, self._name(column.name, listed) if self.way == "list" or column.name in chosen else column.name)
             for column in table.columns
         ]
-        taken: dict[str, Column] = {}
+        in_use: dict[str, Column] = {}
         for one, name in named:
-            if (other := taken.setdefault(name.lower(), one)) is not one or not name or name.startswith("__"):
+            if (other := in_use.setdefault(name.lower(), one)) is not one or not name or name.startswith("__"):
                 raise RulebookError(
                     f"{one.name!r} cannot be called {name!r}: {'that name is taken by ' + repr(other.name) if other is not one else 'it is not a name'}.",
                     rule=self.id, column=one.name,

@@ -68,11 +68,11 @@ class WriteNumbers(ColumnCorrection):
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
         number = number_in(cell, column)
-        made = template("fixed_number(:n, :p, :d, :t)", n=number, p=exp.Literal.number(self.places),
+        expression = template("fixed_number(:n, :p, :d, :t)", n=number, p=exp.Literal.number(self.places),
                         d=exp.Literal.string(self.decimal), t=exp.Literal.string(self.thousands))  # fmt: skip
         old = cell.copy() if column.type is DataType.TEXT else exp.cast(exp.null(), "VARCHAR")
         return Corrected(
-            template("CASE WHEN :n IS NOT NULL THEN :m ELSE :c END", n=number, m=made, c=old), reading=True
+            template("CASE WHEN :n IS NOT NULL THEN :m ELSE :c END", n=number, m=expression, c=old), reading=True
         )
 
 

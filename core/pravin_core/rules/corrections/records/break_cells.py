@@ -52,8 +52,8 @@ class BreakCells(TableCorrection):
 
     def reshape(self, table: Table) -> TableTransform:
         items = template("parts_between(:c, :m)", c=as_text(col(self.column)), m=exp.Literal.string(self.mark))
-        made = Column(self.column)
-        columns = tuple(made if column.name == self.column else column for column in table.columns)
+        new_column = Column(self.column)
+        columns = tuple(new_column if column.name == self.column else column for column in table.columns)
         cells = [(column, col("__item") if column.name == self.column else col(column.name)) for column in columns]
         return expanded(table, items, columns, cells, changed=(self.column,))
 

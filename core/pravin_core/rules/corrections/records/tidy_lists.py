@@ -43,13 +43,13 @@ class TidyLists(ColumnCorrection):
 
     def sentence(self) -> list[Part]:
         ways = [
-            said
-            for wanted, said in (
+            each_text
+            for requested, each_text in (
                 (self.once, "each item once"),
                 (self.sorted, "sorted"),
                 (self.ignore_case, "in lower case"),
             )
-            if wanted
+            if requested
         ]
         return [
             text("Clean the lists in "),

@@ -101,11 +101,11 @@ class UndoDate(Conversion):
         return template("regexp_full_match(:c, :p)", c=old, p=exp.Literal.string(form))
 
     def _joined(self, day: exp.Expr, month: exp.Expr) -> exp.Expr:
-        one, other = _ORDERS[self.order]
+        text_, other = _ORDERS[self.order]
         parts = {":d": day, ":m": month}
         return template(
             "CAST(:a AS VARCHAR) || :t || CAST(:b AS VARCHAR)",
-            a=parts[one],
+            a=parts[text_],
             t=exp.Literal.string(self.mark),
             b=parts[other],
         )

@@ -133,12 +133,12 @@ class LookUp(TableCorrection):
                 raise RulebookError(f"The table {self.reference!r} has no column {name!r}.", rule=self.id, column=name)
         own = {column.name.lower() for column in table.columns}
         new = tuple(Column(self.prefix + name, theirs[name].type) for name in self.take)
-        for one in new:
-            if one.name.lower() in own:
+        for each_column in new:
+            if each_column.name.lower() in own:
                 raise RulebookError(
-                    f"The column {one.name!r} is there already.",
+                    f"The column {each_column.name!r} is there already.",
                     rule=self.id,
-                    column=one.name,
+                    column=each_column.name,
                     advice="Give its names a beginning.",
                 )
         return self._each(table, other, new) if self.several == "each" else self._first(table, other, new)
@@ -160,16 +160,16 @@ class LookUp(TableCorrection):
         whole = exp.alias_(exp.Struct(expressions=cells), "__whole")
         rows = exp.select(*keys, whole, col(RECORD)).from_(reference(self.reference))
         names_ = [exp.column(f"__key{at}") for at in range(len(self.keys))]
-        found = exp.select(*names_, template("list(__whole ORDER BY :r) AS __all", r=col(RECORD))).from_(
+        result = exp.select(*names_, template("list(__whole ORDER BY :r) AS __all", r=col(RECORD))).from_(
             rows.subquery("theirs")
         )
         for name in names_:
-            found = found.where(template(":k IS NOT NULL", k=name))
-        return found.group_by(*names_)
+            result = result.where(template(":k IS NOT NULL", k=name))
+        return result.group_by(*names_)
 
     def _joined(self, table: Table, other: Reference) -> exp.Select:
         """The table with the list of matches of each record."""
-        found = self._found(other)
+        result = self._found(other)
         on = exp.and_(*(
             exp.EQ(this=key, expression=exp.column(f"__key{at}", table="found"))
             for at, key in enumerate(self._keys([key.code for key in self.keys], "t"))
@@ -185,7 +185,7 @@ class LookUp(TableCorrection):
         return (
             exp.select(*known, exp.column("__all", table="found"))
             .from_(source)
-            .join(found.subquery("found"), on=on, join_type="left")
+            .join(result.subquery("found"), on=on, join_type="left")
         )
 
     def _tracing(self, table: Table) -> dict[str, exp.Expr]:

@@ -63,7 +63,7 @@ class RecordsToColumns(TableCorrection):
             raise RulebookError(f"The column {min(clash)!r} is part of the key.", rule=self.id, column=min(clash))
         keys = [col(name) for name in self.keys]
         name = as_text(col(self.names))
-        listed = exp.Array(expressions=[exp.Literal.string(one) for one in self.into])
+        listed = exp.Array(expressions=[exp.Literal.string(each_text) for each_text in self.into])
         known = [
             col(RECORD),
             col("__file"),
@@ -75,17 +75,17 @@ class RecordsToColumns(TableCorrection):
         nth = row_number([order], [template(":g IS NULL", g=col(GONE)), *keys, name])
         fits = template(":g IS NULL AND coalesce(list_contains(:l, :n), false)", g=col(GONE), l=listed, n=name)
         ranked = exp.select(*known, exp.alias_(nth, "__nth"), exp.alias_(fits, "__fits")).from_(table.name)
-        one_, two = table.step(1), table.step(2)
+        text_, two = table.step(1), table.step(2)
         merges = template("__fits AND __nth = 1")
         group = self._over([merges, *keys], order)
         first = exp.Window(this=template("first_value(:r)", r=col(RECORD)), **group)
-        made = [
+        results = [
             exp.alias_(exp.Window(
                 this=template("max(CASE WHEN :n = :v THEN :c END)", n=name, v=exp.Literal.string(each), c=col(self.values)),
                 partition_by=[merges.copy(), *keys]), f"__v{at}")
             for at, each in enumerate(self.into)
         ]  # fmt: skip
-        spread = exp.select(*known, col("__fits"), col("__nth"), exp.alias_(first, "__first"), *made).from_(one_)
+        spread = exp.select(*known, col("__fits"), col("__nth"), exp.alias_(first, "__first"), *results).from_(text_)
         own = template("__fits AND __nth = 1 AND __first = :r", r=col(RECORD))
         kind = by_name[self.values].type
         new = tuple(Column(each, kind) for each in self.into)
@@ -109,7 +109,7 @@ class RecordsToColumns(TableCorrection):
         carried = (cells_changed(table.number), cells_failed(table.number), lost)
         columns = (*(by_name[key] for key in self.keys), *new)
         return TableTransform(
-            ((one_, ranked), (two, spread), (table.step(3), result)), columns, len(new), carried, ((self.names, lost),)
+            ((text_, ranked), (two, spread), (table.step(3), result)), columns, len(new), carried, ((self.names, lost),)
         )
 
     def _over(self, groups: Sequence[exp.Expr], order: exp.Expr) -> dict[str, object]:

@@ -122,7 +122,7 @@ class Extract(Conversion):
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
         old = as_text(cell)
         mark, end = exp.Literal.string(self.mark), exp.Literal.string(self.end_mark)
-        found = {
+        result = {
             "before": "before_text(:c, :m)",
             "after": "after_text(:c, :m)",
             "before last": "before_last_text(:c, :m)",
@@ -139,7 +139,7 @@ class Extract(Conversion):
             "start": exp.Literal.number(self.start), "length": exp.Literal.number(self.length), "c": old,
         }  # fmt: skip
         value: exp.Expr = template(
-            "nullif(:v, '')", v=template(found, **{k: v for k, v in parts.items() if f":{k}" in found})
+            "nullif(:v, '')", v=template(result, **{k: v for k, v in parts.items() if f":{k}" in result})
         )
         lost = template(":c IS NOT NULL AND :v IS NULL", c=cell.copy(), v=value)
         if self.unconverted == "keep":

@@ -59,7 +59,7 @@ class InsertText(ColumnCorrection):
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
         old, new = as_text(cell), exp.Literal.string(self.insert)
         n = exp.Literal.number(self.characters)
-        made, there, fits = {
+        result, there, fits = {
             "start": (":t || :c", "starts_with(:c, :t)", "true"),
             "end": (":c || :t", "ends_with(:c, :t)", "true"),
             "behind": (
@@ -72,7 +72,7 @@ class InsertText(ColumnCorrection):
         if self.once:
             meant = template(":m AND NOT :there", m=meant, there=template(there, c=old, t=new, n=n))
         return Corrected(
-            template("CASE WHEN :m THEN :v ELSE :c END", m=meant, v=template(made, c=old, t=new, n=n), c=old)
+            template("CASE WHEN :m THEN :v ELSE :c END", m=meant, v=template(result, c=old, t=new, n=n), c=old)
         )
 
 

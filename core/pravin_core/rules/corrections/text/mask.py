@@ -67,11 +67,11 @@ class Mask(ColumnCorrection):
         return self
 
     def sentence(self) -> list[Part]:
-        said = {
+        fields = {
             "shape": " by their shape.", "last": f" but for the last {self.shown} characters.", "all": " altogether.",
             "hash": " as a keyed hash.",
         }  # fmt: skip
-        return [text("Hide the values of "), *self.meant(), text(said[self.how])]
+        return [text("Hide the values of "), *self.meant(), text(fields[self.how])]
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
         old = as_text(cell)

@@ -67,9 +67,9 @@ class SplitAddresses(PartsOfColumn):
         old = template("single_spaces(:c)", c=as_text(col(self.column)))
         fits = [template("regexp_full_match(:c, :p)", c=old, p=exp.Literal.string(form)) for form, _ in _FORMS]
         lost = template(":c IS NOT NULL", c=old)
-        for one in fits:
-            lost = template(":l AND NOT :f", l=lost, f=one)
-        made = []
+        for item in fits:
+            lost = template(":l AND NOT :f", l=lost, f=item)
+        results = []
         for at, part in enumerate(PARTS):
             value = exp.Case()
             for fit, (form, places) in zip(fits, _FORMS, strict=True):
@@ -82,10 +82,10 @@ class SplitAddresses(PartsOfColumn):
                         n=exp.Literal.number(places[at]),
                     )
                 value = value.when(fit, got)
-            made.append(
+            results.append(
                 Corrected(template("nullif(trim(:v), '')", v=value), unconverted=lost if part == "town" else None)
             )
-        return made
+        return results
 
 
 KIND = SplitAddresses

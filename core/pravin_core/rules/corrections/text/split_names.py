@@ -63,7 +63,7 @@ class SplitNames(PartsOfColumn):
             "f": exp.Literal.string(_FAMILY_FIRST), "g": exp.Literal.string(_GIVEN_FIRST), "c": old,
         }  # fmt: skip
         lost = template(":c IS NOT NULL AND NOT regexp_full_match(:c, :f) AND NOT regexp_full_match(:c, :g)", **whole)
-        made = []
+        results = []
         for part in PARTS:
             in_family_first, in_given_first = (exp.Literal.number(n) for n in places[part])
             first: exp.Expr = template(
@@ -79,8 +79,8 @@ class SplitNames(PartsOfColumn):
                     "regexp_extract(:c, :g, :n)", n=in_given_first, c=old, g=exp.Literal.string(f"^{_GIVEN_FIRST}$")
                 ),
             )  # fmt: skip
-            made.append(Corrected(value, unconverted=lost if part == "family" else None))
-        return made
+            results.append(Corrected(value, unconverted=lost if part == "family" else None))
+        return results
 
 
 KIND = SplitNames

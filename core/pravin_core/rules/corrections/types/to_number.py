@@ -107,15 +107,15 @@ class ToNumber(Conversion):
         if self.units:
             marks += [text(" without "), *joined(self.units)]
         more = [
-            said
-            for wanted, said in (
+            each_text
+            for requested, each_text in (
                 (self.percent == "as a share", "percent as a share"),
                 (self.percent == "as written", "percent as written"),
                 (self.uncertainty != "no number", "without their uncertainty"),
                 (self.limits != "no number", f"limits such as <0.05 as {self.limits}"),
                 (self.brackets, "brackets as negative"),
             )
-            if wanted
+            if requested
         ]
         number = " to whole numbers" if self.whole else " to exact decimals" if self.exact else " to numbers"
         ways = [text(f" ({', '.join(more)})")] if more else []

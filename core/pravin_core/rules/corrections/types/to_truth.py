@@ -52,7 +52,9 @@ class ToTruth(Conversion):
 
     @model_validator(mode="after")
     def _differ(self) -> Self:
-        if both := {one.strip().lower() for one in self.true} & {one.strip().lower() for one in self.false}:
+        if both := {each_text.strip().lower() for each_text in self.true} & {
+            each_text.strip().lower() for each_text in self.false
+        }:
             raise ValueError(f"{min(both)!r} cannot be both true and false")
         return self
 

@@ -60,9 +60,9 @@ class Bands(Conversion):
         for band in ordered:
             if band.low is not None and band.high is not None and band.low >= band.high:
                 raise ValueError(f"the range {band.label!r} ends where it begins or before")
-        for one, other in pairwise(ordered):
-            if one.high is None or other.low is None or one.high > other.low:
-                raise ValueError(f"the ranges {one.label!r} and {other.label!r} overlap")
+        for each_band, other in pairwise(ordered):
+            if each_band.high is None or other.low is None or each_band.high > other.low:
+                raise ValueError(f"the ranges {each_band.label!r} and {other.label!r} overlap")
         return self
 
     def applies_to(self, column: Column) -> bool:

@@ -113,12 +113,14 @@ class Translate(Conversion):
         meanings = exp.Array(expressions=[exp.Literal.string(line.meaning) for line in self.codes])
         met = template("lower(:c)", c=old) if self.ignore_case else old
         place = template("list_position(:codes, :c)", codes=codes, c=met)
-        found = template("nullif(list_extract(:meanings, CAST(:place AS INTEGER)), '')", meanings=meanings, place=place)
+        expression = template(
+            "nullif(list_extract(:meanings, CAST(:place AS INTEGER)), '')", meanings=meanings, place=place
+        )
         others = {"keep": old, "value": exp.Literal.string(self.instead)}
         lost = template(":c IS NOT NULL AND coalesce(:place, 0) = 0", c=old, place=place)
         value = template(
             "CASE WHEN :place > 0 THEN :found WHEN :c IS NOT NULL THEN :other END",
-            place=place, found=found, c=old, other=others.get(self.others, exp.null()),
+            place=place, found=expression, c=old, other=others.get(self.others, exp.null()),
         )  # fmt: skip
         return Corrected(value, unconverted=None if self.others == "keep" else lost)
 

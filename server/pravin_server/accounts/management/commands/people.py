@@ -39,9 +39,9 @@ class Command(BaseCommand):
     def _do(self, action: str, username: str, options: dict[str, Any]) -> None:
         roles = [role.strip() for role in options["roles"].split(",") if role.strip()]
         if action == "demo":
-            for name, shown, held in DEMO:
+            for name, shown, kept in DEMO:
                 if not User.objects.filter(username=name).exists():
-                    make_user(name, f"merrow-{name}", shown, held)
+                    make_user(name, f"merrow-{name}", shown, kept)
         elif action == "list":
             for person in User.objects.order_by("username"):
                 state = "" if person.is_active else "  (disabled)"
