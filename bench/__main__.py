@@ -95,8 +95,8 @@ def commands(work: Path, records: int, runs: int) -> None:
         "run", [*core, "run", str(HERE / "rulebook.json"), str(table), "--out", str(work / "ours")],
         [*plain, "run", str(table), str(work / "theirs")], runs, lambda: None,
     )  # fmt: skip
-    result = json.loads((work / "ours" / "run.json").read_text())["reconciliation"]
-    print("every record accounted for:", result["balances"], result)
+    reconciliation = json.loads((work / "ours" / "run.json").read_text())["reconciliation"]
+    print("every record accounted for:", reconciliation["balances"], reconciliation)
 
 
 def rulebook(work: Path, records: int, runs: int) -> None:
@@ -107,7 +107,7 @@ def rulebook(work: Path, records: int, runs: int) -> None:
     for _ in range(runs):
         for way, of in timings.items():
             of.append(measure([sys.executable, "-m", "bench.rules", way, str(table)]))
-    middle = {way: [statistics.median(item[what] for item in of) for what in (0, 1)] for way, of in timings.items()}
+    middle = {way: [statistics.median(timing[what] for timing in of) for what in (0, 1)] for way, of in timings.items()}
     for way, (seconds, memory) in middle.items():
         print(
             f"{way:10}{seconds:8.1f} s{memory:8.0f} MB   ours is {middle['pravin'][0] / seconds:.2f} times its time",

@@ -61,8 +61,8 @@ class Killer:
         if part in ("worker", "all"):
             self._kill_all(lambda command: "--queues work" in command)
         if part == "web":
-            results = self._found(lambda command: "gunicorn" in command)
-            self._end(self.chance.choice(results) if results else 0)
+            processes = self._found(lambda command: "gunicorn" in command)
+            self._end(self.chance.choice(processes) if processes else 0)
         if part == "all":
             self._kill_all(lambda command: "gunicorn" in command)
         if part == "backend":
@@ -154,10 +154,10 @@ class Journey:
         self._asked(
             lambda: self.client.upload(self.slug, "a.txt", self.data), lambda: len(self._deliveries()["deliveries"]) > 0
         )
-        result = self._deliveries()["deliveries"]
-        if len(result) != 1:
-            raise Fault(f"one upload made {len(result)} deliveries")
-        self.delivery = result[0]["id"]
+        deliveries = self._deliveries()["deliveries"]
+        if len(deliveries) != 1:
+            raise Fault(f"one upload made {len(deliveries)} deliveries")
+        self.delivery = deliveries[0]["id"]
         self._ended("read", lambda: self.client("POST", f"{self._path}/read"))
 
     def _ran(self, decisions: int) -> None:
@@ -251,9 +251,9 @@ class Journey:
         """Wait until the work has ended; what failed is asked for again, as the page offers."""
         deadline = time.monotonic() + PATIENCE + 20
         while time.monotonic() < deadline:
-            result = self._read(self._path)
-            job = result["job"] or result["last_job"]
-            if not result["job"] and job and job["state"] in OVER:
+            delivery = self._read(self._path)
+            job = delivery["job"] or delivery["last_job"]
+            if not delivery["job"] and job and job["state"] in OVER:
                 if job["kind"] != kind or job["state"] == "done":
                     if is_done():
                         return
@@ -261,7 +261,7 @@ class Journey:
                     self.again[kind] += 1
                     self._asked(again, lambda: False)
             time.sleep(0.1)
-        raise Fault(f"the work ({kind}) is still {result['job']} after {PATIENCE + 20:.0f} s")
+        raise Fault(f"the work ({kind}) is still {delivery['job']} after {PATIENCE + 20:.0f} s")
 
     def _idle(self, name: str) -> None:
         deadline = time.monotonic() + PATIENCE
@@ -278,10 +278,10 @@ class Journey:
         if not self.delivery:
             return
         files = self._read(f"{self._path}/files")
-        requested = hashlib.sha256(self.data).hexdigest()
-        if [file["sha256"] for file in files] != [requested]:
+        expected = hashlib.sha256(self.data).hexdigest()
+        if [file["sha256"] for file in files] != [expected]:
             raise Fault(f"the files are {files}")
-        if hashlib.sha256(self._read(f"{self._path}/files/{files[0]['id']}/bytes")).hexdigest() != requested:
+        if hashlib.sha256(self._read(f"{self._path}/files/{files[0]['id']}/bytes")).hexdigest() != expected:
             raise Fault("the bytes of the file are others")
         if len(self._deliveries()["deliveries"]) != 1:
             raise Fault("the delivery was doubled")
@@ -292,7 +292,7 @@ class Journey:
         return self._read(f"/feeds/{self.slug}")
 
     def _known(self) -> bool:
-        return any(item["slug"] == self.slug for item in self._read("/feeds"))
+        return any(feed["slug"] == self.slug for feed in self._read("/feeds"))
 
     def _revision(self) -> int:
         return int(self._read(f"/feeds/{self.slug}/rulebook")["revision"]["number"])

@@ -61,14 +61,14 @@ def cells_of(finding: Finding, snapshot: Snapshot, work: Path) -> set[Cell]:
 
 def measure(seed: int, tables: int, records: int, show: bool) -> int:
     """Print recall and precision by kind; returns how many kinds miss the mark."""
-    requested: dict[str, set[tuple[int, int, str]]] = defaultdict(set)
-    results: dict[str, set[tuple[int, int, str]]] = defaultdict(set)
+    expected: dict[str, set[tuple[int, int, str]]] = defaultdict(set)
+    pointed: dict[str, set[tuple[int, int, str]]] = defaultdict(set)
     wrong, width = Counter[str](), 0
     with tempfile.TemporaryDirectory(prefix="pravin-findings-") as place:
         work = Path(place)
         for number in range(tables):
             path, truth = write(work, seed, number, records, faults=True)
-            _compare(path, truth, number, requested, results, work, show)
+            _compare(path, truth, number, expected, pointed, work, show)
         for number in range(tables):
             path, _ = write(work, seed, number + 1000, records, faults=False)
             snapshot = snapshot_of(path)
@@ -82,12 +82,12 @@ def measure(seed: int, tables: int, records: int, show: bool) -> int:
     print(f"{'seed ' + str(seed):28}{'cells':>8}{'recall':>9}{'precision':>11}")
     missed = 0
     for kind in MEASURED:
-        true, own_results = requested[kind], results[kind]
-        if not true and not own_results:
+        true, pointed_cells = expected[kind], pointed[kind]
+        if not true and not pointed_cells:
             print(f"{kind:28}{'none made':>8}")
             continue
-        both = len(true & own_results)
-        recall, precision = both / (len(true) or 1), both / (len(own_results) or 1)
+        both = len(true & pointed_cells)
+        recall, precision = both / (len(true) or 1), both / (len(pointed_cells) or 1)
         bad = recall < 0.95 or precision < 0.9
         missed += bad
         print(f"{kind:28}{len(true):>8}{recall:>9.3f}{precision:>11.3f}{'   misses the mark' if bad else ''}")
@@ -109,19 +109,21 @@ def _compare(
     snapshot = snapshot_of(path)
     profile = profile_snapshot(snapshot, work / "scratch", NOW)
     true: dict[str, set[Cell]] = defaultdict(set)
-    fields: dict[str, set[Cell]] = defaultdict(set)
+    pointed_cells: dict[str, set[Cell]] = defaultdict(set)
     for entry in truth.entries:
         true[str(entry["kind"])].add((int(str(entry["row"])), str(entry["column"])))
     if profile.unjudged:
         sys.exit(f"not judged: {profile.unjudged}")
     for finding in profile.findings:
         if finding.kind in MEASURED:
-            fields[finding.kind] |= cells_of(finding, snapshot, work)
+            pointed_cells[finding.kind] |= cells_of(finding, snapshot, work)
     # cells of shifted records and header rows are not what a column's findings are measured by
     spoiled = {row for kind in (*OF_RECORDS, "near duplicates") for row, _ in true[kind]}
     for kind in MEASURED:
         mine = {cell for cell in true[kind] if kind in (*OF_RECORDS, "near duplicates") or cell[0] not in spoiled}
-        theirs = {cell for cell in fields[kind] if kind in (*OF_RECORDS, "near duplicates") or cell[0] not in spoiled}
+        theirs = {
+            cell for cell in pointed_cells[kind] if kind in (*OF_RECORDS, "near duplicates") or cell[0] not in spoiled
+        }
         wanted[kind] |= {(number, *cell) for cell in mine}
         found[kind] |= {(number, *cell) for cell in theirs}
         if show:

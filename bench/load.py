@@ -34,11 +34,11 @@ def prepared(client: Client, records: int) -> int:
         b"%d|Site %d|%d.%d|2024-%02d-%02d| note %d\n" % (n, n % 40, n % 20, n % 10, n % 12 + 1, n % 28 + 1, n % 997)
         for n in range(records)
     )
-    result = client.upload("load", "load.txt", b"id|site|ph|day|note\n" + b"".join(rows))
+    delivery = client.upload("load", "load.txt", b"id|site|ph|day|note\n" + b"".join(rows))
     client("PUT", "/feeds/load/rulebook", {"based_on": 0, "change": "first", "rules": RULES})
-    wait(client, result["job"]["id"])
-    wait(client, client("POST", f"/deliveries/{result['id']}/runs")["job"]["id"])
-    return int(result["id"])
+    wait(client, delivery["job"]["id"])
+    wait(client, client("POST", f"/deliveries/{delivery['id']}/runs")["job"]["id"])
+    return int(delivery["id"])
 
 
 def wait(client: Client, job: int) -> None:
@@ -53,7 +53,7 @@ def pages(delivery: int, records: int, chance: random.Random) -> tuple[str, str,
     base = f"/deliveries/{delivery}"
     column = chance.choice(("site", "ph", "day", "note"))
     from_ = chance.randrange(0, records - 200, 200)
-    results: tuple[tuple[str, str, str, Any], ...] = (
+    requests: tuple[tuple[str, str, str, Any], ...] = (
         ("feeds", "GET", "/feeds", None), ("delivery", "GET", base, None), ("profile", "GET", f"{base}/profile", None),
         ("findings", "GET", f"{base}/findings", None), ("records", "GET", f"{base}/records?offset={from_}&limit=200", None),
         ("records, sorted", "GET", f"{base}/records?offset=0&limit=200&sort={column}", None),
@@ -61,7 +61,7 @@ def pages(delivery: int, records: int, chance: random.Random) -> tuple[str, str,
         ("quarantined", "GET", f"{base}/quarantine/records?offset=0&limit=100", None), ("release", "GET", f"{base}/release", None),
         ("rules", "GET", "/feeds/load/rulebook", None), ("activity", "GET", "/activity", None),
     )  # fmt: skip
-    return chance.choice(results)
+    return chance.choice(requests)
 
 
 def memory(var: Path) -> float:
@@ -109,13 +109,13 @@ def main(people: int, minutes: float, records: int) -> int:
             while time.monotonic() < until:
                 time.sleep(min(10, minutes * 6))
                 kept.append(memory(Path(folder)))
-            for item in running:
-                item.result()
-    every = sorted(seconds for item in timings.values() for seconds in item)
+            for times in running:
+                times.result()
+    every = sorted(seconds for times in timings.values() for seconds in times)
     print(f"{people} people, {len(every):,} pages on {records:,} records: {len(errors)} errors")
-    for name, item in sorted(timings.items()):
+    for name, times in sorted(timings.items()):
         print(
-            f"  {name:<16} {len(item):>5}  median {statistics.median(item) * 1000:6.0f} ms  95 % {quantile(item):6.0f} ms"
+            f"  {name:<16} {len(times):>5}  median {statistics.median(times) * 1000:6.0f} ms  95 % {quantile(times):6.0f} ms"
         )
     print(
         f"  {'all':<16} {len(every):>5}  median {statistics.median(every) * 1000:6.0f} ms  95 % {quantile(every):6.0f} ms"

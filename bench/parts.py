@@ -51,8 +51,8 @@ def said(name: str, seconds: float, about: str = "") -> None:
 
 def timed(make: Callable[[], T]) -> tuple[float, T]:
     begun = time.perf_counter()
-    result = make()
-    return time.perf_counter() - begun, result
+    part = make()
+    return time.perf_counter() - begun, part
 
 
 def profile(snapshot: Snapshot, scratch: Path) -> Profile:
@@ -83,7 +83,7 @@ def main() -> None:
             timed(lambda f=filters, s=sort, o=offset: read_page(Stage(snapshot), f, s, False, o, 200, work / "scratch"))
             for _ in range(TIMES)
         ]  # fmt: skip
-        said(name, statistics.median(item[0] for item in timings), f"  {timings[0][1].total:>12,} records")
+        said(name, statistics.median(timing[0] for timing in timings), f"  {timings[0][1].total:>12,} records")
     panels = [
         Panel(name="reading_0", show="bars", chosen=of("reading_0", "within", "", "7", "8")),
         Panel(name="sampled_on", show="bars"), Panel(name="place_0"), Panel(name="count_0", show="bars"),

@@ -38,10 +38,10 @@ def run(path: Path, out: Path) -> None:
     failed = failed.mask(frame["place_0"].isna(), failed + "place_0 is missing; ")
     failed = failed.mask(frame["sample_id"].duplicated(keep=False), failed + "sample_id occurs more than once; ")
     failed = failed.mask(~frame["sample_id"].str.fullmatch("WQ-[0-9]{8}"), failed + "sample_id does not match; ")
-    kept = failed != ""
+    quarantined = failed != ""
     out.mkdir(parents=True, exist_ok=True)
-    frame[~kept].to_csv(out / "ready.csv", index=False)
-    frame[kept].assign(reasons=failed[kept]).to_csv(out / "quarantined.csv", index=False)
+    frame[~quarantined].to_csv(out / "ready.csv", index=False)
+    frame[quarantined].assign(reasons=failed[quarantined]).to_csv(out / "quarantined.csv", index=False)
 
 
 if __name__ == "__main__":

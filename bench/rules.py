@@ -30,16 +30,16 @@ FEW: Checks = (14, ["sample_id", "sampled_on", PLACES[7], "count_0", "count_1"])
 def rules(checks: Checks = MANY) -> list[dict[str, Any]]:
     """The rulebook: 40 corrections and 20 checks."""
     high, needed = checks
-    results: list[dict[str, Any]] = [
+    rules: list[dict[str, Any]] = [
         {"kind": "trim-spaces", "columns": [], "collapse": True},
         {"kind": "missing-tokens", "columns": [], "tokens": ["n/a", "-"]},
     ]
-    results += [{"kind": "letter-case", "columns": [name], "letters": "words"} for name in PLACES[:5]]
-    results += [
+    rules += [{"kind": "letter-case", "columns": [name], "letters": "words"} for name in PLACES[:5]]
+    rules += [
         {"kind": "replace-text", "columns": [name], "find": "Above", "replacement": "above"} for name in PLACES[:4]
     ]
-    results += [{"kind": "extract", "columns": [PLACES[5]], "which": "before", "mark": ","}]
-    results += [
+    rules += [{"kind": "extract", "columns": [PLACES[5]], "which": "before", "mark": ","}]
+    rules += [
         {
             "kind": "translate",
             "columns": [PLACES[6]],
@@ -49,26 +49,26 @@ def rules(checks: Checks = MANY) -> list[dict[str, Any]]:
         {"kind": "insert-text", "columns": [PLACES[8]], "insert": "at ", "place": "start"},
         {"kind": "split-column", "column": "sample_id", "mark": "-", "into": ["series", "number"]},
     ]
-    results += [{"kind": "to-number", "columns": [name]} for name in READINGS]
-    results += [
+    rules += [{"kind": "to-number", "columns": [name]} for name in READINGS]
+    rules += [
         {"kind": "to-number", "columns": COUNTS, "whole": True},
         {"kind": "to-date", "columns": ["sampled_on"], "formats": ["%Y-%m-%d"]},
     ]
-    results += [{"kind": "scale-values", "columns": [name], "factor": 0.1, "low": "14"} for name in READINGS[:3]]
-    results += [{"kind": "round-numbers", "columns": [name], "places": 2} for name in READINGS[:4]]
-    results += [
+    rules += [{"kind": "scale-values", "columns": [name], "factor": 0.1, "low": "14"} for name in READINGS[:3]]
+    rules += [{"kind": "round-numbers", "columns": [name], "places": 2} for name in READINGS[:4]]
+    rules += [
         {"kind": "compute", "columns": ["sum_of_two"], "formula": "reading_0 + reading_1"},
         {"kind": "date-part", "column": "sampled_on", "part": "month", "into": "month"},
         {"kind": "remove-duplicates", "columns": ["sample_id"]},
     ]
-    results += [{"kind": "in-range", "columns": [name], "low": "0", "high": f"{high:g}"} for name in READINGS]
-    results += [{"kind": "required", "columns": [name]} for name in needed]
-    results += [
+    rules += [{"kind": "in-range", "columns": [name], "low": "0", "high": f"{high:g}"} for name in READINGS]
+    rules += [{"kind": "required", "columns": [name]} for name in needed]
+    rules += [
         {"kind": "unique", "columns": ["sample_id"]},
         {"kind": "matches-pattern", "columns": ["sample_id"], "pattern": "WQ-[0-9]{8}"},
         {"kind": "holds", "columns": ["count_0"], "formula": "count_0 + count_1 < 9990"},
     ]
-    return [{**rule, "id": f"r{number}"} for number, rule in enumerate(results, start=1)]
+    return [{**rule, "id": f"r{number}"} for number, rule in enumerate(rules, start=1)]
 
 
 def by_pandas(path: Path, out: Path, checks: Checks = MANY) -> float:

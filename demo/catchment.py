@@ -35,15 +35,15 @@ def write_catchment(folder: Path, seed: int, weeks: int = 52, sites: int = 46) -
     nitrate = 2 + 3 * rng.random(sites)[site] + rng.normal(0, 0.5, n)
     risk = 0.34 * (temperature - 14) + 9 * (phosphate - 0.2) + 1.1 * lake[site] - 0.06 * flow + rng.normal(0, 1, n)
     bloom = risk > 1.1
-    day = [date(2023, 1, 2) + timedelta(weeks=int(item)) for item in week]
+    day = [date(2023, 1, 2) + timedelta(weeks=int(number)) for number in week]
     columns: dict[str, list[str]] = {
         "row_key": [f"CF-{seed:02d}-{at:06d}" for at in range(n)],
-        "site_code": [f"WQ-{417 + item:04d}" for item in site],
-        "site_name": [f"Merrow station {item + 1}" for item in site],
+        "site_code": [f"WQ-{417 + number:04d}" for number in site],
+        "site_name": [f"Merrow station {number + 1}" for number in site],
         "week_start": [each_day.isoformat() for each_day in day],
-        "week_of_year": [str(item + 1) for item in week],
+        "week_of_year": [str(number + 1) for number in week],
         "month": [str(each_day.month) for each_day in day],
-        TARGET: ["yes" if item else "no" for item in bloom],
+        TARGET: ["yes" if blooms else "no" for blooms in bloom],
     }
 
     def put(name: str, values: np.ndarray, digits: int = 2, missing: float = 0.0) -> None:  # type: ignore[type-arg]
@@ -59,7 +59,7 @@ def write_catchment(folder: Path, seed: int, weeks: int = 52, sites: int = 46) -
     put("area_km2", area[site], 1)
     put("area_ha", area[site] * 100, 0)
     put("slope", slope[site], 2)
-    columns["lake_above"] = ["yes" if lake[item] else "no" for item in site]
+    columns["lake_above"] = ["yes" if lake[number] else "no" for number in site]
     put("phosphate", phosphate, 3, 0.05)
     put("phosphate_ug", phosphate * 1000, 0, 0.05)
     put("nitrate", nitrate, 2, 0.05)
@@ -71,19 +71,19 @@ def write_catchment(folder: Path, seed: int, weeks: int = 52, sites: int = 46) -
         put(f"rain_{lag}w_ago", np.roll(rain, lag), 1)
         put(f"flow_{lag}w_ago", np.roll(flow, lag), 3, 0.04)
     columns["bloom_class_confirmed"] = [
-        "" if not item else "severe" if level > 2.5 else "moderate" for item, level in zip(bloom, risk, strict=True)
+        "" if not blooms else "severe" if level > 2.5 else "moderate" for blooms, level in zip(bloom, risk, strict=True)
     ]
     put("toxin_level", np.where(bloom, rng.gamma(4, 2, n), rng.gamma(1, 0.1, n)), 2)
     put("closure_days", np.where(bloom, rng.integers(1, 15, n), 0), 0)
     put("chlorophyll_next_week", np.where(bloom, rng.normal(42, 6, n), rng.normal(9, 4, n)), 1)
-    fields = dict(zip(CONSTANT, ("Merrowland", "MD-2", "4.1", "Merrow", "float", ""), strict=True))
+    constants = dict(zip(CONSTANT, ("Merrowland", "MD-2", "4.1", "Merrow", "float", ""), strict=True))
     for name in CONSTANT:
-        columns[name] = [fields[name]] * n
+        columns[name] = [constants[name]] * n
     for at, name in enumerate(SPARSE):
         put(name, rng.gamma(2, 3, n), 1, 0.93 + at * 0.01)
     columns["checksum"] = [f"{value:08x}" for value in rng.choice(2**32, n, replace=False)]
     columns["exported_at"] = [f"2024-01-05 {at // 3600:02d}:{at // 60 % 60:02d}:{at % 60:02d}" for at in range(n)]
-    columns["crew"] = [("North", "South", "Harbour", "Estuary")[item % 4] for item in site]
+    columns["crew"] = [("North", "South", "Harbour", "Estuary")[number % 4] for number in site]
     columns["light"] = list(rng.choice(["clear", "hazy", "overcast"], n, p=[0.5, 0.2, 0.3]))
     for band in range(1, 81 - len(columns)):
         put(f"band_{band:02d}", rng.normal(0.4, 0.1, n) + 0.02 * season, 4, 0.03)

@@ -155,15 +155,15 @@ def _accepted(
     damaged: Counter[str] = Counter()
     for row in rows:
         at = row["__record"] - 1
-        kept = row["__state"] in ("quarantined", "removed")
+        set_aside = row["__state"] in ("quarantined", "removed")
         for column in columns:
             now, entry = row.get(column.name), original.get((at, column.name))
             if entry is not None and entry["kind"] != TWIN:
-                answer = _answer(now, kept, str(entry["clean"]), column.cells[at])
+                answer = _answer(now, set_aside, str(entry["clean"]), column.cells[at])
                 tally.done[str(entry["kind"])][answer] += 1
                 if entry["clean"] != LOST:
                     tally.repairable[answer] += 1
-            elif not _same(now, column.cells[at]) or (kept and at not in dirty_rows):
+            elif not _same(now, column.cells[at]) or (set_aside and at not in dirty_rows):
                 tally.good["damaged"] += 1
                 damaged[column.name] += 1
             else:
@@ -205,10 +205,10 @@ def _report(tally: Tally) -> int:
     missed = 0
     print(f"{'':34}{'cells':>8}{'recall':>9}{'precision':>11}{''.join(f'{state:>13}' for state in ANSWERS)}")
     for kind in sorted(tally.true.keys() - {TWIN, OPAQUE}):
-        true, results = tally.true[kind], tally.pointed[kind]
-        seen = results.union(*(tally.pointed[other] for other in ALSO.get(kind, ())))
+        true, pointed = tally.true[kind], tally.pointed[kind]
+        seen = pointed.union(*(tally.pointed[other] for other in ALSO.get(kind, ())))
         recall = len(true & seen) / (len(true) or 1)
-        precision = len(every & results) / (len(results) or 1)
+        precision = len(every & pointed) / (len(pointed) or 1)
         done = tally.done[kind]
         shares = "".join(f"{done[state] / (done.total() or 1):>13.3f}" for state in ANSWERS)
         bad = recall < 0.95 or precision < 0.9

@@ -181,8 +181,8 @@ def _run(options: argparse.Namespace) -> int:
         near = RunContext(references=references_of(options.reference, work, limits), delivered_on=day)
         outcome = run_rulebook(snapshot, rulebook, work / "result", limits=limits, context=near)
         _write_all(options, work, snapshot, rulebook, outcome, limits)
-    fields = _run_json(snapshot, rulebook, outcome)
-    (options.out / "run.json").write_text(json.dumps(fields, indent=2, ensure_ascii=False) + "\n")
+    report = _run_json(snapshot, rulebook, outcome)
+    (options.out / "run.json").write_text(json.dumps(report, indent=2, ensure_ascii=False) + "\n")
     r = outcome.reconciliation
     print(f"{r.delivered:,} delivered + {r.added:,} added = {r.ready + r.corrected:,} ready ({r.corrected:,} corrected)"
           f" + {r.quarantined:,} quarantined + {r.removed:,} removed + {r.rejected:,} rejected lines")  # fmt: skip

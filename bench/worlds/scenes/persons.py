@@ -32,7 +32,7 @@ def persons(rng: random.Random, rows: int) -> list[Field]:
     wide = f"{rng.randint(4, 9):02d}"
     return [
         Field("customer id", "code", [f"K{n}" for n in rng.sample(range(100_000, 999_999), rows)]),
-        Field("forename", "name", [text for text, _ in named]),
+        Field("forename", "name", [forename for forename, _ in named]),
         Field("surname", "name", [other for _, other in named]),
         Field("birth date", "date", [f"{day(rng, dt.date(1940, 1, 1), 24_000):{form}}" for _ in range(rows)], form),
         Field("mail", "email", [f"{a}.{b}{rng.randrange(9)}@{word(rng)}.example".lower() for a, b in named]),

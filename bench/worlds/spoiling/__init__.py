@@ -90,13 +90,13 @@ def _spoil_column(
     rng: random.Random, column: Field, faults: list[Fault], rows: int, touched: set[int], truth: Truth
 ) -> None:
     for fault in rng.sample(faults, min(len(faults), rng.choice((0, 1, 1, 2, 2, 3)))):
-        requested = max(3, int(rows * rng.choice((0.002, 0.005, 0.01, 0.02, 0.05))))
+        cells = max(3, int(rows * rng.choice((0.002, 0.005, 0.01, 0.02, 0.05))))
         start = rng.randrange(rows)
         in_runs = rng.random() < 0.2
-        places = [(start + at) % rows for at in range(requested * 3)] if in_runs else rng.sample(range(rows), rows)
+        places = [(start + at) % rows for at in range(cells * 3)] if in_runs else rng.sample(range(rows), rows)
         done = 0
         for row in places:
-            if done >= requested:
+            if done >= cells:
                 break
             clean = column.cells[row]
             if row in touched:

@@ -35,7 +35,7 @@ def of_amount(rng: random.Random, column: Field, columns: list[Field]) -> list[F
     """The number of another unit."""
     units = columns[5].cells
     factor = {("ml", "l"): 1000, ("l", "m³"): 1000, ("l", "ml"): 1 / 1000, ("m³", "l"): 1 / 1000}
-    shown = {unit: [other for text, other in factor if text == unit] for unit in set(units)}
+    shown = {unit: [other for given_unit, other in factor if given_unit == unit] for unit in set(units)}
 
     def other_unit(rng: random.Random, row: int) -> str | None:
         other = rng.choice(shown[units[row]])

@@ -240,7 +240,7 @@ def _computed_distinct(builder: PlanBuilder, number: int, cell_changes: list[_Ce
 
 def _windows(builder: PlanBuilder, cell_changes: Sequence[_CellChange]) -> list[exp.Expr]:
     """What was found by looking at other records, still to be passed on."""
-    known = {item.name for item in builder.everything()}
+    known = {known_column.name for known_column in builder.everything()}
     return [
         change.cell.value
         for change in cell_changes

@@ -68,7 +68,7 @@ def selected(shown: Iterable[exp.Expr], source: exp.Expr) -> exp.Select:
 
 
 def _shown(cell: ExprNode, level: int, name: str = "") -> exp.Expr:
-    result = cell.level == level and cell.value is not None
-    if not result and not name:
+    is_computed = cell.level == level and cell.value is not None
+    if not is_computed and not name:
         return col(cell.name)
-    return exp.alias_(cell.written() if result else col(cell.name), name or cell.name, quoted=True, copy=False)
+    return exp.alias_(cell.written() if is_computed else col(cell.name), name or cell.name, quoted=True, copy=False)

@@ -156,9 +156,9 @@ class Watch:
             running = {threads.submit(con.execute, sql(statement)): con for con, statement in work}
             while running:
                 done, _ = wait(running, self._interval, FIRST_COMPLETED)
-                failed += [error for error in (item.exception() for item in done) if error is not None]
-                for item in done:
-                    del running[item]
+                failed += [error for error in (future.exception() for future in done) if error is not None]
+                for future in done:
+                    del running[future]
                 if not failed and not cancelled and running and self._beat is not None:
                     shares = [max(0.0, con.query_progress() / 100) for con in running.values()]
                     cancelled = not self._beat((len(work) - len(running) + sum(shares)) / len(work))

@@ -118,14 +118,14 @@ def marks_of(texts: Texts) -> Any:
     array, data, offsets = plain(texts)
     starts, ends = offsets[:-1], offsets[1:]
     filled = ends > starts
-    result = np.zeros(len(array), dtype=np.int32)
+    marks = np.zeros(len(array), dtype=np.int32)
     if filled.any():
         classes = np.append(_MARKS[data], np.int32(0))
         # a text of no characters would be given the class at its place, so only filled ones are looked at
-        result[filled] = np.bitwise_or.reduceat(classes, starts[filled])
+        marks[filled] = np.bitwise_or.reduceat(classes, starts[filled])
         outer = _SPACES[data[starts[filled]]] | _SPACES[data[ends[filled] - 1]]
-        result[filled] |= np.where(outer, np.int32(Mark.OUTER_SPACE), np.int32(0))
-    return pa.array(result)
+        marks[filled] |= np.where(outer, np.int32(Mark.OUTER_SPACE), np.int32(0))
+    return pa.array(marks)
 
 
 def words_of(texts: Texts) -> Any:
@@ -133,14 +133,14 @@ def words_of(texts: Texts) -> Any:
     array, data, offsets = plain(texts)
     starts, ends = offsets[:-1], offsets[1:]
     filled = ends > starts
-    result = np.zeros(len(array), dtype=np.int32)
+    marks = np.zeros(len(array), dtype=np.int32)
     if filled.any():
         inside = ~_SPACES[data]
         begins = inside.copy()
         begins[1:] &= ~inside[:-1]
         begins[starts[filled]] = inside[starts[filled]]
-        result[filled] = np.add.reduceat(np.append(begins, False).astype(np.int32), starts[filled])
-    return pa.array(result)
+        marks[filled] = np.add.reduceat(np.append(begins, False).astype(np.int32), starts[filled])
+    return pa.array(marks)
 
 
 def plain(texts: Texts) -> tuple[Any, Numbers, Numbers]:

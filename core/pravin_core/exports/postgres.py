@@ -72,10 +72,10 @@ def translated(query: exp.Expr) -> str:
     tree = _ByName().parse(sql(query))[0]
     assert tree is not None
     for node in reversed(list(tree.bfs())):  # parts first, then the whole
-        result = _put(node)
-        if result is not node:
-            tree = result if node is tree else tree
-            node.replace(result)
+        written = _put(node)
+        if written is not node:
+            tree = written if node is tree else tree
+            node.replace(written)
     text: str = tree.sql(dialect="postgres")
     return text
 

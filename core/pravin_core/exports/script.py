@@ -122,8 +122,8 @@ def _filled(
             text = text.select(*cells, append=False)
         book[f"{name}_text"] = sql(text)
     source = inspect.getsource(standalone)
-    own_text = pprint.pformat(book, width=110, sort_dicts=False)
-    return _PLACE.sub(lambda _: f"BOOK: dict[str, Any] = {own_text}", source, count=1)
+    rules_text = pprint.pformat(book, width=110, sort_dicts=False)
+    return _PLACE.sub(lambda _: f"BOOK: dict[str, Any] = {rules_text}", source, count=1)
 
 
 def _reference(name: str, columns: Sequence[Any], source: exp.Expr, folders: Sequence[Path]) -> dict[str, Any]:

@@ -110,7 +110,7 @@ def _unread(one: Column, plan: Plan) -> exp.Expr:
 
 def steps(compiled_: Compiled) -> list[StepText]:
     """The steps in order, in DuckDB's dialect, laid out to be read."""
-    fields = {number: f"{number}. {sentence_of(rule)}" for number, rule in compiled_.plan.rules}
+    sentences = {number: f"{number}. {sentence_of(rule)}" for number, rule in compiled_.plan.rules}
     first = "The table as it was delivered."
     last = "Checks, reasons and the state of each record."
     step_texts: list[StepText] = []
@@ -130,7 +130,7 @@ def steps(compiled_: Compiled) -> list[StepText]:
             step_texts.append(
                 StepText(
                     step.rule,
-                    fields.get(step.rule, last if step_texts else first),
+                    sentences.get(step.rule, last if step_texts else first),
                     step.name,
                     f"{commented(step.name)}\n{text}",
                 )

@@ -46,11 +46,11 @@ _ALREADY = {"to_number": NUMBER, "to_date": DATE, "to_moment": MOMENT}  # what c
 def call(checking: Checking, node: exp.Expr) -> Typed:
     """A call of a function of the catalogue."""
     assert isinstance(node, exp.Anonymous)
-    name, own_arguments = node.name.lower(), node.expressions
+    name, parts = node.name.lower(), node.expressions
     function = FUNCTIONS.get(FORMER_NAMES.get(name, name))
     if function is None:
         raise checking.wrong(node, f"There is no function “{node.name}”.", _instead(name))
-    arguments = _matched(checking, node, function, own_arguments)
+    arguments = _matched(checking, node, function, parts)
     if exact := _called_exactly(checking, name, [part for part, _ in arguments]):
         return exact
     if (already := _ALREADY.get(name)) and (first := checking.of(arguments[0][0])).type == already:

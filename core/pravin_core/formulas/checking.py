@@ -109,9 +109,9 @@ class Checking:
                 f"“{self.text[start:end][:60]}” cannot be used in a formula.",
                 "Use columns, texts, numbers, operators and the listed functions.",
             )
-        result = part.make(self, node)
-        self._known[id(node)] = result
-        return Typed(result.made.copy(), result.type, None if result.exact is None else result.exact.copy())
+        typed = part.make(self, node)
+        self._known[id(node)] = typed
+        return Typed(typed.made.copy(), typed.type, None if typed.exact is None else typed.exact.copy())
 
     def fitting(self, node: exp.Expr, wanted: str, what: str) -> exp.Expr:
         """The expression of a part that must have a type."""
@@ -126,25 +126,25 @@ class Checking:
     def alike(self, nodes: Sequence[exp.Expr], what: str) -> tuple[list[exp.Expr], str]:
         """The expressions of parts that must all have one type, and that type."""
         typed = [self.of(node) for node in nodes]
-        types = {item.type for item in typed} - {MISSING}
+        types = {operand.type for operand in typed} - {MISSING}
         if EXACT in types and types <= {NUMBER, EXACT}:
-            exact = [item.made if item.type == MISSING else item.as_exact for item in typed]
+            exact = [operand.made if operand.type == MISSING else operand.as_exact for operand in typed]
             if None not in exact:
-                return [item for item in exact if item is not None], EXACT
-            return [exp.cast(item.made, "DOUBLE") for item in typed], NUMBER
+                return [operand for operand in exact if operand is not None], EXACT
+            return [exp.cast(operand.made, "DOUBLE") for operand in typed], NUMBER
         if types == {DATE, MOMENT}:
-            return [exp.cast(item.made, "TIMESTAMP") for item in typed], MOMENT
+            return [exp.cast(operand.made, "TIMESTAMP") for operand in typed], MOMENT
         if len(types) > 1:
-            first = next(item.type for item in typed if item.type != MISSING)
-            other = next(at for at, item in enumerate(typed) if item.type not in (first, MISSING))
-            texts = sum(item.type == TEXT for item in typed)
+            first = next(operand.type for operand in typed if operand.type != MISSING)
+            other = next(at for at, operand in enumerate(typed) if operand.type not in (first, MISSING))
+            texts = sum(operand.type == TEXT for operand in typed)
             if first == TEXT and texts == 1 and not isinstance(nodes[0], exp.Literal):  # a text can be read otherwise
                 first, other = typed[other].type, 0
             raise self.wrong(
                 nodes[other], f"{what} needs things of one kind; this is {WORDS[typed[other].type]}, beside it stands {WORDS[first]}.",
                 HOW.get((typed[other].type, first)) or HOW.get((first, typed[other].type)) or "Write both as the same kind.",
             )  # fmt: skip
-        return [item.made for item in typed], next(iter(types), MISSING)
+        return [operand.made for operand in typed], next(iter(types), MISSING)
 
 
 def excerpt(node: exp.Expr) -> str:

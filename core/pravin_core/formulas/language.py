@@ -51,14 +51,14 @@ def parse(text: str, columns: Sequence[Column]) -> Formula:
     typed = checking.of(tree)
     if typed.type == LIST:
         raise checking.wrong(tree, "The result is a list.", "join_items(…, ', ') writes a list as one text.")
-    result = typed.made
+    expression = typed.made
     if typed.type == TEXT:
-        result = template("nullif(:x, '')", x=result)
+        expression = template("nullif(:x, '')", x=expression)
     elif typed.type == NUMBER:
-        result = template("CASE WHEN isfinite(:x) THEN :x END", x=result)
+        expression = template("CASE WHEN isfinite(:x) THEN :x END", x=expression)
     elif typed.type == MISSING:
-        result = exp.cast(result, "VARCHAR")
-    return Formula(result, AS_COLUMNS[typed.type], tuple(checking.read))
+        expression = exp.cast(expression, "VARCHAR")
+    return Formula(expression, AS_COLUMNS[typed.type], tuple(checking.read))
 
 
 def condition(text: str, columns: Sequence[Column]) -> Formula:

@@ -77,7 +77,7 @@ def read(text: str) -> exp.Expr:
 def _depth(tree: exp.Expr) -> int:
     level, depth = [tree], 0
     while level:
-        level, depth = [part for item in level for part in item.iter_expressions()], depth + 1
+        level, depth = [part for node in level for part in node.iter_expressions()], depth + 1
     return depth
 
 
@@ -133,14 +133,14 @@ _SLIPS = (
 
 
 def _unreadable(text: str, error: ParseError) -> FormulaError:
-    own_error = error.errors[0] if error.errors else {}
-    end = int(own_error.get("col") or len(text))
-    mark = str(own_error.get("highlight") or "")
+    first = error.errors[0] if error.errors else {}
+    end = int(first.get("col") or len(text))
+    mark = str(first.get("highlight") or "")
     start = max(0, end - len(mark))
     if text[start:end] != mark:
         start = text.find(mark) if mark and mark in text else max(0, end - 1)
         end = start + max(1, len(mark))
-    if "Required keyword" in str(own_error.get("description")):
+    if "Required keyword" in str(first.get("description")):
         return FormulaError(
             f"Something is missing after “{mark}”.", start=start, end=end, advice="Write what it works on."
         )

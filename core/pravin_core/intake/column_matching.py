@@ -176,8 +176,8 @@ def _same_size(one: float | None, other: float | None) -> float:
 
 
 def _middle(numbers: Sequence[str]) -> float | None:
-    results = sorted(_read(text) for text in numbers)
-    return results[len(results) // 2] if results else None
+    numbers_read = sorted(_read(text) for text in numbers)
+    return numbers_read[len(numbers_read) // 2] if numbers_read else None
 
 
 def _read(text: str) -> float:

@@ -174,14 +174,14 @@ class ColumnValues:
         """The values that match a pattern, of some kinds, holding any of some marks; most frequent first."""
         if marks and not self.count_where(marks):
             return Matches(0, 0, ())
-        fields = {"pattern": pattern, "marks": int(marks), "kinds": list(kinds), "most": MATCHES}
-        rows = self.ask(_MATCHING, fields)
+        parameters = {"pattern": pattern, "marks": int(marks), "kinds": list(kinds), "most": MATCHES}
+        rows = self.ask(_MATCHING, parameters)
         return Matches(rows[0][2], rows[0][3], tuple((v, n) for v, n, *_ in rows)) if rows else Matches(0, 0, ())
 
     def match_rate(self, pattern: str) -> float:
         """The share of at most 200 of the different values that match: a cheap look before all are searched."""
-        result = pc.sum(pc.match_substring_regex(self._few, pattern)).as_py()
-        return float(result or 0) / max(1, len(self._few))
+        matches = pc.sum(pc.match_substring_regex(self._few, pattern)).as_py()
+        return float(matches or 0) / max(1, len(self._few))
 
     @cached_property
     def _few(self) -> Any:
@@ -217,8 +217,8 @@ class ColumnValues:
     @cached_property
     def numbers(self) -> tuple[np.ndarray[Any, Any], np.ndarray[Any, Any]]:
         """The different numbers in rising order (float64) and the cells of each (int64)."""
-        fields = {"comma": self.decimal_mark == ",", "outer": int(Mark.OUTER_SPACE)}
-        results = self.con.execute(_NUMBERS, fields).fetchnumpy()
+        parameters = {"comma": self.decimal_mark == ",", "outer": int(Mark.OUTER_SPACE)}
+        results = self.con.execute(_NUMBERS, parameters).fetchnumpy()
         values, cells = np.asarray(results["number"], dtype=float), np.asarray(results["n"], dtype=np.int64)
         if len(values) == 0:
             return values, cells

@@ -220,5 +220,5 @@ def _by_values(values: ColumnValues, other: ColumnValues) -> tuple[list[Class], 
     table = np.array([[c.first for c in classes], [c.second for c in classes]])
     if len(classes) < 2 or not table.sum(axis=1).all():
         return classes, ("chi-squared", None, None)
-    result = stats.chi2_contingency(table, correction=False)
-    return classes, ("chi-squared", float(result.statistic), float(result.pvalue))
+    test = stats.chi2_contingency(table, correction=False)
+    return classes, ("chi-squared", float(test.statistic), float(test.pvalue))

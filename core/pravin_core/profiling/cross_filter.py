@@ -210,8 +210,8 @@ class _Looking:
         bars = []
         for at, (low, high) in enumerate(zip(scale.lows, scale.highs, strict=True)):
             every, now, levels = rows.get(at, none)
-            text = low if low == high else f"{low} to {high}"
-            bars.append(Bar(label=text, low=low, high=high, every=every, now=now, levels=tuple(levels)))
+            label = low if low == high else f"{low} to {high}"
+            bars.append(Bar(label=label, low=low, high=high, every=every, now=now, levels=tuple(levels)))
         return Shown(name=panel.name, of=scale.of, bars=tuple(bars), aside=int(rows.get(None, none)[0]))
 
 

@@ -179,7 +179,7 @@ def _of_table(table: TableStudy, unjudged: list[str], threads: int) -> list[Find
 
     with ThreadPoolExecutor(max_workers=threads) as pool:
         results = [pool.submit(copy_context().run, judge, module) for module in OF_TABLES]
-        return [finding for item in results for finding in item.result()]
+        return [finding for future in results for finding in future.result()]
 
 
 def _opening(finding: Finding, table: TableStudy) -> Finding:

@@ -42,7 +42,7 @@ def _sort_of(rule: Rule) -> str:
     """How the records that a rule touched are told: by its counts, its check, or by what came and went."""
     if isinstance(rule, TableCorrection):
         return "tracing" if rule.adds_records else "column" if rule.corrects else "table"
-    return next((text for sort, text in _SORTS.items() if isinstance(rule, sort)), "table")
+    return next((name for sort, name in _SORTS.items() if isinstance(rule, sort)), "table")
 
 
 @dataclass(frozen=True)
@@ -133,8 +133,8 @@ def find_records(
     operations = any(filter_.uses_operations() for filter_ in filters)
     with kept_engine(stage.folders, spills, limits, operations) as con, _answered():
         order = names.PLACE if stage.outcome is not None and stage.outcome.ordered else RECORD
-        result = con.execute(sql(query.order_by(column(order)))).fetchnumpy()["record"]
-    return np.asarray(result, dtype=np.int64)
+        records = con.execute(sql(query.order_by(column(order)))).fetchnumpy()["record"]
+    return np.asarray(records, dtype=np.int64)
 
 
 @contextmanager
@@ -202,12 +202,12 @@ def _put_originals(con: Connection, stage: Stage, rows: list[dict[str, Any]], nu
     originals = {row["record"]: row["cells"] for row in _rows(con, query, numbers)}
     place = {name: position for position, name in enumerate(stage.snapshot.columns)}
     there = stage.outcome.delivered if stage.outcome else {}
-    requested = [(place.get(there.get(name, name)), kind) for name, kind in stage.types.items()]
+    shown = [(place.get(there.get(name, name)), kind) for name, kind in stage.types.items()]
     for row in rows:
         delivered = originals.get(row["record"], [])  # a record that a rule added was not delivered
         row["originals"] = [
             None if at is None or not delivered or _alike(delivered[at], now, kind) else delivered[at] or ""
-            for (at, kind), now in zip(requested, row["cells"], strict=True)
+            for (at, kind), now in zip(shown, row["cells"], strict=True)
         ]
 
 

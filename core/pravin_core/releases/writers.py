@@ -92,8 +92,8 @@ def removed(result: Sequence[Path], outcome: Outcome, rulebook: Rulebook) -> exp
         words = "".join(part.text for part in rule.describe())
         condition = exp.EQ(this=column(names.GONE), expression=exp.Literal.number(number))
         whens = whens.when(condition, exp.Literal.string(f"{number}. {words}"))
-    own_result = whens if whens.args.get("ifs") else exp.Literal.string("discarded by decision")
-    return _with_origin(result, outcome, "removed", own_result, "rule")
+    reason = whens if whens.args.get("ifs") else exp.Literal.string("discarded by decision")
+    return _with_origin(result, outcome, "removed", reason, "rule")
 
 
 def rejected(snapshot: Snapshot) -> exp.Select:

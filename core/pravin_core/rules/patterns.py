@@ -27,7 +27,7 @@ def fault_of(pattern: str) -> str:
         compute.match_substring_regex(pyarrow.array([""]), pattern)  # RE2, as in the engine
     except pyarrow.ArrowInvalid as error:
         return next(
-            (words for text, words in _FAULTS.items() if text in str(error)), "it is not written as patterns are"
+            (words for fault, words in _FAULTS.items() if fault in str(error)), "it is not written as patterns are"
         )
     return ""
 

@@ -97,7 +97,7 @@ class TableTransform:
 
 def row_number(order: Sequence[exp.Expr], groups: Sequence[exp.Expr] = ()) -> exp.Window:
     """The place of each record in an order, from 1, within groups."""
-    ordered = [item if isinstance(item, exp.Ordered) else exp.Ordered(this=item) for item in order]
+    ordered = [term if isinstance(term, exp.Ordered) else exp.Ordered(this=term) for term in order]
     return exp.Window(
         this=exp.Anonymous(this="row_number"), partition_by=list(groups), order=exp.Order(expressions=ordered)
     )

@@ -105,20 +105,20 @@ def resolved(
 def _put(group: SharedRules, columns: Sequence[str]) -> list[dict[str, Any]]:
     """The rules of a group for the columns of a table."""
     slug = f"{re.sub(r'[^A-Za-z0-9]+', '-', group.name)[:20]}-{hashlib.sha256(group.name.encode()).hexdigest()[:8]}"
-    results: list[dict[str, Any]] = []
+    rules: list[dict[str, Any]] = []
     for at, rule in enumerate(group.rules, start=1):
-        fields = {**rule, "id": f"{slug}-{at}"}
-        if patterns := [name for name in fields.get("columns", ()) if "*" in name]:
+        placed_rule = {**rule, "id": f"{slug}-{at}"}
+        if patterns := [name for name in placed_rule.get("columns", ()) if "*" in name]:
             fitting = [
                 name
                 for name in columns
                 if any(fnmatch.fnmatchcase(name.lower(), pattern.lower()) for pattern in patterns)
             ]
-            fields["columns"] = [*(name for name in fields["columns"] if name not in patterns), *fitting]
-            if not fields["columns"]:
+            placed_rule["columns"] = [*(name for name in placed_rule["columns"] if name not in patterns), *fitting]
+            if not placed_rule["columns"]:
                 continue
-        results += [rule.model_dump(mode="json") for rule in opened([fields]).rules]
-    return results
+        rules += [rule.model_dump(mode="json") for rule in opened([placed_rule]).rules]
+    return rules
 
 
 def parameters_of(rule: Rule) -> set[str]:
@@ -191,17 +191,17 @@ def _filled(rule: dict[str, Any], library: LibrarySnapshot) -> dict[str, Any]:
             return text[1:] if whole["literal"] else library.parameter(whole["name"], id_).value
         return text
 
-    own_text: dict[str, Any] = _each_text(rule, put)
-    if name := own_text.get("code_list"):
+    filled: dict[str, Any] = _each_text(rule, put)
+    if name := filled.get("code_list"):
         if name not in library.code_lists:
             known = ", ".join(sorted(library.code_lists)) or "none yet"
             raise RulebookError(f"There is no code list {name!r}.", rule=id_, advice=f"The library has: {known}.")
         lines = library.code_lists[name]
-        if "codes" in own_text:
-            own_text["codes"] = [{"code": code, "meaning": meaning} for code, meaning in lines]
-        if "values" in own_text:
-            own_text["values"] = [code for code, _ in lines]
-    return own_text
+        if "codes" in filled:
+            filled["codes"] = [{"code": code, "meaning": meaning} for code, meaning in lines]
+        if "values" in filled:
+            filled["values"] = [code for code, _ in lines]
+    return filled
 
 
 def _each_text(value: Any, put: Callable[[str, str], str], key: str = "") -> Any:
@@ -209,7 +209,7 @@ def _each_text(value: Any, put: Callable[[str, str], str], key: str = "") -> Any
     if key in _OF_NAMES:
         return value
     if isinstance(value, dict):
-        return {name: _each_text(item, put, name) for name, item in value.items()}
+        return {name: _each_text(part, put, name) for name, part in value.items()}
     if isinstance(value, list | tuple):
-        return [_each_text(item, put, key) for item in value]
+        return [_each_text(part, put, key) for part in value]
     return put(key, value) if isinstance(value, str) and ":" in value else value

@@ -47,16 +47,16 @@ def _named(rule: Rule) -> set[str]:
 
 def _out_of_reach(rule: Rule, above: Sequence[tuple[int, Rule]]) -> Advice | None:
     """A column that a rule above dropped or renamed."""
-    requested = _named(rule)
+    named = _named(rule)
     for number, other in above:
         gone: dict[str, str] = {}
         if other.kind == "drop-columns" and getattr(other, "those", "") == "remove":
             gone = dict.fromkeys(getattr(other, "columns", ()), "drops")
         elif other.kind == "rename-columns" and getattr(other, "way", "") == "list":
-            gone = {item.code: f"renames to {item.meaning}" for item in getattr(other, "names", ())}
+            gone = {name.code: f"renames to {name.meaning}" for name in getattr(other, "names", ())}
         elif isinstance(other, Derivation):
             gone = dict.fromkeys(set(other.drops()) - set(other.makes()), "uses up")
-        if lost := sorted(requested & set(gone)):
+        if lost := sorted(named & set(gone)):
             place = 0 if rule.is_check else number
             return Advice(
                 rule=rule.id, says=f"It needs {lost[0]}, which rule {number} {gone[lost[0]]}.", better_place=place
@@ -117,8 +117,8 @@ def _undoes(rule: Rule, above: Sequence[tuple[int, Rule]]) -> Advice | None:
         if rule.kind == "to-text" and other.reads_types and shared:
             return Advice(rule=rule.id, says=f"It undoes rule {number}, which read {min(shared)}.")
         if rule.kind == other.kind == "rename-columns" and {
-            (item.code, item.meaning) for item in getattr(rule, "names", ())
-        } & {(item.meaning, item.code) for item in getattr(other, "names", ())}:
+            (name.code, name.meaning) for name in getattr(rule, "names", ())
+        } & {(name.meaning, name.code) for name in getattr(other, "names", ())}:
             return Advice(rule=rule.id, says=f"It undoes rule {number}.")
         if rule.kind == "drop-columns" and isinstance(other, Derivation) and set(other.makes()) <= ours:
             return Advice(rule=rule.id, says=f"It drops what rule {number} made.")

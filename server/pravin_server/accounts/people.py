@@ -65,14 +65,14 @@ def _digest(text: str) -> str:
 def add_person(user: Any, username: str, name: str, roles: Sequence[str]) -> tuple[User, str]:
     """Make a person; returns them and the text of a one-time address at which they choose a password."""
     admin = may_administer(user, "add a person")
-    requested = _checked_roles(roles)
+    checked_roles = _checked_roles(roles)
     if User.objects.filter(username__iexact=_checked_name(username)).exists():
         raise Conflict(f"There is already somebody who signs in as {username}.", field="username")
     person = User.objects.create(username=username, display_name=name.strip())
     person.set_unusable_password()
     person.save()
-    _set_roles(person, requested)
-    note(admin, f"added {person.shown} ({', '.join(requested) or 'no role'})")
+    _set_roles(person, checked_roles)
+    note(admin, f"added {person.shown} ({', '.join(checked_roles) or 'no role'})")
     return person, _invite(person, Invitation.Purpose.JOIN)
 
 
@@ -86,10 +86,10 @@ def change_person(
     if name is not None:
         person.display_name = name.strip()
     if roles is not None:
-        requested = _checked_roles(roles)
-        if requested != person.roles:
-            _set_roles(person, requested)
-            note(admin, f"gave {person.shown} the roles {', '.join(requested) or 'none'}")
+        checked_roles = _checked_roles(roles)
+        if checked_roles != person.roles:
+            _set_roles(person, checked_roles)
+            note(admin, f"gave {person.shown} the roles {', '.join(checked_roles) or 'none'}")
     if active is not None and active != person.is_active:
         person.is_active = active
         note(admin, f"{'let in' if active else 'disabled'} {person.shown}")

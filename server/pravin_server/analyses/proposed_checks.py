@@ -52,7 +52,7 @@ def accept(user: Any, delivery: Delivery, ids: Sequence[str], table: int | None 
 
 
 def _by_id(delivery: Delivery, table: int | None) -> dict[str, tuple[dict[str, Any], str]]:
-    results = list(bounds_of(Profile.model_validate(profile_at(delivery, table))))
+    proposals = list(bounds_of(Profile.model_validate(profile_at(delivery, table))))
     return {
-        hashlib.sha256(json.dumps(rule, sort_keys=True).encode()).hexdigest()[:12]: (rule, on) for rule, on in results
+        hashlib.sha256(json.dumps(rule, sort_keys=True).encode()).hexdigest()[:12]: (rule, on) for rule, on in proposals
     }

@@ -161,5 +161,5 @@ def drop_unsuitable(
 
 def _rule_of_suitability(rules: Sequence[dict[str, Any]]) -> dict[str, Any] | None:
     """The rule that was made here, if there is one."""
-    new_rules = (rule for rule in rules if rule["kind"] == "drop-columns")
-    return next((rule for rule in new_rules if str(rule.get("note", "")).startswith(SUITABILITY)), None)
+    drops = (rule for rule in rules if rule["kind"] == "drop-columns")
+    return next((rule for rule in drops if str(rule.get("note", "")).startswith(SUITABILITY)), None)

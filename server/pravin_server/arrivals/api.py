@@ -98,9 +98,9 @@ def add(request: HttpRequest, key: UUID, offset: int = Query(..., ge=0, le=2**50
 def give_up(request: HttpRequest, key: UUID) -> Any:
     """Give an upload up."""
     upload_ = uploads.of(request.user, key)
-    fields = {"key": upload_.key, "name": upload_.name, "size": upload_.size, "received": 0}
+    state = {"key": upload_.key, "name": upload_.name, "size": upload_.size, "received": 0}
     uploads.forget(upload_)
-    return fields
+    return state
 
 
 @router.post("/feeds/{slug}/deliveries/of-uploads", response={201: Started, **PROBLEMS})

@@ -35,20 +35,20 @@ def look() -> int:
 
 def _look_into(feed: Feed) -> bool:
     """Take the files of a folder in as one delivery, when none has changed since the last look."""
-    results = {path.name: path.stat() for path in _files(folder_of(feed))}
+    files = {path.name: path.stat() for path in _files(folder_of(feed))}
     seen = {sighting.name: sighting for sighting in feed.sightings.all()}
-    feed.sightings.exclude(name__in=results).delete()
+    feed.sightings.exclude(name__in=files).delete()
     steady = True
-    for name, now in results.items():
+    for name, now in files.items():
         each_sighting = seen.get(name)
         if each_sighting is None or (each_sighting.size, each_sighting.modified) != (now.st_size, now.st_mtime_ns):
             DropSighting.objects.update_or_create(
                 feed=feed, name=name, defaults={"size": now.st_size, "modified": now.st_mtime_ns}
             )
             steady = False
-    if not results or not steady:
+    if not files or not steady:
         return False
-    return _take(feed, [folder_of(feed) / name for name in sorted(results)])
+    return _take(feed, [folder_of(feed) / name for name in sorted(files)])
 
 
 def _files(folder: Path) -> list[Path]:

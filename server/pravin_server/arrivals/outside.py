@@ -109,10 +109,10 @@ def _allowed(host: str) -> str:
 def resolved(host: str, port: int) -> str:
     """The address of a host, looked up once: what is connected to is what was looked up. Raises CannotFetch."""
     try:
-        results = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)
+        addresses = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)
     except OSError as error:
         raise CannotFetch(f"The host {host} is not known.") from error
-    return str(results[0][4][0])
+    return str(addresses[0][4][0])
 
 
 class Deadline:

@@ -137,15 +137,15 @@ def beating(job_id: int, stop: Stop) -> Iterator[None]:
     over = Event()
 
     def beat() -> None:
-        result = time.monotonic()
+        last_beat = time.monotonic()
         while not over.wait(LOOK):
             job = apps.get_model("common", "Job").objects.filter(pk=job_id)
             try:
                 if job.filter(cancel_wanted=True).exists():
                     stop.now()
-                if time.monotonic() - result >= BEAT:
+                if time.monotonic() - last_beat >= BEAT:
                     job.filter(state="working").update(beat=timezone.now())
-                    result = time.monotonic()
+                    last_beat = time.monotonic()
             except DatabaseError:
                 connection.close()  # it may be there again for the next beat
         connection.close()

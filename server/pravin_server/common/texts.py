@@ -63,12 +63,12 @@ def _look(data: Any) -> None:
         if isinstance(value, int) and abs(value) >= LARGEST:
             raise Invalid(f"The number at {'.'.join(place)} has too many digits.", field=".".join(place))
         if isinstance(value, dict):
-            for key, item in value.items():
+            for key, part in value.items():
                 if unfit(key):
                     raise Invalid(f"A name at {'.'.join(place) or 'the top'} cannot be kept: {unfit(key)}.")
-                waiting.append((item, (*place, key[:60])))
+                waiting.append((part, (*place, key[:60])))
         elif isinstance(value, list):
-            waiting += [(item, (*place, str(at))) for at, item in enumerate(value)]
+            waiting += [(part, (*place, str(at))) for at, part in enumerate(value)]
 
 
 class FitAddresses:
@@ -83,7 +83,7 @@ class FitAddresses:
         if request.method == "POST" and (request.content_type or "").startswith("multipart/"):
             texts += [text for pair in request.POST.lists() for text in (pair[0], *pair[1])]
             texts += [name for name, files in request.FILES.lists() for name in (name, *(str(f.name) for f in files))]
-        if why := next((own_text for text in texts if (own_text := unfit(text))), ""):
+        if why := next((reason for text in texts if (reason := unfit(text))), ""):
             body = problem(422, "The request is not valid", f"A text of the request cannot be kept: {why}.")
             return JsonResponse(body, status=422, content_type="application/problem+json")
         return self.get_response(request)

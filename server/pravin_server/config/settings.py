@@ -27,9 +27,9 @@ def _flag(name: str) -> bool:
 def _postgres() -> dict[str, object]:
     """Where PostgreSQL listens: the environment, else var/postgres.json, written by `./pravin`."""
     state = VAR / "postgres.json"
-    result = json.loads(state.read_text()) if state.exists() else {"port": 5432, "user": "pravin", "password": ""}
+    server = json.loads(state.read_text()) if state.exists() else {"port": 5432, "user": "pravin", "password": ""}
     named = {part: os.environ.get(f"PRAVIN_DATABASE_{part.upper()}") for part in ("host", "port", "user", "password")}
-    return {"host": "127.0.0.1", **result, **{part: value for part, value in named.items() if value}}
+    return {"host": "127.0.0.1", **server, **{part: value for part, value in named.items() if value}}
 
 
 def _kept(name: str, file: str) -> str:

@@ -18,9 +18,9 @@ from pravin_server.deliveries.models import Delivery, Source
 def profile(delivery: Delivery) -> dict[str, Any]:
     """The profile without findings; while the delivery is read it may have no columns yet. Raises NotFound when there
     will be none."""
-    result = getattr(delivery, "profile", None)
-    if result is not None:
-        return {**result.content, "findings": []}
+    stored = getattr(delivery, "profile", None)
+    if stored is not None:
+        return {**stored.content, "findings": []}
     if delivery.state != Delivery.State.READING:
         raise NotFound("The delivery is not profiled.")
     awaited = max(1, len(delivery.columns))
@@ -86,7 +86,7 @@ def design(delivery: Delivery) -> dict[str, Any]:
 
 def _source_columns(source: Source) -> dict[str, Any]:
     settings = source.settings
-    examples = [", ".join(item["examples"]) for item in source.sketch]
+    examples = [", ".join(sketch["examples"]) for sketch in source.sketch]
     return {
         "id": source.pk, "name": source.name, "records": (source.counts or {}).get("records", 0),
         "left_out": source.left_out, "names": settings["names"], "columns": settings["columns"],

@@ -61,9 +61,9 @@ def _identity(source: models.Source) -> str:
 def key_of(delivery: models.Delivery) -> str:
     """The key of the snapshot that the current import settings make."""
     sources = sources_of(delivery)
-    results = [(source.name, _identity(source), FileSettings(**source.settings)) for source in sources]
-    columns = table_columns([settings for _, _, settings in results], delivery.feed.columns)
-    return snapshot_key(results, columns, repairs_of(sources))
+    identities = [(source.name, _identity(source), FileSettings(**source.settings)) for source in sources]
+    columns = table_columns([settings for _, _, settings in identities], delivery.feed.columns)
+    return snapshot_key(identities, columns, repairs_of(sources))
 
 
 def snapshot_of(delivery: models.Delivery) -> Snapshot:

@@ -41,7 +41,9 @@ def describe_columns(request: HttpRequest, body: ColumnsIn, slug: str = Slug) ->
 def schema(request: HttpRequest, slug: str = Slug, standard: Literal["table-schema", "csvw"] = "table-schema") -> Any:
     """The columns as a schema file: Table Schema or CSV on the Web metadata."""
     feed = feed_or_404(slug)
-    return schema_files.schema_file([AgreedColumn.model_validate(item) for item in feed.design], standard, feed.slug)
+    return schema_files.schema_file(
+        [AgreedColumn.model_validate(column) for column in feed.design], standard, feed.slug
+    )
 
 
 @router.put("/feeds/{slug}/schema", response={200: list[AgreedColumn], **PROBLEMS})

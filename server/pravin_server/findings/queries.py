@@ -32,7 +32,7 @@ def findings_of(delivery: Delivery, table: int | None = None) -> dict[str, Findi
         if profile is None:
             raise NotFound("The delivery is not profiled yet.")
         content = profile.content
-    return {item["id"]: Finding.model_validate(item) for item in content.get("findings", [])}
+    return {finding["id"]: Finding.model_validate(finding) for finding in content.get("findings", [])}
 
 
 def findings_by_severity(delivery: Delivery, table: int | None = None) -> list[dict[str, Any]]:
@@ -56,13 +56,13 @@ def treated_by(delivery: Delivery, revision: Revision, known: dict[str, Any] | N
     if not revision.rules:
         return {}
     kept = DeliveryProfile.objects.filter(delivery=delivery)
-    results = kept.values_list("treated", flat=True).first() if known is None else known
-    if results is None:
+    treated = kept.values_list("treated", flat=True).first() if known is None else known
+    if treated is None:
         return {}
-    if results.get("revision") != revision.number:
-        results = {"revision": revision.number, "by": _treated(delivery, revision)}
-        kept.update(treated=results)
-    by: dict[str, str] = results["by"]
+    if treated.get("revision") != revision.number:
+        treated = {"revision": revision.number, "by": _treated(delivery, revision)}
+        kept.update(treated=treated)
+    by: dict[str, str] = treated["by"]
     return by
 
 

@@ -31,9 +31,9 @@ def accept(user: Any, delivery: Delivery, ids: Sequence[str], table: int | None 
     chosen = _chosen(delivery, ids, table)
     behind = last_rule_at(delivery, table)
     before = newest(delivery.feed)
-    rules, kept = rules_of(before), decisions_that_hold(delivery.feed, before)
+    rules, decisions = rules_of(before), decisions_that_hold(delivery.feed, before)
     for finding in chosen:
-        known = kept.get(finding.id)
+        known = decisions.get(finding.id)
         if known is not None and known.state == "accepted":
             who = known.by.shown if known.by else "somebody"
             raise Conflict(f"The finding “{finding.says}” was accepted already, by {who}: its rule is in the rulebook.")

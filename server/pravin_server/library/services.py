@@ -54,8 +54,8 @@ def snapshot_of_library(feed: Feed) -> LibrarySnapshot:
 def shared_for(feed: Feed) -> list[SharedRules]:
     """The groups of shared rules that apply to a feed and are not switched off for it."""
     groups = [group for group in SharedGroup.objects.all() if feed.slug not in group.off]
-    results = [SharedRules(group.name, group.feeds, tuple(group.rules), group.place) for group in groups]
-    return [group for group in results if group.meant_for(feed.slug)]
+    shared = [SharedRules(group.name, group.feeds, tuple(group.rules), group.place) for group in groups]
+    return [group for group in shared if group.meant_for(feed.slug)]
 
 
 @transaction.atomic
@@ -168,8 +168,8 @@ def switch_shared(user: Any, group: SharedGroup, feed: Feed, on: bool) -> Shared
 def keep_reference(user: Any, name: str, upload: File | None, feed: Feed | None, about: str) -> ReferenceTable:
     """Keep a reference table: a new version from an uploaded file, or the latest release of a feed."""
     person = may_work(user, "change a reference table")
-    reference, result = ReferenceTable.objects.get_or_create(name=name.strip(), defaults={"about": about, "feed": feed})
-    if not result:
+    reference, is_new = ReferenceTable.objects.get_or_create(name=name.strip(), defaults={"about": about, "feed": feed})
+    if not is_new:
         reference.about, reference.feed = about, feed
         reference.save()
     if upload is not None:

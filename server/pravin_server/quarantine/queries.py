@@ -40,10 +40,10 @@ def page(run: Run, rule: int | None, name: str, offset: int, limit: int) -> tupl
     """Records held, all or for one reason, by record number."""
     filter_ = _of(run)
     if rule is not None:
-        requested: dict[str, Any] = {"rule": rule}
+        conditions: dict[str, Any] = {"rule": rule}
         if name:
-            requested["name"] = name
-        filter_ = filter_.filter(reasons__contains=[requested])
+            conditions["name"] = name
+        filter_ = filter_.filter(reasons__contains=[conditions])
     shown = filter_.values("record", "file", "line", "reasons", "current", "original")
     return filter_.count(), [dict(item) for item in shown[offset : offset + limit]]
 

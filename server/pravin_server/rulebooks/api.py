@@ -175,8 +175,8 @@ def go_back(request: HttpRequest, body: GoBackIn, slug: str = Slug) -> Any:
 def compare(request: HttpRequest, one: int, other: int, slug: str = Slug) -> Any:
     """What makes one revision another."""
     feed = feed_or_404(slug)
-    results = {revision.number: revision for revision in feed.revisions.filter(number__in=[one, other])}
-    if missing := [number for number in (one, other) if number not in results]:
+    revisions = {revision.number: revision for revision in feed.revisions.filter(number__in=[one, other])}
+    if missing := [number for number in (one, other) if number not in revisions]:
         raise NotFound(f"The rulebook has no revision {missing[0]}.")
     return [
         {
@@ -184,7 +184,7 @@ def compare(request: HttpRequest, one: int, other: int, slug: str = Slug) -> Any
             "before": services.describe(difference["before"]),
             "after": services.describe(difference["after"]),
         }
-        for difference in services.differences(services.rules_of(results[one]), services.rules_of(results[other]))
+        for difference in services.differences(services.rules_of(revisions[one]), services.rules_of(revisions[other]))
     ]
 
 

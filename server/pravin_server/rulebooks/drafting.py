@@ -55,9 +55,9 @@ def effect_on(delivery: Delivery, rules: Rulebook, rule: str) -> RuleEffect:
 
 def remarks_on(delivery: Delivery, rules: Rulebook) -> list[Advice]:
     """What a colleague would say of a draft; what rules did is taken from the newest trial or run of just these rules."""
-    result = rules.model_dump(mode="json")["rules"]
-    own_rules = ports.newest_run_of_rules(delivery, result)
-    touched = {effect["rule"]: _did(effect) for effect in own_rules.effects} if own_rules else None
+    stored = rules.model_dump(mode="json")["rules"]
+    run = ports.newest_run_of_rules(delivery, stored)
+    touched = {effect["rule"]: _did(effect) for effect in run.effects} if run else None
     try:
         whole = resolve_rulebook(delivery, rules)  # numbered as they run, shared rules among them
     except RulebookError:

@@ -179,12 +179,10 @@ def remarks(request: HttpRequest, body: DraftIn, delivery_id: int = Id) -> Any:
 @router.post("/deliveries/{delivery_id}/formula", response={200: FormulaOut, **PROBLEMS})
 def formula(request: HttpRequest, body: FormulaIn, delivery_id: int = Id) -> Any:
     """Check a formula as it is typed and show its result on some records."""
-    found_result = drafting.formula_on(
-        delivery_or_404(delivery_id), body.rulebook(), body.below, body.text, body.condition
-    )
-    rows = [{"record": record, "cells": cells, "result": result} for record, cells, result in found_result.rows]
+    tried = drafting.formula_on(delivery_or_404(delivery_id), body.rulebook(), body.below, body.text, body.condition)
+    rows = [{"record": record, "cells": cells, "result": result} for record, cells, result in tried.rows]
     return {
-        **{k: getattr(found_result, k) for k in ("columns", "message", "advice", "start", "end", "type", "reads")},
+        **{k: getattr(tried, k) for k in ("columns", "message", "advice", "start", "end", "type", "reads")},
         "rows": rows,
     }
 
@@ -207,8 +205,8 @@ def values(
 def by_example(request: HttpRequest, body: LearnIn, delivery_id: int = Id) -> Any:
     """Find formulas that give wanted results."""
     delivery = delivery_or_404(delivery_id)
-    requested = [Wanted(example.record, example.result) for example in body.wanted]
-    learned, records = drafting.learned_on(delivery, body.rulebook(), body.below, body.columns, requested)
+    examples = [Wanted(example.record, example.result) for example in body.wanted]
+    learned, records = drafting.learned_on(delivery, body.rulebook(), body.below, body.columns, examples)
     looked_at = body.columns or [name for name, _ in drafting.columns_on(delivery, body.rulebook(), body.below)][:60]
     return {
         **asdict(learned),

@@ -160,9 +160,9 @@ def put_rule(rules: list[dict[str, Any]], rule: dict[str, Any], behind: str | No
     """
     in_use = {rule["id"] for rule in rules}
     name = next(name for number in range(1, len(in_use) + 2) if (name := f"{rule['kind']}-{number}") not in in_use)
-    results = {**rule, "id": name}
-    rules.insert(_place(rules, results) if behind is None else _behind(rules, behind, results["kind"]), results)
-    return results
+    copy = {**rule, "id": name}
+    rules.insert(_place(rules, copy) if behind is None else _behind(rules, behind, copy["kind"]), copy)
+    return copy
 
 
 def _behind(rules: Sequence[dict[str, Any]], behind: str, kind: str) -> int:

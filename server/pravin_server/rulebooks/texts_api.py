@@ -78,9 +78,9 @@ def text(
     if form == "html":
         run = ports.newest_run_of(found_revision, delivery) if delivery else None
         return _file(texts.document(found_revision, run), "text/html", f"{slug}-rulebook.html", inline=True)
-    result = texts.as_json(found_revision) if form == "json" else texts.as_yaml(found_revision)
+    text = texts.as_json(found_revision) if form == "json" else texts.as_yaml(found_revision)
     return _file(
-        result,
+        text,
         "application/json" if form == "json" else "application/yaml",
         f"{slug}-rulebook-{found_revision.number}.{form}",
     )
@@ -114,8 +114,8 @@ def sql_file(
 ) -> Any:
     """The SQL of the whole rulebook, to be executed."""
     delivery = delivery_or_404(delivery_id)
-    result = texts.sql_of(delivery, _rules(delivery.feed.slug, revision), dialect)
-    return _file(result, "application/sql", f"{delivery.feed.slug}-{dialect}.sql")
+    text = texts.sql_of(delivery, _rules(delivery.feed.slug, revision), dialect)
+    return _file(text, "application/sql", f"{delivery.feed.slug}-{dialect}.sql")
 
 
 @router.get("/deliveries/{delivery_id}/rulebook.py", response={200: None, **PROBLEMS})
@@ -123,5 +123,5 @@ def script(request: HttpRequest, delivery_id: int = Id, only_checks: bool = Fals
     """A script that cleans such a delivery without Pravin, or one that only checks the result."""
     delivery = delivery_or_404(delivery_id)
     rules = _rules(delivery.feed.slug, revision)
-    result = texts.checks_of(delivery, rules) if only_checks else texts.script_of(delivery, rules)
-    return _file(result, "text/x-python", f"{delivery.feed.slug}-{'check' if only_checks else 'clean'}.py")
+    text = texts.checks_of(delivery, rules) if only_checks else texts.script_of(delivery, rules)
+    return _file(text, "text/x-python", f"{delivery.feed.slug}-{'check' if only_checks else 'clean'}.py")

@@ -19,8 +19,8 @@ KEPT = 40  # so many orders; the one not looked at for longest gives way
 
 def numbers_of(stage: Stage, filters: Sequence[Filter], sort: str | None, descending: bool) -> Numbers:
     """The numbers of the records that fit, in order; found if the cache does not hold them."""
-    results = [str(path) for path in stage.files], [filter_.model_dump() for filter_ in filters], sort, descending
-    place = cache.folder("orders", hashlib.sha256(json.dumps(results).encode()).hexdigest() + ".npy")
+    asked = [str(path) for path in stage.files], [filter_.model_dump() for filter_ in filters], sort, descending
+    place = cache.folder("orders", hashlib.sha256(json.dumps(asked).encode()).hexdigest() + ".npy")
     try:
         numbers: Numbers = np.load(place, mmap_mode="r")
         os.utime(place)

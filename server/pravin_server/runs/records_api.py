@@ -88,4 +88,4 @@ def _filters(said: str) -> list[Filter]:
         raise Invalid("The filters are not JSON.") from None
     if not isinstance(content, list) or len(content) > MOST_FILTERS:
         raise Invalid(f"Filters are a list of at most {MOST_FILTERS}.")
-    return [read_filter(item) for item in content]
+    return [read_filter(filter_) for filter_ in content]

@@ -91,7 +91,7 @@ def perform(table_id: int, progress: Progress) -> None:
             _types(table.delivery, outcome),
         )
     content = profile.model_dump(mode="json")
-    content["findings"] = [_of_this_table(Finding.model_validate(item)) for item in content["findings"]]
+    content["findings"] = [_of_this_table(Finding.model_validate(finding)) for finding in content["findings"]]
     left_out = {"quarantined": counts.quarantined, "removed": counts.removed}
     TableAfter.objects.filter(pk=table_id).update(content=content, left_out=left_out)
 
@@ -157,10 +157,10 @@ def profile_at(delivery: Delivery, table_id: int | None) -> dict[str, Any]:
     """The profile of that table as it is kept. Raises NotYet when it is not measured."""
     if table_id is not None:
         return table_or_404(delivery, table_id).content or {}
-    result = getattr(delivery, "profile", None)
-    if result is None or result.content.get("awaited"):
+    stored = getattr(delivery, "profile", None)
+    if stored is None or stored.content.get("awaited"):
         raise NotYet("The delivery is not profiled yet. Wait until it is read.")
-    content: dict[str, Any] = result.content
+    content: dict[str, Any] = stored.content
     return content
 
 

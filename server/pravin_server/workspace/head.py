@@ -41,14 +41,14 @@ def head(delivery_id: int) -> dict[str, Any]:
         for purpose, each_run in runs.items()
     }
     counts: Any = delivery  # its annotations
-    kept = decisions_that_hold(delivery.feed, revision)
+    decisions = decisions_that_hold(delivery.feed, revision)
     treated = set(treated_by(delivery, revision, counts.treated)) if counts.grave else set()
     return {
         **(short := summary(delivery, fields)),
         "error": delivery.error,
         "arrived": delivery.arrived,
         "changes_open": short["unsettled"],
-        "totals_wrong": sum(not item["agrees"] for item in delivery.compared),
+        "totals_wrong": sum(not total["agrees"] for total in delivery.compared),
         "columns": delivery.columns,
         "records": delivery.records,
         "balance_of": "run" if shown and shown.purpose == "run" else "trial" if shown else "delivery",
@@ -57,7 +57,7 @@ def head(delivery_id: int) -> dict[str, Any]:
         "speaking": shown.pk if shown else None,
         "revision": revision.number,
         "rules": len(revision.rules),
-        "findings": len(set(counts.grave or ()) - kept.keys() - treated),
+        "findings": len(set(counts.grave or ()) - decisions.keys() - treated),
         "quarantined": short["held"],
         "decided": counts.decided,
         "gates_open": _gates_open(delivery, run, revision) if run else None,
@@ -81,13 +81,13 @@ def _delivery(delivery_id: int) -> Delivery:
     listed = Func(F("content"), path, function="jsonb_path_query_array", output_field=JSONField())
     profile = DeliveryProfile.objects.filter(delivery=OuterRef("pk"))
     grave, treated = profile.values(ids=listed), profile.values("treated")
-    result = with_counts(Delivery.objects.filter(pk=delivery_id)).select_related("feed").annotate(
+    deliveries = with_counts(Delivery.objects.filter(pk=delivery_id)).select_related("feed").annotate(
         decided=count_of(Decision, "delivery"), grave=Subquery(grave, output_field=JSONField()),
         treated=Subquery(treated, output_field=JSONField()),
     ).first()  # fmt: skip
-    if result is None:
+    if deliveries is None:
         raise NotFound(f"There is no delivery {delivery_id}.")
-    return result
+    return deliveries
 
 
 def _runs(delivery: Delivery) -> dict[str, Run]:

@@ -82,7 +82,7 @@ def learn(con: Connection, table: str, columns: Sequence[Column], examples: Sequ
     Only the `columns` given are looked at. No candidate means that none of the ways known leads to all examples.
     """
     inputs = _inputs(con, table, columns, examples)
-    results = [item.result for item in examples]
+    results = [example.result for example in examples]
     if not results or not all(results):
         return Learned((), (), ())
     pieces: list[Piece] = []
@@ -90,18 +90,18 @@ def learn(con: Connection, table: str, columns: Sequence[Column], examples: Sequ
         formula = name(column.name) if column.type is DataType.TEXT else call("to_text", name(column.name))
         values = [row[place] for row in inputs]
         pieces += pieces_of(formula, values, _uniform(con, table, column))
-    found_results = programs(pieces, results, MOST_CANDIDATES)
-    return _judged(con, table, columns, found_results, examples, most)
+    solutions = programs(pieces, results, MOST_CANDIDATES)
+    return _judged(con, table, columns, solutions, examples, most)
 
 
 def _inputs(
     con: Connection, table: str, columns: Sequence[Column], examples: Sequence[Wanted]
 ) -> list[tuple[str | None, ...]]:
     cells = [written(col(column.name), column.type).as_(f"c{at}") for at, column in enumerate(columns)]
-    numbers = [exp.Literal.number(item.record) for item in examples]
+    numbers = [exp.Literal.number(example.record) for example in examples]
     query = exp.select(col(RECORD), *cells).from_(table).where(exp.In(this=col(RECORD), expressions=numbers))
     rows = {row[0]: row[1:] for row in con.execute(sql(query)).fetchall()}
-    return [rows.get(item.record, (None,) * len(columns)) for item in examples]
+    return [rows.get(example.record, (None,) * len(columns)) for example in examples]
 
 
 def _uniform(con: Connection, table: str, column: Column) -> bool:
@@ -167,14 +167,17 @@ def _judged(
 def _right(con: Connection, table: str, used: Sequence[Column], many: int, examples: Sequence[Wanted]) -> list[bool]:
     """Which candidates give the wanted results in the engine too."""
     same = [template(":a IS NOT DISTINCT FROM :b", a=col(column.name, "t"), b=col(column.name, "l")) for column in used]
-    numbers = [exp.Literal.number(item.record) for item in examples]
+    numbers = [exp.Literal.number(example.record) for example in examples]
     query = exp.select(col(RECORD, "t"), *(exp.column(f"__r{at}", table="l") for at in range(many))).from_(
         exp.to_table(table).as_("t")
     )
     query = query.join(exp.to_table("learned").as_("l"), on=exp.and_(*same) if same else exp.true())
     rows = con.execute(sql(query.where(exp.In(this=col(RECORD, "t"), expressions=numbers)))).fetchall()
-    known = {row[0]: row[1:] for row in rows}
-    return [all(known.get(item.record, ())[at : at + 1] == (item.result,) for item in examples) for at in range(many)]
+    cells_of = {row[0]: row[1:] for row in rows}
+    return [
+        all(cells_of.get(example.record, ())[at : at + 1] == (example.result,) for example in examples)
+        for at in range(many)
+    ]
 
 
 def _untreated(con: Connection, many: int, something: exp.Expr) -> tuple[int, list[int]]:
@@ -218,7 +221,7 @@ def _candidate(
     )
     without = rows.where(something.copy(), f"__r{at} IS NULL")
     first, second = (
-        tuple(Row(r, t, tuple(cells), known) for r, t, cells, known in con.execute(sql(query)).fetchall())
+        tuple(Row(r, t, tuple(cells), expected) for r, t, cells, expected in con.execute(sql(query)).fetchall())
         for query in (rows, without)
     )
     return Candidate(formula, tuple(column.name for column in used), total, untreated, first, second)

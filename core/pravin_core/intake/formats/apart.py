@@ -91,23 +91,23 @@ class _Process:
         try:
             self._line.send((reader.format, method, args))
             while True:
-                kind, result = self._next(words, file)
+                kind, content = self._next(words, file)
                 if kind == "refused":
                     self.idle = True
-                    raise result
+                    raise content
                 if kind == "broken":
                     self.idle = True
-                    raise IntakeError(f"The {words} is damaged: {result}.", file=file, advice=_ADVICE)
+                    raise IntakeError(f"The {words} is damaged: {content}.", file=file, advice=_ADVICE)
                 if kind == "memory":
                     raise _too_large(words, file)
                 if kind == "answer":
                     self.idle = True
-                    yield result
+                    yield content
                     return
                 if kind == "end":
                     self.idle = True
                     return
-                yield result
+                yield content
         except (EOFError, OSError) as error:
             raise _too_large(words, file) from error
 

@@ -115,8 +115,8 @@ class FixedWidth(Reader):
 
     def outcomes(self, place: Place, settings: FileSettings, limit: int | None = None) -> Iterator[LineOutcome]:
         lines: Iterator[str] = physical_lines(place.path, settings.encoding, settings.line_end)
-        found_outcomes = self._pieces(lines, settings)
-        yield from with_totals(found_outcomes) if settings.totals_line and limit is None else found_outcomes
+        pieces = self._pieces(lines, settings)
+        yield from with_totals(pieces) if settings.totals_line and limit is None else pieces
 
     def _pieces(self, lines: Iterator[str], settings: FileSettings) -> Iterator[LineOutcome]:
         heads: list[tuple[str, ...]] = []

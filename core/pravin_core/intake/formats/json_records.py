@@ -88,9 +88,9 @@ class JsonRecords(Reader):
     def settle(self, place: Place, request: SettingsRequest, known: Sequence[str]) -> Detected:
         guess = encoding_of(place, request)
         encoding = request.encoding or guess.name
-        at, result = request.records_at, BY_HAND
+        at, why = request.records_at, BY_HAND
         if at is None:
-            at, result = self._where(place.path, encoding, place.name)
+            at, why = self._where(place.path, encoding, place.name)
         explode = request.explode or ""
         paths: dict[str, None] = {}
         lists: dict[str, int] = {}
@@ -114,7 +114,7 @@ class JsonRecords(Reader):
         )  # fmt: skip
         evidence = {
             "encoding": BY_HAND if request.encoding else guess.evidence,
-            "records_at": result,
+            "records_at": why,
             "names": f"the {len(paths):,} paths of the fields, in the order of their first appearance",
             "explode": BY_HAND if explode else _said_lists(lists),
         }
@@ -334,7 +334,7 @@ def _lists(value: Any, path: str = "", depth: int = 0) -> Iterator[tuple[str, in
     if isinstance(value, dict) and depth < DEEPEST:
         for name, inner in value.items():
             yield from _lists(inner, f"{path}.{name}" if path else name, depth + 1)
-    elif isinstance(value, list) and value and all(isinstance(item, dict) for item in value):
+    elif isinstance(value, list) and value and all(isinstance(entry, dict) for entry in value):
         yield path, len(value)
 
 

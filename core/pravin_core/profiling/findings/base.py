@@ -148,14 +148,14 @@ _EXPLAINS_NOTHING = (
 
 def effect_of(column_values: ColumnValues, rule: Rule) -> int | None:
     """How many cells of the studied column a rule would change, or how many break it; None for record rules."""
-    result = KINDS[rule["kind"]](id="proposed", **{k: v for k, v in rule.items() if k != "kind"})
+    proposed = KINDS[rule["kind"]](id="proposed", **{k: v for k, v in rule.items() if k != "kind"})
     of, cell = Column(column_values.name), template("nullif(:v, '')", v=column("value"))
-    if isinstance(result, ColumnCorrection):
-        done = result.correct(cell, of)
+    if isinstance(proposed, ColumnCorrection):
+        done = proposed.correct(cell, of)
         new = done.written or as_text(done.value)
         touched = template(":new IS DISTINCT FROM :old", new=exp.paren(new), old=cell)
-    elif isinstance(result, Check) and not isinstance(result, AcrossCheck | RecordsCheck):
-        touched = result.breaks(cell, of)
+    elif isinstance(proposed, Check) and not isinstance(proposed, AcrossCheck | RecordsCheck):
+        touched = proposed.breaks(cell, of)
     else:
         return None
     query = exp.select(template("CAST(coalesce(sum(n) FILTER (WHERE :t), 0) AS BIGINT)", t=touched)).from_(

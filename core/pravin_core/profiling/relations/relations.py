@@ -113,7 +113,9 @@ def relate(
     return Relations(
         records=snapshot.records,
         compared=len(known[0].missing) if known else 0,
-        columns=tuple(Related(name=item.name, scale=item.scale, why_not=item.why_not) for item in known),
+        columns=tuple(
+            Related(name=variable.name, scale=variable.scale, why_not=variable.why_not) for variable in known
+        ),
         pairs=tuple(pairs),
         missing=absent,
         target=target,
@@ -155,24 +157,27 @@ def association(left: Measured, right: Measured) -> float | None:
 
 
 def _foretold(known: Sequence[Measured], target: str, progress: Callable[[float], bool] | None) -> tuple[Foretold, ...]:
-    goal = next((item for item in known if item.name == target), None)
+    goal = next((variable for variable in known if variable.name == target), None)
     if goal is None:
         return ()
     results = []
-    for at, item in enumerate(known):
+    for at, variable in enumerate(known):
         if progress and not progress(0.7 + 0.3 * at / len(known)):
             raise Cancelled("The comparison of columns was cancelled.")
-        if item is goal:
+        if variable is goal:
             continue
         gaps = Measured(
-            item.name, np.zeros(len(item.missing), dtype=bool), codes=item.missing.astype(np.int64), levels=2
+            variable.name,
+            np.zeros(len(variable.missing), dtype=bool),
+            codes=variable.missing.astype(np.int64),
+            levels=2,
         )
-        gone = association(gaps, goal) if 0 < item.missing.sum() < len(item.missing) else None
+        gone = association(gaps, goal) if 0 < variable.missing.sum() < len(variable.missing) else None
         results.append(
             Foretold(
-                name=item.name,
-                association=_rounded(association(item, goal)),
-                skill=_rounded(skill(item, goal)),
+                name=variable.name,
+                association=_rounded(association(variable, goal)),
+                skill=_rounded(skill(variable, goal)),
                 missing=_rounded(gone),
             )
         )

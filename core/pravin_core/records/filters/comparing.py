@@ -31,10 +31,10 @@ def limited(name: str, text: exp.Expr, data_type: DataType, limits: Sequence[str
     """Whether a cell is a number between two limits, the higher one included or not."""
     low, high = limits
     under = compared(exp.LT, name, text, data_type, low)
-    sign, requested = (exp.GT, "NOT :h") if with_high else (exp.LT, ":h")
+    sign, limit = (exp.GT, "NOT :h") if with_high else (exp.LT, ":h")
     beyond = compared(sign, name, text, data_type, high)
     number = exp.paren(is_numeric(text))
-    return template(f":n AND NOT :u AND {requested}", n=number, u=exp.paren(under), h=exp.paren(beyond))
+    return template(f":n AND NOT :u AND {limit}", n=number, u=exp.paren(under), h=exp.paren(beyond))
 
 
 def needs_a_number_or_date(test: str, value: str) -> None:

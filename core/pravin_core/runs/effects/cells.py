@@ -77,7 +77,7 @@ def asked(builder: PlanBuilder, number: int, above: Sequence[tuple[int, Rule]]) 
     shown = [
         column(RECORD), column(FILE), column(LINE), changed.as_("__e"), lost.as_("__u"), exp.alias_(times, "__n"),
         *(column(name).as_(f"__now{at}") for at, (name, _) in enumerate(treated)),
-        *(exp.column(f"__was{at}") for at in range(len(treated))), *(exp.column(item.alias) for item in undone),
+        *(exp.column(f"__was{at}") for at in range(len(treated))), *(exp.column(cell.alias) for cell in undone),
     ]  # fmt: skip
     touched = template("(__e > 0 OR __u > 0) AND :g IS NULL", g=column(names.GONE))
     keep = kept(builder.query([*shown, column(names.GONE)]), touched, len(builder.steps) <= FEW_STEPS)
@@ -91,8 +91,10 @@ def asked(builder: PlanBuilder, number: int, above: Sequence[tuple[int, Rule]]) 
     )
     back = ""
     if undone:
-        text = "__back IS NOT DISTINCT FROM __now0 AND __was0 IS DISTINCT FROM __now0"
-        back = sql(exp.select(template("CAST(coalesce(sum(__n), 0) AS BIGINT) AS undone")).from_("touched").where(text))
+        undone_cells = "__back IS NOT DISTINCT FROM __now0 AND __was0 IS DISTINCT FROM __now0"
+        back = sql(
+            exp.select(template("CAST(coalesce(sum(__n), 0) AS BIGINT) AS undone")).from_("touched").where(undone_cells)
+        )
     return Asked(sql(keep), sql(counts), changes, back, earlier)
 
 

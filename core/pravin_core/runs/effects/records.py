@@ -49,7 +49,9 @@ def _of_records(con: Connection, builder: PlanBuilder, number: int, rule: Rule) 
         some = results["removed"] > 0
     else:
         counts = (
-            one_row(con, builder.query([exp.alias_(item, name.split()[0]) for name, item in requested.items()]))
+            one_row(
+                con, builder.query([exp.alias_(expression, name.split()[0]) for name, expression in requested.items()])
+            )
             if requested
             else {}
         )

@@ -18,9 +18,9 @@ from pravin_server.feeds.models import Feed
 def keep_filter(user: Any, feed: Feed, name: str, filters: Sequence[Filter]) -> NamedFilter:
     """Keep filters for the feed; those kept under the same name before give way."""
     person = may_work(user, "save filters")
-    results = [filter_.model_dump(mode="json") for filter_ in filters]
+    asked = [filter_.model_dump(mode="json") for filter_ in filters]
     kept, _ = NamedFilter.objects.update_or_create(
-        feed=feed, name=name.strip(), defaults={"filters": results, "by": person}
+        feed=feed, name=name.strip(), defaults={"filters": asked, "by": person}
     )
     return kept
 

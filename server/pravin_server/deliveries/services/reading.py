@@ -354,7 +354,7 @@ def _keep_counts(
         for source, counts in zip(sources, snapshot.files, strict=True):
             source.counts = counts.model_dump(mode="json")
             source.save(update_fields=["counts"])
-        delivery.compared = [item.model_dump(mode="json") for item in compared]
+        delivery.compared = [total.model_dump(mode="json") for total in compared]
         delivery.totals = [stated.model_dump(mode="json") for stated in totals]
         delivery.snapshot_key, delivery.columns = key, list(snapshot.columns)
         delivery.records, delivery.rejected = snapshot.records, snapshot.rejected

@@ -65,7 +65,7 @@ def _remember(delivery: Delivery, column: ColumnProfile, data_type: DataType | N
 def _put(content: dict[str, Any], column: ColumnProfile, findings: list[Finding]) -> None:
     """The column's measures, and the findings about it alone, in place of those before."""
     content["columns"] = [
-        column.model_dump(mode="json") if item["name"] == column.name else item for item in content["columns"]
+        column.model_dump(mode="json") if stored["name"] == column.name else stored for stored in content["columns"]
     ]
     before = [Finding.model_validate(item) for item in content.get("findings", [])]
     of_table = [finding for finding in before if finding.columns != (column.name,) or finding.kind in _OF_TABLE]

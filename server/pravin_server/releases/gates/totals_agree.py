@@ -7,12 +7,14 @@ from pravin_server.releases.gates.base import Case, Gate
 
 def finds(case: Case) -> tuple[bool, str]:
     """The control totals that came with the delivery agree with what was loaded."""
-    result = case.delivery.compared
-    if not result:
+    totals = case.delivery.compared
+    if not totals:
         return True, "none came with the delivery"
-    wrong = [item for item in result if not item["agrees"]]
-    text = "; ".join(f"{item['what']}: {item['stated']} stated, {item['loaded'] or 'nothing'} loaded" for item in wrong)
-    return not wrong, text or f"{len(result)} of {len(result)} agree"
+    wrong = [total for total in totals if not total["agrees"]]
+    text = "; ".join(
+        f"{total['what']}: {total['stated']} stated, {total['loaded'] or 'nothing'} loaded" for total in wrong
+    )
+    return not wrong, text or f"{len(totals)} of {len(totals)} agree"
 
 
 GATE = Gate("Control totals agree", 20, finds)

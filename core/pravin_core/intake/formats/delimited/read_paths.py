@@ -137,8 +137,8 @@ def scan(path: Path, settings: FileSettings, name: str) -> Scan:
     ends = newlines + returns - pairs
     line_end = "\n" if returns == 0 else "\r\n" if returns == newlines == pairs else None
     open_end = ends == 0 or last[-1:] not in (b"\n", b"\r")
-    requested = settings.line_end in ("any", line_end)
-    plain = plain and line_end is not None and requested and _valid(decoder, b"", final=True)
+    as_expected = settings.line_end in ("any", line_end)
+    plain = plain and line_end is not None and as_expected and _valid(decoder, b"", final=True)
     return Scan(ends + open_end, line_end, plain, header_lines)
 
 

@@ -55,10 +55,10 @@ class Ods:
 
 
 def _sheet(path: Path, name: str) -> _Sheet:
-    result = next((sheet for sheet in _sheets(str(path), path.stat().st_mtime_ns) if sheet.name == name), None)
-    if result is None:
+    sheet_ = next((sheet for sheet in _sheets(str(path), path.stat().st_mtime_ns) if sheet.name == name), None)
+    if sheet_ is None:
         raise IntakeError(f"The workbook has no sheet {name!r}.", file=path.name, advice="Choose another sheet.")
-    return result
+    return sheet_
 
 
 @lru_cache(maxsize=2)
@@ -91,8 +91,8 @@ def _sheets(path: str, stamp: int) -> tuple[_Sheet, ...]:
 
 
 def _repeats(node: Any, name: str) -> int:
-    result = node.get(f"{_TABLE}{name}") or "1"
-    return int(result) if result.isascii() and result.isdigit() and len(result) < 10 else 1
+    repeats = node.get(f"{_TABLE}{name}") or "1"
+    return int(repeats) if repeats.isascii() and repeats.isdigit() and len(repeats) < 10 else 1
 
 
 def _add_row(sheet: _Sheet, node: Any, file: str) -> None:
@@ -144,25 +144,25 @@ def _cell(node: Any) -> Cell:
     if node.get(f"{_CALC}value-type") == "error":
         return Cell(text or "#ERROR", text=text or "#ERROR")
     if kind in ("float", "percentage", "currency"):
-        result = node.get(f"{_OFFICE}value")
+        stored = node.get(f"{_OFFICE}value")
         return (
-            Cell(float(result), text=text)
-            if result and _NUMBER.match(result)
-            else Cell(result or text or None, text=text)
+            Cell(float(stored), text=text)
+            if stored and _NUMBER.match(stored)
+            else Cell(stored or text or None, text=text)
         )
     if kind == "date":
-        result = node.get(f"{_OFFICE}date-value") or ""
+        stored = node.get(f"{_OFFICE}date-value") or ""
         try:
-            return Cell(dt.datetime.fromisoformat(result), text=text)
+            return Cell(dt.datetime.fromisoformat(stored), text=text)
         except ValueError:
-            return Cell(result, text=text)
+            return Cell(stored, text=text)
     if kind == "time" and (match := _TIME.match(node.get(f"{_OFFICE}time-value") or "")):
         hours, minutes, seconds = (int(match[part] or 0) for part in (2, 3, 4))
         return Cell(dt.timedelta(hours=hours, minutes=minutes, seconds=seconds), text=text)
     if kind == "boolean":
         return Cell(node.get(f"{_OFFICE}boolean-value") == "true", text=text)
-    result = node.get(f"{_OFFICE}string-value")
-    kept = result if result is not None and not text else text
+    stored = node.get(f"{_OFFICE}string-value")
+    kept = stored if stored is not None and not text else text
     return Cell(kept or None, text=text)
 
 
@@ -170,8 +170,8 @@ def _paragraph(node: Any) -> str:
     parts = [node.text or ""]
     for child in node:
         if child.tag == f"{_TEXT}s":
-            result = child.get(f"{_TEXT}c") or "1"
-            parts.append(" " * min(10_000, int(result[:9]) if result.isascii() and result.isdigit() else 1))
+            repeats = child.get(f"{_TEXT}c") or "1"
+            parts.append(" " * min(10_000, int(repeats[:9]) if repeats.isascii() and repeats.isdigit() else 1))
         elif child.tag == f"{_TEXT}tab":
             parts.append("\t")
         elif child.tag == f"{_TEXT}line-break":

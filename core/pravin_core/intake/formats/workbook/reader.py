@@ -122,8 +122,8 @@ class Workbook(Reader):
         grid = _Grid(place, settings.cells, settings.shown, settings.fill_merged)
         left = grid.left
         right = left + len(settings.names)
-        found_outcomes = _pieces(grid, settings, left, right, limit)
-        return with_totals(found_outcomes) if settings.totals_line and limit is None else found_outcomes
+        pieces = _pieces(grid, settings, left, right, limit)
+        return with_totals(pieces) if settings.totals_line and limit is None else pieces
 
 
 def _pieces(grid: _Grid, settings: FileSettings, left: int, right: int, limit: int | None) -> Iterator[LineOutcome]:

@@ -62,8 +62,8 @@ def _cell(book: xlrd.Book, cell: xlrd.sheet.Cell) -> Cell:
         return Cell(bool(value))
     form = "General"
     if cell.xf_index is not None and book.xf_list:
-        result = book.format_map.get(book.xf_list[cell.xf_index].format_key)
-        form = result.format_str if result else "General"
+        cell_format = book.format_map.get(book.xf_list[cell.xf_index].format_key)
+        form = cell_format.format_str if cell_format else "General"
     if kind == xlrd.XL_CELL_DATE:
         try:
             moment = xlrd.xldate_as_datetime(value, book.datemode)

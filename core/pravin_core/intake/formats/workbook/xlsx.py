@@ -52,11 +52,11 @@ class Xlsx:
 
     def rows(self, path: Path, sheet: str, limit: int | None, shown: bool) -> Iterator[list[Cell]]:
         facts = _facts(str(path), path.stat().st_mtime_ns, sheet)
-        result = _with_formats(path, sheet, limit) if shown or limit is not None else _held(path, sheet)
+        rows = _with_formats(path, sheet, limit) if shown or limit is not None else _held(path, sheet)
         wrong: dict[int, list[tuple[int, str]]] = {}
         for (number, at), text in facts.errors.items():
             wrong.setdefault(number, []).append((at, text))
-        for number, row in enumerate(result):
+        for number, row in enumerate(rows):
             for at, text in wrong.get(number, ()):
                 row += [Cell(None)] * (at + 1 - len(row))
                 row[at] = Cell(text)

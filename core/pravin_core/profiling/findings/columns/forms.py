@@ -73,10 +73,10 @@ def _unchecked(
     column_values: ColumnValues, column: ColumnProfile, findings: Sequence[Finding], name: str, function: str
 ) -> Iterator[Finding]:
     """Numbers whose check digits do not hold, in a column where they hold in most."""
-    sentence = f"{function}({quoted(column)})"
-    rule = {"kind": "holds", "columns": [column.name], "formula": sentence}
+    condition = f"{function}({quoted(column)})"
+    rule = {"kind": "holds", "columns": [column.name], "formula": condition}
     yield from _made(
-        column_values, column, findings, name, make_filter("formula", value=f"not {sentence}"), rule, ENOUGH_KNOWN
+        column_values, column, findings, name, make_filter("formula", value=f"not {condition}"), rule, ENOUGH_KNOWN
     )
 
 

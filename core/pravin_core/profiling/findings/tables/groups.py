@@ -131,8 +131,8 @@ def _with_any_beyond(
 def _are_told_apart(table: TableStudy, others: Sequence[ColumnProfile]) -> bool:
     """Whether most records of a value of another column are in `far(r)`: then they are of another nature, not wrong."""
     cells = [exp.alias_(text_of(other.name), f"c{at}") for at, other in enumerate(others)]
-    result = exp.select(*cells, "f.r IS NOT NULL AS met").from_(table.source)
-    table.con.execute(sql(temporary_table("told", result.join("far AS f", on=f"f.r = {RECORD}", join_type="left"))))
+    query = exp.select(*cells, "f.r IS NOT NULL AS met").from_(table.source)
+    table.con.execute(sql(temporary_table("told", query.join("far AS f", on=f"f.r = {RECORD}", join_type="left"))))
     most = f"count(*) >= {LEAST_OF_VALUE} AND count_if(met) > 0.5 * count(*)"
     return any(
         table.ask(exp.select("1 AS one").from_("told").group_by(f"c{at}").having(most).limit(1))
@@ -228,4 +228,4 @@ def _within(quantity: ColumnProfile, by: ColumnProfile, groups: list[Group]) -> 
         f"{quoted(by)} = '{group.name.replace(chr(39), chr(39) * 2)}' and ({number} < {group.low:.15g} or {number} > {group.high:.15g})"
         for group in groups
     ]
-    return f"not ({' or '.join(f'({text})' for text in beyond)})"
+    return f"not ({' or '.join(f'({condition})' for condition in beyond)})"

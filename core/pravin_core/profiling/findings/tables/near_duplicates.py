@@ -171,21 +171,21 @@ def _alike(
         .from_("pairs")
         .join("candidates AS x", on="x.r = pairs.a")
         .join("candidates AS y", on="y.r = pairs.b")
-        .where(joined(exp.And, [exp.paren(item) for item in small]))
+        .where(joined(exp.And, [exp.paren(condition) for condition in small]))
         .where(
             template(
                 "list_sum(:s) >= :enough", s=exp.Array(expressions=score), enough=exp.Literal.number(f"{enough:.6f}")
             )
         )
     )
-    result = exp.select("*").from_(query.subquery("q")).where("len(names) BETWEEN 1 AND 2").order_by("1", "2")
-    return [(first, second, list(differing)) for first, second, differing in table.ask(result)]
+    pairs = exp.select("*").from_(query.subquery("q")).where("len(names) BETWEEN 1 AND 2").order_by("1", "2")
+    return [(first, second, list(differing)) for first, second, differing in table.ask(pairs)]
 
 
 def _keep_those_that_differ_in_one_or_two(table: TableStudy, differ: Sequence[exp.Expr]) -> int:
     """Leave of `pairs` those whose candidates do; how many these are."""
     count = template(
-        "list_count(list_filter(:d, lambda d: d))", d=exp.Array(expressions=[item.copy() for item in differ])
+        "list_count(list_filter(:d, lambda d: d))", d=exp.Array(expressions=[condition.copy() for condition in differ])
     )
     some = exp.select("pairs.a", "pairs.b").from_("pairs").join("candidates AS x", on="x.r = pairs.a")
     some = some.join("candidates AS y", on="y.r = pairs.b").where(template(":n BETWEEN 1 AND 2", n=count))

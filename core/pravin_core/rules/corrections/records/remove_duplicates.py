@@ -66,7 +66,7 @@ class RemoveDuplicates(RecordCorrection):
 
     def removed(self, live: exp.Select, columns: Sequence[Column]) -> exp.Select:
         named = [col(name) for name in (self.columns or [column.name for column in columns])]
-        key = [template("key_text(:c)", c=item) if self.alike else item for item in named]
+        key = [template("key_text(:c)", c=cell) if self.alike else cell for cell in named]
         order: list[exp.Expr] = [exp.Ordered(this=col(RECORD), desc=self.keep == "last")]
         if self.keep == "most complete":
             filled = [template("CASE WHEN :c IS NOT NULL THEN 1 ELSE 0 END", c=col(column.name)) for column in columns]

@@ -160,16 +160,16 @@ class LookUp(TableCorrection):
         whole = exp.alias_(exp.Struct(expressions=cells), "__whole")
         rows = exp.select(*keys, whole, col(RECORD)).from_(reference(self.reference))
         names_ = [exp.column(f"__key{at}") for at in range(len(self.keys))]
-        result = exp.select(*names_, template("list(__whole ORDER BY :r) AS __all", r=col(RECORD))).from_(
+        matches = exp.select(*names_, template("list(__whole ORDER BY :r) AS __all", r=col(RECORD))).from_(
             rows.subquery("theirs")
         )
         for name in names_:
-            result = result.where(template(":k IS NOT NULL", k=name))
-        return result.group_by(*names_)
+            matches = matches.where(template(":k IS NOT NULL", k=name))
+        return matches.group_by(*names_)
 
     def _joined(self, table: Table, other: Reference) -> exp.Select:
         """The table with the list of matches of each record."""
-        result = self._found(other)
+        matches = self._found(other)
         on = exp.and_(*(
             exp.EQ(this=key, expression=exp.column(f"__key{at}", table="found"))
             for at, key in enumerate(self._keys([key.code for key in self.keys], "t"))
@@ -185,7 +185,7 @@ class LookUp(TableCorrection):
         return (
             exp.select(*known, exp.column("__all", table="found"))
             .from_(source)
-            .join(result.subquery("found"), on=on, join_type="left")
+            .join(matches.subquery("found"), on=on, join_type="left")
         )
 
     def _tracing(self, table: Table) -> dict[str, exp.Expr]:
