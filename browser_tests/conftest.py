@@ -40,15 +40,15 @@ def drop_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
 @pytest.fixture(scope="session")
 def address(tmp_path_factory: pytest.TempPathFactory, drop_folder: Path) -> Iterator[str]:
     """The address of a running application with the demo people and no data."""
-    with running(DATABASE, tmp_path_factory.mktemp("cache"), drop_folder, "demo") as (found, _):
-        yield found
+    with running(DATABASE, tmp_path_factory.mktemp("cache"), drop_folder, "demo") as (result, _):
+        yield result
 
 
 @pytest.fixture
 def fresh(tmp_path: Path) -> Iterator[tuple[str, str]]:
     """The address of an application without anybody, and the one-time address that its start prints."""
-    with running(f"{DATABASE}_fresh", tmp_path / "cache", tmp_path / "drop", "first") as (found, said):
-        yield found, said.strip()
+    with running(f"{DATABASE}_fresh", tmp_path / "cache", tmp_path / "drop", "first") as (result, own_result):
+        yield result, own_result.strip()
 
 
 @contextmanager
@@ -67,7 +67,7 @@ def running(database: str, cache: Path, drop: Path, people: str) -> Iterator[tup
         address = f"127.0.0.1:{free.getsockname()[1]}"
     subprocess.run([*manage, "prepare"], env=environment, check=True)
     command = [*manage, "people", people, "--address", f"http://{address}"]
-    said = subprocess.run(command, env=environment, check=True, stdout=subprocess.PIPE, text=True).stdout
+    result = subprocess.run(command, env=environment, check=True, stdout=subprocess.PIPE, text=True).stdout
     gunicorn = [
         str(Path(sys.executable).parent / "gunicorn"), "pravin_server.config.wsgi:application", "--bind", address,
         "--worker-class", "gthread", "--workers", "1", "--threads", "6", "--log-level", "warning",
@@ -76,7 +76,7 @@ def running(database: str, cache: Path, drop: Path, people: str) -> Iterator[tup
     processes = [subprocess.Popen(c, env=environment, start_new_session=True, cwd=ROOT) for c in (gunicorn, worker)]
     try:
         _wait(f"http://{address}/")
-        yield f"http://{address}", said
+        yield f"http://{address}", result
     finally:
         for process in processes:
             os.killpg(process.pid, signal.SIGTERM)
@@ -107,7 +107,7 @@ def chromium() -> Iterator[Browser]:
 @pytest.fixture
 def open_page(chromium: Browser) -> Iterator[Callable[[str], Page]]:
     """Open a page of an application in a window of its own. Errors on the console fail the test."""
-    said: list[str] = []
+    results: list[str] = []
     contexts = []
 
     def _open(address: str) -> Page:
@@ -115,16 +115,17 @@ def open_page(chromium: Browser) -> Iterator[Callable[[str], Page]]:
         context.set_default_timeout(1000 * PATIENCE)
         contexts.append(context)
         page = context.new_page()
-        page.on("pageerror", lambda error: said.append(str(error)))
+        page.on("pageerror", lambda error: results.append(str(error)))
         page.on(
-            "console", lambda m: said.append(m.text) if m.type == "error" and not re.search("401|409", m.text) else None
+            "console",
+            lambda m: results.append(m.text) if m.type == "error" and not re.search("401|409", m.text) else None,
         )
         return page
 
     yield _open
     for context in contexts:
         context.close()
-    assert not said
+    assert not results
 
 
 @pytest.fixture
@@ -150,8 +151,8 @@ def reader() -> Callable[[str], list[tuple[Any, ...]]]:
     def _ask(query: str) -> list[tuple[Any, ...]]:
         who = json.loads((VAR / "reader.json").read_text())
         port = json.loads((VAR / "postgres.json").read_text())["port"]
-        said = {"host": who["host"], "port": port, "user": who["user"], "password": who["password"]}
-        with psycopg.connect(dbname=who["database"], **said) as con:
+        fields = {"host": who["host"], "port": port, "user": who["user"], "password": who["password"]}
+        with psycopg.connect(dbname=who["database"], **fields) as con:
             return con.execute(query).fetchall()
 
     return _ask

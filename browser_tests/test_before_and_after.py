@@ -35,11 +35,11 @@ def write(folder: Path) -> Path:
 def counted(page: Page, name: str) -> int:
     """How many records the panel says it shows, behind a door that says a count."""
     link = page.get_by_role("complementary").get_by_role("link", name=re.compile(name)).first
-    said = int(re.sub(r"\D", "", (link.get_attribute("aria-label") or link.inner_text()).rsplit(":", 1)[-1]))
+    result = int(re.sub(r"\D", "", (link.get_attribute("aria-label") or link.inner_text()).rsplit(":", 1)[-1]))
     link.click()
-    expect(page.get_by_role("region", name="Records")).to_contain_text(f"{said} record")
+    expect(page.get_by_role("region", name="Records")).to_contain_text(f"{result} record")
     page.keyboard.press("Escape")
-    return said
+    return result
 
 
 def views_of(page: Page) -> Locator:

@@ -20,15 +20,15 @@ DATA = b"id|site|ph\n1|A|7\n2|B|8\n3|C|x\n"
 @contextmanager
 def asked(page: Page) -> Iterator[list[str]]:
     """What the page asks of the API inside, as "GET /api/...", ids as #."""
-    found: list[str] = []
+    results: list[str] = []
 
     def note(response: Response) -> None:
         path = response.url.split("://")[1].split("/", 1)[1].split("?")[0]
         if path.startswith("api/"):
-            found.append(f"{response.request.method} /{'/'.join('#' if p.isdigit() else p for p in path.split('/'))}")
+            results.append(f"{response.request.method} /{'/'.join('#' if p.isdigit() else p for p in path.split('/'))}")
 
     page.on("response", note)
-    yield found
+    yield results
     page.remove_listener("response", note)
 
 

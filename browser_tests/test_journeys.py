@@ -120,10 +120,10 @@ def press(page: Page, *keys: str) -> None:
 def tab_to(page: Page, name: str, most: int = 60) -> None:
     """Press Tab until the control of a name has the focus; none when it has it already."""
     for _ in range(most):
-        said = page.evaluate(
+        result = page.evaluate(
             "() => { const e = document.activeElement; if (!e.matches('a, button, input, select, textarea')) return ''; return [e.innerText, e.getAttribute('aria-label'), e.labels?.[0]?.innerText, e.id].join(' ') }"
         )
-        if name in said:
+        if name in result:
             return
         page.keyboard.press("Tab")
     raise AssertionError(f"Tab does not reach {name!r}")
@@ -240,18 +240,18 @@ def test_no_view_has_serious_accessibility_faults(sign_in: SignIn, data: Path) -
         f"{base}/profile?records=delivered", f"{base}/rules?rule=required-1", f"{base}/rules?view=history", f"{base}/rules?view=text",
         "/library", "/library?sort=codes&name=", "/library?sort=shared&name=", "/library?sort=references&name=",
     ]  # fmt: skip
-    found = {}
+    results = {}
     for view in views:
         page.goto(view)
         page.wait_for_load_state("networkidle")
-        found[view] = faults(page)
+        results[view] = faults(page)
     page.keyboard.press("?")
     page.get_by_role("dialog").wait_for()
     page.wait_for_timeout(400)
-    found["keys"] = faults(page)
+    results["keys"] = faults(page)
     page.goto("/sign-in")
-    found["/sign-in"] = faults(page)
-    assert [f"{view}: {fault}" for view, said in found.items() for fault in said] == []
+    results["/sign-in"] = faults(page)
+    assert [f"{view}: {fault}" for view, result in results.items() for fault in result] == []
 
 
 def faults(page: Page) -> list[str]:

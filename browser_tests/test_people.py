@@ -24,9 +24,9 @@ def add(page: Page, username: str, name: str, *roles: str) -> str:
     for role in roles:
         page.locator("form.add").get_by_role("checkbox", name=role).check()
     page.locator("form.add").get_by_role("button", name="Add person").click()
-    said = page.locator("code")
-    expect(said).to_contain_text("/join/")
-    address = said.inner_text()
+    result = page.locator("code")
+    expect(result).to_contain_text("/join/")
+    address = result.inner_text()
     page.get_by_role("button", name="Done").click()
     return address
 

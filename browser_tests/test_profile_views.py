@@ -14,8 +14,8 @@ from demo.field_samples import write_month
 
 def fitting(page: Page) -> int:
     """How many records fit what is chosen in the panels."""
-    said = page.get_by_role("status").filter(has_text="records fit").inner_text()
-    return int(said.split(" of ")[0].replace(",", ""))
+    text = page.get_by_role("status").filter(has_text="records fit").inner_text()
+    return int(text.split(" of ")[0].replace(",", ""))
 
 
 def test_unsuitable_columns_fall_out_and_panels_narrow_each_other(sign_in: SignIn, tmp_path: Path) -> None:
@@ -32,15 +32,15 @@ def test_unsuitable_columns_fall_out_and_panels_narrow_each_other(sign_in: SignI
     page.get_by_role("link", name="Suitability").click()
     verdict = page.get_by_role("row", name=re.compile("^water_temp_f "))
     expect(verdict).to_contain_text("repeats water_temp")
-    told = page.get_by_role("status").filter(has_text="are excluded")
-    before = int(re.search(r"(\d+)\s*are excluded", told.inner_text())[1])  # type: ignore[index]
+    filter_ = page.get_by_role("status").filter(has_text="are excluded")
+    before = int(re.search(r"(\d+)\s*are excluded", filter_.inner_text())[1])  # type: ignore[index]
     page.get_by_label("Missing at most").focus()
     page.keyboard.press("Home")
     expect(page.get_by_role("row", name=re.compile("^water_temp "))).to_contain_text("% missing")
-    after = int(re.search(r"(\d+)\s*are excluded", told.inner_text())[1])  # type: ignore[index]
+    after = int(re.search(r"(\d+)\s*are excluded", filter_.inner_text())[1])  # type: ignore[index]
     assert after > before
     page.get_by_label("By hand: water_temp", exact=True).select_option("input")
-    expect(told).to_contain_text(re.compile(rf"{after - 1}\s*are excluded"))
+    expect(filter_).to_contain_text(re.compile(rf"{after - 1}\s*are excluded"))
     assert faults(page) == []
     page.get_by_role("button", name="Add the rule that drops").click()
     expect(page.get_by_role("link", name=re.compile(r"^Rules \d+$"))).to_have_text(re.compile("1$"))

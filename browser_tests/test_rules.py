@@ -31,14 +31,14 @@ NORTH = {
 
 def ask(page: Page, method: str, path: str, body: Any = None) -> Any:
     """Ask the API as the page does."""
-    said = """async ([method, path, body]) => {
+    sentence = """async ([method, path, body]) => {
       const csrf = /csrftoken=([^;]+)/.exec(document.cookie)?.[1] ?? ''
       const answer = await fetch('/api' + path, { method, body: body && JSON.stringify(body),
         headers: { 'X-CSRFToken': csrf, 'Content-Type': 'application/json' } })
       const text = await answer.text()
       return [answer.status, text && JSON.parse(text)]
     }"""
-    status, answer = page.evaluate(said, [method, path, body])
+    status, answer = page.evaluate(sentence, [method, path, body])
     assert status < 300, answer
     return answer
 
@@ -47,11 +47,11 @@ def settled(page: Page, delivery: int) -> Any:
     """The delivery, when nothing is done to it any more."""
     deadline = time.monotonic() + 60
     while time.monotonic() < deadline:
-        found = ask(page, "GET", f"/deliveries/{delivery}")
-        if found["state"] == "read" and not found["job"]:
-            return found
+        rows = ask(page, "GET", f"/deliveries/{delivery}")
+        if rows["state"] == "read" and not rows["job"]:
+            return rows
         time.sleep(0.3)
-    raise AssertionError(f"the delivery is not read: {found}")
+    raise AssertionError(f"the delivery is not read: {rows}")
 
 
 def laboratories(page: Page, folder: Path, feed: str = "Lab results") -> tuple[int, list[Path]]:
@@ -64,9 +64,9 @@ def laboratories(page: Page, folder: Path, feed: str = "Lab results") -> tuple[i
     page.get_by_label("Drop files here").set_input_files(files)
     page.get_by_role("button", name="Add 2 files").click()
     page.wait_for_url(re.compile(r"/deliveries/(\d+)/intake"))
-    found = re.search(r"/deliveries/(\d+)/", page.url)
-    assert found
-    delivery = int(found[1])
+    match = re.search(r"/deliveries/(\d+)/", page.url)
+    assert match
+    delivery = int(match[1])
     settled(page, delivery)
     for source in ask(page, "GET", f"/deliveries/{delivery}/sources"):
         columns = HARBOUR if "harbour" in source["name"] else NORTH
@@ -180,8 +180,8 @@ def test_fifteen_rules_by_keyboard_alone_then_exported_and_run(sign_in: SignIn, 
     press(page, "Alt+ArrowUp")
     expect(page.locator(".rule").nth(2)).to_contain_text("Write analyte")
     expect(page.locator(".title")).to_contain_text("trial of revision")
-    found = settled(page, delivery)
-    balance = found["balance"]
+    result = settled(page, delivery)
+    balance = result["balance"]
     assert balance["quarantined"] < 0.02 * balance["delivered"], balance
     assert faults(page) == []
 
@@ -199,7 +199,7 @@ def test_fifteen_rules_by_keyboard_alone_then_exported_and_run(sign_in: SignIn, 
     done = subprocess.run([sys.executable, script, *files, "--out", tmp_path / "out"], capture_output=True, text=True)
     assert done.returncode == 0, done.stderr
     counts = json.loads((tmp_path / "out" / "counts.json").read_text())
-    told = {
+    results = {
         name: counts.get(name, 0) for name in ("delivered", "ready", "corrected", "quarantined", "removed", "rejected")
     }
-    assert told == {name: balance[name] for name in told}
+    assert results == {name: balance[name] for name in results}

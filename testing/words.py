@@ -47,7 +47,7 @@ def faults(text: str, data: tuple[str, ...] = ()) -> list[str]:
     judged = _QUOTED.sub("“x”", text)
     for value in sorted(data, key=len, reverse=True):
         judged = judged.replace(value, "X") if value.strip() else judged
-    found = [
+    results = [
         f"{what}: {match.group(0)!r}" for pattern, what in _FAULTS.items() if (match := re.search(pattern, judged))
     ]
-    return [*found, *old_words(judged)]
+    return [*results, *old_words(judged)]

@@ -111,11 +111,11 @@ def worker_command(queue: str) -> list[str]:
 
 def _secret() -> None:
     """The secrets of the installation, made once: for sessions, and for passwords that are kept sealed."""
-    made = {
+    results = {
         "secret": secrets.token_urlsafe(60),
         "secrets.key": base64.urlsafe_b64encode(secrets.token_bytes(32)).decode(),
     }
-    for name, text in made.items():
+    for name, text in results.items():
         file = VAR / name
         if not file.exists():
             file.touch(mode=0o600)

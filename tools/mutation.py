@@ -72,12 +72,12 @@ def main(arguments: Sequence[str]) -> int:
             survivors.append(fault)
             print(f"survived: {fault.path}:{fault.line}:{fault.column} {fault.operator}", flush=True)
     every = Counter(fault.package for fault in faults)
-    found = {
+    results = {
         "seed": options.seed, "tests": options.tests, "faults": len(faults), "killed": sum(killed.values()),
         "packages": {name: {"faults": every[name], "killed": killed[name]} for name in sorted(every)},
-        "survivors": [f"{one.path}:{one.line}:{one.column} {one.operator}" for one in survivors],
+        "survivors": [f"{survivor.path}:{survivor.line}:{survivor.column} {survivor.operator}" for survivor in survivors],
     }  # fmt: skip
-    RESULT.write_text(json.dumps(found, indent=1) + "\n")
+    RESULT.write_text(json.dumps(results, indent=1) + "\n")
     print(summary())
     return 0
 
@@ -86,15 +86,15 @@ def summary() -> str:
     """The last measured scores in a line each; what to run when there are none."""
     if not RESULT.exists():
         return "mutation: not measured; run ./pravin mutate"
-    found = json.loads(RESULT.read_text())
+    content = json.loads(RESULT.read_text())
     lines = [
         f"  {name:<10}{of['killed']:>5,} of {of['faults']:,} ({of['killed'] / of['faults']:.0%})"
-        for name, of in found["packages"].items()
+        for name, of in content["packages"].items()
     ]
-    share = found["killed"] / found["faults"]
+    share = content["killed"] / content["faults"]
     return "\n".join(
         [
-            f"mutation  {found['killed']:,} of {found['faults']:,} faults killed ({share:.0%}), seed {found['seed']}, by {' '.join(found['tests'])}",
+            f"mutation  {content['killed']:,} of {content['faults']:,} faults killed ({share:.0%}), seed {content['seed']}, by {' '.join(content['tests'])}",
             *lines,
         ]
     )
@@ -133,13 +133,13 @@ def _faults(file: Path) -> Iterator[Fault]:
 
 def _annotations(text: str) -> list[tuple[tuple[int, int], tuple[int, int]]]:
     """Where types stand: `int | None` is no computation."""
-    found: list[ast.expr] = []
+    results: list[ast.expr] = []
     for node in ast.walk(ast.parse(text)):
         if isinstance(node, ast.AnnAssign | ast.arg) and node.annotation:
-            found.append(node.annotation)
+            results.append(node.annotation)
         elif isinstance(node, ast.FunctionDef) and node.returns:
-            found.append(node.returns)
-    return [((a.lineno, a.col_offset), (a.end_lineno or 0, a.end_col_offset or 0)) for a in found]
+            results.append(node.returns)
+    return [((a.lineno, a.col_offset), (a.end_lineno or 0, a.end_col_offset or 0)) for a in results]
 
 
 Tests = dict[str, dict[int, list[tuple[float, str]]]]
@@ -155,7 +155,7 @@ def _tests_by_line(chosen: Sequence[str], anew: bool) -> Tests:
         setup.say("finding out which tests cover which lines (some minutes)")
         subprocess.run(run, cwd=copy, env={**_environment(), "COVERAGE_FILE": str(data)}, check=True)
     seconds = {_name(case): float(case.get("time", 0)) for case in ET.parse(times).iter("testcase")}
-    found: Tests = defaultdict(lambda: defaultdict(list))
+    tests: Tests = defaultdict(lambda: defaultdict(list))
     with sqlite3.connect(data) as con:
         rows = con.execute(
             "SELECT path, context, numbits FROM line_bits JOIN file ON file.id = file_id JOIN context ON context.id = context_id"
@@ -167,8 +167,8 @@ def _tests_by_line(chosen: Sequence[str], anew: bool) -> Tests:
             file = "core/" + path.split("/core/", 1)[1]
             took = seconds.get(re.sub(r"^.*core/tests/", "core/tests/", test), 5.0)
             for number in _numbers(bits):
-                found[file][number].append((took, test))
-    return found
+                tests[file][number].append((took, test))
+    return tests
 
 
 def _numbers(bits: bytes) -> Iterator[int]:

@@ -34,8 +34,8 @@ def _dropped() -> dict[str, Any]:
 
 
 def _tool(name: str) -> Path:
-    found = sorted(glob.glob("/usr/lib/postgresql/*/bin/initdb"), key=lambda path: int(path.split("/")[4]))
-    return Path(found[-1]).parent / name
+    paths = sorted(glob.glob("/usr/lib/postgresql/*/bin/initdb"), key=lambda path: int(path.split("/")[4]))
+    return Path(paths[-1]).parent / name
 
 
 def _run(tool: str, *arguments: str, check: bool = True) -> subprocess.CompletedProcess[str]:

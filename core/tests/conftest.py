@@ -70,7 +70,7 @@ def query(path: Path | list[Path], said: str) -> list[tuple[Any, ...]]:
     with duckdb.connect() as con:
         con.execute(
             "CREATE VIEW t AS SELECT * FROM read_parquet("
-            + str([str(one) for one in ([path] if isinstance(path, Path) else path)])
+            + str([str(item) for item in ([path] if isinstance(path, Path) else path)])
             + ")"
         )
         return con.execute(said).fetchall()

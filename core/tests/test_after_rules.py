@@ -125,16 +125,16 @@ TREATS: list[tuple[str, list[str | None], dict[str, Any], bool]] = [
 def test_a_rule_treats_a_finding_when_it_changes_or_holds_back_all_that_it_shows(
     kind: str, cells: list[str | None], rule: dict[str, Any], treats: bool, table: Table, tmp_path: Path
 ) -> None:
-    _, found = findings(table, tmp_path, {"v": cells, "other": [str(i * i) for i in range(len(cells))]})
-    (one,) = [one for one in found if one.kind == kind and one.columns == ("v",)]
+    _, noticed = findings(table, tmp_path, {"v": cells, "other": [str(i * i) for i in range(len(cells))]})
+    (one,) = [item for item in noticed if item.kind == kind and item.columns == ("v",)]
     rulebook = book({"kind": "to-text", "columns": ["other"]}, {"columns": ["v"], **rule})
-    assert treated(found, rulebook, tmp_path / "t").get(one.id) == ("r2" if treats else None)
+    assert treated(noticed, rulebook, tmp_path / "t").get(one.id) == ("r2" if treats else None)
 
 
 def test_a_finding_about_records_is_treated_by_the_rule_that_it_proposes(table: Table, tmp_path: Path) -> None:
     rows = [str(i * i) for i in range(60)]
-    _, found = findings(table, tmp_path, {"a": [*rows, "9"], "b": [*rows, "9"]})
-    (one,) = [one for one in found if one.kind == "duplicate records"]
+    _, noticed = findings(table, tmp_path, {"a": [*rows, "9"], "b": [*rows, "9"]})
+    (one,) = [item for item in noticed if item.kind == "duplicate records"]
 
     def by(*rules: dict[str, Any]) -> str | None:
         return treated([one], book(*rules), tmp_path / "t").get(one.id)
@@ -145,7 +145,7 @@ def test_a_finding_about_records_is_treated_by_the_rule_that_it_proposes(table: 
 
 
 def test_nothing_is_said_of_findings_without_rules_or_evidence(table: Table, tmp_path: Path) -> None:
-    _, found = findings(table, tmp_path, {"v": [*PH, None, None], "w": cycle(["a", "b"], 62)})
-    missing: list[Finding] = [one for one in found if one.kind == "missing"]
+    _, noticed = findings(table, tmp_path, {"v": [*PH, None, None], "w": cycle(["a", "b"], 62)})
+    missing: list[Finding] = [item for item in noticed if item.kind == "missing"]
     assert missing
     assert treated(missing, book({"kind": "trim-spaces", "columns": ["v"]}), tmp_path / "t") == {}

@@ -34,10 +34,10 @@ def test_records_are_estimated_from_the_beginning(records: int, ends: str, tmp_p
 def test_a_small_archive_says_what_it_holds(tmp_path: Path) -> None:
     path = tmp_path / "f.csv.gz"
     path.write_bytes(gzip.compress(b"id,text\n" + b"1234567,same text again\n" * 1_600_000))
-    found = find_sources(path, path.name, tmp_path / "unpacked")[0]
-    settings = settle(found.path, found.name, SettingsRequest()).settings
-    said = in_words([(Place(found.name, found.path), settings)], path.stat().st_size)
-    assert said.startswith("reading about 1,600,000 records (38.4 MB, out of ")
+    result = find_sources(path, path.name, tmp_path / "unpacked")[0]
+    settings = settle(result.path, result.name, SettingsRequest()).settings
+    words = in_words([(Place(result.name, result.path), settings)], path.stat().st_size)
+    assert words.startswith("reading about 1,600,000 records (38.4 MB, out of ")
 
 
 def test_what_is_no_text_of_lines_is_told_by_its_size(tmp_path: Path) -> None:

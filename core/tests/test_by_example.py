@@ -18,24 +18,24 @@ from pravin_core.tables.columns import Column
 @pytest.fixture(scope="module")
 def con(tmp_path_factory: pytest.TempPathFactory) -> Iterator[duckdb.DuckDBPyConnection]:
     folder: Path = tmp_path_factory.mktemp("learn")
-    with connect([folder], folder / "scratch") as made:
-        know_operations(made)
-        yield made
+    with connect([folder], folder / "scratch") as result:
+        know_operations(result)
+        yield result
 
 
 def learned(con: duckdb.DuckDBPyConnection, task: Task, told: int | None = None) -> Learned:
     inputs = list(zip(*(record[:-1] for record in task.records), strict=True))
     cells = {f"c{at}": pa.array(values, pa.string()) for at, values in enumerate(inputs)}
     con.register("given", pa.table({"__record": pa.array(range(1, len(task.records) + 1), pa.int64()), **cells}))
-    wanted = [Wanted(at + 1, str(record[-1])) for at, record in enumerate(task.records[: told or task.told])]
-    return learn(con, "given", [Column(name) for name in cells], wanted)
+    expected = [Wanted(at + 1, str(record[-1])) for at, record in enumerate(task.records[: told or task.told])]
+    return learn(con, "given", [Column(name) for name in cells], expected)
 
 
 def results(found: Learned, task: Task) -> list[str | None]:
     """What the best candidate gives for each record."""
     places = [int(name[1:]) for name in found.columns]
-    given = {row.values: row.result for row in found.candidates[0].rows}
-    return [given.get(tuple(record[place] for place in places)) for record in task.records]
+    known = {row.values: row.result for row in found.candidates[0].rows}
+    return [known.get(tuple(record[place] for place in places)) for record in task.records]
 
 
 def test_nine_tasks_of_ten_are_solved_for_all_records(con: duckdb.DuckDBPyConnection) -> None:
@@ -43,9 +43,9 @@ def test_nine_tasks_of_ten_are_solved_for_all_records(con: duckdb.DuckDBPyConnec
     assert all(2 <= task.told <= 4 and task.told < len(task.records) for task in TASKS)
     missed = []
     for task in TASKS:
-        found = learned(con, task)
-        if not found.candidates or results(found, task) != [record[-1] for record in task.records]:
-            missed.append((task.name, found.candidates[0].formula if found.candidates else "nothing"))
+        result = learned(con, task)
+        if not result.candidates or results(result, task) != [record[-1] for record in task.records]:
+            missed.append((task.name, result.candidates[0].formula if result.candidates else "nothing"))
     assert len(missed) <= len(TASKS) / 10, missed
 
 
@@ -53,9 +53,9 @@ def test_where_the_best_candidates_disagree_is_asked_and_one_more_example_settle
     con: duckdb.DuckDBPyConnection,
 ) -> None:
     task = Task("which number", 1, [("12-12", "12"), ("7-9", "9"), ("3-4", "4"), ("5-5", "5")])
-    found = learned(con, task)
-    assert found.questions[0].values == ("7-9",)
-    assert all(len(set(question.results)) > 1 for question in found.questions)
+    result = learned(con, task)
+    assert result.questions[0].values == ("7-9",)
+    assert all(len(set(question.results)) > 1 for question in result.questions)
     assert results(learned(con, task, told=2), task) == ["12", "9", "4", "5"]
 
 

@@ -41,8 +41,8 @@ def test_run_writes_every_record_somewhere(files: tuple[Path, Path], tmp_path: P
     data, rules = files
     out = tmp_path / "out"
     assert main(["run", str(rules), str(data), "--out", str(out)]) == 0
-    said = json.loads((out / "run.json").read_text())["reconciliation"]
-    assert said == {
+    result = json.loads((out / "run.json").read_text())["reconciliation"]
+    assert result == {
         "delivered": 6, "added": 0, "ready": 1, "corrected": 1, "quarantined": 2, "removed": 1, "rejected": 1,
         "balances": True,
     }  # fmt: skip
@@ -67,13 +67,13 @@ def test_other_formats_hold_the_same_records(form: str, files: tuple[Path, Path]
     assert main(["run", str(rules), str(data), "--out", str(tmp_path / "o"), "--format", form]) == 0
     path = tmp_path / "o" / f"ready.{form}"
     if form == "parquet":
-        found = pq.read_table(path).to_pylist()
+        result = pq.read_table(path).to_pylist()
     elif form == "jsonl":
-        found = [json.loads(line) for line in path.read_text().splitlines()]
+        result = [json.loads(line) for line in path.read_text().splitlines()]
     else:
-        found = [dict(zip(["id", "ph"], line.split("\t"), strict=True)) for line in path.read_text().splitlines()[1:]]
-    assert [row["id"] for row in found] == ["1", "3"]
-    assert found[0]["ph"] == "7.4"
+        result = [dict(zip(["id", "ph"], line.split("\t"), strict=True)) for line in path.read_text().splitlines()[1:]]
+    assert [row["id"] for row in result] == ["1", "3"]
+    assert result[0]["ph"] == "7.4"
 
 
 def test_exit_codes(files: tuple[Path, Path], tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
@@ -93,8 +93,12 @@ def test_inspect_and_profile_print_json(
 ) -> None:
     data, _ = files
     assert main(["inspect", str(data), "--json"]) == 0
-    found = json.loads(capsys.readouterr().out)[0]
-    assert (found["file"], found["settings"]["delimiter"], found["settings"]["names"]) == ("d.txt", "|", ["id", "ph"])
+    result = json.loads(capsys.readouterr().out)[0]
+    assert (result["file"], result["settings"]["delimiter"], result["settings"]["names"]) == (
+        "d.txt",
+        "|",
+        ["id", "ph"],
+    )
     assert main(["profile", str(data), "--json", "-"]) == 0
     profile = json.loads(capsys.readouterr().out)
     assert (profile["records"], profile["rejected"], [c["name"] for c in profile["columns"]]) == (5, 1, ["id", "ph"])
@@ -145,7 +149,7 @@ def test_what_the_library_lacks_is_said_in_words(
     (tmp_path / "d.csv").write_text("id;ph\nA;7\nB;20\n")
     (tmp_path / "codes.csv").write_text("A;Alder\n")
     asked = ["run", str(tmp_path / "rules.yaml"), str(tmp_path / "d.csv"), "--out", str(tmp_path / "out")]
-    assert main([*asked, *(one.format(folder=tmp_path) for one in more)]) == 2
+    assert main([*asked, *(item.format(folder=tmp_path) for item in more)]) == 2
     assert said in capsys.readouterr().err
 
 

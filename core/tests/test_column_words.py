@@ -27,21 +27,21 @@ def test_words_and_characters_are_those_that_python_counts(
     cells: list[str | None], table: Table, tmp_path: Path
 ) -> None:
     snapshot = table({"v": cells})
-    found = words_of(snapshot, "v", tmp_path / "s")
+    found_words = words_of(snapshot, "v", tmp_path / "s")
     words = Counter(word for cell in cells for word in set(re.findall(r"[^\W_]+", (cell or "").lower())))
     characters = Counter(character for cell in cells for character in cell or "" if not character.isspace())
-    assert {one.value: one.count for one in found.words} == dict(words)
-    assert {one.value: one.count for one in found.characters} == dict(characters)
-    assert (found.different_words, found.different_characters) == (len(words), len(characters))
-    assert [one.count for one in found.words] == sorted(words.values(), reverse=True)
-    for one in found.words[:4]:
-        door = make_filter("column", name="v", test="matches", value=one.pattern)
-        assert len(find_records(Stage(snapshot), [door], None, False, tmp_path / "d")) == one.count
+    assert {each_word.value: each_word.count for each_word in found_words.words} == dict(words)
+    assert {each_character.value: each_character.count for each_character in found_words.characters} == dict(characters)
+    assert (found_words.different_words, found_words.different_characters) == (len(words), len(characters))
+    assert [each_word.count for each_word in found_words.words] == sorted(words.values(), reverse=True)
+    for each_word in found_words.words[:4]:
+        door = make_filter("column", name="v", test="matches", value=each_word.pattern)
+        assert len(find_records(Stage(snapshot), [door], None, False, tmp_path / "d")) == each_word.count
 
 
 def test_only_the_most_frequent_are_shown_and_all_are_counted(table: Table, tmp_path: Path) -> None:
-    found = words_of(table({"v": [f"w{n} often" for n in range(100)]}), "v", tmp_path / "s")
-    assert (len(found.words), found.different_words, found.words[0].value) == (SHOWN, 101, "often")
+    words = words_of(table({"v": [f"w{n} often" for n in range(100)]}), "v", tmp_path / "s")
+    assert (len(words.words), words.different_words, words.words[0].value) == (SHOWN, 101, "often")
 
 
 def test_a_column_that_is_not_there_is_refused(table: Table, tmp_path: Path) -> None:

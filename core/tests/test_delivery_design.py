@@ -39,15 +39,15 @@ def test_columns_are_matched_by_name_and_by_content() -> None:
         "Sample (no.)": other["sample"], "Taken": other["taken"], "parameter": other["analyte"],
         "result": [text.replace(".", ",") for text in other["value"] if text], "remark": ["ok", "see report"] * 100,
     }  # fmt: skip
-    found = match_columns([sketch(name, cells) for name, cells in delivered.items()], agreed)
-    pairs = {match.delivered: (match.column, match.how) for match in found}
+    columns = match_columns([sketch(name, cells) for name, cells in delivered.items()], agreed)
+    pairs = {match.delivered: (match.column, match.how) for match in columns}
     assert pairs["Taken"] == ("taken", "name")
     assert pairs["parameter"] == ("analyte", "content")
     assert pairs["result"] == ("value", "content")
     assert pairs["Sample (no.)"][0] == "sample"
     assert "remark" not in pairs
-    said = next(match.evidence for match in found if match.delivered == "parameter")
-    assert "3 values in common" in said
+    result = next(match.evidence for match in columns if match.delivered == "parameter")
+    assert "3 values in common" in result
 
 
 def test_design_changes_name_what_differs() -> None:
@@ -92,9 +92,9 @@ def test_retyped_columns_are_those_that_read_otherwise() -> None:
 def test_companion_files(text: str, records: int, sums: dict[str, str], tmp_path: Path) -> None:
     path = tmp_path / "x"
     path.write_text(text)
-    found = read_companion(path, "march.totals.txt")
-    assert found.records == records
-    assert found.sums == {name: Decimal(number) for name, number in sums.items()}
+    result = read_companion(path, "march.totals.txt")
+    assert result.records == records
+    assert result.sums == {name: Decimal(number) for name, number in sums.items()}
 
 
 def test_what_is_a_companion_file(tmp_path: Path) -> None:
@@ -116,11 +116,11 @@ def test_totals_are_compared_exactly(table: Callable[..., Snapshot], tmp_path: P
     totals = ControlTotals(
         records=5, sums={"V": Decimal("0.3"), "w": Decimal("2.1"), "gone": Decimal(1)}, source="typed in"
     )
-    found = {total.what: total for total in compare_totals(snapshot, totals, tmp_path / "scratch")}
-    assert (found["records"].agrees, found["records"].difference) == (False, "-1")
-    assert (found["sum of v"].agrees, found["sum of v"].unread) == (True, 1)
-    assert (found["sum of w"].loaded, found["sum of w"].difference) == ("2", "-0.1")
-    assert found["sum of gone"].remark == "the table has no such column"
+    results = {total.what: total for total in compare_totals(snapshot, totals, tmp_path / "scratch")}
+    assert (results["records"].agrees, results["records"].difference) == (False, "-1")
+    assert (results["sum of v"].agrees, results["sum of v"].unread) == (True, 1)
+    assert (results["sum of w"].loaded, results["sum of w"].difference) == ("2", "-0.1")
+    assert results["sum of gone"].remark == "the table has no such column"
     line = from_totals_line(("Total", "0,3", None, "2"), ("t", "v", None, "w"), "totals line")
     assert line.sums == {"v": Decimal("0.3"), "w": Decimal(2)}
     assert from_totals_line(("records: 2",), ("t",), "totals line").records == 2

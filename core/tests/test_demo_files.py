@@ -21,14 +21,14 @@ from pravin_core.intake.totals import compare_totals, read_companion
 def read(path: Path, place: int = 0) -> tuple[Snapshot, list[dict[str, Any]]]:
     """One source of a file, and the truth about it."""
     source = find_sources(path, path.name, path.parent)[place]
-    found = settle(source.path, source.name, SettingsRequest(), place=Place(source.name, source.path, source.table))
+    result = settle(source.path, source.name, SettingsRequest(), place=Place(source.name, source.path, source.table))
     folder = path.parent / f"snapshot-{path.name}"
-    snapshot = make_snapshot([SourceFile(source.name, source.path, found.settings, source.table)], folder)
+    snapshot = make_snapshot([SourceFile(source.name, source.path, result.settings, source.table)], folder)
     return snapshot, json.loads((path.parent / f"{path.stem}.truth.json").read_text())
 
 
 def spoiled(truth: list[dict[str, Any]], kind: str) -> list[dict[str, Any]]:
-    return [one for one in truth if one["kind"] == kind]
+    return [item for item in truth if item["kind"] == kind]
 
 
 @pytest.mark.parametrize("seed", [7, 101])
@@ -37,10 +37,10 @@ def test_the_text_of_lab_north(seed: int, tmp_path: Path) -> None:
     snapshot, truth = read(path)
     assert snapshot.columns == NORTH_HEADS
     broken = spoiled(truth, "broken line")
-    assert [line for line, _ in rejected_of(snapshot)] == [one["row"] + 2 for one in broken]
+    assert [line for line, _ in rejected_of(snapshot)] == [item["row"] + 2 for item in broken]
     rows = cells_of(snapshot)
-    lost = {one["row"] for one in broken}
-    dirty = [one["dirty"] for one in spoiled(truth, "missing") if one["row"] not in lost]
+    lost = {item["row"] for item in broken}
+    dirty = [item["dirty"] for item in spoiled(truth, "missing") if item["row"] not in lost]
     assert [row[5] for row in rows if row[5] in ("-", "n/a")] == dirty
     assert {row[8] for row in rows} == {"J. Grün", "M. Voß", "A. Lindqvist", "É. Moreau"}
     stated = read_companion(totals, totals.name)
@@ -57,7 +57,7 @@ def test_the_workbook_of_lab_harbour(seed: int, tmp_path: Path) -> None:
     rows = cells_of(snapshot)
     assert len(rows) == 400 + len(spoiled(truth, "duplicate record"))
     assert [at for at, row in enumerate(rows) if row[6] == "#N/A"] == [
-        one["row"] for one in spoiled(truth, "error cell")
+        item["row"] for item in spoiled(truth, "error cell")
     ]
     assert all(row[0] and row[0].isdigit() and len(row[0]) == 8 for row in rows)
     assert {row[1][:8] for row in rows if row[1]} == {"2024-02-"}
@@ -69,7 +69,7 @@ def test_the_page_of_the_sites(seed: int, tmp_path: Path) -> None:
     assert (snapshot.records, snapshot.files[0].repeated) == (60, 2)
     rows = cells_of(snapshot)
     for kind, column in (("outer spaces", 2), ("degree sign", 3), ("uncertainty", 5)):
-        assert [rows[one["row"]][column] for one in spoiled(truth, kind)] == [
-            one["dirty"] for one in spoiled(truth, kind)
+        assert [rows[item["row"]][column] for item in spoiled(truth, kind)] == [
+            item["dirty"] for item in spoiled(truth, kind)
         ]
     assert all(row[0] and len(row[0]) == 4 for row in rows)

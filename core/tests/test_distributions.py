@@ -133,11 +133,11 @@ def test_each_part_of_a_rhythm_opens_what_it_counts(data: st.DataObject, table: 
     if column.dates is None:
         return
     reads = [f"to_moment(v, '{form.value}')" for form in column.dates.formats]
-    told = reads[0] if len(reads) == 1 else f"coalesce({', '.join(reads)})"
+    read = reads[0] if len(reads) == 1 else f"coalesce({', '.join(reads)})"
     is_date = make_filter("column", name="v", test="reads as", value="date,date-time")
     dates = column.dates
     parts = {"year": dates.by_year, "month": dates.by_month, "weekday": dates.by_weekday, "hour": dates.by_hour}
     for part, counts in parts.items():
-        for one in counts:
-            door = [is_date, make_filter("formula", value=f"{part}({told}) = {int(one.value)}")]
-            assert len(find_records(Stage(snapshot), door, None, False, tmp_path / "s")) == one.count, (part, one)
+        for count in counts:
+            door = [is_date, make_filter("formula", value=f"{part}({read}) = {int(count.value)}")]
+            assert len(find_records(Stage(snapshot), door, None, False, tmp_path / "s")) == count.count, (part, count)

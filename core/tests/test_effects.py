@@ -40,13 +40,13 @@ COUNTS = ("cells", "unconverted", "records", "removed", "added", "broken", "colu
 
 
 def same_as_the_run(snapshot: Snapshot, rulebook: Rulebook, folder: Path) -> None:
-    for told in run_rulebook(snapshot, rulebook, folder / "r").effects:
-        if told.enabled:
-            alone = effect_of(snapshot, rulebook, told.rule, folder / "s")
+    for effect in run_rulebook(snapshot, rulebook, folder / "r").effects:
+        if effect.enabled:
+            alone = effect_of(snapshot, rulebook, effect.rule, folder / "s")
             counts = [n for n in COUNTS if n != "records" or alone.records is not None]
-            assert {n: getattr(alone, n) for n in counts} == {n: getattr(told, n) for n in counts}, told.kind
+            assert {n: getattr(alone, n) for n in counts} == {n: getattr(effect, n) for n in counts}, effect.kind
             # the values of columns are kept after the first time
-            assert effect_of(snapshot, rulebook, told.rule, folder / "s") == alone
+            assert effect_of(snapshot, rulebook, effect.rule, folder / "s") == alone
 
 
 def test_each_rule_does_alone_what_the_run_says(table: Table, tmp_path: Path) -> None:

@@ -48,13 +48,13 @@ def alone_is_as_in_the_run(table: Table, example: Example, rule: Rule, folder: P
         with pytest.raises(PravinError):
             effect_of(snapshot, book(*rules), f"r{len(rules)}", folder / "alone", context=context)
         return
-    told = outcome.effects[-1]
-    alone = effect_of(snapshot, book(*rules), told.rule, folder / "alone", context=context)
+    effect = outcome.effects[-1]
+    alone = effect_of(snapshot, book(*rules), effect.rule, folder / "alone", context=context)
     counts = [name for name in COUNTS if name != "records" or alone.records is not None]
-    assert {name: getattr(alone, name) for name in counts} == {name: getattr(told, name) for name in counts}
+    assert {name: getattr(alone, name) for name in counts} == {name: getattr(effect, name) for name in counts}
     changed = sum(pair.times for pair in alone.pairs)
-    assert changed <= max(told.cells, told.broken, told.records)  # pairs are examples of what is counted
-    assert all(pair.before != pair.after for pair in alone.pairs if told.cells)
+    assert changed <= max(effect.cells, effect.broken, effect.records)  # pairs are examples of what is counted
+    assert all(pair.before != pair.after for pair in alone.pairs if effect.cells)
 
 
 @pytest.mark.parametrize("kind", EVERY)

@@ -28,9 +28,9 @@ money = st.decimals(min_value=-999_999, max_value=999_999, places=3, allow_nan=F
 @pytest.fixture(scope="module")
 def con(tmp_path_factory: pytest.TempPathFactory) -> Iterator[duckdb.DuckDBPyConnection]:
     folder: Path = tmp_path_factory.mktemp("exact")
-    with connect([folder], folder / "s") as made:
-        know_operations(made)
-        yield made
+    with connect([folder], folder / "s") as result:
+        know_operations(result)
+        yield result
 
 
 def results(
@@ -214,7 +214,7 @@ def test_other_rules_leave_exact_decimals_exact(
 ) -> None:
     cells: list[str | None] = ["123456789012345678901.24", "0.1"]
     rows = results(table, tmp_path, {"a": cells}, {"kind": "to-number", "columns": ["a"], "exact": True}, rule)
-    assert [row["a"] for row in rows] == [Decimal(one) for one in wanted]
+    assert [row["a"] for row in rows] == [Decimal(item) for item in wanted]
 
 
 @pytest.mark.parametrize(("rule", "broken"), [

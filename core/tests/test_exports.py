@@ -46,16 +46,16 @@ def test_exported_statements_give_the_result_of_the_run(
         else {"kind": "trim-spaces"},
     )
     outcome = run_rulebook(snapshot, rules, tmp_path / "r", context=around)
-    made = compiled(rules, snapshot.columns, around)
+    result = compiled(rules, snapshot.columns, around)
     with duckdb.connect() as con:
         con.execute(f"CREATE VIEW delivered AS SELECT * FROM read_parquet('{snapshot.parts[0]}')")
-        con.execute(whole_duckdb(made))
+        con.execute(whole_duckdb(result))
         order = "__place" if outcome.ordered else "__record"
         cells = ", ".join('"' + name + '"' for name, _ in outcome.columns)
-        wanted = f"SELECT __record, __state, __reasons, __gone, {cells} FROM {{}} ORDER BY {order}, __record"
-        ours = wanted.format("read_parquet(" + str([str(part) for part in result_parts(tmp_path / "r")]) + ")")
-        assert state_of(con, wanted.format("result")) == state_of(con, ours)
-    numbers = [step.rule for step in steps(made) if step.rule]
+        text = f"SELECT __record, __state, __reasons, __gone, {cells} FROM {{}} ORDER BY {order}, __record"
+        ours = text.format("read_parquet(" + str([str(part) for part in result_parts(tmp_path / "r")]) + ")")
+        assert state_of(con, text.format("result")) == state_of(con, ours)
+    numbers = [step.rule for step in steps(result) if step.rule]
     assert numbers == sorted(numbers)
     assert set(numbers) <= set(range(1, len(rules.rules) + 1))
 
@@ -84,22 +84,24 @@ RULES: list[dict[str, Any]] = [
 def test_the_script_reads_files_and_writes_what_the_run_writes(tmp_path: Path) -> None:
     path = tmp_path / "north.csv"
     path.write_bytes(LINES.encode("latin-1"))
-    found = settle(path, path.name, SettingsRequest(encoding="latin-1", delimiter=";", repeated_header=True)).settings
-    snapshot = make_snapshot([SourceFile(path.name, path, found)], tmp_path / "snapshot")
+    settings = settle(
+        path, path.name, SettingsRequest(encoding="latin-1", delimiter=";", repeated_header=True)
+    ).settings
+    snapshot = make_snapshot([SourceFile(path.name, path, settings)], tmp_path / "snapshot")
     rules = book(*RULES)
     outcome = run_rulebook(snapshot, rules, tmp_path / "r")
     around = seen_by(EXAMPLES[0][1], tmp_path)
     written = tmp_path / "clean.py"
-    written.write_text(script("North", rules, snapshot.columns, [SourceSettings(path.name, found)], around))
+    written.write_text(script("North", rules, snapshot.columns, [SourceSettings(path.name, settings)], around))
     done = subprocess.run([sys.executable, written, path, "--out", tmp_path / "out"], capture_output=True, text=True)
     assert done.returncode == 1, done.stderr  # a stopping check
     assert "rule 8: 4 records; there must be at least 10" in done.stderr
     counts = json.loads((tmp_path / "out" / "counts.json").read_text())
-    told = outcome.reconciliation
+    result = outcome.reconciliation
     assert (counts["delivered"], counts["rejected"], counts["quarantined"]) == (
-        told.delivered,
-        told.rejected,
-        told.quarantined,
+        result.delivered,
+        result.rejected,
+        result.quarantined,
     )
     rows = pq.read_table(result_parts(tmp_path / "r")).to_pylist()
     with (tmp_path / "out" / "ready.csv").open() as file:
@@ -136,8 +138,8 @@ def test_a_line_end_in_a_value_does_not_leave_its_comment(end: str, table: Table
     value = f"x{end}; DROP VIEW delivered; --"
     rules = book({"kind": "replace-text", "columns": ["a"], "find": value, "replacement": "y", "note": value})
     snapshot = table({"a": ["x", value]})
-    made = compiled(rules, snapshot.columns, seen_by(EXAMPLES[0][1], tmp_path))
-    text = whole_duckdb(made)
+    result = compiled(rules, snapshot.columns, seen_by(EXAMPLES[0][1], tmp_path))
+    text = whole_duckdb(result)
     with duckdb.connect() as con:
         con.execute(f"CREATE VIEW delivered AS SELECT * FROM read_parquet('{snapshot.parts[0]}')")
         for _ in range(2):

@@ -91,11 +91,11 @@ def test_what_no_kind_of_filter_has_is_refused(wanted: Any) -> None:
 
 def test_a_form_offers_tests_that_can_be_asked(table: Table, tmp_path: Path) -> None:
     stage, asked = Stage(table(CELLS)), {"text": "a", "number or date": "7", "number": "3"}
-    assert [one["test"] for one in offered()][:2] == ["is", "is not"]
-    for one in offered():
-        more = {"value": asked[one["takes"]]} if one["takes"] != "nothing" else {}
-        wanted = make_filter("column", name="ph", test=one["test"], **more)
-        assert len(find_records(stage, [wanted], None, False, tmp_path / "s")) <= 5, one
+    assert [item["test"] for item in offered()][:2] == ["is", "is not"]
+    for item in offered():
+        more = {"value": asked[item["takes"]]} if item["takes"] != "nothing" else {}
+        filter_ = make_filter("column", name="ph", test=item["test"], **more)
+        assert len(find_records(stage, [filter_], None, False, tmp_path / "s")) <= 5, item
 
 
 @pytest.mark.parametrize(
@@ -135,8 +135,8 @@ def _of_kind(tag: str) -> st.SearchStrategy[dict[str, Any]]:
     """Any filter of a kind, with the parts that the kind has."""
     on, _, test = tag.partition(": ")
     parts = {name: _PARTS[name] for name in FILTERS[tag].model_fields if name in _PARTS}
-    said = {"on": st.just(on), **({"test": st.just(test)} if test else {})}
-    return st.fixed_dictionaries({**said, **parts})
+    fields = {"on": st.just(on), **({"test": st.just(test)} if test else {})}
+    return st.fixed_dictionaries({**fields, **parts})
 
 
 _plain = st.one_of([_of_kind(tag) for tag, kind in FILTERS.items() if not issubclass(kind, Combination)])
@@ -155,28 +155,28 @@ def test_any_filter_is_refused_or_answered(
     wanted: dict[str, Any], of_run: bool, sort: str | None, stages: tuple[Stage, Stage]
 ) -> None:
     try:
-        made = read_filter(wanted)
+        filter_ = read_filter(wanted)
     except ValidationError:
         return
     stage = stages[of_run]
-    if not of_run and made.needs_run():
+    if not of_run and filter_.needs_run():
         with pytest.raises(PravinError, match="only a run can tell"):
-            find_records(stage, [made], sort, False, stage.snapshot.folder / "s")
+            find_records(stage, [filter_], sort, False, stage.snapshot.folder / "s")
         return
-    if unknown := made.names() - set(stage.types):
+    if unknown := filter_.names() - set(stage.types):
         with pytest.raises(PravinError, match="There is no column"):
-            find_records(stage, [made], sort, False, stage.snapshot.folder / "s")
+            find_records(stage, [filter_], sort, False, stage.snapshot.folder / "s")
         assert unknown
         return
     try:
-        found = find_records(stage, [made], sort, False, stage.snapshot.folder / "s")
+        records = find_records(stage, [filter_], sort, False, stage.snapshot.folder / "s")
     except FormulaError:  # it reads, but gives no yes or no over these columns
-        assert made.uses_operations()
+        assert filter_.uses_operations()
         return
-    assert set(found.tolist()) <= {1, 2, 3, 4, 5}
-    if made.on != "none of":
-        other = find_records(stage, [make_filter("none of", of=(made,))], None, False, stage.snapshot.folder / "s")
-        assert sorted([*found.tolist(), *other.tolist()]) == [1, 2, 3, 4, 5]
+    assert set(records.tolist()) <= {1, 2, 3, 4, 5}
+    if filter_.on != "none of":
+        other = find_records(stage, [make_filter("none of", of=(filter_,))], None, False, stage.snapshot.folder / "s")
+        assert sorted([*records.tolist(), *other.tolist()]) == [1, 2, 3, 4, 5]
 
 
 @pytest.fixture
@@ -193,16 +193,16 @@ def stages(table: Table, tmp_path: Path) -> tuple[Stage, Stage]:
 
 
 def test_filters_may_be_nested_to_the_limit_an_empty_combination_at_the_bottom() -> None:
-    wanted: dict[str, Any] = {"on": "all of", "of": []}
+    expected: dict[str, Any] = {"on": "all of", "of": []}
     for _ in range(DEEPEST - 1):
-        wanted = {"on": "any of", "of": [wanted]}
-    assert read_filter(wanted).depth() == DEEPEST
+        expected = {"on": "any of", "of": [expected]}
+    assert read_filter(expected).depth() == DEEPEST
     with pytest.raises(ValidationError, match="nested"):
-        read_filter({"on": "none of", "of": [wanted]})
+        read_filter({"on": "none of", "of": [expected]})
 
 
 def test_a_filter_does_not_change_once_it_is_made() -> None:
-    made = make_filter("state", value="ready")
+    filter_ = make_filter("state", value="ready")
     with pytest.raises(ValidationError):
-        made.value = "removed"  # type: ignore[attr-defined]
-    assert made == make_filter("state", value="ready")
+        filter_.value = "removed"  # type: ignore[attr-defined]
+    assert filter_ == make_filter("state", value="ready")

@@ -32,8 +32,8 @@ def demo_files(folder: Path) -> list[Path]:
     write_month(folder, 4711, 2024, 1)
     write_north(folder, 4711, 2024, 2, renamed=False)
     write_harbour(folder, 4711, 2024, 2)
-    wanted = ("east-2024-01.txt", "lab-north-2024-02.csv", "lab-harbour-2024-02.xlsx", "catchment-2023.csv")
-    return [folder / name for name in wanted]
+    expected = ("east-2024-01.txt", "lab-north-2024-02.csv", "lab-harbour-2024-02.xlsx", "catchment-2023.csv")
+    return [folder / name for name in expected]
 
 
 Table = Callable[[dict[str, list[str | None]]], Snapshot]
@@ -103,7 +103,7 @@ TRAPS = [
     ("literal escape", "note", [*cycle(["low water", "ducks"], 40), r"so called \"weir\""], 1, (r"so called \"weir\"", 'so called "weir"')),
     ("literal escape", "note", [*cycle(["low water", "ducks"], 40), "low%20water", "ducks%20"], 2, ("ducks%20", "ducks")),
     ("uncertainty", "oxygen", [*PH, "7.4(2)"], 1, ("7.4(2)", "7.4")),
-    ("unit missing", "flow", [*[f"{one} L/s" for one in PH], "7.9"], 1, ("7.9", None)),
+    ("unit missing", "flow", [*[f"{item} L/s" for item in PH], "7.9"], 1, ("7.9", None)),
     ("percent", "share", [*[f"0.{10 + i}" for i in range(60)], "12.5%", "30 %"], 2, ("12.5%", "0.125")),
     ("unit", "volume", [*PH, "8.1 l", "7.9 L", "7.7 l"], 3, ("7.9 L", "7.9")),
     ("disguised missing", "pressure", [*[f"{1000 + i % 9}.5" for i in range(80)], "0", "0", "0"], 3, ("0", "")),
@@ -139,20 +139,20 @@ def test_a_trap_is_found_counted_and_opened(
     tmp_path: Path,
 ) -> None:
     snapshot, all_ = findings(table, tmp_path, {name: cells, "other": [str(i * i) for i in range(len(cells))]})
-    met = [one for one in all_ if one.kind == kind and one.columns[0] == name]
-    assert [one.count for one in met] == [count]
+    met = [item for item in all_ if item.kind == kind and item.columns[0] == name]
+    assert [item.count for item in met] == [count]
     page = read_page(Stage(snapshot), met[0].filters, None, False, 0, 50, tmp_path / "s")
     assert page.total == count
     if becomes:
-        assert becomes in [(one.value, one.becomes) for one in met[0].evidence]
+        assert becomes in [(item.value, item.becomes) for item in met[0].evidence]
     if met[0].rule and met[0].effect is not None and becomes and becomes[1] is not None:
         assert met[0].effect == count
 
 
 def test_a_code_turned_into_a_date_is_told_once(table: Table, tmp_path: Path) -> None:
     cells = [*cycle(["DEC-10", "KEL-2", "TOR-4"], 60), "10-Dec"]
-    _, found = findings(table, tmp_path, {"code": cells})
-    assert [one.kind for one in found if any(v.value == "10-Dec" for v in one.evidence)] == ["turned into a date"]
+    _, noticed = findings(table, tmp_path, {"code": cells})
+    assert [item.kind for item in noticed if any(v.value == "10-Dec" for v in item.evidence)] == ["turned into a date"]
 
 
 def test_findings_about_records(table: Table, tmp_path: Path) -> None:
@@ -172,14 +172,14 @@ def test_findings_about_records(table: Table, tmp_path: Path) -> None:
     for name, cells in columns.items():
         cells.append(name)
     snapshot, all_ = findings(table, tmp_path, columns)
-    found = {one.kind: one for one in all_ if not one.columns or len(one.columns) > 1}
-    assert found["duplicate records"].count == found["header among the records"].count == 1
-    assert found["sum that does not add up"].columns == ("total", "a", "b")
-    disagreeing = found["dependent columns disagree"]
+    results = {item.kind: item for item in all_ if not item.columns or len(item.columns) > 1}
+    assert results["duplicate records"].count == results["header among the records"].count == 1
+    assert results["sum that does not add up"].columns == ("total", "a", "b")
+    disagreeing = results["dependent columns disagree"]
     assert (set(disagreeing.columns), disagreeing.count) == ({"site", "name"}, 1)
-    for one in found.values():
-        page = read_page(Stage(snapshot), one.filters, None, False, 0, 50, tmp_path / "s")
-        assert page.total == one.count + (one.kind == "duplicate records")
+    for item in results.values():
+        page = read_page(Stage(snapshot), item.filters, None, False, 0, 50, tmp_path / "s")
+        assert page.total == item.count + (item.kind == "duplicate records")
 
 
 def test_series_show_gaps_and_stuck_values(table: Table, tmp_path: Path) -> None:
@@ -188,10 +188,10 @@ def test_series_show_gaps_and_stuck_values(table: Table, tmp_path: Path) -> None
     level[200:240] = ["2.50"] * 40
     moments: list[str | None] = [f"2024-05-{1 + m // 1440:02d} {m // 60 % 24:02d}:{m % 60:02d}" for m in minutes]
     _, all_ = findings(table, tmp_path, {"at": moments, "level": level})
-    found = {one.kind: one for one in all_}
-    assert found["gap in a series"].count == 1
-    assert "10 moments missing" in found["gap in a series"].says
-    assert found["stuck value"].count in (40, 41)
+    results = {item.kind: item for item in all_}
+    assert results["gap in a series"].count == 1
+    assert "10 moments missing" in results["gap in a series"].says
+    assert results["stuck value"].count in (40, 41)
 
 
 def test_known_faults_are_found_and_clean_tables_left_alone(capsys: pytest.CaptureFixture[str]) -> None:
@@ -216,7 +216,7 @@ def test_variants_meet_and_others_do_not(method: str) -> None:
         "R. Aldous": 9,
         "P. Aldous": 9,
     }
-    met = [{member for member, _ in one.members} for one in group(values, method)]
+    met = [{member for member, _ in item.members} for item in group(values, method)]
     joined = set().union(*met) if met else set()
     assert "lab north" in joined
     assert not {"Lab South", "R. Aldous", "P. Aldous"} & joined
@@ -243,8 +243,8 @@ OPENING = {
 
 @pytest.mark.parametrize("name", OPENING)
 def test_a_finding_opens_as_many_records_as_its_door_says(name: str, table: Table, tmp_path: Path) -> None:
-    snapshot, found = findings(table, tmp_path, OPENING[name])  # type: ignore[arg-type]
-    doors = [one for one in found if one.filters]
+    snapshot, noticed = findings(table, tmp_path, OPENING[name])  # type: ignore[arg-type]
+    doors = [item for item in noticed if item.filters]
     assert doors
     for door in doors:
         page = read_page(Stage(snapshot), door.filters, None, False, 0, 1, tmp_path / "s")

@@ -41,7 +41,7 @@ def people(n: int) -> dict[str, list[str | None]]:
 
 
 def of(found: list[Finding], kind: str) -> list[Finding]:
-    return [one for one in found if one.kind == kind]
+    return [item for item in found if item.kind == kind]
 
 
 def opened(snapshot: Snapshot, finding: Finding, work: Path) -> set[int]:
@@ -76,8 +76,8 @@ def test_a_record_that_is_nearly_another_is_found_with_it(
     columns = people(400)
     columns["name"][0], columns["town"][0], columns["paid"][0] = "Abarrow Kelby", "Kelby", "40.10"
     with_changes(columns, 1, changes)
-    snapshot, found = findings(table, tmp_path, columns)
-    (one,) = of(found, "nearly alike records")
+    snapshot, noticed = findings(table, tmp_path, columns)
+    (one,) = of(noticed, "nearly alike records")
     assert opened(snapshot, one, tmp_path) == {1, 401}
     assert one.count == 2
     assert set((one.evidence[0].becomes or "").split(", ")) == set(changes)
@@ -94,16 +94,16 @@ def test_another_person_day_or_number_is_another_record(changes: dict[str, str],
     columns = people(400)
     columns["name"][0], columns["points"][0], columns["land"][0] = "Abarrow Kelby", "2", "Northland"
     with_changes(columns, 1, changes)
-    _, found = findings(table, tmp_path, columns)
-    assert of(found, "nearly alike records") == []
+    _, noticed = findings(table, tmp_path, columns)
+    assert of(noticed, "nearly alike records") == []
 
 
 def test_letter_case_and_spaces_are_the_other_finding(table: Table, tmp_path: Path) -> None:
     columns = people(400)
     with_changes(columns, 5, {"town": f" {str(columns['town'][4]).upper()}"})
-    _, found = findings(table, tmp_path, columns)
-    assert [one.count for one in of(found, "near duplicates")] == [1]
-    assert of(found, "nearly alike records") == []
+    _, noticed = findings(table, tmp_path, columns)
+    assert [item.count for item in of(noticed, "near duplicates")] == [1]
+    assert of(noticed, "nearly alike records") == []
 
 
 def test_cells_in_each_others_place_are_found_by_their_values(table: Table, tmp_path: Path) -> None:
@@ -113,8 +113,8 @@ def test_cells_in_each_others_place_are_found_by_their_values(table: Table, tmp_
             columns["land"][record - 1],
             columns["town"][record - 1],
         )
-    snapshot, found = findings(table, tmp_path, columns)
-    (one,) = of(found, "swapped columns")
+    snapshot, noticed = findings(table, tmp_path, columns)
+    (one,) = of(noticed, "swapped columns")
     assert (one.columns, one.count, one.severity) == (("town", "land"), 2, "high")
     assert opened(snapshot, one, tmp_path) == {17, 251}
     assert held(snapshot, one, tmp_path) == {17, 251}
@@ -125,8 +125,8 @@ def test_a_line_of_sums_is_found_and_removed(word: str, table: Table, tmp_path: 
     columns = people(100)
     for name, cells in columns.items():
         cells.insert(50, {"no": word, "paid": "18210.55"}.get(name, ""))
-    snapshot, found = findings(table, tmp_path, columns)
-    (one,) = of(found, "subtotal among the records")
+    snapshot, noticed = findings(table, tmp_path, columns)
+    (one,) = of(noticed, "subtotal among the records")
     assert (one.count, opened(snapshot, one, tmp_path)) == (1, {51})
     assert held(snapshot, one, tmp_path) == {51}
 
@@ -135,8 +135,8 @@ def test_a_line_of_sums_is_found_and_removed(word: str, table: Table, tmp_path: 
 def test_a_full_record_or_another_word_is_no_line_of_sums(word: str, table: Table, tmp_path: Path) -> None:
     columns = people(100)
     columns["town"] = [*columns["town"][:99], word]
-    _, found = findings(table, tmp_path, columns)
-    assert of(found, "subtotal among the records") == []
+    _, noticed = findings(table, tmp_path, columns)
+    assert of(noticed, "subtotal among the records") == []
 
 
 @pytest.mark.parametrize(
@@ -155,11 +155,11 @@ def test_a_sum_opens_all_records_in_which_it_does_not_hold(
     total = written([x + y for x, y in zip(a, b, strict=True)])
     for at, text in enumerate(wrong):
         total[at * 11 + 5] = text
-    snapshot, found = findings(table, tmp_path, {"net": written(a), "tax": written(b), "total": total})
-    (one,) = of(found, "sum that does not add up")
+    snapshot, noticed = findings(table, tmp_path, {"net": written(a), "tax": written(b), "total": total})
+    (one,) = of(noticed, "sum that does not add up")
     assert one.count == count
-    wanted = {at * 11 + 6 for at in range(len(wrong)) if wrong[at] not in ("x", "")}
-    assert opened(snapshot, one, tmp_path) == held(snapshot, one, tmp_path) == wanted
+    expected = {at * 11 + 6 for at in range(len(wrong)) if wrong[at] not in ("x", "")}
+    assert opened(snapshot, one, tmp_path) == held(snapshot, one, tmp_path) == expected
 
 
 @given(st.data())
@@ -189,13 +189,13 @@ def stays(form: str, unit: str, n: int = 200) -> tuple[dict[str, list[str | None
     begins = [datetime(2024, 1, 1) + timedelta(minutes=15 * rng.randrange(9000)) for _ in range(n)]
     lasted = [timedelta(minutes=15 * rng.randrange(1, 2000)) for _ in range(n)]
     in_unit = {"days": timedelta(days=1), "hours": timedelta(hours=1), "minutes": timedelta(minutes=1)}[unit]
-    lengths = [str(one // in_unit) if unit == "days" else f"{one / in_unit:.2f}" for one in lasted]
+    lengths = [str(item // in_unit) if unit == "days" else f"{item / in_unit:.2f}" for item in lasted]
     for at in (20, 77, 140):
         lengths[at] = str(float(lengths[at]) + 3) if unit != "days" else str(int(lengths[at]) + 3)
     ends = [begin + length for begin, length in zip(begins, lasted, strict=True)]
     ends[50], ends[120] = begins[50] - timedelta(minutes=15), begins[120] - timedelta(days=40)
     columns: dict[str, list[str | None]] = {
-        "came": [f"{one:{form}}" for one in begins], "left": [f"{one:{form}}" for one in ends], "stay": [*lengths],
+        "came": [f"{each_begin:{form}}" for each_begin in begins], "left": [f"{end:{form}}" for end in ends], "stay": [*lengths],
     }  # fmt: skip
     return columns, lasted
 
@@ -206,11 +206,11 @@ def test_moments_of_a_record_are_in_order_and_as_far_apart_as_it_says(
     table: Table, tmp_path: Path, form: str, unit: str
 ) -> None:
     columns, lasted = stays(form, unit)
-    snapshot, found = findings(table, tmp_path, columns)
-    (order,) = of(found, "dates of a record out of order")
+    snapshot, noticed = findings(table, tmp_path, columns)
+    (order,) = of(noticed, "dates of a record out of order")
     assert (order.columns, opened(snapshot, order, tmp_path)) == (("came", "left"), {51, 121})
     assert held(snapshot, order, tmp_path) == {51, 121}
-    (length,) = of(found, "duration that does not hold")
+    (length,) = of(noticed, "duration that does not hold")
     wrong = {21, 78, 141, 121} | ({51} if unit != "days" or lasted[50] >= timedelta(days=1) else set())
     assert f"not the {unit} from" in length.says
     assert opened(snapshot, length, tmp_path) == held(snapshot, length, tmp_path / "length") == wrong
@@ -221,11 +221,11 @@ def test_a_day_and_a_moment_are_not_compared(table: Table, tmp_path: Path) -> No
     """The end of a day is given by the day alone: that is before each of its times, and right."""
     days = [datetime(2024, 2, 1) + timedelta(days=n % 90, hours=n % 24) for n in range(240)]
     columns: dict[str, list[str | None]] = {
-        "taken at": [f"{one:%Y-%m-%d %H:%M}" for one in days],
-        "reported": [f"{one + timedelta(days=n % 20 > 0):%Y-%m-%d}" for n, one in enumerate(days)],
+        "taken at": [f"{day:%Y-%m-%d %H:%M}" for day in days],
+        "reported": [f"{day + timedelta(days=n % 20 > 0):%Y-%m-%d}" for n, day in enumerate(days)],
     }
-    _, found = findings(table, tmp_path, columns)
-    assert of(found, "dates of a record out of order") == []
+    _, noticed = findings(table, tmp_path, columns)
+    assert of(noticed, "dates of a record out of order") == []
 
 
 def test_stays_of_whole_days_at_any_time_of_day_are_whole(table: Table, tmp_path: Path) -> None:
@@ -235,10 +235,10 @@ def test_stays_of_whole_days_at_any_time_of_day_are_whole(table: Table, tmp_path
     days = [rng.randrange(12, 25) for _ in begins]
     ends = [begin + timedelta(days=n) for begin, n in zip(begins, days, strict=True)]
     columns: dict[str, list[str | None]] = {
-        "came": [f"{one:%Y-%m-%d %H:%M}" for one in begins],
-        "left": [f"{one:%Y-%m-%d %H:%M}" for one in ends],
+        "came": [f"{each_begin:%Y-%m-%d %H:%M}" for each_begin in begins],
+        "left": [f"{end:%Y-%m-%d %H:%M}" for end in ends],
         "days": [str(n + 2 * (at == 40)) for at, n in enumerate(days)],
     }
-    snapshot, found = findings(table, tmp_path, columns)
-    (length,) = of(found, "duration that does not hold")
+    snapshot, noticed = findings(table, tmp_path, columns)
+    (length,) = of(noticed, "duration that does not hold")
     assert opened(snapshot, length, tmp_path) == {41}

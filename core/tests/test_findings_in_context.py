@@ -34,10 +34,10 @@ TANKS = ("Cedar", "Elm", "Larch")
 def opened(table: Table, work: Path, columns: dict[str, Cells], kind: str) -> tuple[list[Finding], list[set[int]]]:
     """The findings of a kind, and the numbers of the records that the door of each opens."""
     snapshot, every = findings(table, work, columns)
-    found = of(every, kind)
-    doors = [records_of(snapshot, finding, work) for finding in found]
-    assert [len(records) for records in doors] == [one.count if one.opens is None else one.opens for one in found]
-    return found, doors
+    result = of(every, kind)
+    doors = [records_of(snapshot, finding, work) for finding in result]
+    assert [len(records) for records in doors] == [item.count if item.opens is None else item.opens for item in result]
+    return result, doors
 
 
 def tanks(seed: int, turns: int = 300, minutes: int = 15) -> dict[str, Cells]:
@@ -59,10 +59,10 @@ def test_a_level_of_another_tank_is_far_from_its_group(table: Table, tmp_path: P
     spoiled = {30, 391, 842}
     for record in spoiled:
         columns["level"][record - 1] = columns["level"][(record + 3) % 900]  # of the next tank, at about that time
-    found, doors = opened(table, tmp_path, columns, "outlier in its group")
-    assert [set(finding.columns) for finding in found] == [{"level", "tank"}]
+    result, doors = opened(table, tmp_path, columns, "outlier in its group")
+    assert [set(finding.columns) for finding in result] == [{"level", "tank"}]
     assert doors == [spoiled]
-    assert found[0].severity == "low"
+    assert result[0].severity == "low"
 
 
 def test_groups_that_tell_little_of_a_quantity_are_no_groups(table: Table, tmp_path: Path) -> None:
@@ -98,10 +98,10 @@ def test_an_amount_of_the_magnitude_of_another_unit(table: Table, tmp_path: Path
                    for at, (a, unit) in enumerate(zip(amounts, written, strict=True))],
         "unit": [*written],
     }  # fmt: skip
-    found, doors = opened(table, tmp_path, columns, "unit does not fit the magnitude")
+    result, doors = opened(table, tmp_path, columns, "unit does not fit the magnitude")
     assert doors == [spoiled]
-    assert "magnitude of another unit" in found[0].says
-    assert held(table(columns), found[0], tmp_path) == spoiled
+    assert "magnitude of another unit" in result[0].says
+    assert held(table(columns), result[0], tmp_path) == spoiled
 
 
 def test_what_another_column_tells_apart_is_no_other_unit(table: Table, tmp_path: Path) -> None:
@@ -127,9 +127,9 @@ def test_spikes_leave_their_neighbours_and_come_back(table: Table, tmp_path: Pat
     spoiled = {100, 400, 401, 722}  # 400 and 401 are of different tanks
     for record in spoiled:
         columns["level"][record - 1] = f"{float(columns['level'][record - 1] or 0) + (2.2 if record % 2 else -2.2):.2f}"
-    found, doors = opened(table, tmp_path, columns, "spike in a series")
+    result, doors = opened(table, tmp_path, columns, "spike in a series")
     assert doors == [spoiled]
-    assert found[0].columns == ("level",)
+    assert result[0].columns == ("level",)
 
 
 def test_a_step_to_another_level_is_no_spike(table: Table, tmp_path: Path) -> None:
@@ -157,18 +157,18 @@ def test_moments_off_the_step(table: Table, tmp_path: Path, minutes: int) -> Non
     spoiled = {50: 3, 51: -2, 600: 1}
     for record, off in spoiled.items():
         moved(columns, record, off)
-    found, doors = opened(table, tmp_path, columns, "moment off the step")
+    result, doors = opened(table, tmp_path, columns, "moment off the step")
     assert doors == [set(spoiled)]
-    assert f"steps of {'1 hour' if minutes == 60 else f'{minutes} minutes'}" in found[0].says
+    assert f"steps of {'1 hour' if minutes == 60 else f'{minutes} minutes'}" in result[0].says
 
 
 def test_moments_that_come_again_open_both_records(table: Table, tmp_path: Path) -> None:
     columns = tanks(6)
     for record in (304, 601):
         columns["read at"][record - 1] = columns["read at"][record - 4]
-    found, doors = opened(table, tmp_path, columns, "moment repeated in a series")
+    result, doors = opened(table, tmp_path, columns, "moment repeated in a series")
     assert doors == [{301, 304, 598, 601}]
-    assert set(found[0].columns) == {"tank", "read at"}
+    assert set(result[0].columns) == {"tank", "read at"}
 
 
 def test_moments_at_random_make_no_series(table: Table, tmp_path: Path) -> None:
@@ -187,8 +187,8 @@ def test_gaps_are_counted_with_the_moments_they_lack(table: Table, tmp_path: Pat
     columns = tanks(3)
     left = [at for at in range(900) if at not in (30, 300, 303, 306)]  # one moment of Cedar, and three in a row
     columns = {name: [cells[at] for at in left] for name, cells in columns.items()}
-    found, doors = opened(table, tmp_path, columns, "gap in a series")
-    assert found[0].says == "2 gaps in the series of tank, 4 moments missing at steps of 15 minutes"
+    result, doors = opened(table, tmp_path, columns, "gap in a series")
+    assert result[0].says == "2 gaps in the series of tank, 4 moments missing at steps of 15 minutes"
     assert doors == [{left.index(33) + 1, left.index(309) + 1}]
 
 
@@ -208,10 +208,10 @@ def people(seed: int) -> dict[str, Cells]:
 def test_a_value_of_the_column_beside(table: Table, tmp_path: Path) -> None:
     columns = people(1)
     columns["owner"][40] = columns["owner"][220] = "Keeper Fern"
-    found, doors = opened(table, tmp_path, columns, "value of another column")
+    result, doors = opened(table, tmp_path, columns, "value of another column")
     assert doors == [{41, 221}]
-    assert found[0].columns == ("owner", "keeper")
-    assert held(table(columns), found[0], tmp_path) == {41, 221}
+    assert result[0].columns == ("owner", "keeper")
+    assert held(table(columns), result[0], tmp_path) == {41, 221}
 
 
 def test_a_value_of_another_column_is_left_where_that_is_filled(table: Table, tmp_path: Path) -> None:
@@ -249,9 +249,9 @@ def test_a_raised_three_is_no_digit(table: Table, tmp_path: Path) -> None:
         cells = [columns[name][record - 1] for name in names]
         for name, cell in zip(names[1:], ["", *cells[1:-1]], strict=True):
             columns[name][record - 1] = cell
-    found, doors = opened(table, tmp_path, columns, "shifted columns")
+    result, doors = opened(table, tmp_path, columns, "shifted columns")
     assert doors == [{20, 120}]
-    assert found[0].severity == "high"
+    assert result[0].severity == "high"
 
 
 @pytest.mark.parametrize(("first", "days"), [
@@ -275,9 +275,9 @@ def test_exchanged_days_are_still_told(table: Table, tmp_path: Path) -> None:
     columns: dict[str, Cells] = {"day": [f"{day:%d/%m/%Y}" for day in days]}
     for record in (66, 75):  # the 7th and the 8th of April
         columns["day"][record - 1] = f"{days[record - 1]:%m/%d/%Y}"
-    found, doors = opened(table, tmp_path, columns, "day and month exchanged")
+    result, doors = opened(table, tmp_path, columns, "day and month exchanged")
     assert doors == [{66, 75}]
-    assert found[0].rule is not None
+    assert result[0].rule is not None
 
 
 @pytest.mark.parametrize("share", [0.02, 0.12, 0.18])
@@ -289,9 +289,9 @@ def test_a_column_of_dates_stays_one_with_many_faults(table: Table, tmp_path: Pa
         "at": [rng.choice(("soon", "see note", "2023-13-45 10:00")) if at in wrong else f"{moment:%Y-%m-%d %H:%M}"
                for at, moment in enumerate(moments)],
     }  # fmt: skip
-    found, doors = opened(table, tmp_path, columns, "does not fit its type")
+    result, doors = opened(table, tmp_path, columns, "does not fit its type")
     assert doors == [{at + 1 for at in wrong}]
-    assert found[0].count == len(wrong)
+    assert result[0].count == len(wrong)
 
 
 def test_serial_numbers_of_old_birth_dates(table: Table, tmp_path: Path) -> None:
@@ -301,9 +301,9 @@ def test_serial_numbers_of_old_birth_dates(table: Table, tmp_path: Path) -> None
     spoiled = {5, 80, 200, 290}
     for record in spoiled:
         columns["born"][record - 1] = str((born[record - 1] - datetime(1899, 12, 30)).days)
-    found, doors = opened(table, tmp_path, columns, "serial number for a date")
+    result, doors = opened(table, tmp_path, columns, "serial number for a date")
     assert doors == [spoiled]
-    assert (found[0].rule or {})["serial_numbers"] is True
+    assert (result[0].rule or {})["serial_numbers"] is True
 
 
 @pytest.mark.parametrize(("dirty", "becomes"), [("0.0053", "5.3"), ("-0.0021", "-2.1"), ("0.009", "9")])
@@ -313,9 +313,9 @@ def test_numbers_nearer_to_zero_than_the_last_decimal(table: Table, tmp_path: Pa
     columns["temperature"][10] = dirty
     columns["temperature"][11], columns["temperature"][12] = "0.0", "0"
     columns["temperature"][99] = "0.0044"
-    found, doors = opened(table, tmp_path, columns, "scale slip")
+    result, doors = opened(table, tmp_path, columns, "scale slip")
     assert doors == [{11, 100}]  # zero is right at any scale
-    assert {one.value: one.becomes for one in found[0].evidence} == {dirty: becomes, "0.0044": "4.4"}
+    assert {item.value: item.becomes for item in result[0].evidence} == {dirty: becomes, "0.0044": "4.4"}
 
 
 @pytest.mark.parametrize("seed", range(4))
@@ -330,9 +330,9 @@ def test_zeros_do_not_hide_numbers_that_are_too_small(table: Table, tmp_path: Pa
     rng = random.Random(41)
     rain: Cells = ["0.0" if at % 3 == 0 else f"{rng.uniform(20, 60):.1f}" for at in range(600)]
     rain[4], rain[100], rain[401] = "0.0312", "0.0274", "0.0445"
-    found, doors = opened(table, tmp_path, {"rain": rain}, "scale slip")
+    result, doors = opened(table, tmp_path, {"rain": rain}, "scale slip")
     assert doors == [{5, 101, 402}]
-    assert {one.value: one.becomes for one in found[0].evidence}["0.0312"] == "31.2"
+    assert {item.value: item.becomes for item in result[0].evidence}["0.0312"] == "31.2"
 
 
 def test_too_large_numbers_on_both_sides_of_zero(table: Table, tmp_path: Path) -> None:
@@ -340,9 +340,9 @@ def test_too_large_numbers_on_both_sides_of_zero(table: Table, tmp_path: Path) -
     columns: dict[str, Cells] = {"temperature": [f"{rng.gauss(4, 4):.1f}" for _ in range(400)]}
     for record, dirty in {3: "4200", 4: "6100", 5: "9800", 300: "-1100", 301: "-300"}.items():
         columns["temperature"][record - 1] = dirty
-    found, doors = opened(table, tmp_path, columns, "scale slip")
+    result, doors = opened(table, tmp_path, columns, "scale slip")
     assert sorted(map(sorted, doors)) == [[3, 4, 5], [300, 301]]
-    assert len({finding.id for finding in found}) == 2
+    assert len({finding.id for finding in result}) == 2
 
 
 def test_numbers_with_several_precisions_are_left_alone(table: Table, tmp_path: Path) -> None:
@@ -375,12 +375,12 @@ def test_ranges_are_told_though_half_of_them_were_turned_into_dates(
     for at, text in enumerate(was):
         month, day = (int(part) for part in text.split("-"))
         if day <= 12 and rng.random() < share:  # read as day and month
-            made = datetime(2024, day, month)
-            damaged[at + 1] = written.format(made, serial=(made - datetime(1899, 12, 30)).days)
+            new_result = datetime(2024, day, month)
+            damaged[at + 1] = written.format(new_result, serial=(new_result - datetime(1899, 12, 30)).days)
     columns: dict[str, Cells] = {"band": [damaged.get(at + 1, text) for at, text in enumerate(was)]}
-    found, doors = opened(table, tmp_path, columns, "turned into a date")
+    result, doors = opened(table, tmp_path, columns, "turned into a date")
     assert doors == [set(damaged)]
-    assert {one.value: one.becomes for one in found[0].evidence} == {
+    assert {item.value: item.becomes for item in result[0].evidence} == {
         dirty: was[record - 1] for record, dirty in damaged.items()
     }
 
@@ -398,10 +398,10 @@ def test_dates_beside_ranges_that_they_never_were_are_left_alone(table: Table, t
 @given(keys=st.lists(st.integers(0, 30), max_size=60), spread=st.sampled_from([1, 2**40, 2**59 + 12345]))
 def test_equal_keys_are_paired(keys: list[int], spread: int) -> None:
     """Against counting by hand; keys that more than four places have are left aside."""
-    made = np.array([key * spread % 2**64 for key in keys], dtype=np.uint64)
-    wanted = {(a, b) for a in range(len(keys)) for b in range(a + 1, len(keys))
+    result = np.array([key * spread % 2**64 for key in keys], dtype=np.uint64)
+    expected = {(a, b) for a in range(len(keys)) for b in range(a + 1, len(keys))
               if keys[a] == keys[b] and keys.count(keys[a]) <= 4}  # fmt: skip
-    assert sorted(tuple(sorted(pair)) for pair in alike(made).tolist()) == sorted(wanted)
+    assert sorted(tuple(sorted(pair)) for pair in alike(result).tolist()) == sorted(expected)
 
 
 def answers(none: int, empty: int, kinds: tuple[str, ...] = ("mild", "severe")) -> dict[str, Cells]:
@@ -418,23 +418,23 @@ def answers(none: int, empty: int, kinds: tuple[str, ...] = ("mild", "severe")) 
 )
 def test_none_among_few_answers_may_be_one(table: Table, tmp_path: Path, none: int, empty: int, severity: str) -> None:
     columns = answers(none, empty)
-    found, doors = opened(table, tmp_path, columns, "disguised missing")
-    assert [(finding.severity, finding.count) for finding in found] == [(severity, none)]
+    result, doors = opened(table, tmp_path, columns, "disguised missing")
+    assert [(finding.severity, finding.count) for finding in result] == [(severity, none)]
     assert doors == [{at + 1 for at, cell in enumerate(columns["symptoms"]) if cell == "none"}]
 
 
 def test_tokens_beside_an_answer_of_none_still_stand_for_missing(table: Table, tmp_path: Path) -> None:
     columns = answers(150, 0)
     columns["symptoms"][3] = columns["symptoms"][5] = "n/a"
-    found, doors = opened(table, tmp_path, columns, "disguised missing")
-    assert {finding.severity: finding.count for finding in found}["middle"] == 2
+    result, doors = opened(table, tmp_path, columns, "disguised missing")
+    assert {finding.severity: finding.count for finding in result}["middle"] == 2
     assert {4, 6} in doors
 
 
 def test_none_in_a_column_of_many_names_stands_for_missing(table: Table, tmp_path: Path) -> None:
     columns = answers(150, 0, tuple(f"Village {letter}{other}" for letter in "ABCDEFG" for other in "abcdefg"))
-    found, _ = opened(table, tmp_path, columns, "disguised missing")
-    assert [finding.severity for finding in found] == ["middle"]
+    result, _ = opened(table, tmp_path, columns, "disguised missing")
+    assert [finding.severity for finding in result] == ["middle"]
 
 
 def test_an_answer_of_none_is_a_category_of_relations(table: Table, tmp_path: Path) -> None:
@@ -458,9 +458,9 @@ def test_names_in_each_others_place_are_told_also_when_one_comes_twice(
     for record in swapped:
         first, second = columns["forename"][record - 1], columns["surname"][record - 1]
         columns["forename"][record - 1], columns["surname"][record - 1] = second, first
-    found, doors = opened(table, tmp_path, columns, "swapped columns")
+    result, doors = opened(table, tmp_path, columns, "swapped columns")
     assert doors == [swapped]
-    assert held(table(columns), found[0], tmp_path) == swapped
+    assert held(table(columns), result[0], tmp_path) == swapped
 
 
 @pytest.mark.parametrize("first", [0, 100, 1900])
@@ -468,16 +468,16 @@ def test_sums_are_told_though_faults_come_in_a_run(table: Table, tmp_path: Path,
     rng = random.Random(first)
     net, tax = ([round(rng.uniform(5, 90), 2) for _ in range(2000)] for _ in range(2))
     columns: dict[str, Cells] = {
-        "net": [f"{one:.2f}" for one in net],
-        "tax": [f"{one:.2f}" for one in tax],
+        "net": [f"{item:.2f}" for item in net],
+        "tax": [f"{item:.2f}" for item in tax],
         "total": [f"{a + b:.2f}" for a, b in zip(net, tax, strict=True)],
     }
     wrong = range(first, first + 100)
     for at in wrong:
         columns["total"][at] = f"{net[at] + tax[at] + 7:.2f}"
-    found, doors = opened(table, tmp_path, columns, "sum that does not add up")
+    result, doors = opened(table, tmp_path, columns, "sum that does not add up")
     assert doors == [{at + 1 for at in wrong}]
-    assert found[0].columns == ("total", "net", "tax")
+    assert result[0].columns == ("total", "net", "tax")
 
 
 def test_doses_of_few_sizes_are_told_by_their_drug(table: Table, tmp_path: Path) -> None:
@@ -489,6 +489,6 @@ def test_doses_of_few_sizes_are_told_by_their_drug(table: Table, tmp_path: Path)
     wrong = set(sorted(wrong)[:4])
     for n in wrong:
         doses[n] = f"{float(doses[n] or 0) * 1000:g}"
-    found, doors = opened(table, tmp_path, {"drug": [*drugs], "dose": doses}, "outlier in its group")
+    result, doors = opened(table, tmp_path, {"drug": [*drugs], "dose": doses}, "outlier in its group")
     assert doors == [{n + 1 for n in wrong}]
-    assert found[0].columns == ("dose", "drug")
+    assert result[0].columns == ("dose", "drug")

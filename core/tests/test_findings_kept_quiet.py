@@ -73,8 +73,8 @@ RIGHT: list[tuple[str, str, list[str | None]]] = [
 def test_what_is_right_is_not_found(
     kind: str, name: str, cells: list[str | None], table: Table, tmp_path: Path
 ) -> None:
-    _, found = findings(table, tmp_path, {name: cells, "other": [str(i * i) for i in range(len(cells))]})
-    assert [one.says for one in found if one.kind == kind and name in one.columns] == []
+    _, noticed = findings(table, tmp_path, {name: cells, "other": [str(i * i) for i in range(len(cells))]})
+    assert [item.says for item in noticed if item.kind == kind and name in item.columns] == []
 
 
 def lines(n: int) -> dict[str, list[str | None]]:
@@ -82,9 +82,9 @@ def lines(n: int) -> dict[str, list[str | None]]:
     articles = ["bolt 4", "bolt 5", "bolt 6", "nut 4", "nut 5"]
     orders = [i // 3 for i in range(n)]
     return {
-        "order": [f"K-{one:05d}" for one in orders],
-        "buyer": [f"{AIRPORTS[one % 5]} works {one % 41}" for one in orders],
-        "day": [f"2024-{1 + one % 12:02d}-{1 + one % 28:02d}" for one in orders],
+        "order": [f"K-{order:05d}" for order in orders],
+        "buyer": [f"{AIRPORTS[order % 5]} works {order % 41}" for order in orders],
+        "day": [f"2024-{1 + order % 12:02d}-{1 + order % 28:02d}" for order in orders],
         "article": [articles[i % 5] for i in range(n)],
         "pieces": [str(5 + i * 7 % 50) for i in range(n)],
         "price": [f"{(5 + i * 7 % 50) * (1 + i % 5)}.50" for i in range(n)],
@@ -95,13 +95,13 @@ def lines(n: int) -> dict[str, list[str | None]]:
     "kind", ["nearly alike records", "near duplicates", "swapped columns", "subtotal among the records"]
 )
 def test_lines_of_orders_are_no_repeats(kind: str, table: Table, tmp_path: Path) -> None:
-    _, found = findings(table, tmp_path, lines(900))
-    assert [one.says for one in found if one.kind == kind] == []
+    _, noticed = findings(table, tmp_path, lines(900))
+    assert [item.says for item in noticed if item.kind == kind] == []
 
 
 def test_from_and_to_are_not_exchanged(table: Table, tmp_path: Path) -> None:
     """Two columns of one vocabulary, in which some values are rare on one side."""
     begin = [draw.choices(AIRPORTS, (50, 30, 10, 9, 1))[0] for _ in range(600)]
     end = [draw.choices(AIRPORTS, (1, 9, 10, 30, 50))[0] for _ in range(600)]
-    _, found = findings(table, tmp_path, {"from": list(begin), "to": list(end), "n": [str(i) for i in range(600)]})
-    assert [one.says for one in found if one.kind == "swapped columns"] == []
+    _, noticed = findings(table, tmp_path, {"from": list(begin), "to": list(end), "n": [str(i) for i in range(600)]})
+    assert [item.says for item in noticed if item.kind == "swapped columns"] == []

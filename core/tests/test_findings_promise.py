@@ -46,7 +46,7 @@ def broken(snapshot: Snapshot, found: list[Finding], work: Path) -> Iterator[Pro
     """The values of which a rule makes something else than its finding shows."""
     were = cells_of(snapshot, work / "before")
     for at, finding in enumerate(found):
-        shown = {one.value: one.becomes for one in finding.evidence if one.becomes is not None}
+        shown = {item.value: item.becomes for item in finding.evidence if item.becomes is not None}
         if not finding.rule or len(finding.columns) != 1 or not shown:
             continue
         (name,) = finding.columns
@@ -74,19 +74,19 @@ def test_rules_make_of_values_what_the_findings_show(world: str, seed: int, tmp_
 def test_a_letter_decoded_wrongly_is_not_cut_in_half(table: Table, tmp_path: Path) -> None:
     towns: list[str | None] = ["Großmoor" if n % 2 else "Südberg" for n in range(80)]
     towns[:3] = ["GroÃ\x9fmoor", "Süd\x07berg", "SÃ¼dberg"]
-    snapshot, found = findings(table, tmp_path, {"town": towns})
-    rules = [one.rule for one in found if one.kind in ("wrong decoding", "invisible characters") and one.rule]
+    snapshot, noticed = findings(table, tmp_path, {"town": towns})
+    rules = [item.rule for item in noticed if item.kind in ("wrong decoding", "invisible characters") and item.rule]
     for order in (rules, rules[::-1]):
-        made = cells_of(snapshot, tmp_path / f"made-{order[0]['kind']}", *order)["town"]
-        assert made[:3] == ["Großmoor", "Südberg", "Südberg"]
-    assert set(broken(snapshot, found, tmp_path)) == set()
+        new_result = cells_of(snapshot, tmp_path / f"made-{order[0]['kind']}", *order)["town"]
+        assert new_result[:3] == ["Großmoor", "Südberg", "Südberg"]
+    assert set(broken(snapshot, noticed, tmp_path)) == set()
 
 
 def test_another_currency_is_not_taken_off(table: Table, tmp_path: Path) -> None:
     paid: list[str | None] = [f"{n}.50 EUR" for n in range(80)]
     paid[:4] = ["9.00 USD", "€ 8.10", "7.00€", "$6.50"]
-    _, found = findings(table, tmp_path, {"paid": paid})
-    (money,) = [one for one in found if one.kind == "currency"]
+    _, noticed = findings(table, tmp_path, {"paid": paid})
+    (money,) = [item for item in noticed if item.kind == "currency"]
     assert "2 currencies" in money.says
     assert money.rule
     assert cells_of(table({"paid": paid}), tmp_path / "made", money.rule)["paid"][:5] == [
@@ -114,13 +114,13 @@ INSIDE = {
 @pytest.mark.parametrize("between", INSIDE.values(), ids=INSIDE)
 def test_what_cannot_be_seen_inside_words(table: Table, tmp_path: Path, between: str) -> None:
     cells: list[str | None] = [word.replace(" ", between) if n % 20 == 3 else word for n, word in enumerate(WORDS)]
-    snapshot, found = findings(table, tmp_path, {"place": cells})
-    unseen = [one for one in found if one.kind == "invisible characters"]
-    assert [one.count for one in unseen] == [10] * len(between)
-    assert set(broken(snapshot, found, tmp_path)) == set()
-    made = cells_of(snapshot, tmp_path / "made", *(one.rule for one in unseen if one.rule))["place"]
+    snapshot, found_result = findings(table, tmp_path, {"place": cells})
+    unseen = [item for item in found_result if item.kind == "invisible characters"]
+    assert [item.count for item in unseen] == [10] * len(between)
+    assert set(broken(snapshot, found_result, tmp_path)) == set()
+    result = cells_of(snapshot, tmp_path / "made", *(item.rule for item in unseen if item.rule))["place"]
     left = " " if between[-1].isspace() else ""
-    assert made == [word.replace(" ", left) if n % 20 == 3 else word for n, word in enumerate(WORDS)]
+    assert result == [word.replace(" ", left) if n % 20 == 3 else word for n, word in enumerate(WORDS)]
 
 
 @pytest.mark.parametrize("every", [True, False], ids=["all", "few"])
@@ -132,14 +132,14 @@ def test_thousands_marks_of_every_sort(table: Table, tmp_path: Path, thousands: 
     cells: list[str | None] = [
         grouped(v, thousands if every or n % 20 == 3 else "", decimal) for n, v in enumerate(AMOUNTS)
     ]
-    snapshot, found = findings(table, tmp_path, {"amount": cells})
-    marked = [one for one in found if one.kind == "decimal or thousands mark" and "thousands" in one.says]
-    assert [one.count for one in marked] == [sum(len(cell or "") > 5 and thousands in (cell or "") for cell in cells)]
-    assert set(broken(snapshot, found, tmp_path)) == set()
+    snapshot, noticed = findings(table, tmp_path, {"amount": cells})
+    marked = [item for item in noticed if item.kind == "decimal or thousands mark" and "thousands" in item.says]
+    assert [item.count for item in marked] == [sum(len(cell or "") > 5 and thousands in (cell or "") for cell in cells)]
+    assert set(broken(snapshot, noticed, tmp_path)) == set()
     assert marked[0].rule
     assert cells_of(snapshot, tmp_path / "made", marked[0].rule)["amount"] == [grouped(v, "", decimal) for v in AMOUNTS]
     assert {"broken key", "key candidate", "does not fit its type", "invisible characters"}.isdisjoint(
-        one.kind for one in found
+        item.kind for item in noticed
     )
 
 
@@ -152,12 +152,12 @@ def test_three_digits_after_a_comma_among_whole_numbers(table: Table, tmp_path: 
     """Decimals of a column beside, shifted in, do not make decimals of grouped thousands."""
     cells: list[str | None] = [str(most + n % 7) for n in range(300)]
     cells[:4], cells[10:22] = ["2,19", "2,5", "3714.5", "n/a?"], [f"{1 + n % 3},{250 + n}" for n in range(12)]
-    _, found = findings(table, tmp_path, {"level": cells})
-    marked = {v.value: v.becomes for one in found if one.kind == "decimal or thousands mark" for v in one.evidence}
+    _, noticed = findings(table, tmp_path, {"level": cells})
+    marked = {v.value: v.becomes for item in noticed if item.kind == "decimal or thousands mark" for v in item.evidence}
     assert marked.get("2,251") == ("2251" if decimal == "." else None)
     assert marked.get("2,5") == ("2.5" if decimal == "." else None)
     assert marked.get("3714.5") == (None if decimal == "." else "3714,5")
-    (misfit,) = [one for one in found if one.kind == "does not fit its type"]
+    (misfit,) = [item for item in noticed if item.kind == "does not fit its type"]
     assert misfit.rule
     assert misfit.rule.get("decimal", ".") == decimal
 
@@ -172,8 +172,8 @@ def test_years_of_two_digits_are_those_of_the_column(
     rng = random.Random(first + last)
     days = [date(rng.randint(first, last), rng.randint(1, 12), rng.randint(13, 28)) for _ in range(300)]
     cells: list[str | None] = [day.strftime(form.format("y" if n % 10 == 4 else "Y")) for n, day in enumerate(days)]
-    snapshot, found = findings(table, tmp_path, {"born": cells})
-    (short,) = [one for one in found if one.kind == "two-digit year"]
+    snapshot, noticed = findings(table, tmp_path, {"born": cells})
+    (short,) = [item for item in noticed if item.kind == "two-digit year"]
     assert (short.count, short.opens) == (30, None)
     assert short.rule
     assert cells_of(snapshot, tmp_path / "made", short.rule)["born"] == [str(day) for day in days]
@@ -195,8 +195,8 @@ def test_no_rule_names_a_hundred_years_that_cannot_be(table: Table, tmp_path: Pa
         f"{rng.randint(1, 28):02d}.{rng.randint(1, 12):02d}.{rng.randint(first, last):04d}" for _ in range(300)
     ]
     cells[::20] = [f"17.03.{rng.randint(0, 99):02d}" for _ in cells[::20]]
-    _, found = findings(table, tmp_path, {"day": cells})  # which asks that all could be judged
-    rules = [one.rule for one in found if one.rule and one.rule["kind"] == "to-date"]
+    _, noticed = findings(table, tmp_path, {"day": cells})  # which asks that all could be judged
+    rules = [item.rule for item in noticed if item.rule and item.rule["kind"] == "to-date"]
     assert rules
     ends = {rule.get("last_short_year") for rule in rules}
     assert len(ends) == 1
@@ -210,7 +210,7 @@ def test_a_century_ends_with_its_last_year(engine: Connection, day: date, last: 
         there: date | None = day.replace(year=year)
     except ValueError:  # the 29th of February of a year without one
         there = None
-    (made,) = (
+    (result,) = (
         engine.execute("SELECT CAST(within_century(CAST($1 AS TIMESTAMP), $2) AS DATE)", [day, last]).fetchone() or ()
     )
-    assert made == there
+    assert result == there

@@ -35,7 +35,7 @@ EUROPEAN = [f"{1 + n % 28:02d}.03.2024" for n in range(60)]
 
 
 def of(found: list[Finding], kind: str, name: str) -> list[Finding]:
-    return [one for one in found if one.kind == kind and one.columns == (name,)]
+    return [item for item in found if item.kind == kind and item.columns == (name,)]
 
 
 @pytest.mark.parametrize(
@@ -53,8 +53,8 @@ def of(found: list[Finding], kind: str, name: str) -> list[Finding]:
 def test_what_is_not_of_the_type_is_found_and_opened(
     cells: list[str | None], odd: list[str], says: str, severity: str, table: Table, tmp_path: Path
 ) -> None:
-    snapshot, found = findings(table, tmp_path, {"v": cells, "n": [str(n * n) for n in range(len(cells))]})
-    (one,) = of(found, MISFIT, "v")
+    snapshot, noticed = findings(table, tmp_path, {"v": cells, "n": [str(n * n) for n in range(len(cells))]})
+    (one,) = of(noticed, MISFIT, "v")
     assert one.says.startswith(says)
     assert one.severity == severity
     assert {value.value for value in one.evidence} >= set(odd)
@@ -65,19 +65,19 @@ def test_what_is_not_of_the_type_is_found_and_opened(
 
 def test_what_another_finding_explains_is_not_counted_again(table: Table, tmp_path: Path) -> None:
     cells = [*PH, "n/a", "<0.05", "8.1 mg/L", "8.2 mg/L", "unknown", "acid"]
-    snapshot, found = findings(table, tmp_path, {"v": cells, "n": [str(n * n) for n in range(len(cells))]})
-    (one,) = of(found, MISFIT, "v")
+    snapshot, noticed = findings(table, tmp_path, {"v": cells, "n": [str(n * n) for n in range(len(cells))]})
+    (one,) = of(noticed, MISFIT, "v")
     assert (one.count, [value.value for value in one.evidence]) == (1, ["acid"])
     assert read_page(Stage(snapshot), one.filters, None, False, 0, 9, tmp_path / "s").total == 1
-    assert {kind: of(found, kind, "v")[0].count for kind in ("unit", "detection limit", "disguised missing")} == {
+    assert {kind: of(noticed, kind, "v")[0].count for kind in ("unit", "detection limit", "disguised missing")} == {
         "unit": 2, "detection limit": 1, "disguised missing": 2,
     }  # fmt: skip
 
 
 def test_a_type_chosen_by_hand_says_what_does_not_fit_it(table: Table, tmp_path: Path) -> None:
     snapshot = table({"v": [*cycle(["12", "14"], 40), "x7", *cycle(["low", "high"], 30)]})
-    said = {"v": (DataType.WHOLE, None)}
-    profile = profile_snapshot(snapshot, tmp_path / "s", datetime(2024, 6, 1), said=said)
+    fields = {"v": (DataType.WHOLE, None)}
+    profile = profile_snapshot(snapshot, tmp_path / "s", datetime(2024, 6, 1), said=fields)
     (one,) = of(list(profile.findings), MISFIT, "v")
     assert (one.count, one.severity) == (31, "middle")
     assert of(list(profile_snapshot(snapshot, tmp_path / "s", datetime(2024, 6, 1)).findings), MISFIT, "v") == []
@@ -88,8 +88,8 @@ def test_the_proposed_rule_quarantines_what_does_not_fit_and_nothing_else(
     odd: str, table: Table, tmp_path: Path
 ) -> None:
     cells = [*(PH if odd == "acid" else EUROPEAN if odd == "45570" else DAYS), odd]
-    snapshot, found = findings(table, tmp_path, {"v": cells, "n": [str(n * n) for n in range(len(cells))]})
-    (one,) = of(found, MISFIT, "v")
+    snapshot, noticed = findings(table, tmp_path, {"v": cells, "n": [str(n * n) for n in range(len(cells))]})
+    (one,) = of(noticed, MISFIT, "v")
     assert one.rule is not None
     outcome = run_rulebook(snapshot, book(one.rule), tmp_path / "run")
     assert outcome.reconciliation.quarantined == 1
@@ -106,8 +106,8 @@ def test_the_proposed_rule_quarantines_what_does_not_fit_and_nothing_else(
 def test_nothing_is_said_of_columns_that_are_as_they_should_be(
     cells: list[str | None], table: Table, tmp_path: Path
 ) -> None:
-    _, found = findings(table, tmp_path, {"v": cells, "n": [str(n * n) for n in range(len(cells))]})
-    assert of(found, MISFIT, "v") == of(found, FORM, "v") == []
+    _, noticed = findings(table, tmp_path, {"v": cells, "n": [str(n * n) for n in range(len(cells))]})
+    assert of(noticed, MISFIT, "v") == of(noticed, FORM, "v") == []
 
 
 @pytest.mark.parametrize(
@@ -142,8 +142,8 @@ def test_what_is_a_number_to_a_person_decides_the_type(
 def test_what_breaks_a_form_is_found_opened_and_quarantined(
     cells: list[str | None], odd: int, name: str, table: Table, tmp_path: Path
 ) -> None:
-    snapshot, found = findings(table, tmp_path, {"sample_id": cells, "n": [str(n * n) for n in range(len(cells))]})
-    (one,) = of(found, FORM, "sample_id")
+    snapshot, noticed = findings(table, tmp_path, {"sample_id": cells, "n": [str(n * n) for n in range(len(cells))]})
+    (one,) = of(noticed, FORM, "sample_id")
     assert one.count == odd
     assert name in one.says
     assert read_page(Stage(snapshot), one.filters, None, False, 0, 9, tmp_path / "s").total == odd
@@ -152,15 +152,15 @@ def test_what_breaks_a_form_is_found_opened_and_quarantined(
 
 
 def test_addresses_that_come_back_are_no_broken_key(table: Table, tmp_path: Path) -> None:
-    _, found = findings(table, tmp_path, {"guest mail": [*MAILS, MAILS[0]], "n": [str(n * n) for n in range(61)]})
-    assert of(found, "broken key", "guest mail") == []
+    _, noticed = findings(table, tmp_path, {"guest mail": [*MAILS, MAILS[0]], "n": [str(n * n) for n in range(61)]})
+    assert of(noticed, "broken key", "guest mail") == []
 
 
 def test_codes_that_begin_with_ca_are_no_limits(table: Table, tmp_path: Path) -> None:
-    _, found = findings(
+    _, noticed = findings(
         table, tmp_path, {"no": [f"CA-{n}" for n in range(10_000, 10_060)], "n": [str(n * n) for n in range(60)]}
     )
-    assert of(found, "detection limit", "no") == []
+    assert of(noticed, "detection limit", "no") == []
 
 
 @pytest.mark.parametrize(("days", "kind"), [(DAYS, "in-range"), (EUROPEAN, "holds")])
@@ -168,8 +168,8 @@ def test_the_check_of_a_year_spares_every_good_date_whatever_its_form(
     days: list[str], kind: str, table: Table, tmp_path: Path
 ) -> None:
     odd = "2107-03-04" if kind == "in-range" else "04.03.2107"
-    snapshot, found = findings(table, tmp_path, {"on day": [*days, odd], "n": [str(n * n) for n in range(61)]})
-    (one,) = of(found, "impossible year", "on day")
+    snapshot, noticed = findings(table, tmp_path, {"on day": [*days, odd], "n": [str(n * n) for n in range(61)]})
+    (one,) = of(noticed, "impossible year", "on day")
     assert one.rule is not None
     assert one.rule["kind"] == kind
     assert run_rulebook(snapshot, book(one.rule), tmp_path / "run").reconciliation.quarantined == 1
@@ -201,11 +201,11 @@ def test_every_count_of_a_column_is_that_of_its_door(data: st.DataObject, table:
     ]
     usual = data.draw(st.sampled_from([PH, DAYS, EUROPEAN, MAILS, cycle(["low", "high"], 40)]))
     cells = [*usual, *data.draw(st.lists(st.sampled_from(pool), max_size=12))]
-    snapshot, found = findings(table, tmp_path, {"v": cells})
-    for one in found:
-        if one.filters:
-            page = read_page(Stage(snapshot), one.filters, None, False, 0, 1, tmp_path / "s")
-            assert page.total == (one.count if one.opens is None else one.opens), (one.kind, one.says)
+    snapshot, noticed = findings(table, tmp_path, {"v": cells})
+    for item in noticed:
+        if item.filters:
+            page = read_page(Stage(snapshot), item.filters, None, False, 0, 1, tmp_path / "s")
+            assert page.total == (item.count if item.opens is None else item.opens), (item.kind, item.says)
 
 
 @pytest.mark.parametrize("world", sorted(WORLDS))
@@ -239,7 +239,7 @@ def test_the_truth_of_a_world_is_what_its_file_holds(tmp_path: Path) -> None:
 
 
 def within(found: list[Finding], kind: str) -> list[Finding]:
-    return [one for one in found if one.kind == kind]
+    return [item for item in found if item.kind == kind]
 
 
 N = 120
@@ -267,9 +267,9 @@ def test_columns_of_one_record_that_agree_are_checked_against_each_other(
     columns["end"][7] = f"{date(2023, 12, 24):{form}}"
     columns["total"][9] = "1.25"
     columns["nights"][30] = "9"
-    snapshot, found = findings(table, tmp_path, columns)
+    snapshot, noticed = findings(table, tmp_path, columns)
     (order,), (product,), (duration,) = (
-        within(found, kind)
+        within(noticed, kind)
         for kind in ("dates of a record out of order", "product that does not hold", "duration that does not hold")
     )
     assert (order.columns, order.count) == (("begin", "end"), 1)
@@ -278,11 +278,11 @@ def test_columns_of_one_record_that_agree_are_checked_against_each_other(
     assert product.count == 2  # the wrong total, and that of the wrong number of nights
     assert duration.columns == ("nights", "begin", "end")
     assert duration.count == 2
-    for one, records in ((order, [8]), (product, [10, 31]), (duration, [8, 31])):
-        page = read_page(Stage(snapshot), one.filters, None, False, 0, 9, tmp_path / "s")
+    for item, records in ((order, [8]), (product, [10, 31]), (duration, [8, 31])):
+        page = read_page(Stage(snapshot), item.filters, None, False, 0, 9, tmp_path / "s")
         assert [row["record"] for row in page.rows] == records
-        assert one.rule is not None
-        assert run_rulebook(snapshot, book(one.rule), tmp_path / f"run {one.kind}").reconciliation.quarantined == len(
+        assert item.rule is not None
+        assert run_rulebook(snapshot, book(item.rule), tmp_path / f"run {item.kind}").reconciliation.quarantined == len(
             records
         )
 
@@ -291,9 +291,9 @@ def test_columns_that_agree_everywhere_or_nowhere_are_left_alone(table: Table, t
     columns = stays()
     columns["other"] = [f"{date(2024, 3, 1) + timedelta(days=n * 37 % 90):%Y-%m-%d}" for n in range(N)]
     columns["count"] = [str(n * 13 % 40) for n in range(N)]
-    _, found = findings(table, tmp_path, columns)
+    _, noticed = findings(table, tmp_path, columns)
     kinds = {"dates of a record out of order", "product that does not hold", "duration that does not hold"}
-    assert [one for one in found if one.kind in kinds] == []
+    assert [item for item in noticed if item.kind in kinds] == []
 
 
 @pytest.mark.parametrize(
@@ -305,10 +305,10 @@ def test_columns_that_agree_everywhere_or_nowhere_are_left_alone(table: Table, t
     ],
 )  # fmt: skip
 def test_a_formula_is_a_filter(formula: str, records: set[int], table: Table, tmp_path: Path) -> None:
-    wanted = make_filter("formula", value=formula)
-    found = find_records(Stage(table(stays())), [wanted], None, False, tmp_path / "s")
-    assert set(found.tolist()) == records
-    none = make_filter("none of", of=(wanted,))
+    filter_ = make_filter("formula", value=formula)
+    found_records = find_records(Stage(table(stays())), [filter_], None, False, tmp_path / "s")
+    assert set(found_records.tolist()) == records
+    none = make_filter("none of", of=(filter_,))
     assert len(find_records(Stage(table(stays())), [none], None, False, tmp_path / "s")) == N - len(records)
 
 
@@ -332,11 +332,11 @@ def test_a_formula_that_does_not_fit_the_columns_says_why(
 
 def test_tokens_that_come_back_are_no_broken_key_but_real_repeats_are(table: Table, tmp_path: Path) -> None:
     cells = [*[f"WQ-{n}" for n in range(100, 160)], "null", "null", "unknown", "unknown", "WQ-100"]
-    snapshot, found = findings(table, tmp_path, {"sample_id": cells, "n": [str(n * n) for n in range(len(cells))]})
-    (one,) = of(found, "broken key", "sample_id")
+    snapshot, noticed = findings(table, tmp_path, {"sample_id": cells, "n": [str(n * n) for n in range(len(cells))]})
+    (one,) = of(noticed, "broken key", "sample_id")
     assert (one.count, [value.value for value in one.evidence]) == (2, ["WQ-100"])
     assert read_page(Stage(snapshot), one.filters, None, False, 0, 9, tmp_path / "s").total == 2
-    (missing,) = of(found, "disguised missing", "sample_id")
+    (missing,) = of(noticed, "disguised missing", "sample_id")
     assert missing.count == 4
     _, without = findings(table, tmp_path, {"sample_id": cells[:-1], "n": [str(n * n) for n in range(len(cells) - 1)]})
     assert of(without, "broken key", "sample_id") == []

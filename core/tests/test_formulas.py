@@ -34,13 +34,13 @@ COLUMNS = [
 @pytest.fixture(scope="module")
 def con(tmp_path_factory: pytest.TempPathFactory) -> Iterator[duckdb.DuckDBPyConnection]:
     folder: Path = tmp_path_factory.mktemp("formulas")
-    with connect([folder], folder / "scratch") as made:
-        know_operations(made)
-        made.execute(
+    with connect([folder], folder / "scratch") as result_:
+        know_operations(result_)
+        result_.execute(
             "CREATE TEMP TABLE t AS SELECT 7.4::DOUBLE AS ph, ' Weir 2 ' AS station, DATE '2024-03-17' AS sampled_on, "
             "'12,5' AS \"water temp\", true AS wet, NULL::VARCHAR AS depth"
         )
-        yield made
+        yield result_
 
 
 def result(con: duckdb.DuckDBPyConnection, formula: str) -> object:
@@ -74,8 +74,8 @@ def test_there_are_many_functions() -> None:
     ],
 )  # fmt: skip
 def test_formulas_give(formula: str, wanted: object, con: duckdb.DuckDBPyConnection) -> None:
-    found = result(con, formula)
-    assert found == (pytest.approx(wanted) if isinstance(wanted, float) else wanted)
+    result_ = result(con, formula)
+    assert result_ == (pytest.approx(wanted) if isinstance(wanted, float) else wanted)
 
 
 @pytest.mark.parametrize(
@@ -214,8 +214,8 @@ def test_nothing_hostile_gets_through() -> None:
 ])  # fmt: skip
 def test_what_could_grow_is_bounded_and_never_stops_a_run(formula: str, con: duckdb.DuckDBPyConnection) -> None:
     begun = time.process_time()
-    found = result(con, formula)
-    assert not isinstance(found, str) or len(found) <= 20_000_000
+    result_ = result(con, formula)
+    assert not isinstance(result_, str) or len(result_) <= 20_000_000
     assert time.process_time() - begun < 10
 
 

@@ -29,11 +29,11 @@ def _zip_of(name: str, data: bytes, mode: int = 0, encrypted: bool = False) -> b
         info.compress_type = zipfile.ZIP_DEFLATED
         info.external_attr = mode << 16
         archive.writestr(info, data)
-    found = bytearray(out.getvalue())
+    result = bytearray(out.getvalue())
     if encrypted:
         for mark, at in ((b"PK\x03\x04", 6), (b"PK\x01\x02", 8)):
-            found[found.index(mark) + at] |= 1
-    return bytes(found)
+            result[result.index(mark) + at] |= 1
+    return bytes(result)
 
 
 def _bomb(zipped_bomb: bool) -> bytes:
@@ -107,10 +107,10 @@ def test_a_line_without_end_is_refused(tmp_path: Path) -> None:
         file.write(b"a,b\n")
         for _ in range(300):
             file.write(b"x" * 2**20)
-    found = settle(path, "long.csv", SettingsRequest())
+    result = settle(path, "long.csv", SettingsRequest())
     before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
     with pytest.raises(IntakeError, match="Line 2 is longer than 16,777,216"):
-        make_snapshot([SourceFile("long.csv", path, found.settings)], tmp_path / "snapshot")
+        make_snapshot([SourceFile("long.csv", path, result.settings)], tmp_path / "snapshot")
     assert (resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before) / 1024 < BOUND
     assert not (tmp_path / "snapshot").exists()
 
@@ -118,6 +118,6 @@ def test_a_line_without_end_is_refused(tmp_path: Path) -> None:
 def test_deep_json_is_refused_or_rejected(tmp_path: Path) -> None:
     path = tmp_path / "deep.json"
     path.write_bytes(b'[{"a": 1}, ' + b'{"a": ' * 100_000 + b"1" + b"}" * 100_000 + b"]")
-    found = settle(path, "deep.json", SettingsRequest())
-    snapshot = make_snapshot([SourceFile("deep.json", path, found.settings)], tmp_path / "snapshot")
+    result = settle(path, "deep.json", SettingsRequest())
+    snapshot = make_snapshot([SourceFile("deep.json", path, result.settings)], tmp_path / "snapshot")
     assert (snapshot.records, snapshot.rejected) == (1, 1)

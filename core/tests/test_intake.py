@@ -31,10 +31,10 @@ def taken_in(trap: Trap, folder: Path) -> Snapshot:
     path = folder / "file.txt"
     path.write_bytes(trap.data)
     place = Place("file.txt", path, trap.table)
-    found = settle(path, "file.txt", SettingsRequest(**trap.asked), place=place).settings
+    settings_ = settle(path, "file.txt", SettingsRequest(**trap.asked), place=place).settings
     for name, value in trap.settings.items():
-        assert getattr(found, name) == value, name
-    return make_snapshot([SourceFile("file.txt", path, found, trap.table)], folder / "snapshot")
+        assert getattr(settings_, name) == value, name
+    return make_snapshot([SourceFile("file.txt", path, settings_, trap.table)], folder / "snapshot")
 
 
 @pytest.mark.parametrize("name", TRAPS)
@@ -43,9 +43,9 @@ def test_each_file_becomes_what_is_written_down(name: str, tmp_path: Path) -> No
     snapshot = taken_in(trap, tmp_path)
     assert snapshot.columns == trap.columns
     assert cells_of(snapshot) == trap.records
-    found = rejected_of(snapshot)
-    assert [line for line, _ in found] == [line for line, _ in trap.rejected]
-    assert all(words in reason for (_, reason), (_, words) in zip(found, trap.rejected, strict=True))
+    result = rejected_of(snapshot)
+    assert [line for line, _ in result] == [line for line, _ in trap.rejected]
+    assert all(words in reason for (_, reason), (_, words) in zip(result, trap.rejected, strict=True))
     file = snapshot.files[0]
     apart = file.preamble + file.header + file.comments + file.repeated + file.totals
     assert file.lines == trap.lines == apart + file.record_lines + file.rejected
@@ -62,9 +62,9 @@ def test_the_preview_shows_the_same_records(name: str, tmp_path: Path) -> None:
     path = tmp_path / "file.txt"
     path.write_bytes(trap.data)
     place = Place("file.txt", path, trap.table)
-    found = settle(path, "file.txt", SettingsRequest(**trap.asked), place=place).settings
-    shown = preview(place, found)
-    kept = [at for at, column in enumerate(found.columns) if column is not None]
+    settings_ = settle(path, "file.txt", SettingsRequest(**trap.asked), place=place).settings
+    shown = preview(place, settings_)
+    kept = [at for at, column in enumerate(settings_.columns) if column is not None]
     cells = [tuple(row[at] for at in kept) for _, row in shown.records]
     assert cells == [record[: len(kept)] for record in trap.records]
 
@@ -76,12 +76,12 @@ def test_fast_and_tolerant_lane_agree(tmp_path: Path) -> None:
         (b"a;b;\n1;2;\n3;4;\n", {}), (b"a;b\nx;2\ny;4\nTotal;6\n", {}), ("a;b\n1;ü\n".encode("utf-16"), {}),
         (b"a,b,c\n1,2,3\n4,5,6\n", {"columns": {"b": None, "c": "z"}, "facts": {"lab": "N"}, "source_column": "s"}),
     ]):  # fmt: skip
-        found = []
+        results = []
         for more in ({}, {"comment": "~no~"}):
             folder = tmp_path / f"{number}-{len(more)}"
             folder.mkdir()
-            found.append(taken_in(Trap(data, (), [], 0, asked={**asked, **more}), folder))
-        fast, tolerant = found
+            results.append(taken_in(Trap(data, (), [], 0, asked={**asked, **more}), folder))
+        fast, tolerant = results
         assert (fast.files[0].lane, tolerant.files[0].lane) == ("fast", "tolerant")
         assert (fast.columns, cells_of(fast)) == (tolerant.columns, cells_of(tolerant))
         assert fast.files[0].model_dump(exclude={"lane"}) == tolerant.files[0].model_dump(exclude={"lane"})
@@ -121,11 +121,11 @@ def test_settings_override_detection_and_contradictions_are_refused(read: Callab
 def test_evidence_and_doubts_of_an_encoding(tmp_path: Path) -> None:
     path = tmp_path / "f.txt"
     path.write_bytes("site;note\n1;plain\n2;5 € für Öl\n".encode("cp1252"))
-    found = settle(path, "f.txt", SettingsRequest())
-    assert "byte 23 is not valid UTF-8" in found.evidence["encoding"]
-    assert found.evidence["delimiter"] == "semicolon: 3 of 3 records looked at have 2 fields"
-    assert [doubt.line for doubt in found.doubts] == [3]
-    readings = dict(found.doubts[0].readings)
+    result = settle(path, "f.txt", SettingsRequest())
+    assert "byte 23 is not valid UTF-8" in result.evidence["encoding"]
+    assert result.evidence["delimiter"] == "semicolon: 3 of 3 records looked at have 2 fields"
+    assert [doubt.line for doubt in result.doubts] == [3]
+    readings = dict(result.doubts[0].readings)
     assert readings["cp1252"] == "2;5 € für Öl"
     assert readings["iso8859-1"] != readings["cp1252"]
 
@@ -174,18 +174,18 @@ def test_archives_and_workbooks_hold_several_sources(tmp_path: Path) -> None:
     packed = tmp_path / "march.zip"
     files = {"a/one.csv": b"a,b\n1,2\n", "two.jsonl": jsonl([{"a": 1}]), "two.xlsx": TRAPS["second sheet"].data}
     packed.write_bytes(zipped({**files, "__MACOSX/x": b"?"}))
-    found = find_sources(packed, "march.zip", tmp_path / "unpacked")
-    assert [one.name for one in found] == [
+    sources = find_sources(packed, "march.zip", tmp_path / "unpacked")
+    assert [item.name for item in sources] == [
         "march.zip › a/one.csv", "march.zip › two.jsonl", "march.zip › two.xlsx › One", "march.zip › two.xlsx › Two",
     ]  # fmt: skip
-    assert found[0].path.read_bytes() == files["a/one.csv"]
+    assert sources[0].path.read_bytes() == files["a/one.csv"]
 
 
 def test_a_mended_line_joins_the_records_and_numbers_stay(tmp_path: Path) -> None:
     path = tmp_path / "f.txt"
     path.write_bytes(b'a,b\n1,x\n2\n3,"y\n4,z\n')
-    found = settle(path, "f.txt", SettingsRequest()).settings
-    source = SourceFile("f.txt", path, found)
+    settings_ = settle(path, "f.txt", SettingsRequest()).settings
+    source = SourceFile("f.txt", path, settings_)
     before = make_snapshot([source], tmp_path / "before")
     assert rejected_of(before) == [
         (3, "the line has 1 field, the table has 2"), (4, "a quotation mark opened here is not closed"),

@@ -117,9 +117,9 @@ def test_delimited_text_that_is_well_formed_arrives_as_it_was(
     writer = csv.writer(out, quoting=quoting, lineterminator="\r\n")
     writer.writerow(["first", "second", "third"])
     writer.writerows(rows)
-    told = {"delimiter": ",", "quote": '"', "escape": "", "header_rows": 1, "skip_lines": 0, "comment": "", "totals_line": False,
+    evidence = {"delimiter": ",", "quote": '"', "escape": "", "header_rows": 1, "skip_lines": 0, "comment": "", "totals_line": False,
             "repeated_header": False, "spaced_quotes": False, "trailing_delimiter": False}  # fmt: skip
-    assert [tuple(cell or "" for cell in row) for row in cells_of(read(out.getvalue().encode(), **told))] == rows
+    assert [tuple(cell or "" for cell in row) for row in cells_of(read(out.getvalue().encode(), **evidence))] == rows
 
 
 @settings(max_examples=100, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
@@ -129,6 +129,6 @@ def test_what_an_escape_mark_writes_arrives_as_it_was(rows: list[tuple[str, str]
         return '"' + cell.replace("\\", "\\\\").replace('"', '\\"') + '"'
 
     data = "first;second\n" + "".join(";".join(map(escaped, row)) + "\n" for row in rows)
-    told = {"delimiter": ";", "quote": '"', "escape": "\\", "header_rows": 1, "skip_lines": 0, "comment": "", "totals_line": False,
+    evidence = {"delimiter": ";", "quote": '"', "escape": "\\", "header_rows": 1, "skip_lines": 0, "comment": "", "totals_line": False,
             "repeated_header": False, "spaced_quotes": False, "trailing_delimiter": False}  # fmt: skip
-    assert [tuple(cell or "" for cell in row) for row in cells_of(read(data.encode(), **told))] == rows
+    assert [tuple(cell or "" for cell in row) for row in cells_of(read(data.encode(), **evidence))] == rows

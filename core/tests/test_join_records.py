@@ -40,9 +40,9 @@ def test_joining_undoes_splitting(table: Table, tmp_path: Path, lists: list[list
     snapshot = table({"seen": [";".join(items) or None for items in lists], "at": [str(len(items)) for items in lists]})
     work = tmp_path / f"w{len(list(tmp_path.iterdir()))}"
     work.mkdir()
-    wanted = [(at, ";".join(dict.fromkeys(items) if once else items) or None, str(len(items)))
+    expected = [(at, ";".join(dict.fromkeys(items) if once else items) or None, str(len(items)))
               for at, items in enumerate(lists, 1)]  # fmt: skip
-    assert seen_after(snapshot, work, SPLIT, JOIN | {"once": once}) == wanted
+    assert seen_after(snapshot, work, SPLIT, JOIN | {"once": once}) == expected
 
 
 def test_records_alike_in_columns_are_joined_in_their_order(table: Table, tmp_path: Path) -> None:

@@ -36,10 +36,10 @@ def test_a_list_reads_as_lines_do(
     listed, lines = tmp_path / "l.json", tmp_path / "l.jsonl"
     listed.write_text(json.dumps(records, indent=indent, ensure_ascii=ascii_only))
     lines.write_text("\n".join(json.dumps(record, ensure_ascii=ascii_only) for record in records))
-    found = list(_of_list(listed, "utf-8", "l"))
-    assert [one.value for one in found] == [line.value for line in _of_lines(lines, "utf-8")]
-    assert [json.loads(one.text) for one in found] == records
-    assert [one.line for one in found] == list(range(1, len(records) + 1))
+    result = list(_of_list(listed, "utf-8", "l"))
+    assert [item.value for item in result] == [line.value for line in _of_lines(lines, "utf-8")]
+    assert [json.loads(item.text) for item in result] == records
+    assert [item.line for item in result] == list(range(1, len(records) + 1))
 
 
 @pytest.mark.parametrize("size", [1, 3, 7, 64])
@@ -53,6 +53,6 @@ def test_what_is_broken_is_rejected_and_what_came_before_is_kept(
     outcomes(size)
     path = tmp_path / "l.json"
     path.write_text(text)
-    found = list(_of_list(path, "utf-8", "l"))
-    assert [one.value is not None for one in found].count(True) == values
-    assert any(reason in one.reason for one in found)
+    result = list(_of_list(path, "utf-8", "l"))
+    assert [item.value is not None for item in result].count(True) == values
+    assert any(reason in item.reason for item in result)

@@ -37,8 +37,8 @@ def data(folder: Path, number: int) -> str:
 def read(folders: list[Path], spills: Path, query: str, limits: Limits = Limits()) -> tuple[int, int]:
     """What a query answers, and which engine answered."""
     with kept_engine(folders, spills, limits) as con:
-        (found,) = con.execute(query).fetchone() or (None,)
-        return found, id(con)
+        (result,) = con.execute(query).fetchone() or (None,)
+        return result, id(con)
 
 
 def test_the_next_reading_of_the_same_files_finds_the_engine_open(tmp_path: Path) -> None:
@@ -81,7 +81,7 @@ def test_the_one_that_rested_longest_gives_way(tmp_path: Path) -> None:
     engines = [read([tmp_path / f"{at}"], tmp_path / "s", query)[1] for at, query in enumerate(queries)]
     last = kept.MOST
     assert read([tmp_path / f"{last}"], tmp_path / "s", queries[last])[1] == engines[last]
-    assert {one.purpose.folders[0].name for one in kept._idle} == {f"{at}" for at in range(1, last + 1)}
+    assert {item.purpose.folders[0].name for item in kept._idle} == {f"{at}" for at in range(1, last + 1)}
 
 
 def test_after_a_while_at_rest_it_is_closed(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

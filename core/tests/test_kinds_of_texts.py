@@ -109,28 +109,28 @@ def test_the_kinds_of_known_texts(engine: Any) -> None:
 @given(texts=st.lists(ANY, min_size=1, max_size=12))
 def test_kinds_are_those_of_plain_python(engine: Any, texts: list[str]) -> None:
     texts = [text.replace("\x00", "") for text in texts]
-    found = asked(engine, kind_of(column("t")), texts)
-    for text, one in zip(texts, found, strict=True):
-        wanted = kind(text)
-        if wanted in ("date", "date-time") or one in (
+    result = asked(engine, kind_of(column("t")), texts)
+    for text, item in zip(texts, result, strict=True):
+        kind_ = kind(text)
+        if kind_ in ("date", "date-time") or item in (
             "date",
             "date-time",
         ):  # Python takes one or two digits where we take two
-            assert one in (wanted, "text"), text
+            assert item in (kind_, "text"), text
         else:
-            assert one == wanted, repr(text)
+            assert item == kind_, repr(text)
     numeric = asked(engine, is_numeric(column("t")), texts)
-    assert numeric == [one in ("whole number", "decimal", "decimal comma") for one in found]
+    assert numeric == [item in ("whole number", "decimal", "decimal comma") for item in result]
 
 
 @settings(max_examples=150)
 @given(texts=st.lists(st.one_of(ASCII, PIECES.filter(str.isascii)), min_size=1, max_size=20))
 def test_a_shape_tells_only_kinds_that_all_its_texts_have(engine: Any, texts: list[str]) -> None:
     texts = [text for text in texts if text and "\x00" not in text and text.isascii()] or ["x"]
-    told = kinds_of_shapes(shape_of(pa.array(texts))).to_pylist()
-    found = asked(engine, kind_of(column("t")), texts)
-    assert [one for one in told if one is not None] == [
-        one for one, said in zip(found, told, strict=True) if said is not None
+    result = kinds_of_shapes(shape_of(pa.array(texts))).to_pylist()
+    found_result = asked(engine, kind_of(column("t")), texts)
+    assert [item for item in result if item is not None] == [
+        item for item, result in zip(found_result, result, strict=True) if result is not None
     ]
 
 
@@ -179,8 +179,8 @@ def test_each_form_of_dates_is_read_as_it_is_written(form: Any, engine: Any, mom
     if not kept:
         return
     read = asked(engine, moment_of(column("t"), [form.format]), [text for text, _ in kept])
-    wanted = [moment if form.has_time else moment.replace(hour=0, minute=0) for _, moment in kept]
-    assert read == wanted
+    expected = [moment if form.has_time else moment.replace(hour=0, minute=0) for _, moment in kept]
+    assert read == expected
     shapes = shape_of(pa.array([text for text, _ in kept])).to_pylist()
     assert all(re.fullmatch(shape_pattern(form.format), shape) for shape in shapes)
     assert all(re.fullmatch(pattern(form.format), text) for text, _ in kept)

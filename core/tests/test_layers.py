@@ -56,27 +56,27 @@ def test_layers_bits_and_shares_give_what_steps_and_joins_give(
 
 def test_cells_that_do_not_need_each_other_are_computed_side_by_side() -> None:
     steps: list[tuple[str, exp.Select]] = []
-    for name, said in (
+    for name, own_result in (
         ("one", "SELECT r, trim(a) AS a, b FROM t"), ("two", "SELECT r, a, lower(b) AS b FROM one"),
         ("three", "SELECT r, a, b, length(a) AS n FROM two"), ("four", "SELECT r, b AS a, a AS b, n + 1 AS n FROM three"),
         ("five", "SELECT r, count(*) OVER () AS k, a FROM four"), ("six", "SELECT r, a FROM five"),
     ):  # fmt: skip
-        query_ = parse_one(said, dialect="duckdb")
+        query_ = parse_one(own_result, dialect="duckdb")
         assert isinstance(query_, exp.Select)
         steps.append((name, query_))
-    made = fuse_projections(steps)
-    assert [name for name, _ in made] == ["four_1", "four_2", "four", "five", "six"]
+    result = fuse_projections(steps)
+    assert [name for name, _ in result] == ["four_1", "four_2", "four", "five", "six"]
     with connect([], Path("/tmp")) as con:
         con.execute("CREATE TABLE t AS SELECT * FROM (VALUES (1, ' x ', 'Y'), (2, NULL, 'Z')) v(r, a, b)")
         whole = exp.select("*").from_("four")
-        for name, step in made[:3]:
+        for name, step in result[:3]:
             whole = whole.with_(name, as_=step)
         assert con.execute(sql(whole)).fetchall() == [(1, "y", "x", 2), (2, "z", None, None)]
 
 
 def test_what_follows_from_one_value_is_computed_once_and_nothing_fails_that_was_never_asked() -> None:
     steps: list[tuple[str, exp.Select]] = []
-    for name, said in (
+    for name, result in (
         ("one", "SELECT r, lower(trim(a)) AS a, trim(b) AS b FROM t"),
         (
             "two",
@@ -84,7 +84,7 @@ def test_what_follows_from_one_value_is_computed_once_and_nothing_fails_that_was
         ),
         ("three", "SELECT r, a, b, i, j, CAST(n AS INTEGER) + length(b) + length(a) AS k FROM two"),
     ):
-        query_ = parse_one(said, dialect="duckdb")
+        query_ = parse_one(result, dialect="duckdb")
         assert isinstance(query_, exp.Select)
         steps.append((name, query_))
     plain = fuse_projections(steps)
@@ -97,15 +97,15 @@ def test_what_follows_from_one_value_is_computed_once_and_nothing_fails_that_was
             "CREATE TABLE t AS SELECT * FROM (VALUES (1, ' N', 'x'), (2, '7', 'y '), (3, NULL, 'x'), (4, 'q', NULL)) v(r, a, b)"
         )
         con.execute("CREATE TABLE different_a AS SELECT DISTINCT a FROM t")
-        found = []
-        for made in (plain, once):
+        results = []
+        for item in (plain, once):
             whole = exp.select("*").from_("three")
-            for name, step in made:
+            for name, step in item:
                 whole = whole.with_(name, as_=step)
-            found.append(con.execute(sql(whole)).fetchall())
+            results.append(con.execute(sql(whole)).fetchall())
     assert (
-        found[0]
-        == found[1]
+        results[0]
+        == results[1]
         == [
             (1, "n", "x", None, None, 3),
             (2, "7", "y", 7, 9, 2),
@@ -139,10 +139,10 @@ def test_quick_operations_on_texts_give_what_plain_ones_give(texts: list[str]) -
     with connect([], Path("/tmp")) as con:
         know_operations(con)
         con.execute(words.statement.replace("words_capital", "plain_words", 1))
-        said = (
+        sentence = (
             "SELECT t, single_spaces(t), trim_spaces(t), words_capital(t), plain_words(t) FROM (SELECT unnest($1) AS t)"
         )
-        for text, single, trimmed, quick, plain in con.execute(said, [texts]).fetchall():
+        for text, single, trimmed, quick, plain in con.execute(sentence, [texts]).fetchall():
             parts = "".join(" " if is_space(letter) else letter for letter in text).split(" ")
             assert single == " ".join(part for part in parts if part)
             first = next((at for at, letter in enumerate(text) if not is_space(letter)), len(text))

@@ -73,7 +73,7 @@ def test_every_kind_comes_out_the_same(kind: str, table: Table, tmp_path: Path) 
         same(snapshot, [*example.first, {"kind": kind, **example.rule}], folder, seen_by(example, folder))
 
 
-CONDITIONAL = sorted(kind for kind, one in KINDS.items() if "when" in one.model_fields and not one.examples[0].first)
+CONDITIONAL = sorted(kind for kind, item in KINDS.items() if "when" in item.model_fields and not item.examples[0].first)
 
 
 @pytest.mark.parametrize("kind", CONDITIONAL)
@@ -91,7 +91,7 @@ def test_so_it_does_under_a_condition(kind: str, data: st.DataObject, table: Tab
 
 
 BESIDE = sorted(
-    kind for kind, one in KINDS.items() if issubclass(one, ColumnCorrection) and "result" in one.model_fields
+    kind for kind, item in KINDS.items() if issubclass(item, ColumnCorrection) and "result" in item.model_fields
 )
 
 
@@ -114,12 +114,12 @@ def test_so_does_any_rulebook(
 
 def test_values_are_really_met_by_value(table: Table, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """Otherwise all of the above would compare a way with itself."""
-    made: list[list[str]] = []
+    results: list[list[str]] = []
     push_down = projection_fusion.push_down_distinct
 
     def noted(*given: Any) -> Any:
         steps = push_down(*given)
-        made.append([name for name, _ in steps])
+        results.append([name for name, _ in steps])
         return steps
 
     monkeypatch.setattr(projection_fusion, "push_down_distinct", noted)
@@ -130,6 +130,6 @@ def test_values_are_really_met_by_value(table: Table, tmp_path: Path, monkeypatc
     ]
     few = {"a": [" 1", "x", None, "2 "] * 20, "b": [str(n) for n in range(80)]}
     same(table(few), rules, tmp_path)
-    met = [name for names in made for name in names if "_once_" in name]
+    met = [name for names in results for name in names if "_once_" in name]
     assert met, "no column was met by value"
     assert len({name.rsplit("_once_", 1)[1].split("_")[0] for name in met}) == 1  # b has a value a record

@@ -49,38 +49,38 @@ def one(table: Table, tmp_path: Path, cells: list[str | None], name: str = "v") 
 def test_types_and_roles_are_proposed(
     name: str, cells: list[str | None], data_type: str, role: str, table: Table, tmp_path: Path
 ) -> None:
-    found = one(table, tmp_path, cells, name)
-    assert (found.type, found.role) == (data_type, role)
-    assert sum(found.kinds.values()) == len(cells)
+    result = one(table, tmp_path, cells, name)
+    assert (result.type, result.role) == (data_type, role)
+    assert sum(result.kinds.values()) == len(cells)
 
 
 def test_table_measures(table: Table, tmp_path: Path) -> None:
-    found = profile(table({"a": ["1", "1", None, "2"], "b": ["x", "x", "", None]}), tmp_path)
-    assert (found.records, found.missing_cells, found.records_with_missing) == (4, 3, 2)
-    assert (found.empty_records, found.duplicate_records) == (1, 1)
+    profile_ = profile(table({"a": ["1", "1", None, "2"], "b": ["x", "x", "", None]}), tmp_path)
+    assert (profile_.records, profile_.missing_cells, profile_.records_with_missing) == (4, 3, 2)
+    assert (profile_.empty_records, profile_.duplicate_records) == (1, 1)
 
 
 def test_dates_take_the_form_that_fits_most(table: Table, tmp_path: Path) -> None:
-    found = one(table, tmp_path, ["25/03/2024", "04/05/2024", "30/12/2025", "x"])
-    assert found.dates is not None
-    assert (found.dates.first, found.dates.last, found.dates.future) == ("2024-03-25", "2025-12-30", 1)
-    assert found.dates.formats[0].value == "%d/%m/%Y"
+    result = one(table, tmp_path, ["25/03/2024", "04/05/2024", "30/12/2025", "x"])
+    assert result.dates is not None
+    assert (result.dates.first, result.dates.last, result.dates.future) == ("2024-03-25", "2025-12-30", 1)
+    assert result.dates.formats[0].value == "%d/%m/%Y"
 
 
 def test_every_count_opens_as_many_records(table: Table, tmp_path: Path) -> None:
     cells: list[str | None] = ["7.1", "n/a", None, "x", " y ", "7", "2024-01-05", "8,5", "yes", "-"] * 4
     snapshot = table({"v": cells})
-    found = profile(snapshot, tmp_path).columns[0]
-    wanted = [(make_filter("column", name="v", test="reads as", value=k), n) for k, n in found.kinds.items()]
-    wanted += [(make_filter("column", name="v", test="is", value=v.value), v.count) for v in found.values]
-    wanted += [(make_filter("column", name="v", test="shape", value=s.value), s.count) for s in found.shapes]
-    assert found.text is not None
-    wanted += [
-        (make_filter("column", name="v", test="outer spaces"), found.text.outer_spaces),
-        (make_filter("column", name="v", test="invisible marks"), found.text.invisible),
+    column = profile(snapshot, tmp_path).columns[0]
+    expected = [(make_filter("column", name="v", test="reads as", value=k), n) for k, n in column.kinds.items()]
+    expected += [(make_filter("column", name="v", test="is", value=v.value), v.count) for v in column.values]
+    expected += [(make_filter("column", name="v", test="shape", value=s.value), s.count) for s in column.shapes]
+    assert column.text is not None
+    expected += [
+        (make_filter("column", name="v", test="outer spaces"), column.text.outer_spaces),
+        (make_filter("column", name="v", test="invisible marks"), column.text.invisible),
         (make_filter("any missing"), profile(snapshot, tmp_path).records_with_missing),
     ]
-    for condition, count in wanted:
+    for condition, count in expected:
         page = read_page(Stage(snapshot), [condition], None, False, 0, 5, tmp_path / "s")
         assert (condition, page.total) == (condition, count)
         assert len(page.rows) == min(5, count)

@@ -70,11 +70,11 @@ def test_a_kind_keeps_its_promises(kind: str, data: st.DataObject, table: Table,
     folder.mkdir()
     rules = book(*example.first, {"kind": kind, **example.rule})
     outcome = run_rulebook(snapshot, rules, folder / "one", context=seen_by(example, folder))
-    told, found = outcome.effects[-1], query(result_parts(folder / "one"), "SELECT * FROM t ORDER BY __record")
+    result, found_result = outcome.effects[-1], query(result_parts(folder / "one"), "SELECT * FROM t ORDER BY __record")
 
     # every delivered record is there under its number; what was added has the numbers after the last
     assert outcome.reconciliation.balances
-    assert [row[0] for row in found] == list(range(1, len(rows) + outcome.reconciliation.added + 1))
+    assert [row[0] for row in found_result] == list(range(1, len(rows) + outcome.reconciliation.added + 1))
 
     # counts by plain counting
     place = {name: 3 + at for at, (name, _) in enumerate(outcome.columns)}
@@ -84,14 +84,14 @@ def test_a_kind_keeps_its_promises(kind: str, data: st.DataObject, table: Table,
             columns = list(example.before)
             changed = sum(
                 as_written(row[columns.index(name)]) != as_written(after[place[name]])
-                for row, after in zip(rows, found, strict=True)
+                for row, after in zip(rows, found_result, strict=True)
                 for name in texts
             )
-            assert told.cells == changed
+            assert result.cells == changed
     if issubclass(KINDS[kind], RecordCorrection):
-        assert told.removed == outcome.reconciliation.removed
+        assert result.removed == outcome.reconciliation.removed
     if issubclass(KINDS[kind], Check) and rules.rules[-1].consequence == "quarantine":
-        assert told.broken == outcome.reconciliation.quarantined
+        assert result.broken == outcome.reconciliation.quarantined
 
     # once more
     if (
@@ -131,7 +131,7 @@ def test_a_kind_is_found_by_the_words_of_the_trade(said: str, kind: str) -> None
 
 
 def test_every_kind_is_called_something_else_too_in_words_that_are_not_its_title() -> None:
-    for name, one in KINDS.items():
-        assert len(one.synonyms) >= 3, name
-        assert len(set(one.synonyms)) == len(one.synonyms), name
-        assert all(text == text.strip() and text.lower() != one.title.lower() for text in one.synonyms), name
+    for name, item in KINDS.items():
+        assert len(item.synonyms) >= 3, name
+        assert len(set(item.synonyms)) == len(item.synonyms), name
+        assert all(text == text.strip() and text.lower() != item.title.lower() for text in item.synonyms), name

@@ -85,13 +85,13 @@ def older() -> bytes:
 
 def take_in(path: Path, folder: Path) -> list[int]:
     """All steps of the intake; the number of records of the first ten sources."""
-    made = []
+    results = []
     for at, source in enumerate(find_sources(path, path.name, folder)[:10]):
         place = Place(source.name, source.path, source.table)
-        found = settle(source.path, source.name, SettingsRequest(), place=place)
-        one = SourceFile(source.name, source.path, found.settings, source.table)
-        made.append(make_snapshot([one], folder / f"snapshot-{at}").records)
-    return made
+        result = settle(source.path, source.name, SettingsRequest(), place=place)
+        source_file = SourceFile(source.name, source.path, result.settings, source.table)
+        results.append(make_snapshot([source_file], folder / f"snapshot-{at}").records)
+    return results
 
 
 @pytest.mark.parametrize("name", REFUSED)
@@ -109,7 +109,7 @@ def test_it_is_refused_in_words_within_seconds(name: str, tmp_path: Path) -> Non
 
 def test_older_workbooks_with_changed_bytes_are_read_or_refused_in_our_words(tmp_path: Path) -> None:
     chance, good = random.Random(11), older()
-    said = []
+    results = []
     for number in range(40):
         data = bytearray(good)
         for _ in range(chance.choice([1, 5, 40])):
@@ -119,9 +119,9 @@ def test_older_workbooks_with_changed_bytes_are_read_or_refused_in_our_words(tmp
         try:
             take_in(path, tmp_path / f"work-{number}")
         except IntakeError as error:
-            said.append(str(error))
-    assert 0 < len(said) < 40
-    assert not [one for one in said for word in ("Error:", "struct", "codec", "index", "xlrd") if word in one]
+            results.append(str(error))
+    assert 0 < len(results) < 40
+    assert not [item for item in results for word in ("Error:", "struct", "codec", "index", "xlrd") if word in item]
 
 
 @pytest.mark.parametrize(("spaces", "value"), [("xx", "1"), ("-5", "x"), ("1e9", ""), ("²", "1,5")])
@@ -154,9 +154,9 @@ class Odd(Reader):
 
     def settle(self, place: Place, request: SettingsRequest, known: Sequence[str]) -> Detected:
         if place.name == "memory":
-            held = []
+            kept = []
             while True:
-                held.append(bytearray(2**28))
+                kept.append(bytearray(2**28))
         if place.name == "death":
             import os
 

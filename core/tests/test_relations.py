@@ -48,15 +48,15 @@ def test_correlations_are_those_of_scipy(left: list[float], right: list[float]) 
     n = min(len(left), len(right))
     a, b = np.array(left[:n]), np.array(right[:n])
     both = np.isfinite(a) & np.isfinite(b)
-    found = spearman(a, b)
+    result = spearman(a, b)
     if both.sum() < 10 or len(set(a[both])) == 1 or len(set(b[both])) == 1:
-        assert found is None
+        assert result is None
         return
-    assert found == pytest.approx(stats.spearmanr(a[both], b[both]).statistic, abs=1e-9)
+    assert result == pytest.approx(stats.spearmanr(a[both], b[both]).statistic, abs=1e-9)
     small = np.abs(a[both]).max() < 1e100 and np.abs(b[both]).max() < 1e100
-    if small and (found_ := pearson(a, b)) is not None:
+    if small and (found_result := pearson(a, b)) is not None:
         big = [values / np.abs(values).max() for values in (a[both], b[both])]
-        assert found_ == pytest.approx(np.corrcoef(*big)[0, 1], abs=1e-6)
+        assert found_result == pytest.approx(np.corrcoef(*big)[0, 1], abs=1e-6)
 
 
 def test_correlation_ratio_and_cramers_v_by_their_definitions() -> None:
@@ -65,7 +65,7 @@ def test_correlation_ratio_and_cramers_v_by_their_definitions() -> None:
     numbers = group * 2.0 + rng.normal(size=400)
     numbers[rng.random(400) < 0.1] = np.nan
     met = (group >= 0) & np.isfinite(numbers)
-    parts = [numbers[met & (group == one)] for one in range(5)]
+    parts = [numbers[met & (group == item)] for item in range(5)]
     between = sum(len(part) * (part.mean() - numbers[met].mean()) ** 2 for part in parts)
     assert correlation_ratio(group, numbers) == pytest.approx(np.sqrt(between / (numbers[met].var() * met.sum())))
     other = np.where(rng.random(400) < 0.5, group, rng.integers(0, 3, 400))
@@ -93,14 +93,14 @@ def test_uncertainty_is_that_of_its_definition(pairs: list[tuple[int, int]]) -> 
     """Mutual information over entropy, computed with scipy from the table of counts."""
     left, right = (np.array(side) for side in zip(*pairs, strict=True))
     met = [(a, b) for a, b in pairs if a >= 0 and b >= 0]
-    found = uncertainty(left, right)
+    result = uncertainty(left, right)
     sides = [Counter(side) for side in zip(*met, strict=True)] if met else []
     if len(met) < 10 or any(len(side) < 2 for side in sides):
-        assert found is None
+        assert result is None
         return
     entropies = [stats.entropy(list(side.values())) for side in sides]
     shared = sum(entropies) - stats.entropy(list(Counter(met).values()))
-    assert found == pytest.approx((shared / entropies[1], shared / entropies[0]), abs=1e-9)
+    assert result == pytest.approx((shared / entropies[1], shared / entropies[0]), abs=1e-9)
 
 
 def test_a_pair_says_both_directions_where_one_determines_the_other(table: Table, tmp_path: Path) -> None:
@@ -118,9 +118,11 @@ def test_a_target_is_foretold_by_what_leaks_it_and_not_by_noise(table: Table, tm
     bloom = rng.random(600) < 0.3
     level = rng.normal(size=600)
     columns: dict[str, list[str | None]] = {
-        "bloom": ["yes" if one else "no" for one in bloom],
-        "cells_counted": [str(rng.integers(500, 900)) if one else None for one in bloom],
-        "temperature": [f"{15 + 4 * one + value:.2f}" for one, value in zip(bloom, rng.normal(size=600), strict=True)],
+        "bloom": ["yes" if item else "no" for item in bloom],
+        "cells_counted": [str(rng.integers(500, 900)) if item else None for item in bloom],
+        "temperature": [
+            f"{15 + 4 * item + value:.2f}" for item, value in zip(bloom, rng.normal(size=600), strict=True)
+        ],
         "noise": [f"{value:.3f}" for value in rng.normal(size=600)],
         "level": [f"{value:.4f}" for value in level],
         "level_mm": [f"{value * 1000:.1f}" for value in level],
@@ -129,17 +131,17 @@ def test_a_target_is_foretold_by_what_leaks_it_and_not_by_noise(table: Table, tm
     }
     snapshot = table(columns)
     profile = profile_snapshot(snapshot, tmp_path / "s", NOW)
-    found = relate(snapshot, profile.columns, "bloom", tmp_path / "s")
-    said = {one.name: one for one in found.foretold}
-    assert said["cells_counted"].missing == pytest.approx(1, abs=0.01)
-    assert 0.4 < (said["temperature"].skill or 0) < 0.9
-    assert said["noise"].skill == pytest.approx(0, abs=0.1)
-    assert said["sample_id"].skill is None
-    names = [column.name for column in found.columns]
-    strengths = {(names[pair.left], names[pair.right]): pair.strength for pair in found.pairs}
+    result = relate(snapshot, profile.columns, "bloom", tmp_path / "s")
+    results = {item.name: item for item in result.foretold}
+    assert results["cells_counted"].missing == pytest.approx(1, abs=0.01)
+    assert 0.4 < (results["temperature"].skill or 0) < 0.9
+    assert results["noise"].skill == pytest.approx(0, abs=0.1)
+    assert results["sample_id"].skill is None
+    names = [column.name for column in result.columns]
+    strengths = {(names[pair.left], names[pair.right]): pair.strength for pair in result.pairs}
     assert strengths["level", "level_mm"] == 1
     assert strengths["noise", "level"] < 0.15
-    assert {column.name: column.why_not for column in found.columns if column.why_not} == {
+    assert {column.name: column.why_not for column in result.columns if column.why_not} == {
         "sample_id": "nearly all values are distinct", "constant": "it does not vary",
     }  # fmt: skip
 
@@ -166,9 +168,9 @@ def test_side_by_side_puts_what_changed_most_first(table: Table, tmp_path: Path)
     }
     before = table(columns)
     after = table({**{k: v for k, v in columns.items() if k != "gone"}, "unit": ["mg"] * 500, "new": ["y"] * 500})
-    found = compare(Stage(before), Stage(after), tmp_path / "s", NOW)
-    assert [column.name for column in found.columns][:3] == ["gone", "new", "unit"]
-    by_name = {column.name: column for column in found.columns}
+    result = compare(Stage(before), Stage(after), tmp_path / "s", NOW)
+    assert [column.name for column in result.columns][:3] == ["gone", "new", "unit"]
+    by_name = {column.name: column for column in result.columns}
     assert by_name["ph"].stability == by_name["day"].stability == by_name["ph"].statistic == 0
     assert by_name["unit"].statistic == pytest.approx(
         stats.chi2_contingency([[250, 250], [500, 0]], correction=False).statistic
@@ -178,10 +180,10 @@ def test_side_by_side_puts_what_changed_most_first(table: Table, tmp_path: Path)
     ]})  # fmt: skip
     outcome = run_rulebook(before, book, tmp_path / "r")
     rules = compare(Stage(before), Stage(before, tmp_path / "r", outcome, book), tmp_path / "s", NOW)
-    said = {column.name: column for column in rules.columns}
-    assert said["gone"].second is None
-    assert said["ph"].stability == 0
-    assert all(sum(c.first for c in one.classes) == 500 for one in said.values() if one.classes)
+    results = {column.name: column for column in rules.columns}
+    assert results["gone"].second is None
+    assert results["ph"].stability == 0
+    assert all(sum(c.first for c in item.classes) == 500 for item in results.values() if item.classes)
 
 
 def test_panels_narrow_each_other_and_agree_with_the_records_behind_them(table: Table, tmp_path: Path) -> None:
@@ -197,22 +199,22 @@ def test_panels_narrow_each_other_and_agree_with_the_records_behind_them(table: 
         Panel(name="ph", show="bars", chosen=wide), Panel(name="site", chosen=only_b), Panel(name="day", show="bars"),
         Panel(name="day", show="shapes"),
     ]  # fmt: skip
-    found = look(Stage(snapshot), profile.columns, panels, [], "site", tmp_path / "s")
+    result = look(Stage(snapshot), profile.columns, panels, [], "site", tmp_path / "s")
     inside = [bool(value) and 6.5 <= float(value) < 7.5 for value in ph]
-    assert found.fitting == sum(one and place == "B" for one, place in zip(inside, site, strict=True))
-    shown = {bar.label: (bar.every, bar.now) for bar in found.panels[1].bars}
-    assert shown == {name: (site.count(name), sum(one and place == name for one, place in zip(inside, site, strict=True)))
+    assert result.fitting == sum(item and place == "B" for item, place in zip(inside, site, strict=True))
+    shown = {bar.label: (bar.every, bar.now) for bar in result.panels[1].bars}
+    assert shown == {name: (site.count(name), sum(item and place == name for item, place in zip(inside, site, strict=True)))
                      for name in "ABC"}  # fmt: skip
-    assert sum(bar.now for bar in found.panels[0].bars) == sum(
+    assert sum(bar.now for bar in result.panels[0].bars) == sum(
         bool(v) and s == "B" for v, s in zip(ph, site, strict=True)
     )
-    assert all(sum(bar.levels) == bar.now for panel in found.panels for bar in panel.bars)
-    assert sum(bar.every for bar in found.panels[2].bars) == 400
-    assert found.panels[0].aside == ph.count("")
-    for bar in found.panels[0].bars:
+    assert all(sum(bar.levels) == bar.now for panel in result.panels for bar in panel.bars)
+    assert sum(bar.every for bar in result.panels[2].bars) == 400
+    assert result.panels[0].aside == ph.count("")
+    for bar in result.panels[0].bars:
         same = make_filter("column", name="ph", test="within", values=(bar.low, bar.high))
         assert read_page(Stage(snapshot), [same], None, False, 0, 1, tmp_path / "s").total == bar.every
-    for bar in found.panels[2].bars:
+    for bar in result.panels[2].bars:
         same = make_filter(
             "column", name="day", test="dated", value="%Y-%m-%d", values=(bar.low, f"{bar.high} 23:59:59")
         )
@@ -229,10 +231,10 @@ def test_bounds_hold_what_was_seen_and_break_when_it_changes(table: Table, tmp_p
     }
     profile = profile_snapshot(table(columns), tmp_path / "s", NOW)
     rules: list[dict[str, Any]] = [{**rule, "id": f"b{at}"} for at, (rule, _) in enumerate(bounds_of(profile))]
-    said = {(rule["columns"][0], rule["kind"]) for rule in rules}
+    results = {(rule["columns"][0], rule["kind"]) for rule in rules}
     assert {("site_code", "required"), ("site_code", "unique"), ("site_code", "matches-pattern"), ("ph", "in-range"),
-            ("unit", "allowed-values"), ("day", "in-range")} <= said  # fmt: skip
-    assert not [one for one in said if one[0] == "note"]
+            ("unit", "allowed-values"), ("day", "in-range")} <= results  # fmt: skip
+    assert not [item for item in results if item[0] == "note"]
     book = Rulebook.model_validate({"rules": rules})
     outcome = run_rulebook(table(columns), book, tmp_path / "r1")
     assert outcome.reconciliation.quarantined == 0

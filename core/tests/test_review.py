@@ -28,9 +28,9 @@ SMALL = {"kind": "letter-case", "columns": ["a"], "letters": "small"}
     ([{"kind": "add-column", "name": "n"}, {"kind": "drop-columns", "columns": ["n"]}], "r2", "drops what rule 1 made", 0),
 ])  # fmt: skip
 def test_a_colleague_would_say(rules: list[dict[str, Any]], rule: str, says: str, place: int) -> None:
-    found = [one for one in review(book(*rules)) if one.rule == rule]
-    assert [says in one.says for one in found] == [True]
-    assert found[0].better_place == place
+    results = [item for item in review(book(*rules)) if item.rule == rule]
+    assert [says in item.says for item in results] == [True]
+    assert results[0].better_place == place
 
 
 def test_nothing_is_said_of_a_sound_rulebook_and_of_rules_switched_off() -> None:
@@ -38,7 +38,7 @@ def test_nothing_is_said_of_a_sound_rulebook_and_of_rules_switched_off() -> None
         TRIM, SMALL, {"kind": "to-number", "columns": ["b"]}, {"kind": "in-range", "columns": ["b"], "low": "0"}
     )
     assert review(sound, {"r1": 3, "r2": 1, "r3": 2, "r4": 0}) == []
-    assert [one.rule for one in review(sound, {"r1": 0, "r2": 1, "r3": 2})] == ["r1"]
+    assert [item.rule for item in review(sound, {"r1": 0, "r2": 1, "r3": 2})] == ["r1"]
     assert review(book(NUMBER, {**TRIM, "enabled": False})) == []
 
 
@@ -58,14 +58,14 @@ def test_code_lists_parameters_and_shared_rules_are_put_in() -> None:
     ]
     assert [group.meant_for("lab-results") for group in shared] == [True, True]
     assert not shared[0].meant_for("gauge")
-    made = resolved(own, library, shared, ["a", "site_code"]).model_dump(mode="json")["rules"]
-    assert [(rule["id"].partition("-")[0], rule["kind"]) for rule in made] == [
+    result = resolved(own, library, shared, ["a", "site_code"]).model_dump(mode="json")["rules"]
+    assert [(rule["id"].partition("-")[0], rule["kind"]) for rule in result] == [
         ("Tidy", "trim-spaces"), ("r1", "translate"), ("r2", "in-range"), ("r3", "holds"),
     ]  # fmt: skip
-    assert made[0]["columns"] == ["a", "site_code"]
-    assert made[1]["codes"] == [{"code": "N", "meaning": "North"}]
-    assert made[2]["high"] == "14"
-    assert made[3]["formula"] == "b < 14 and c <> 'it''s'"
+    assert result[0]["columns"] == ["a", "site_code"]
+    assert result[1]["codes"] == [{"code": "N", "meaning": "North"}]
+    assert result[2]["high"] == "14"
+    assert result[3]["formula"] == "b < 14 and c <> 'it''s'"
     with pytest.raises(RulebookError, match="no code list 'teams'"):
         resolved(own, LibrarySnapshot())
 
@@ -99,9 +99,11 @@ def test_a_parameter_that_is_not_there_is_an_error_wherever_it_stands() -> None:
 
 
 def test_a_text_with_a_colon_is_meant_with_two() -> None:
-    made = resolved(book({"kind": "replace-text", "columns": [":a"], "find": "::note", "replacement": "x: y"}), LIBRARY)
-    said = made.model_dump()["rules"][0]
-    assert (said["columns"], said["find"], said["replacement"]) == ((":a",), ":note", "x: y")
+    result = resolved(
+        book({"kind": "replace-text", "columns": [":a"], "find": "::note", "replacement": "x: y"}), LIBRARY
+    )
+    own_result = result.model_dump()["rules"][0]
+    assert (own_result["columns"], own_result["find"], own_result["replacement"]) == ((":a",), ":note", "x: y")
 
 
 def test_a_value_that_does_not_fit_the_field_is_said() -> None:
@@ -126,5 +128,5 @@ def test_groups_with_names_alike_do_not_share_the_ids_of_their_rules() -> None:
         SharedRules(name, "*", ({"kind": "trim-spaces", "columns": ["a"]},))
         for name in ("Ä", "Ö", "x" * 30, "x" * 31, "a b", "a-b")
     ]
-    made = resolved(book(), LibrarySnapshot(), groups, ["a"])
-    assert len({rule.id for rule in made.rules}) == len(groups)
+    result = resolved(book(), LibrarySnapshot(), groups, ["a"])
+    assert len({rule.id for rule in result.rules}) == len(groups)

@@ -93,8 +93,8 @@ def cells_in(snapshot: Snapshot) -> list[tuple[str, ...]]:
 @often
 @given(rows=tables())
 def test_cells_arrive_as_they_were(way: str, rows: Rows, tmp_path: Path) -> None:
-    write, told = WAYS_IN[way]
-    _, _, snapshot = snapshot_of(write(rows), tmp_path, told)
+    write, result = WAYS_IN[way]
+    _, _, snapshot = snapshot_of(write(rows), tmp_path, result)
     assert cells_in(snapshot) == rows
 
 
@@ -114,10 +114,10 @@ def read_back(path: Path) -> list[tuple[str, ...]]:
         with path.open(newline="", encoding="utf-8") as file:
             return [tuple(row) for row in csv.reader(file, delimiter="," if path.suffix == ".csv" else "\t")][1:]
     if path.suffix == ".jsonl":
-        found = [json.loads(line) for line in path.read_text(encoding="utf-8").split("\n") if line]
+        results = [json.loads(line) for line in path.read_text(encoding="utf-8").split("\n") if line]
     else:
-        found = pq.read_table(path).to_pylist()
-    return [tuple(row[name] or "" for name in NAMES) for row in found]
+        results = pq.read_table(path).to_pylist()
+    return [tuple(row[name] or "" for name in NAMES) for row in results]
 
 
 @pytest.mark.parametrize("form", writers.FORMATS)
@@ -141,8 +141,8 @@ def test_texts_that_a_spreadsheet_would_run_leave_with_the_stated_change(
     form: writers.Format, rows: Rows, tmp_path: Path
 ) -> None:
     path, _, snapshot = snapshot_of(as_csv(rows), tmp_path, TOLD)
-    wanted = [tuple(map(as_stated, row)) for row in rows]
-    assert read_back(written(snapshot, path.parent, form, defused=True)) == wanted
+    expected = [tuple(map(as_stated, row)) for row in rows]
+    assert read_back(written(snapshot, path.parent, form, defused=True)) == expected
 
 
 @often
@@ -153,13 +153,13 @@ def test_exported_statements_keep_the_cells(rows: Rows, tmp_path: Path) -> None:
     rules = book(
         {"kind": "replace-text", "columns": ["third"], "find": text or "none", "replacement": "=''\\ $$", "note": text}
     )
-    made = compiled(rules, snapshot.columns, seen_by(EXAMPLES[0][1], tmp_path))
+    result = compiled(rules, snapshot.columns, seen_by(EXAMPLES[0][1], tmp_path))
     with duckdb.connect() as con:
         con.execute(f"CREATE VIEW delivered AS SELECT * FROM read_parquet('{snapshot.parts[0]}')")
-        con.execute(whole_duckdb(made))
-        found = con.execute("SELECT first, second, third FROM result ORDER BY __record").fetchall()
-    wanted = [(a, b, c.replace(text or "none", "=''\\ $$")) for a, b, c in rows]
-    assert [tuple(cell or "" for cell in row) for row in found] == wanted
+        con.execute(whole_duckdb(result))
+        found_rows = con.execute("SELECT first, second, third FROM result ORDER BY __record").fetchall()
+    expected = [(a, b, c.replace(text or "none", "=''\\ $$")) for a, b, c in rows]
+    assert [tuple(cell or "" for cell in row) for row in found_rows] == expected
 
 
 @seldom

@@ -44,7 +44,7 @@ def plain(value: Any) -> Any:
     return value.isoformat() if isinstance(value, dt.date) else value
 
 
-EXAMPLES = [(kind, example) for kind, one in KINDS.items() for example in one.examples]
+EXAMPLES = [(kind, example) for kind, item in KINDS.items() for example in item.examples]
 
 
 def seen_by(example: Example, folder: Path) -> RunContext:
@@ -53,8 +53,8 @@ def seen_by(example: Example, folder: Path) -> RunContext:
     for name, cells in example.references.items():
         path = folder / f"{name}.parquet"
         count = len(next(iter(cells.values())))
-        made = {"__record": pa.array(range(1, count + 1), pa.int64())}
-        pq.write_table(pa.table(made | {one: pa.array(texts, pa.string()) for one, texts in cells.items()}), path)
+        results = {"__record": pa.array(range(1, count + 1), pa.int64())}
+        pq.write_table(pa.table(results | {item: pa.array(texts, pa.string()) for item, texts in cells.items()}), path)
         columns = tuple(Column(cell) for cell in cells)
         references[name] = Reference(read_parquet([path]), columns, "1", folder)
     return RunContext(references=references, delivered_on=dt.date(2024, 4, 2))
@@ -91,7 +91,7 @@ def test_a_computed_column_is_added_and_corrects_no_record(table: Table, tmp_pat
     assert [row[:3] for row in rows] == [
         (2.0, "2x", "ready"), (4.0, "4yy", "quarantined"), (6.0, None, "quarantined")
     ]  # fmt: skip
-    assert [f"{r['name']} {r['value']} {r['phrase']}" for *_, found in rows for r in found] == [
+    assert [f"{r['name']} {r['value']} {r['phrase']}" for *_, result in rows for r in result] == [
         "b yy is too long", "double 6 is above 5",
     ]  # fmt: skip
     with pytest.raises(RulebookError, match="upper"):
@@ -126,11 +126,11 @@ def test_a_condition_limits_corrections_and_checks(table: Table, tmp_path: Path)
 
 
 def test_every_kind_has_examples_and_a_sentence() -> None:
-    for kind, one in KINDS.items():
-        assert one.examples, kind
-        sentence = one.model_validate({"kind": kind, "id": "x", **one.examples[0].rule}).sentence()
+    for kind, item in KINDS.items():
+        assert item.examples, kind
+        sentence = item.model_validate({"kind": kind, "id": "x", **item.examples[0].rule}).sentence()
         assert "".join(part.text for part in sentence).endswith(".")
-        assert any(None in cells for cells in one.examples[0].before.values()), f"{kind}: no missing value in examples"
+        assert any(None in cells for cells in item.examples[0].before.values()), f"{kind}: no missing value in examples"
 
 
 def test_reasons_effects_and_states_of_a_small_run(table: Table, tmp_path: Path) -> None:
@@ -150,15 +150,15 @@ def test_reasons_effects_and_states_of_a_small_run(table: Table, tmp_path: Path)
     assert [(record, state) for record, state, _ in rows] == [
         (1, "corrected"), (2, "quarantined"), (3, "quarantined"), (4, "corrected"), (5, "quarantined"),
     ]  # fmt: skip
-    said = [[f"{r['name']} {r['value']} {r['phrase']}" for r in reasons] for _, _, reasons in rows]
-    assert said[1] == ["ph 74 is outside 0 to 14", "id 2 occurs more than once"]
-    assert said[2] == ["ph x could not be read", "id 2 occurs more than once", "s None is missing"]
-    assert said[4] == ["ph 8,1 could not be read"]
-    told = {e.kind: (e.cells, e.unconverted, e.broken) for e in outcome.effects}
-    assert told["trim-spaces"] == (2, 0, 0)
-    assert told["missing-tokens"] == (1, 0, 0)
-    assert told["to-number"] == (2, 2, 0)
-    assert told["in-range"] == (0, 0, 1)
+    results = [[f"{r['name']} {r['value']} {r['phrase']}" for r in reasons] for _, _, reasons in rows]
+    assert results[1] == ["ph 74 is outside 0 to 14", "id 2 occurs more than once"]
+    assert results[2] == ["ph x could not be read", "id 2 occurs more than once", "s None is missing"]
+    assert results[4] == ["ph 8,1 could not be read"]
+    own_results = {e.kind: (e.cells, e.unconverted, e.broken) for e in outcome.effects}
+    assert own_results["trim-spaces"] == (2, 0, 0)
+    assert own_results["missing-tokens"] == (1, 0, 0)
+    assert own_results["to-number"] == (2, 2, 0)
+    assert own_results["in-range"] == (0, 0, 1)
     assert outcome.stopped_by == ("r6",)
 
 
@@ -290,10 +290,10 @@ def test_every_record_is_accounted_for(
     outcome: Outcome = run_rulebook(snapshot, book(*rules), folder, decisions)
     assert outcome.reconciliation.balances
     assert outcome.reconciliation.delivered == len(rows)
-    found = query(result_parts(folder), "SELECT __record, __state, len(__reasons) FROM t")
-    assert [record for record, _, _ in found] == list(range(1, len(rows) + 1))
+    query_ = query(result_parts(folder), "SELECT __record, __state, len(__reasons) FROM t")
+    assert [record for record, _, _ in query_] == list(range(1, len(rows) + 1))
     accepted = {d.record for d in decisions if d.kind == "accept"}
-    for record, state, reasons in found:
+    for record, state, reasons in query_:
         if state == "quarantined":
             assert reasons
             assert record not in accepted

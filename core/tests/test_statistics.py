@@ -63,12 +63,12 @@ def test_numbers(numbers: list[str], others: Cells, order: object, table: Table,
     cells: Cells = [*numbers, *others]
     order.shuffle(cells)  # type: ignore[attr-defined]
     column = profiled(table, tmp_path, {"v": cells}).columns[0]
-    found = column.numbers
-    assert found is not None
-    assert sum(n for kind, n in column.kinds.items() if kind in ("whole number", "decimal")) == found.count
+    found_numbers = column.numbers
+    assert found_numbers is not None
+    assert sum(n for kind, n in column.kinds.items() if kind in ("whole number", "decimal")) == found_numbers.count
     assert column.missing == sum(not cell for cell in others)
     assert column.distinct == len({cell for cell in cells if cell})
-    check_numbers(found, [float(text) for text in numbers])
+    check_numbers(found_numbers, [float(text) for text in numbers])
 
 
 def check_numbers(found: NumberStatistics, values: Sequence[float]) -> None:
@@ -134,19 +134,19 @@ def test_dates(days: list[datetime], timed: bool, gaps: int, table: Table, tmp_p
     form = "%Y-%m-%d %H:%M:%S" if timed else "%Y-%m-%d"
     values = pd.Series([datetime.fromisoformat(f"{day:{form}}") for day in days])
     column = profiled(table, tmp_path, {"v": [f"{day:{form}}" for day in days] + [None] * gaps}).columns[0]
-    found = column.dates
-    assert found is not None
-    assert (found.count, column.missing) == (len(days), gaps)
-    assert pd.Timestamp(found.first) == values.min()
-    assert pd.Timestamp(found.last) == values.max()
-    assert found.future == (values > NOW).sum()
+    dates = column.dates
+    assert dates is not None
+    assert (dates.count, column.missing) == (len(days), gaps)
+    assert pd.Timestamp(dates.first) == values.min()
+    assert pd.Timestamp(dates.last) == values.max()
+    assert dates.future == (values > NOW).sum()
     for counted, part in (
-        (found.by_year, values.dt.year),
-        (found.by_month, values.dt.month),
-        (found.by_weekday, values.dt.dayofweek + 1),
-        *(((found.by_hour, values.dt.hour),) if timed and (values.dt.normalize() != values).any() else ()),
+        (dates.by_year, values.dt.year),
+        (dates.by_month, values.dt.month),
+        (dates.by_weekday, values.dt.dayofweek + 1),
+        *(((dates.by_hour, values.dt.hour),) if timed and (values.dt.normalize() != values).any() else ()),
     ):
-        assert {int(one.value): one.count for one in counted} == part.value_counts().to_dict()
+        assert {int(item.value): item.count for item in counted} == part.value_counts().to_dict()
     assert sum(bar.count for bar in column.distribution.bins) == len(days)
 
 
@@ -162,7 +162,7 @@ def test_texts(cells: Cells, table: Table, tmp_path: Path) -> None:
     counts = Counter(present)
     assert (column.missing, column.distinct) == (len(cells) - len(present), len(counts))
     ordered = sorted(counts.items(), key=lambda pair: (-pair[1], pair[0].encode()))
-    assert [(one.value, one.count) for one in column.values] == ordered[:50]
+    assert [(value.value, value.count) for value in column.values] == ordered[:50]
     shapes = Counter(map(shape, present))
     assert {shape.value: shape.count for shape in column.shapes} == shapes
     if column.text is None:
@@ -198,12 +198,12 @@ _cell = st.sampled_from(["1", "2", "", None, "x", " x"])
 @property_of_tables
 @given(rows=st.lists(st.tuples(_cell, _cell, _cell), min_size=1, max_size=30))
 def test_tables(rows: list[tuple[str | None, ...]], table: Table, tmp_path: Path) -> None:
-    found = profiled(table, tmp_path, {name: [row[at] for row in rows] for at, name in enumerate("abc")})
+    result = profiled(table, tmp_path, {name: [row[at] for row in rows] for at, name in enumerate("abc")})
     frame = pd.DataFrame([[cell or None for cell in row] for row in rows], columns=list("abc"), dtype=object)
-    assert found.missing_cells == frame.isna().to_numpy().sum()
-    assert found.records_with_missing == frame.isna().any(axis=1).sum()
-    assert found.empty_records == frame.isna().all(axis=1).sum()
-    assert found.duplicate_records == frame.fillna("").duplicated().sum()
+    assert result.missing_cells == frame.isna().to_numpy().sum()
+    assert result.records_with_missing == frame.isna().any(axis=1).sum()
+    assert result.empty_records == frame.isna().all(axis=1).sum()
+    assert result.duplicate_records == frame.fillna("").duplicated().sum()
 
 
 def test_a_constant_and_a_single_value(table: Table, tmp_path: Path) -> None:
@@ -222,6 +222,6 @@ def test_a_constant_and_a_single_value(table: Table, tmp_path: Path) -> None:
 @property_of_tables
 @given(cells=st.lists(st.decimals(-(10**9), 10**9, places=3, allow_nan=False), min_size=1, max_size=60))
 def test_the_sum_of_decimals_is_that_of_their_digits(cells: list[Decimal], table: Table, tmp_path: Path) -> None:
-    found = profiled(table, tmp_path, {"a": [f"{cell:f}" for cell in cells]}).columns[0].numbers
-    assert found is not None
-    assert Decimal(repr(found.total)) == sum(cells)
+    numbers = profiled(table, tmp_path, {"a": [f"{cell:f}" for cell in cells]}).columns[0].numbers
+    assert numbers is not None
+    assert Decimal(repr(numbers.total)) == sum(cells)

@@ -57,9 +57,9 @@ def test_the_reading_of_a_large_file(tmp_path: Path) -> None:
         file.write("a,b,c\n")
         file.writelines(f'{n},"text, ""{n}""",  x \n' for n in range(3_000_000))
     source = SourceFile(path.name, path, settle(path, path.name, SettingsRequest()).settings)
-    made: list[Snapshot] = []
-    assert ends_soon(lambda: made.append(make_snapshot([source], tmp_path / "snapshot")))
-    assert [one.records for one in made] == [3_000_000]
+    snapshots: list[Snapshot] = []
+    assert ends_soon(lambda: snapshots.append(make_snapshot([source], tmp_path / "snapshot")))
+    assert [item.records for item in snapshots] == [3_000_000]
 
 
 @pytest.fixture

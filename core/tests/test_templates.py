@@ -8,11 +8,11 @@ from pravin_core.sql.trees import column, sql, template
 
 
 def test_a_part_that_stands_twice_can_be_replaced_in_one_place() -> None:
-    made = template("CASE WHEN :c > 0 THEN :c END", c=column("ph"))
-    first, second = made.find_all(exp.Column)
+    expression = template("CASE WHEN :c > 0 THEN :c END", c=column("ph"))
+    first, second = expression.find_all(exp.Column)
     assert first is not second
     first.replace(exp.null())
-    assert sql(made) in ('CASE WHEN NULL > 0 THEN "ph" END', 'CASE WHEN "ph" > 0 THEN NULL END')
+    assert sql(expression) in ('CASE WHEN NULL > 0 THEN "ph" END', 'CASE WHEN "ph" > 0 THEN NULL END')
 
 
 def test_the_part_that_was_given_stays_as_it_was() -> None:
@@ -26,13 +26,13 @@ def test_the_part_that_was_given_stays_as_it_was() -> None:
 
 
 def test_every_node_of_a_template_has_its_own_parent() -> None:
-    made = template(
+    expression = template(
         "CASE WHEN :f THEN :x ELSE coalesce(:x, :f) END", f=template(":c IS NULL", c=column("a")), x=column("b")
     )
-    for node in made.walk():
+    for node in expression.walk():
         for child in node.iter_expressions():
             assert child.parent is node
-    assert len({id(node) for node in made.walk()}) == sum(1 for _ in made.walk())
+    assert len({id(node) for node in expression.walk()}) == sum(1 for _ in expression.walk())
 
 
 def test_values_become_literals_and_unknown_names_stay() -> None:

@@ -40,30 +40,30 @@ def tried(
 @pytest.mark.parametrize("formula", FORMULAS)
 def test_the_results_are_those_of_the_run(formula: str, table: Table, tmp_path: Path) -> None:
     snapshot = table(CELLS)
-    found = tried(snapshot, tmp_path, formula, READ)
-    assert (found.message, found.type) == ("", FORMULAS[formula])
-    made = {"kind": "compute", "id": "made", "columns": ["made"], "formula": formula}
+    found_result = tried(snapshot, tmp_path, formula, READ)
+    assert (found_result.message, found_result.type) == ("", FORMULAS[formula])
+    new_results = {"kind": "compute", "id": "made", "columns": ["made"], "formula": formula}
     as_text = {"kind": "to-text", "id": "text", "columns": ["made"]}
-    rules = [READ, made] if FORMULAS[formula] == "text" else [READ, made, as_text]
+    rules = [READ, new_results] if FORMULAS[formula] == "text" else [READ, new_results, as_text]
     run_rulebook(snapshot, book(*rules), tmp_path / "run")
     results = {
         row["__record"]: row["made"]
         for part in result_parts(tmp_path / "run")
         for row in pq.read_table(part).to_pylist()
     }
-    assert {record: result for record, _, result in found.rows} == {
-        record: results[record] for record, *_ in found.rows
+    assert {record: result for record, _, result in found_result.rows} == {
+        record: results[record] for record, *_ in found_result.rows
     }
-    assert [record for record, *_ in found.rows] == sorted({record for record, *_ in found.rows})
+    assert [record for record, *_ in found_result.rows] == sorted({record for record, *_ in found_result.rows})
 
 
 def test_different_inputs_are_shown_once_with_what_is_read(table: Table, tmp_path: Path) -> None:
-    found = tried(table(CELLS), tmp_path, "upper(site)", READ)
-    assert found.reads == ("site",)
-    assert found.rows == (
+    result = tried(table(CELLS), tmp_path, "upper(site)", READ)
+    assert result.reads == ("site",)
+    assert result.rows == (
         (1, ("Fen-1",), "FEN-1"), (2, ("Tarn-2",), "TARN-2"), (3, (None,), None), (5, ("total",), "TOTAL"),
     )  # fmt: skip
-    assert found.columns == (("site", "text"), ("ph", "decimal"))
+    assert result.columns == (("site", "text"), ("ph", "decimal"))
 
 
 def test_a_formula_that_reads_nothing_has_one_result(table: Table, tmp_path: Path) -> None:
@@ -92,29 +92,29 @@ def test_the_place_in_the_rulebook_decides_what_a_column_is(table: Table, tmp_pa
     assert "site" in tried(snapshot, tmp_path, "site", *rules).message  # at the end the column is not there any more
     off = [rule | {"enabled": False} for rule in rules[:3]] + rules[3:]
     assert tried(snapshot, tmp_path, "site", *off).type == "text"
-    assert [one.name for one in columns_above(snapshot, book(*rules), "", tmp_path / "c")] == ["ph"]
-    assert [one.name for one in columns_above(snapshot, book(*rules), "r3", tmp_path / "c")] == ["site", "ph"]
+    assert [item.name for item in columns_above(snapshot, book(*rules), "", tmp_path / "c")] == ["ph"]
+    assert [item.name for item in columns_above(snapshot, book(*rules), "r3", tmp_path / "c")] == ["site", "ph"]
 
 
 @pytest.mark.parametrize(
     ("formula", "at"), [("ph * nothing", "nothing"), ("upper(site", ""), ("ph +", ""), ("site = 'Fen", "'")]
 )
 def test_an_error_says_where_and_keeps_the_columns(formula: str, at: str, table: Table, tmp_path: Path) -> None:
-    found = tried(table(CELLS), tmp_path, formula, READ)
-    assert found.message
-    assert 0 <= found.start <= found.end <= len(formula)
-    assert at in formula[found.start : found.end + 1]
-    assert (found.rows, found.type) == ((), "")
-    assert [name for name, _ in found.columns] == ["site", "ph"]
+    result = tried(table(CELLS), tmp_path, formula, READ)
+    assert result.message
+    assert 0 <= result.start <= result.end <= len(formula)
+    assert at in formula[result.start : result.end + 1]
+    assert (result.rows, result.type) == ((), "")
+    assert [name for name, _ in result.columns] == ["site", "ph"]
 
 
 @pytest.mark.parametrize(
     ("formula", "is_one"), [("ph > 7", True), ("site is null or ph < 3", True), ("ph + 1", False), ("site", False)]
 )
 def test_a_condition_must_be_true_or_false(formula: str, is_one: bool, table: Table, tmp_path: Path) -> None:
-    found = tried(table(CELLS), tmp_path, formula, READ, is_condition=True)
-    assert (found.type == "true/false") is is_one
-    assert bool(found.message) is not is_one
+    result = tried(table(CELLS), tmp_path, formula, READ, is_condition=True)
+    assert (result.type == "true/false") is is_one
+    assert bool(result.message) is not is_one
 
 
 @settings(max_examples=25, suppress_health_check=[HealthCheck.function_scoped_fixture])
@@ -126,8 +126,8 @@ def test_numbers_are_those_that_python_reads(cells: list[str | None], table: Tab
         except ValueError:
             return None
 
-    found = tried(table({"ph": cells}), tmp_path, "ph * 2 - 1", READ)
-    results = {record: None if result is None else float(result) for record, _, result in found.rows}
+    found_result = tried(table({"ph": cells}), tmp_path, "ph * 2 - 1", READ)
+    results = {record: None if result is None else float(result) for record, _, result in found_result.rows}
     for record, cell in enumerate(cells, start=1):
         if record in results:
             known = number(cell)
@@ -138,11 +138,11 @@ def test_numbers_are_those_that_python_reads(cells: list[str | None], table: Tab
 def test_formulas_are_learned_of_the_table_that_the_rules_above_leave(table: Table, tmp_path: Path) -> None:
     snapshot = table({"site": [" fen-1", "tarn-22 ", "weir-3", "upham-4"]})
     trim = {"kind": "trim-spaces", "id": "trim", "columns": ["site"]}
-    wanted = [Wanted(record=1, result="FEN"), Wanted(record=2, result="TARN")]
-    learned, examples = learn_above(snapshot, book(trim), "", ["site"], wanted, tmp_path / "s")
+    expected = [Wanted(record=1, result="FEN"), Wanted(record=2, result="TARN")]
+    learned, examples = learn_above(snapshot, book(trim), "", ["site"], expected, tmp_path / "s")
     assert learned.candidates
     best = tried(snapshot, tmp_path, learned.candidates[0].formula, trim)
     assert [result for *_, result in best.rows] == ["FEN", "TARN", "WEIR", "UPHAM"]
     assert dict(examples)[2] == ("tarn-22",)
     with pytest.raises(RunError, match="no column 'place'"):
-        learn_above(snapshot, book(trim), "", ["place"], wanted, tmp_path / "s")
+        learn_above(snapshot, book(trim), "", ["place"], expected, tmp_path / "s")

@@ -42,9 +42,9 @@ def ran(table: Table, tmp_path: Path) -> Stage:
 
 def test_a_page_of_records_shows_it(ran: Stage, tmp_path: Path) -> None:
     page = read_page(ran, [], None, False, 0, 10, tmp_path / "s")
-    held = [row for row in page.rows if row["state"] == "quarantined"]
-    assert [row["cells"] for row in held] == WANTED
-    assert all(shown is None for row in held for shown in row["originals"])
+    rows = [row for row in page.rows if row["state"] == "quarantined"]
+    assert [row["cells"] for row in rows] == WANTED
+    assert all(shown is None for row in rows for shown in row["originals"])
 
 
 @pytest.mark.parametrize("form", ["csv", "jsonl"])
@@ -59,8 +59,8 @@ def test_files_of_the_quarantined_hold_it(ran: Stage, tmp_path: Path, form: writ
         know_operations(con)
         writers.write(con, query, target, form)
     rows = list(csv.DictReader(target.open())) if form == "csv" else [json.loads(line) for line in target.open()]
-    wanted = [["'=1+1" if cell == "=1+1" and defused and form == "csv" else cell for cell in row] for row in WANTED]
-    assert [[row["acidity"] or None, row["day"] or None] for row in rows] == wanted
+    expected = [["'=1+1" if cell == "=1+1" and defused and form == "csv" else cell for cell in row] for row in WANTED]
+    assert [[row["acidity"] or None, row["day"] or None] for row in rows] == expected
 
 
 def test_exported_statements_hold_it(ran: Stage) -> None:

@@ -15,7 +15,7 @@ from pravin_core.sql.trees import column
 from pravin_core.tables.columns import Column
 from pravin_core.tables.types import DataType
 
-DESCRIBED = {one["kind"]: one for one in describe()}
+DESCRIBED = {item["kind"]: item for item in describe()}
 CORRECTIONS = {name: kind for name, kind in KINDS.items() if issubclass(kind, ColumnCorrection)}
 
 
@@ -40,12 +40,12 @@ def types_of_text(rule: ColumnCorrection) -> set[DataType]:
 @pytest.mark.parametrize("name", sorted(CORRECTIONS))
 def test_a_kind_reads_types_exactly_when_it_makes_other_values_of_text(name: str) -> None:
     kind = CORRECTIONS[name]
-    found = set(itertools.chain.from_iterable(types_of_text(rule) for rule in made(kind)))
+    result = set(itertools.chain.from_iterable(types_of_text(rule) for rule in made(kind)))
     if kind.reads_types:
-        assert found
-        assert DataType.TEXT not in found
+        assert result
+        assert DataType.TEXT not in result
     if kind.repairs_text:
-        assert found == {DataType.TEXT}
+        assert result == {DataType.TEXT}
 
 
 @pytest.mark.parametrize("name", sorted(KINDS))
@@ -68,22 +68,22 @@ def test_labels_are_of_choices_that_there_are_and_tell_them_apart(name: str) -> 
             continue
         called = [labels.get(choice, choice) for choice in choices]
         assert len(set(called)) == len(called), (field, called)
-        assert all(one.strip() for one in called), (field, called)
+        assert all(item.strip() for item in called), (field, called)
         assert "_" not in "".join(called), (field, called)
 
 
 @pytest.mark.parametrize("name", sorted(KINDS))
 def test_every_condition_is_told_from_a_formula_that_computes(name: str) -> None:
-    fields = {field: one for field, one in DESCRIBED[name]["fields"].items() if one.get("widget") == "formula"}
-    assert all(one.get("condition") for field, one in fields.items() if field == "when")
-    computing = {field for field, one in fields.items() if not one.get("condition")}
+    fields = {field: item for field, item in DESCRIBED[name]["fields"].items() if item.get("widget") == "formula"}
+    assert all(each_field.get("condition") for field, each_field in fields.items() if field == "when")
+    computing = {field for field, each_field in fields.items() if not each_field.get("condition")}
     assert not computing or issubclass(KINDS[name], Derivation | ColumnCorrection) or name == "summarise", computing
 
 
 def test_the_description_tells_what_the_kind_says() -> None:
     for name, kind in KINDS.items():
-        told = DESCRIBED[name]
-        assert (told["reads_types"], told["repairs_text"], told["is_check"]) == (
+        result = DESCRIBED[name]
+        assert (result["reads_types"], result["repairs_text"], result["is_check"]) == (
             kind.reads_types, kind.repairs_text, kind.is_check,
         )  # fmt: skip
-        assert told["title"] == kind.title
+        assert result["title"] == kind.title

@@ -66,7 +66,7 @@ def own_words(rule: Rule) -> str:
 
 @pytest.mark.parametrize("name", sorted(KINDS))
 def test_what_a_kind_says_of_itself(name: str) -> None:
-    kind = next(one for one in describe() if one["kind"] == name)
+    kind = next(item for item in describe() if item["kind"] == name)
     assert kind["title"][0].isupper()
     assert not kind["title"].endswith(".")
     assert kind["about"].endswith(".")
@@ -82,7 +82,7 @@ def test_what_a_kind_says_of_itself(name: str) -> None:
 @pytest.mark.parametrize("name", sorted(KINDS))
 def test_every_field_of_a_form_has_a_label(name: str) -> None:
     hidden = {"kind", "id"}
-    fields = next(one for one in describe() if one["kind"] == name)["fields"]
+    fields = next(item for item in describe() if item["kind"] == name)["fields"]
     unnamed = [
         field
         for field, schema in fields.items()
@@ -96,10 +96,10 @@ def test_every_field_of_a_form_has_a_label(name: str) -> None:
 @pytest.mark.parametrize(("name", "at"), EXAMPLES)
 def test_a_rule_is_a_sentence(name: str, at: int) -> None:
     rule = KINDS[name].model_validate(rule_of(name, at))
-    said = own_words(rule)
-    assert said.endswith(".")
-    assert faults(said) == [], sentence(rule)
-    assert said[0].isupper() or rule.describe()[0].data
+    words = own_words(rule)
+    assert words.endswith(".")
+    assert faults(words) == [], sentence(rule)
+    assert words[0].isupper() or rule.describe()[0].data
 
 
 @pytest.mark.parametrize("name", sorted(KINDS))
@@ -139,10 +139,10 @@ def test_what_a_rule_is_refused_for_is_said_with_the_labels_of_its_form(name: st
 
 def test_a_rule_that_cannot_be_read_any_more_says_so_in_the_same_words() -> None:
     book = opened([{"kind": "to-date", "id": "a"}, {"kind": "never-heard-of", "id": "b"}, 7])
-    said = [sentence(rule) for rule in book.rules]
-    assert said[0] == "This rule cannot be used and is off. Convert to date: “Formats, in order” is missing."
-    assert "There is no kind of rule “never-heard-of”." in said[1]
-    assert all(faults(text) == [] for text in said)
+    sentences = [sentence(rule) for rule in book.rules]
+    assert sentences[0] == "This rule cannot be used and is off. Convert to date: “Formats, in order” is missing."
+    assert "There is no kind of rule “never-heard-of”." in sentences[1]
+    assert all(faults(text) == [] for text in sentences)
 
 
 def test_no_column_named_says_what_it_stands_for() -> None:
@@ -237,8 +237,8 @@ def messages(package: Path) -> Iterator[tuple[str, str]]:
             texts = node.args[:1] if name.endswith("Error") else []
             texts += [keyword.value for keyword in node.keywords if keyword.arg in ("advice", "says")]
             for text in texts:
-                if said := written(text):
-                    yield f"{path.relative_to(package)}:{node.lineno}", said
+                if result := written(text):
+                    yield f"{path.relative_to(package)}:{node.lineno}", result
 
 
 def written(node: ast.AST) -> str:
@@ -252,4 +252,4 @@ def written(node: ast.AST) -> str:
 def test_every_message_of_the_core_is_in_the_words_of_today() -> None:
     texts = list(messages(Path(pravin_core.__path__[0])))
     assert len(texts) > 150
-    assert {place: found for place, text in texts if (found := faults(text))} == {}
+    assert {place: result for place, text in texts if (result := faults(text))} == {}

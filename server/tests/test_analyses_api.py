@@ -37,11 +37,11 @@ def test_relations_show_what_is_unsuitable_and_the_rule_drops_it(analyst: Browse
     assert analyst("POST", f"{at}/relations", {"target": "bloom"})["job"]["id"] == asked["job"]["id"]
     analyst("GET", f"/relations/{asked['id']}", expect=404)
     do_work()
-    found = analyst("GET", f"/relations/{asked['id']}", expect=200)
-    names = [column["name"] for column in found["columns"]]
-    strength = {(names[pair["left"]], names[pair["right"]]): pair["strength"] for pair in found["pairs"]}
+    result = analyst("GET", f"/relations/{asked['id']}", expect=200)
+    names = [column["name"] for column in result["columns"]]
+    strength = {(names[pair["left"]], names[pair["right"]]): pair["strength"] for pair in result["pairs"]}
     assert strength["ph", "ph_tenths"] == 1
-    assert {one["name"]: one["skill"] for one in found["foretold"]}["ph_tenths"] == 1
+    assert {item["name"]: item["skill"] for item in result["foretold"]}["ph_tenths"] == 1
     assert analyst("POST", f"{at}/relations", {"target": "bloom"})["job"] is None
     analyst("POST", f"{at}/relations", {"target": "blossom"}, expect=422)
 
@@ -109,18 +109,20 @@ def test_side_by_side_and_the_document_of_it(analyst: Browser) -> None:
     do_work()
     asked = analyst("POST", f"{at}/comparisons", {}, expect=200)
     do_work()
-    found = {column["name"]: column for column in analyst("GET", f"/comparisons/{asked['id']}", expect=200)["columns"]}
-    assert found["site"]["second"] is None
-    assert found["bloom"]["stability"] == 0
+    results = {
+        column["name"]: column for column in analyst("GET", f"/comparisons/{asked['id']}", expect=200)["columns"]
+    }
+    assert results["site"]["second"] is None
+    assert results["bloom"]["stability"] == 0
     text = analyst.client.get(f"/api{at}/report.html?beside={asked['id']}").content.decode()
     assert "after the rules" in text
     assert "empty_&lt;b&gt;" in text
     assert "empty_<b>" not in text
     assert not outside(text)
-    said = json.loads(analyst.client.get(f"/api{at}/report.json").content)
-    assert said["profile"]["records"] == 300
-    assert said["comparison"] is None
-    assert {finding["kind"] for finding in said["findings"]} >= {"constant", "disguised missing"}
+    content = json.loads(analyst.client.get(f"/api{at}/report.json").content)
+    assert content["profile"]["records"] == 300
+    assert content["comparison"] is None
+    assert {finding["kind"] for finding in content["findings"]} >= {"constant", "disguised missing"}
 
     later = analyst.upload("samples", later=FILE.replace(",yes,", ",no,").encode())["id"]
     do_work()
@@ -147,15 +149,15 @@ def test_panels_bounds_and_a_type_said_by_hand(analyst: Browser) -> None:
     at = f"/deliveries/{DATA['id']}"
     chosen = {"on": "column", "name": "ph", "test": "within", "values": ["7", "7.5"]}
     body = {"panels": [{"name": "ph", "show": "bars", "chosen": chosen}, {"name": "site"}], "split": "bloom"}
-    found = analyst("POST", f"{at}/cross-filter", body, expect=200)
-    assert found["fitting"] == sum(7 <= 7 + (i % 30) / 10 < 7.5 and i != 5 for i in range(300))
-    assert sum(bar["now"] for bar in found["panels"][1]["bars"]) == found["fitting"]
+    result = analyst("POST", f"{at}/cross-filter", body, expect=200)
+    assert result["fitting"] == sum(7 <= 7 + (i % 30) / 10 < 7.5 and i != 5 for i in range(300))
+    assert sum(bar["now"] for bar in result["panels"][1]["bars"]) == result["fitting"]
     analyst("POST", f"{at}/cross-filter", {"panels": [{"name": "nowhere"}]}, expect=422)
 
-    proposed = {(one["column"], one["kind"]): one for one in analyst("GET", f"{at}/proposed-checks", expect=200)}
+    proposed = {(item["column"], item["kind"]): item for item in analyst("GET", f"{at}/proposed-checks", expect=200)}
     keys = [("id", "unique"), ("ph_tenths", "in-range")]
     analyst("POST", f"{at}/proposed-checks", {"ids": [proposed[key]["id"] for key in keys]}, expect=200)
-    again = {(one["column"], one["kind"]): one for one in analyst("GET", f"{at}/proposed-checks", expect=200)}
+    again = {(item["column"], item["kind"]): item for item in analyst("GET", f"{at}/proposed-checks", expect=200)}
     assert [again[key]["present"] for key in keys] == [True, True]
     assert not again["id", "required"]["present"]
 

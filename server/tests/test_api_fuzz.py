@@ -56,10 +56,10 @@ NASTY = [
 def people(places: dict[str, Any]) -> dict[str | None, Any]:
     """A person for each role; None is nobody."""
     known = {person.username: person for person in User.objects.all()}
-    made = {
+    results = {
         role: known.get(role) or make_user(role, "secret-pass", role.title(), ROLES_OF[role]) for role in ROLES if role
     }
-    return {None: None, **made}
+    return {None: None, **results}
 
 
 def client_of(person: Any) -> Client:
@@ -122,8 +122,8 @@ class Fuzz:
         answer = answers(client, method, path, query, body)
         self.statuses[answer.status_code] += 1
         if answer.status_code >= 500 or not is_described(self.operation, answer):
-            said = b"".join(answer.streaming_content) if answer.streaming else answer.content
-            shown = f"{method} {path} {query} {str(body)[:300]} -> {answer.status_code} {said[:300]!r}"
+            text = b"".join(answer.streaming_content) if answer.streaming else answer.content
+            shown = f"{method} {path} {query} {str(body)[:300]} -> {answer.status_code} {text[:300]!r}"
             self.faults.setdefault(f"{method} {self.operation.path} {answer.status_code}", shown)
 
     def as_described(self, client: Client, real: str, until: float) -> None:
@@ -159,8 +159,8 @@ def test_no_operation_answers_500_or_what_is_not_described(
             client = clients[draw.choice((*ROLES, *WRITING, *WRITING))]
             fuzz.judge(client, real, {}, spoiled(BODIES[operation.path], draw))
         while operation.path.endswith("/records") and time.monotonic() < until - share / 2:
-            wanted = json.dumps([spoiled(draw.choice(FILTERS), draw) for _ in range(draw.randint(1, 2))])
-            fuzz.judge(clients["ana"], real, {"filters": wanted, "offset": draw.choice([0, 10**9])}, None)
+            serialized = json.dumps([spoiled(draw.choice(FILTERS), draw) for _ in range(draw.randint(1, 2))])
+            fuzz.judge(clients["ana"], real, {"filters": serialized, "offset": draw.choice([0, 10**9])}, None)
         for at, role in enumerate(WRITING):
             left = until - time.monotonic()
             fuzz.as_described(clients[role], real, time.monotonic() + left / (len(WRITING) - at))

@@ -58,8 +58,8 @@ def test_a_finding_is_decided_while_a_trial_is_asked_for() -> None:
     """The one locks the feed and refers to the delivery, the other locks the delivery: neither waits for ever."""
     analyst, delivery = taken_in()
     people = [analyst, Browser("app")]
-    found = people[0]("GET", f"/deliveries/{delivery}/findings", expect=200)
-    ids = [one["finding"]["id"] for one in found if one["finding"]["rule"] and one["state"] == "open"]
+    result = people[0]("GET", f"/deliveries/{delivery}/findings", expect=200)
+    ids = [item["finding"]["id"] for item in result if item["finding"]["rule"] and item["state"] == "open"]
     assert ids
     for turn in range(ROUNDS):
         what = ("accept" if turn % 2 == 0 else "reopen", {"ids": ids})
@@ -93,8 +93,8 @@ def test_of_two_who_change_one_rulebook_one_is_told() -> None:
 def test_a_finding_is_accepted_while_a_run_is_still_being_asked_for() -> None:
     """What asks for a run holds the delivery until it is noted; a decision only refers to it, and does not wait for that."""
     analyst, delivery = taken_in()
-    found = analyst("GET", f"/deliveries/{delivery}/findings", expect=200)
-    ids = [one["finding"]["id"] for one in found if one["finding"]["rule"] and one["state"] == "open"][:1]
+    result = analyst("GET", f"/deliveries/{delivery}/findings", expect=200)
+    ids = [item["finding"]["id"] for item in result if item["finding"]["rule"] and item["state"] == "open"][:1]
     assert ids
     with transaction.atomic():
         person = get_user_model().objects.get(username="ana")

@@ -115,14 +115,14 @@ def test_no_query_writes_to_the_database_that_is_read(guarded: str) -> None:
 
 def test_queries_and_tables_are_read_as_they_stand(guarded: str) -> None:
     password = connection.settings_dict["PASSWORD"]
-    for query, wanted in (
+    for query, expected in (
         ("guarded", b'a\n"1"\n"2"\n'),
         ("SELECT a FROM guarded -- ends in a comment", b'a\n"1"\n"2"\n'),
         ("select ';' as s;", b's\n";"\n'),
     ):
         out = io.BytesIO()
         fetch_query(guarded, password, query, out)
-        assert out.getvalue() == wanted
+        assert out.getvalue() == expected
 
 
 def test_a_fetch_ends_when_its_time_is_over_or_too_much_comes(guarded: str, settings: Any) -> None:

@@ -23,14 +23,14 @@ def take_in(browser: Browser, data: str) -> int:
 
 def listed(browser: Browser, delivery: int) -> dict[str, Any]:
     """The worklist by kind of finding."""
-    return {one["finding"]["kind"]: one for one in browser("GET", f"/deliveries/{delivery}/findings", expect=200)}
+    return {item["finding"]["kind"]: item for item in browser("GET", f"/deliveries/{delivery}/findings", expect=200)}
 
 
 def test_findings_become_rules_and_decisions_hold_for_the_next_delivery(browser: Make) -> None:
     analyst = browser("ana")
     first = take_in(analyst, FILE)
-    found = listed(analyst, first)
-    zeros, slip, missing = (found[kind] for kind in ("lost leading zeros", "scale slip", "disguised missing"))
+    result = listed(analyst, first)
+    zeros, slip, missing = (result[kind] for kind in ("lost leading zeros", "scale slip", "disguised missing"))
     assert slip["sentence"][0]["text"] == "Multiply "
     assert analyst("GET", f"/deliveries/{first}")["findings"] >= 3
 
@@ -76,8 +76,8 @@ def test_who_may_not_work_decides_nothing(browser: Make) -> None:
     finding = listed(analyst, delivery)["scale slip"]["finding"]["id"]
     viewer = browser("vic")
     for what in ("accept", "dismiss", "reopen"):
-        said = viewer("POST", f"/deliveries/{delivery}/findings/{what}", {"ids": [finding]})
-        assert said["status"] == 403
+        result = viewer("POST", f"/deliveries/{delivery}/findings/{what}", {"ids": [finding]})
+        assert result["status"] == 403
     unknown = analyst("POST", f"/deliveries/{delivery}/findings/accept", {"ids": ["nothing"]})
     assert unknown["status"] == 404
 

@@ -49,9 +49,9 @@ HARBOUR = workbook([
 
 @pytest.fixture
 def analyst(db: None) -> Browser:
-    found = Browser("ana")
-    found("POST", "/feeds", {"name": "Lab"}, expect=201)
-    return found
+    browser = Browser("ana")
+    browser("POST", "/feeds", {"name": "Lab"}, expect=201)
+    return browser
 
 
 def read(analyst: Browser, **files: bytes) -> int:
@@ -69,11 +69,13 @@ def run(analyst: Browser, delivery: int, expect: int = 201) -> Any:
 def settle(analyst: Browser, delivery: int, **choices: tuple[str, str]) -> dict[str, Any]:
     design = analyst("GET", f"/deliveries/{delivery}/design")
     by_name = {change["name"]: change["id"] for change in design["changes"]}
-    said = [{"change": by_name[name], "choice": choice, "target": target} for name, (choice, target) in choices.items()]
-    analyst("POST", f"/deliveries/{delivery}/design", {"choices": said}, expect=200)
+    results = [
+        {"change": by_name[name], "choice": choice, "target": target} for name, (choice, target) in choices.items()
+    ]
+    analyst("POST", f"/deliveries/{delivery}/design", {"choices": results}, expect=200)
     do_work()
-    found: dict[str, Any] = analyst("GET", f"/deliveries/{delivery}/design")
-    return found
+    result: dict[str, Any] = analyst("GET", f"/deliveries/{delivery}/design")
+    return result
 
 
 def test_layouts_of_two_laboratories_become_one_table_and_are_remembered(analyst: Browser) -> None:
@@ -135,8 +137,8 @@ def test_a_rejected_line_is_mended_and_can_be_taken_back(analyst: Browser) -> No
     do_work()
     work = analyst("GET", f"/deliveries/{delivery}")
     assert (work["records"], work["balance"]["rejected"], work["balance"]["delivered"]) == (3, 0, 3)
-    found = analyst("GET", f"/deliveries/{delivery}/rejected")
-    assert (found["total"], found["repairs"][0]["original"]) == (0, "WQ-3;Nitrat für Öl;2")
+    result = analyst("GET", f"/deliveries/{delivery}/rejected")
+    assert (result["total"], result["repairs"][0]["original"]) == (0, "WQ-3;Nitrat für Öl;2")
     assert analyst("GET", f"/deliveries/{delivery}/records")["rows"][-1]["record"] == 3
     assert Event.objects.filter(what__contains="repaired line 4").exists()
     analyst("DELETE", f"{path}/4", expect=200)
@@ -149,9 +151,9 @@ def test_a_rejected_line_is_mended_and_can_be_taken_back(analyst: Browser) -> No
 def test_control_totals_that_differ_shut_the_gate(analyst: Browser) -> None:
     totals = b"records;4\nsum of value;3,7\n"
     delivery = read(analyst, **{"a.csv": FIRST.encode(), "a.totals.csv": totals})
-    found = analyst("GET", f"/deliveries/{delivery}/totals")
-    assert found["totals"][0]["source"] == "a.totals.csv"
-    assert [(one["what"], one["agrees"], one["difference"]) for one in found["compared"]] == [
+    result = analyst("GET", f"/deliveries/{delivery}/totals")
+    assert result["totals"][0]["source"] == "a.totals.csv"
+    assert [(item["what"], item["agrees"], item["difference"]) for item in result["compared"]] == [
         ("records", False, "-1"), ("sum of value", True, "0"),
     ]  # fmt: skip
     run(analyst, delivery)
@@ -162,7 +164,7 @@ def test_control_totals_that_differ_shut_the_gate(analyst: Browser) -> None:
     assert "4 stated, 3 loaded" in str(refused)
     analyst("PUT", f"/deliveries/{delivery}/totals", {"totals": {"records": 3}}, expect=200)
     do_work()
-    assert all(one["agrees"] for one in analyst("GET", f"/deliveries/{delivery}/totals")["compared"])
+    assert all(item["agrees"] for item in analyst("GET", f"/deliveries/{delivery}/totals")["compared"])
     approver("POST", f"/deliveries/{delivery}/release", {"run": done}, expect=201)
     do_work()
     assert approver("GET", f"/deliveries/{delivery}")["release"] == "published"
@@ -223,9 +225,9 @@ def test_columns_are_described_by_hand_and_by_schema_file(analyst: Browser) -> N
     analyst("PUT", "/feeds/lab/columns", {"columns": described}, expect=200)
     schema = analyst("GET", "/feeds/lab/schema?standard=table-schema")
     assert {"name": "value", "type": "number", "decimalChar": ",", "missingValues": ["n/a"]} in schema["fields"]
-    made = analyst("POST", "/feeds/lab/columns/rules", expect=200)
+    result = analyst("POST", "/feeds/lab/columns/rules", expect=200)
     rules = analyst("GET", "/feeds/lab/rulebook")["rules"]
-    assert made["revision"] == 1
+    assert result["revision"] == 1
     assert [(rule["rule"]["kind"], rule["rule"]["columns"]) for rule in rules] == [
         ("missing-tokens", ["value"]),
         ("to-number", ["value"]),
@@ -344,14 +346,14 @@ def test_a_query_of_a_database_is_fetched() -> None:
 
 
 def test_a_program_delivers_with_a_token(analyst: Browser, browser: Callable[[str | None], Browser]) -> None:
-    made = analyst("POST", "/tokens", {"name": "nightly"}, expect=201)
+    result = analyst("POST", "/tokens", {"name": "nightly"}, expect=201)
     program = Client(enforce_csrf_checks=True)
-    head = {"HTTP_AUTHORIZATION": f"Bearer {made['text']}"}
+    head = {"HTTP_AUTHORIZATION": f"Bearer {result['text']}"}
     answer = program.post("/api/feeds/lab/deliveries", {"files": BytesIO(FIRST.encode())}, **head)
     assert answer.status_code == 201
     assert "text" not in analyst("GET", "/tokens")[0]
-    assert browser("app")("DELETE", f"/tokens/{made['id']}", expect=404)
-    analyst("DELETE", f"/tokens/{made['id']}", expect=204)
+    assert browser("app")("DELETE", f"/tokens/{result['id']}", expect=404)
+    analyst("DELETE", f"/tokens/{result['id']}", expect=204)
     assert program.get("/api/feeds", **head).status_code == 401
 
 
@@ -361,7 +363,7 @@ def test_a_missing_column_that_is_accepted_stays_agreed_and_empty(
     analyst = browser("ana")
     analyst("POST", f"/deliveries/{delivered}/runs", expect=201)
     do_work()
-    before = [(one["name"], one["type"]) for one in Feed.objects.get(slug="samples").design]
+    before = [(item["name"], item["type"]) for item in Feed.objects.get(slug="samples").design]
     second = analyst.upload("samples", later=b"id|site\n7|A\n8|B\n")["id"]
     do_work()
     changes = analyst("GET", f"/deliveries/{second}/design", expect=200)["changes"]
@@ -375,7 +377,7 @@ def test_a_missing_column_that_is_accepted_stays_agreed_and_empty(
     do_work()
     assert analyst("GET", f"/jobs/{run['job']['id']}")["state"] == "done", analyst("GET", f"/jobs/{run['job']['id']}")
     agreed = Feed.objects.get(slug="samples").design
-    assert [(one["name"], one["type"]) for one in agreed] == before
+    assert [(item["name"], item["type"]) for item in agreed] == before
     page = analyst("GET", f"/deliveries/{second}/records", expect=200)
     assert [column["name"] for column in page["columns"]] == ["id", "site", "ph"]
     assert [row["cells"] for row in page["rows"]] == [["7", "A", None], ["8", "B", None]]
@@ -402,8 +404,8 @@ def test_two_pieces_at_the_same_place_are_never_both_kept(analyst: Browser, monk
         senders = [threading.Thread(target=send, args=(letter,)) for letter in (b"a", b"b", b"c", b"d")]
         for sender in senders:
             sender.start()
-        for one in senders:
-            one.join()
+        for each_sender in senders:
+            each_sender.join()
         assert len(kept) == 1
         assert upload.path.read_bytes()[offset:] == kept[0] * 10
     assert upload.received == 40

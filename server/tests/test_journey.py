@@ -43,8 +43,8 @@ def test_from_a_file_to_a_released_table(browser: Make, delivered: int) -> None:
     assert {(r["name"], r["phrase"], r["records"]) for r in reasons} == {
         ("ph", "is outside 0 to 14", 1), ("ph", "could not be read", 1), ("site", "is missing", 1),
     }  # fmt: skip
-    held = analyst("GET", f"{base}/quarantine/records?rule=6&name=ph", expect=200)
-    assert [(row["record"], row["line"], row["current"]["ph"]) for row in held["rows"]] == [(2, 3, "74")]
+    kept = analyst("GET", f"{base}/quarantine/records?rule=6&name=ph", expect=200)
+    assert [(row["record"], row["line"], row["current"]["ph"]) for row in kept["rows"]] == [(2, 3, "74")]
 
     tried = analyst("POST", f"{base}/quarantine/2/retry", {"values": {"ph": "7.4"}}, expect=200)
     assert (tried["state"], tried["reasons"]) == ("corrected", [])
@@ -89,9 +89,9 @@ def test_the_read_only_role_reads_views_and_nothing_else(browser: Make, delivere
         cursor.execute("SET LOCAL ROLE pravin_reader")
         cursor.execute("SELECT count(*) FROM released.samples")
         assert cursor.fetchone() == (2,)
-        for said in (f"SELECT * FROM released.{table}", "SELECT * FROM accounts_user", "DROP VIEW released.samples"):
+        for item in (f"SELECT * FROM released.{table}", "SELECT * FROM accounts_user", "DROP VIEW released.samples"):
             with pytest.raises(ProgrammingError), transaction.atomic():
-                cursor.execute(said)
+                cursor.execute(item)
         cursor.execute("RESET ROLE")
 
 
@@ -223,9 +223,9 @@ def test_the_activity_record_cannot_be_changed_unnoticed(browser: Make, delivere
     with connection.cursor() as cursor:
         cursor.execute("SET CONSTRAINTS ALL IMMEDIATE")  # or the table cannot be altered in this transaction
         cursor.execute("ALTER TABLE activity_event ENABLE TRIGGER activity_no_truncate")
-        for said in ("UPDATE activity_event SET what = 'x'", "DELETE FROM activity_event", "TRUNCATE activity_event"):
+        for item in ("UPDATE activity_event SET what = 'x'", "DELETE FROM activity_event", "TRUNCATE activity_event"):
             with pytest.raises(Exception, match="append-only"), transaction.atomic():
-                cursor.execute(said)
+                cursor.execute(item)
         cursor.execute("ALTER TABLE activity_event DISABLE TRIGGER activity_no_change")
         cursor.execute("UPDATE activity_event SET what = 'x' WHERE id = (SELECT min(id) FROM activity_event)")
     assert first_broken() == Event.objects.order_by("id").first().pk

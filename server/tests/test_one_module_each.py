@@ -187,8 +187,8 @@ def told(tmp_path_factory: pytest.TempPathFactory) -> dict[str, Any]:
         cwd=Path(__file__).parent,
     )  # fmt: skip
     assert done.returncode == 0, done.stderr[-3000:]
-    found: dict[str, Any] = json.loads(done.stdout.splitlines()[-1])
-    return found
+    content: dict[str, Any] = json.loads(done.stdout.splitlines()[-1])
+    return content
 
 
 def test_a_kind_of_rule_is_found_in_forms_api_docs_and_runs(told: dict[str, Any]) -> None:
@@ -222,6 +222,6 @@ def test_a_reader_is_found_by_files_forms_and_docs(told: dict[str, Any]) -> None
 
 def test_a_filter_is_found_by_records_forms_api_and_docs(told: dict[str, Any]) -> None:
     assert told["found"] == [2]
-    assert [one["takes"] for one in told["offered"]] == ["text"]
+    assert [item["takes"] for item in told["offered"]] == ["text"]
     assert told["filter in api"]
     assert told["filter in docs"]

@@ -57,7 +57,7 @@ def test_from_a_one_time_address_to_an_administrator_an_analyst_and_an_approver(
         person("POST", "/feeds", {"name": f"Feed of {name}"}, expect=201)
         person("GET", "/people", expect=403)
     signed("POST", "/people", {"username": "ANA", "roles": []}, expect=409)
-    assert [one["username"] for one in signed("GET", "/people", expect=200)] == ["ana", "app", "keeper"]
+    assert [item["username"] for item in signed("GET", "/people", expect=200)] == ["ana", "app", "keeper"]
     assert len(signed("GET", f"/people/{User.objects.get(username='ana').pk}/sign-ins", expect=200)) == 1
 
 
@@ -117,9 +117,9 @@ def test_the_own_password_is_changed_with_the_old_one(browser: Make, db: None) -
 
 def test_tokens_have_rights_and_an_end(browser: Make, db: None) -> None:
     analyst = browser("ana")
-    made = analyst("POST", "/tokens", {"name": "report", "rights": "read", "days": 7}, expect=201)
-    assert (made["rights"], made["ends"][:10]) == ("read", f"{timezone.now() + timedelta(days=7):%Y-%m-%d}")
-    program = Client(headers={"Authorization": f"Bearer {made['text']}"})
+    result = analyst("POST", "/tokens", {"name": "report", "rights": "read", "days": 7}, expect=201)
+    assert (result["rights"], result["ends"][:10]) == ("read", f"{timezone.now() + timedelta(days=7):%Y-%m-%d}")
+    program = Client(headers={"Authorization": f"Bearer {result['text']}"})
     assert program.get("/api/feeds").status_code == 200
     assert program.post("/api/feeds", {"name": "X"}, content_type="application/json").status_code == 403
     ApiToken.objects.update(ends=timezone.now() - timedelta(seconds=1))
@@ -166,9 +166,9 @@ def test_the_check_of_the_record_says_where_it_is_broken(browser: Make, db: None
     call_command("verify", stdout=out)
     assert "5 entries" in out.getvalue()
     tamper(statement, [events[2].pk])
-    found = viewer("GET", "/activity/check", expect=200)
-    assert found["broken"] == events[3 if "DELETE" in statement else 2].pk
-    assert why in found["why"]
+    result = viewer("GET", "/activity/check", expect=200)
+    assert result["broken"] == events[3 if "DELETE" in statement else 2].pk
+    assert why in result["why"]
     with pytest.raises(CommandError, match="broken at entry"):
         call_command("verify")
 

@@ -110,7 +110,9 @@ def ask(browser: Browser, method: str, path: str, places: dict[str, Any]) -> int
 
 
 def test_who_may_do_what(places: dict[str, Any], browser: Callable[[str | None], Browser]) -> None:
-    asked = sorted(operations(), key=lambda one: one[0] != "GET")  # what is read, before anything is changed
+    asked = sorted(
+        operations(), key=lambda operation: operation[0] != "GET"
+    )  # what is read, before anything is changed
     assert len(asked) > 25
     for method, path in asked:
         place = (method, path)
@@ -119,8 +121,8 @@ def test_who_may_do_what(places: dict[str, Any], browser: Callable[[str | None],
         signed_out, nobody = ask(browser(None), method, path, places), ask(browser("nobody"), method, path, places)
         assert (place, signed_out, nobody) == (place, 401, 403)
         if place in ADMINISTERING:
-            held = [ask(browser(name), method, path, places) for name in ("vic", "ana", "app")]
-            assert (place, held) == (place, [403] * 3)
+            kept = [ask(browser(name), method, path, places) for name in ("vic", "ana", "app")]
+            assert (place, kept) == (place, [403] * 3)
             assert ask(browser("adm"), method, path, places) in (200, 201, 404)
             continue
         viewer, analyst = ask(browser("vic"), method, path, places), ask(browser("ana"), method, path, places)

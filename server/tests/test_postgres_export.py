@@ -24,7 +24,7 @@ from pravin_core.rules.rulebook import Rulebook
 from pravin_core.tables.columns import Column
 from testing.dangerous import tables
 
-EXAMPLES = [(kind, example) for kind, one in KINDS.items() for example in one.examples]
+EXAMPLES = [(kind, example) for kind, item in KINDS.items() for example in item.examples]
 
 
 def quoted(name: str) -> str:
@@ -59,27 +59,29 @@ def test_examples_hold_in_postgresql(kind: str, example: Example) -> None:
         name: Reference(exp.to_table(f"reference_file_{name}"), tuple(Column(cell) for cell in cells), "1")
         for name, cells in example.references.items()
     }
-    made = compiled(
+    result = compiled(
         book(kind, example), list(example.before), RunContext(references=references, delivered_on=dt.date(2024, 4, 2))
     )
     with connection.cursor() as cursor:
         fill(cursor, "delivered", example.before)
         for name, cells in example.references.items():
             fill(cursor, f"reference_file_{name}", cells)
-        cursor.execute(postgres.whole(made).replace("%", "%%"), [])
+        cursor.execute(postgres.whole(result).replace("%", "%%"), [])
         if issubclass(KINDS[kind], TableCheck):
-            cursor.execute(postgres.translated(made.verdicts[0].query))
+            cursor.execute(postgres.translated(result.verdicts[0].query))
             seen, broken = cursor.fetchone()
             assert {"seen": [seen], "broken": [broken]} == example.after
             return
         part = "quarantined" if KINDS[kind].is_check else "all"
         where = "__state = 'quarantined'" if part == "quarantined" else "__gone IS NULL"
-        cells = ", ".join(quoted(column.name) for column in made.plan.columns)
-        order = "__place" if "__place" in made.plan.system_columns else "__record"
+        cells = ", ".join(quoted(column.name) for column in result.plan.columns)
+        order = "__place" if "__place" in result.plan.system_columns else "__record"
         cursor.execute(f"SELECT {cells} FROM result WHERE {where} ORDER BY {order}")
         rows = cursor.fetchall()
-        found = {one.name: [plain(row[at]) for row in rows] for at, one in enumerate(made.plan.columns)}
-        assert found == example.after
+        results = {
+            each_column.name: [plain(row[at]) for row in rows] for at, each_column in enumerate(result.plan.columns)
+        }
+        assert results == example.after
         cursor.execute("SELECT __reasons FROM quarantined ORDER BY __record")
         assert all(
             reason["rule"] == len(example.first) + 1
@@ -100,14 +102,14 @@ def test_functions_of_formulas_give_in_postgresql_what_they_give_in_the_engine(t
     with connection.cursor() as cursor:
         cursor.execute(postgres.functions().replace("%", "%%"), [])
         for function in FUNCTIONS.values():
-            said = parse(function.example, [])
-            query = postgres.translated(exp.select(exp.alias_(said.expression, "x")))
+            result = parse(function.example, [])
+            query = postgres.translated(exp.select(exp.alias_(result.expression, "x")))
             cursor.execute("SAVEPOINT s")
             try:
                 cursor.execute(query.replace("%", "%%"), [])
-                found = plain(cursor.fetchone()[0])
-                if found != function.result:
-                    wrong[function.name] = f"{found!r} for {function.result!r}"
+                found_result = plain(cursor.fetchone()[0])
+                if found_result != function.result:
+                    wrong[function.name] = f"{found_result!r} for {function.result!r}"
             except Exception as error:
                 wrong[function.name] = str(error).splitlines()[0]
                 cursor.execute("ROLLBACK TO SAVEPOINT s")
@@ -138,12 +140,12 @@ def test_statements_run_twice_and_nothing_of_a_value_or_note_becomes_one() -> No
             "when": "a <> 'x\n; DROP TABLE delivered; --'",
         }
     )
-    made = compiled(Rulebook.model_validate({"rules": rules}), ["a"])
+    result = compiled(Rulebook.model_validate({"rules": rules}), ["a"])
     with connection.cursor() as cursor:
         cursor.execute("CREATE SCHEMA IF NOT EXISTS elsewhere; CREATE TABLE public.result (kept text)")
         fill(cursor, "delivered", {"a": ["x", HOSTILE[1]]})
         for _ in range(2):
-            cursor.execute(postgres.whole(made).replace("%", "%%"), [])
+            cursor.execute(postgres.whole(result).replace("%", "%%"), [])
         cursor.execute("SELECT a FROM result ORDER BY __record")
         assert cursor.fetchall() == [("x",), ("y",)]
         cursor.execute("SELECT count(*) FROM delivered")
@@ -161,11 +163,11 @@ def test_text_that_looks_dangerous_comes_out_of_postgresql_as_it_went_in(rows: l
         {"kind": "replace-text", "id": "r", "columns": ["third"], "find": text, "replacement": "=''\\ $$", "note": text}
     ]
     names = ("first", "second", "third")
-    made = compiled(Rulebook.model_validate({"rules": rules}), names, RunContext(delivered_on=dt.date(2024, 4, 2)))
+    result = compiled(Rulebook.model_validate({"rules": rules}), names, RunContext(delivered_on=dt.date(2024, 4, 2)))
     with connection.cursor() as cursor:
         cursor.execute("DROP TABLE IF EXISTS pg_temp.delivered CASCADE")
         fill(cursor, "delivered", {name: [row[at] for row in rows] for at, name in enumerate(names)})
-        cursor.execute(postgres.whole(made).replace("%", "%%"), [])
+        cursor.execute(postgres.whole(result).replace("%", "%%"), [])
         cursor.execute("SELECT first, second, third FROM result ORDER BY __record")
-        found = [tuple(cell or "" for cell in row) for row in cursor.fetchall()]  # nothing and an empty text are one
-        assert found == [(a, b, c.replace(text, "=''\\ $$")) for a, b, c in rows]
+        results = [tuple(cell or "" for cell in row) for row in cursor.fetchall()]  # nothing and an empty text are one
+        assert results == [(a, b, c.replace(text, "=''\\ $$")) for a, b, c in rows]

@@ -28,9 +28,9 @@ CHECKS: list[dict[str, Any]] = [
 @contextmanager
 def at_most(queries: int) -> Iterator[None]:
     """Fails when more queries are made inside."""
-    with CaptureQueriesContext(connection) as made:
+    with CaptureQueriesContext(connection) as capture_queries_context:
         yield
-    assert len(made) <= queries, "\n".join(one["sql"][:200] for one in made)
+    assert len(capture_queries_context) <= queries, "\n".join(item["sql"][:200] for item in capture_queries_context)
 
 
 DIRTY = LINES + b"".join(
@@ -42,14 +42,14 @@ def months(person: Browser, feed: str, count: int, runs: bool = True, lines: byt
     """Deliveries of a new feed, each run; gives their ids."""
     person("POST", "/feeds", {"name": feed}, expect=201)
     person("PUT", f"/feeds/{feed}/rulebook", {"based_on": 0, "change": "first", "rules": CHECKS}, expect=200)
-    made = []
+    results = []
     for month in range(count):
-        made.append(person.upload(feed, month=lines + b"%d|D|7\n" % (100 + month))["id"])
+        results.append(person.upload(feed, month=lines + b"%d|D|7\n" % (100 + month))["id"])
         do_work()
         if runs:
-            person("POST", f"/deliveries/{made[-1]}/runs", expect=201)
+            person("POST", f"/deliveries/{results[-1]}/runs", expect=201)
             do_work()
-    return made
+    return results
 
 
 def test_the_board_takes_a_fixed_number_of_queries(browser: Make, db: None) -> None:
@@ -156,14 +156,14 @@ def test_a_profile_without_findings_has_none_open(browser: Make, db: None) -> No
 def test_reasons_are_counted_once_and_as_the_records_say(browser: Make, db: None) -> None:
     approver = browser("app")
     (only,) = months(approver, "first", 1)
-    with CaptureQueriesContext(connection) as made:
-        told = approver("GET", f"/deliveries/{only}/quarantine", expect=200)
-    assert not any("jsonb_array_elements" in one["sql"] for one in made)
-    assert {(reason["rule"], reason["name"]): reason["records"] for reason in told["reasons"]} == {
+    with CaptureQueriesContext(connection) as capture_queries_context:
+        result = approver("GET", f"/deliveries/{only}/quarantine", expect=200)
+    assert not any("jsonb_array_elements" in item["sql"] for item in capture_queries_context)
+    assert {(reason["rule"], reason["name"]): reason["records"] for reason in result["reasons"]} == {
         (2, "site"): 2,
         (3, "ph"): 2,
     }
-    for reason in told["reasons"]:  # each count opens as many records
+    for reason in result["reasons"]:  # each count opens as many records
         listed = approver(
             "GET", f"/deliveries/{only}/quarantine/records?rule={reason['rule']}&name={reason['name']}", expect=200
         )
@@ -205,7 +205,7 @@ def test_the_quarantine_over_all_feeds(browser: Make, db: None) -> None:
 def test_what_a_person_may_do_follows_their_roles_at_once(rights: list[str], browser: Make, db: None) -> None:
     person, admin = browser("ana"), browser("adm")
     person("GET", "/feeds", expect=200)
-    (known,) = [one for one in admin("GET", "/people", expect=200) if one["username"] == "ana"]
+    (known,) = [item for item in admin("GET", "/people", expect=200) if item["username"] == "ana"]
     admin("PATCH", f"/people/{known['id']}", {"roles": rights}, expect=200)
     person("GET", "/feeds", expect=200 if rights else 403)
     person("POST", "/feeds", {"name": "New"}, expect=403)

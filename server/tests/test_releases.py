@@ -143,8 +143,8 @@ def test_feeds_with_names_alike_never_share_a_view_or_a_table(browser: Make) -> 
     feeds = list(Feed.objects.order_by("id"))
     assert [feed.name for feed in feeds] == [name.strip() for name in names]
     assert len({feed.slug for feed in feeds}) == len({feed.view for feed in feeds}) == len(names)
-    made = [release_of(approver, feed, f"S{feed.pk}") for feed in feeds]
-    assert len({one["table"] for one in made}) == len(names)
+    releases = [release_of(approver, feed, f"S{feed.pk}") for feed in feeds]
+    assert len({item["table"] for item in releases}) == len(names)
     assert [rows_of(feed) for feed in feeds] == [[f"S{feed.pk}"] for feed in feeds]
 
 
@@ -186,14 +186,14 @@ def test_exact_decimals_are_released_to_the_last_digit(browser: Make) -> None:
     approver("PUT", "/feeds/samples/rulebook", {"based_on": 0, "rules": rules}, expect=200)
     do_work()
     release = publish(approver, delivery)
-    wanted = [Decimal("123456789012345678901.24"), Decimal("-0.05"), Decimal("7.4")]
+    expected = [Decimal("123456789012345678901.24"), Decimal("-0.05"), Decimal("7.4")]
     with connection.cursor() as cursor:
         cursor.execute("SELECT amount, pg_typeof(amount)::text, sum(amount) OVER () FROM released.samples ORDER BY id")
-        assert cursor.fetchall() == [(one, "numeric", sum(wanted)) for one in wanted]
-    held = b"".join(approver("GET", f"/releases/{release['id']}/data?form=parquet").streaming_content)
-    table = pq.read_table(io.BytesIO(held))
+        assert cursor.fetchall() == [(item, "numeric", sum(expected)) for item in expected]
+    own_text = b"".join(approver("GET", f"/releases/{release['id']}/data?form=parquet").streaming_content)
+    table = pq.read_table(io.BytesIO(own_text))
     assert pa.types.is_decimal(table.schema.field("amount").type)
-    assert table.column("amount").to_pylist() == wanted
+    assert table.column("amount").to_pylist() == expected
     text = b"".join(approver("GET", f"/releases/{release['id']}/data?form=csv").streaming_content).decode()
     assert [row["amount"] for row in csv.DictReader(io.StringIO(text))] == ["123456789012345678901.24", "-0.05", "7.4"]
     cells = approver("GET", f"/deliveries/{delivery}/quarantine/records", expect=200)["rows"]

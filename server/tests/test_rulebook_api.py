@@ -73,17 +73,17 @@ def test_going_back_and_comparing(browser: Make, delivered: int) -> None:
     first = analyst("GET", BOOK)["revision"]["number"]
     changed = [{**RULES[0], "collapse": True}, *RULES[2:], {**RULES[0], "id": "more"}]
     second = put(analyst, changed)["revision"]["number"]
-    found = {
-        (one["what"], one["id"]) for one in analyst("GET", f"/feeds/samples/revisions/{first}/{second}", expect=200)
+    results = {
+        (item["what"], item["id"]) for item in analyst("GET", f"/feeds/samples/revisions/{first}/{second}", expect=200)
     }
-    assert found == {("changed", "trim"), ("removed", "tokens"), ("added", "more")}
+    assert results == {("changed", "trim"), ("removed", "tokens"), ("added", "more")}
     viewer("POST", f"{BOOK}/go-back", {"based_on": second, "number": first}, expect=403)
     analyst("POST", f"{BOOK}/undo", {"based_on": first}, expect=409)
     back = analyst("POST", f"{BOOK}/go-back", {"based_on": second, "number": first}, expect=200)
-    assert [one["id"] for one in rules_of(back)] == [rule["id"] for rule in RULES]
+    assert [item["id"] for item in rules_of(back)] == [rule["id"] for rule in RULES]
     assert back["undo"] == f"went back to revision {first}"
-    said = analyst("GET", "/feeds/samples/revisions", expect=200)
-    assert [one["number"] for one in said[:2]] == [back["revision"]["number"], second]
+    result = analyst("GET", "/feeds/samples/revisions", expect=200)
+    assert [item["number"] for item in result[:2]] == [back["revision"]["number"], second]
 
 
 def test_a_draft_shows_its_effect_its_remarks_and_its_formulas(browser: Make, delivered: int) -> None:
@@ -96,8 +96,8 @@ def test_a_draft_shows_its_effect_its_remarks_and_its_formulas(browser: Make, de
         ("B", "b", 1),
         ("C", "c", 1),
     ]
-    held = analyst("POST", f"{base}/effect", {"rules": draft, "rule": "range"}, expect=200)["effect"]
-    assert (held["broken"], [pair["before"] for pair in held["pairs"]]) == (1, ["74"])
+    kept = analyst("POST", f"{base}/effect", {"rules": draft, "rule": "range"}, expect=200)["effect"]
+    assert (kept["broken"], [pair["before"] for pair in kept["pairs"]]) == (1, ["74"])
     wrong = analyst(
         "POST", f"{base}/effect", {"rules": [{"kind": "required", "id": "q", "columns": ["zz"]}], "rule": "q"}
     )
@@ -206,9 +206,9 @@ def test_the_library_reaches_every_rulebook_that_refers_to_it(browser: Make, del
     do_work()
     ran = analyst("GET", f"/deliveries/{delivered}")["run"]
     assert ran["state"] == "done", ran["error"]
-    found = analyst("GET", f"/deliveries/{delivered}/records?limit=10&run={ran['id']}", expect=200)
-    place = {one["name"]: at for at, one in enumerate(found["columns"])}
-    rows = [[row["cells"][place[name]] for name in ("site", "river", "ph")] for row in found["rows"]]
+    result = analyst("GET", f"/deliveries/{delivered}/records?limit=10&run={ran['id']}", expect=200)
+    place = {item["name"]: at for at, item in enumerate(result["columns"])}
+    rows = [[row["cells"][place[name]] for name in ("site", "river", "ph")] for row in result["rows"]]
     assert rows[:2] == [["Alder", "Merrow", "7.4"], ["Birch", "Merrow", "74"]]  # 74 is below this feed's limit
     book = analyst("GET", BOOK)
     assert [rule["number"] for rule in book["rules"]] == [2, 3, 4, 5]

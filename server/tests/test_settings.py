@@ -32,7 +32,7 @@ print(json.dumps({n: str(getattr(s, n)) for n in ("SECRET_KEY", "HAS_SECRET", "A
 
 def asked(tmp_path: Path, code: str = ASKED, **more: str) -> subprocess.CompletedProcess[str]:
     kept = {name: value for name, value in os.environ.items() if not name.startswith("PRAVIN_")}
-    paths = os.pathsep.join(str(ROOT / one) for one in ("core", "server", "."))
+    paths = os.pathsep.join(str(ROOT / item) for item in ("core", "server", "."))
     env = {
         **kept,
         "PYTHONPATH": paths,
@@ -60,13 +60,13 @@ def test_hosts_cookies_and_headers_are_safe_by_default_and_by_setting(tmp_path: 
         "False",
         "None",
     )
-    told = json.loads(asked(tmp_path, PRAVIN_HTTPS="1", PRAVIN_PROXY="1", PRAVIN_HOSTS="data.example").stdout)
-    assert told["ALLOWED_HOSTS"] == "['data.example']"
+    content = json.loads(asked(tmp_path, PRAVIN_HTTPS="1", PRAVIN_PROXY="1", PRAVIN_HOSTS="data.example").stdout)
+    assert content["ALLOWED_HOSTS"] == "['data.example']"
     assert [
-        told[name]
+        content[name]
         for name in ("SESSION_COOKIE_SECURE", "CSRF_COOKIE_SECURE", "SECURE_SSL_REDIRECT", "USE_X_FORWARDED_HOST")
     ] == ["True"] * 4
-    assert int(told["SECURE_HSTS_SECONDS"]) > 10_000_000
+    assert int(content["SECURE_HSTS_SECONDS"]) > 10_000_000
 
 
 def test_the_page_allows_no_script_but_our_own(db: None) -> None:
@@ -129,8 +129,8 @@ def test_only_so_many_engines_compute_at_once_and_the_next_is_told(settings: Any
     asker.join(5)
     assert ["2 other computations" in str(error) for error in refused] == [True]
     leave.set()
-    for one in holders:
-        one.join()
+    for each_holder in holders:
+        each_holder.join()
     begun = time.monotonic()
     ask()
     assert len(refused) == 1
@@ -154,10 +154,10 @@ def test_who_asks_first_computes_first(settings: Any, tmp_path: Path) -> None:
 
     with turn():
         waiting = [threading.Thread(target=ask, args=(number,)) for number in range(8)]
-        for one in waiting:
-            one.start()
+        for item in waiting:
+            item.start()
             time.sleep(0.05)
         assert order == []
-    for one in waiting:
-        one.join(10)
+    for item in waiting:
+        item.join(10)
     assert order == list(range(8))

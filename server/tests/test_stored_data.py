@@ -102,7 +102,9 @@ def test_counts_say_what_they_said(approver: Browser) -> None:
             assert listed["total"] == reason["records"]
         assert sum(reason["records"] for reason in quarantine["reasons"]) >= quarantine["total"]
     assert ReasonCount.objects.exists()
-    state = {one["finding"]["id"]: one["state"] for one in approver("GET", f"/deliveries/{other}/findings", expect=200)}
+    state = {
+        item["finding"]["id"]: item["state"] for item in approver("GET", f"/deliveries/{other}/findings", expect=200)
+    }
     assert list(state.values()).count("dismissed") == 1
 
 
@@ -135,10 +137,10 @@ def test_the_release_is_handed_out_and_the_next_one_published(approver: Browser)
     assert head["balance"] == before  # the same rules, decisions and bytes give the same result
     approver("POST", f"/deliveries/{other}/release", {"run": head["run"]["id"]}, expect=201)
     do_work()
-    made = approver("GET", "/releases", expect=200)[0]
-    assert (made["state"], made["number"]) == ("published", first["number"] + 1)
-    assert made["records"] == before["ready"] + before["corrected"]
-    approver("POST", f"/releases/{made['id']}/withdraw", {"justification": "again"}, expect=200)
+    result = approver("GET", "/releases", expect=200)[0]
+    assert (result["state"], result["number"]) == ("published", first["number"] + 1)
+    assert result["records"] == before["ready"] + before["corrected"]
+    approver("POST", f"/releases/{result['id']}/withdraw", {"justification": "again"}, expect=200)
     with connection.cursor() as cursor:  # the view shows the earlier version's table again
         cursor.execute("SELECT count(*) FROM released.samples")
         assert cursor.fetchone() == (first["records"],)

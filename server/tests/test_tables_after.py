@@ -46,37 +46,37 @@ def table(analyst: Browser, rule: str = "") -> dict[str, Any]:
     """The table after a rule, made and profiled."""
     asked = analyst("POST", f"{DATA['at']}/tables-after", {"rule": rule}, expect=200)
     do_work()
-    found: dict[str, Any] = analyst("GET", f"{DATA['at']}/tables-after/{asked['id']}", expect=200)
-    return found
+    result: dict[str, Any] = analyst("GET", f"{DATA['at']}/tables-after/{asked['id']}", expect=200)
+    return result
 
 
 def column(found: dict[str, Any], name: str) -> dict[str, Any]:
-    return next(one for one in found["profile"]["columns"] if one["name"] == name)
+    return next(item for item in found["profile"]["columns"] if item["name"] == name)
 
 
 def spelled(found: dict[str, Any], name: str) -> dict[str, int]:
-    return {one["value"]: one["count"] for one in column(found, name)["values"]}
+    return {item["value"]: item["count"] for item in column(found, name)["values"]}
 
 
 def test_each_rule_leaves_a_table_of_its_own(analyst: Browser) -> None:
     with_rules(analyst, RULES)
     first, split, end = table(analyst, "tokens"), table(analyst, "split"), table(analyst)
-    assert [one["place"] for one in (first, split, end)] == [1, 2, 4]
+    assert [item["place"] for item in (first, split, end)] == [1, 2, 4]
     assert (first["profile"]["records"], column(first, "seen")["missing"]) == (120, 20)
     # reeds; ducks | reeds;Ducks | ducks; mud | mud | Reeds ; mud | (missing), 20 times each
     assert split["profile"]["records"] == 20 * (2 + 2 + 2 + 1 + 2 + 1)
     assert set(spelled(split, "seen")) == {"reeds", "ducks", "Ducks", "mud", "Reeds"}
-    held = end["quarantined"]
-    assert held == 2  # record 8, of which there are two now
-    assert end["profile"]["records"] == 200 - held
+    kept = end["quarantined"]
+    assert kept == 2  # record 8, of which there are two now
+    assert end["profile"]["records"] == 200 - kept
     assert spelled(end, "seen") == {"mud": 60, "ducks": 40, "reeds": 39, "Ducks": 19, "Reeds": 20}
     assert column(end, "ph")["misfits"] == 0
 
 
 def test_what_is_made_there_stands_behind_the_rule_and_treats_what_it_left(analyst: Browser) -> None:
     with_rules(analyst, RULES)
-    found = table(analyst, "trim")
-    at, id_ = DATA["at"], found["id"]
+    table_ = table(analyst, "trim")
+    at, id_ = DATA["at"], table_["id"]
     [reeds, ducks] = sorted(
         analyst("GET", f"{at}/variants?column=seen&method=spelling&table={id_}", expect=200)["groups"],
         key=lambda group: -len(group["preferred"]),
@@ -84,16 +84,16 @@ def test_what_is_made_there_stands_behind_the_rule_and_treats_what_it_left(analy
     assert {reeds["preferred"], ducks["preferred"]} == {"reeds", "ducks"}
     codes = [{"code": "Reeds", "meaning": "reeds"}, {"code": "Ducks", "meaning": "ducks"}]
     analyst("POST", f"{at}/variants", {"column": "seen", "codes": codes, "table": id_}, expect=200)
-    rules = [one["rule"]["kind"] for one in analyst("GET", "/feeds/samples/rulebook")["rules"]]
+    rules = [item["rule"]["kind"] for item in analyst("GET", "/feeds/samples/rulebook")["rules"]]
     assert rules == ["missing-tokens", "break-cells", "trim-spaces", "translate", "of-type"]
     assert set(spelled(table(analyst), "seen")) == {"reeds", "ducks", "mud"}
 
 
 def test_a_finding_of_what_is_left_is_accepted_behind_the_rule(analyst: Browser) -> None:
     with_rules(analyst, RULES[:2])
-    found = table(analyst, "split")
-    at, id_ = DATA["at"], found["id"]
-    findings = {one["finding"]["kind"]: one for one in analyst("GET", f"{at}/findings?table={id_}", expect=200)}
+    table_ = table(analyst, "split")
+    at, id_ = DATA["at"], table_["id"]
+    findings = {item["finding"]["kind"]: item for item in analyst("GET", f"{at}/findings?table={id_}", expect=200)}
     variants = findings["spelling variants"]
     assert (variants["state"], variants["finding"]["count"]) == ("open", 40)
     door = quote(json.dumps(variants["finding"]["filters"]))
@@ -104,9 +104,9 @@ def test_a_finding_of_what_is_left_is_accepted_behind_the_rule(analyst: Browser)
         analyst("POST", f"{at}/findings/accept", {"ids": ids})["status"] == 404
     )  # the delivered table has no such finding
     analyst("POST", f"{at}/findings/accept", {"ids": ids, "table": id_}, expect=200)
-    again = {one["finding"]["kind"]: one for one in analyst("GET", f"{at}/findings?table={id_}", expect=200)}
+    again = {item["finding"]["kind"]: item for item in analyst("GET", f"{at}/findings?table={id_}", expect=200)}
     assert again["spelling variants"]["state"] == "accepted"
-    assert [one["rule"]["kind"] for one in analyst("GET", "/feeds/samples/rulebook")["rules"]] == [
+    assert [item["rule"]["kind"] for item in analyst("GET", "/feeds/samples/rulebook")["rules"]] == [
         "missing-tokens", "break-cells", "translate",
     ]  # fmt: skip
     assert set(spelled(table(analyst), "seen")) == {"reeds", "ducks", "mud"}
@@ -153,20 +153,22 @@ def test_a_rule_that_is_gone_and_a_table_of_another_delivery_are_not_found(analy
 
 def test_the_cache_may_go_and_the_same_table_is_made_once(analyst: Browser) -> None:
     with_rules(analyst, RULES)
-    found = table(analyst)
+    table_ = table(analyst)
     again = analyst("POST", f"{DATA['at']}/tables-after", {"rule": ""}, expect=200)
-    assert again == {"id": found["id"], "job": None}
+    assert again == {"id": table_["id"], "job": None}
     for kind in ("after", "results", "orders"):
         shutil.rmtree(settings.CACHE_DIR / kind, ignore_errors=True)
-    assert analyst("GET", f"{DATA['at']}/records?table={found['id']}", expect=200)["total"] == 198
+    assert analyst("GET", f"{DATA['at']}/records?table={table_['id']}", expect=200)["total"] == 198
 
 
 def test_only_the_newest_tables_are_kept(analyst: Browser) -> None:
     with_rules(analyst, RULES)
     last = table(analyst)["id"]
-    made = TableAfter.objects.get(pk=last)
+    table_after = TableAfter.objects.get(pk=last)
     TableAfter.objects.bulk_create(
-        TableAfter(delivery=made.delivery, key=f"old {n}", place=1, snapshot_key=made.snapshot_key, rules=[])
+        TableAfter(
+            delivery=table_after.delivery, key=f"old {n}", place=1, snapshot_key=table_after.snapshot_key, rules=[]
+        )
         for n in range(KEPT + 5)
     )
     assert analyst("POST", f"{DATA['at']}/tables-after", {"rule": ""}, expect=200)["id"] == last
@@ -174,19 +176,19 @@ def test_only_the_newest_tables_are_kept(analyst: Browser) -> None:
 
 
 def test_a_finding_that_a_rule_treats_is_shown_as_treated_on_the_next_delivery_too(analyst: Browser) -> None:
-    before = {one["finding"]["kind"]: one for one in analyst("GET", f"{DATA['at']}/findings", expect=200)}
+    before = {item["finding"]["kind"]: item for item in analyst("GET", f"{DATA['at']}/findings", expect=200)}
     assert before["disguised missing"]["state"] == "open"
     with_rules(analyst, [{"kind": "missing-tokens", "id": "mine", "columns": ["seen"], "tokens": ["N/A", "none"]}])
     second = f"/deliveries/{analyst.upload('samples', other=FILE.replace('W-', 'V-').encode())['id']}"
     do_work()
     for at in (DATA["at"], second):
-        now = {one["finding"]["kind"]: one for one in analyst("GET", f"{at}/findings", expect=200)}
+        now = {item["finding"]["kind"]: item for item in analyst("GET", f"{at}/findings", expect=200)}
         assert (now["disguised missing"]["state"], now["disguised missing"]["rule_id"]) == ("treated", "mine")
         assert now["does not fit its type"]["state"] == "open"
-        open_now = [one for one in now.values() if one["state"] == "open" and one["finding"]["severity"] != "low"]
+        open_now = [item for item in now.values() if item["state"] == "open" and item["finding"]["severity"] != "low"]
         assert analyst("GET", at, expect=200)["findings"] == len(open_now)
     with_rules(analyst, [{"kind": "missing-tokens", "id": "mine", "columns": ["seen"], "tokens": ["none"]}])
-    now = {one["finding"]["kind"]: one for one in analyst("GET", f"{second}/findings", expect=200)}
+    now = {item["finding"]["kind"]: item for item in analyst("GET", f"{second}/findings", expect=200)}
     assert now["disguised missing"]["state"] == "open"
 
 
@@ -194,20 +196,20 @@ def test_checks_are_proposed_of_the_table_that_rules_leave(analyst: Browser) -> 
     """What is faulty as delivered proposes nothing of its values; once rules set it apart, it does, and the check stands behind."""
     with_rules(analyst, [*RULES, {"kind": "required", "id": "last", "columns": ["id"]}])
     at = f"{DATA['at']}/proposed-checks"
-    delivered = {(one["column"], one["kind"]) for one in analyst("GET", at, expect=200)}
+    delivered = {(item["column"], item["kind"]) for item in analyst("GET", at, expect=200)}
     assert ("ph", "in-range") not in delivered
     after = table(analyst, "number")
-    found = {(one["column"], one["kind"]): one for one in analyst("GET", f"{at}?table={after['id']}", expect=200)}
-    assert "".join(part["text"] for part in found["ph", "in-range"]["sentence"]) == "ph is between 7 and 7.8."
-    assert ("seen", "allowed-values") not in found  # its spellings are not settled yet
-    chosen = [found["ph", "in-range"]["id"]]
+    results = {(item["column"], item["kind"]): item for item in analyst("GET", f"{at}?table={after['id']}", expect=200)}
+    assert "".join(part["text"] for part in results["ph", "in-range"]["sentence"]) == "ph is between 7 and 7.8."
+    assert ("seen", "allowed-values") not in results  # its spellings are not settled yet
+    chosen = [results["ph", "in-range"]["id"]]
     analyst("POST", at, {"ids": chosen}, expect=404)  # it is no proposal of what was delivered
     analyst("POST", at, {"ids": chosen, "table": after["id"]}, expect=200)
     rules = [rule["rule"] for rule in analyst("GET", "/feeds/samples/rulebook")["rules"]]
     assert [rule["kind"] for rule in rules] == [
         "missing-tokens", "break-cells", "trim-spaces", "of-type", "required", "in-range",
     ]  # fmt: skip
-    again = {(one["column"], one["kind"]): one for one in analyst("GET", f"{at}?table={after['id']}", expect=200)}
+    again = {(item["column"], item["kind"]): item for item in analyst("GET", f"{at}?table={after['id']}", expect=200)}
     assert again["ph", "in-range"]["present"] is True
     analyst("GET", f"{at}?table=999999", expect=404)
     analyst("POST", at, {"ids": chosen, "table": 999999}, expect=404)

@@ -26,8 +26,8 @@ def messages() -> Iterator[tuple[str, str]]:
         for node in ast.walk(ast.parse(path.read_text())):
             if not isinstance(node, ast.Call) or not ast.unparse(node.func).endswith(ERRORS):
                 continue
-            given = [*node.args, *(keyword.value for keyword in node.keywords if keyword.arg in ("advice", "says"))]
-            for text in given:
+            known = [*node.args, *(keyword.value for keyword in node.keywords if keyword.arg in ("advice", "says"))]
+            for text in known:
                 if isinstance(text, ast.Constant) and isinstance(text.value, str) and " " in text.value:
                     yield f"{path.relative_to(ROOT)}:{node.lineno}", text.value
                 elif isinstance(text, ast.JoinedStr):
@@ -70,25 +70,25 @@ def documents() -> Iterator[tuple[str, str]]:
 def test_the_servers_messages() -> None:
     texts = list(messages())
     assert len(texts) > 100
-    assert {place: found for place, text in texts if (found := faults(text))} == {}
+    assert {place: result for place, text in texts if (result := faults(text))} == {}
 
 
 def test_the_templates_of_the_web() -> None:
     texts = list(on_screen())
     assert len(texts) > 500
-    assert {(place, text): found for place, text in texts if (found := old_words(text))} == {}
+    assert {(place, text): words for place, text in texts if (words := old_words(text))} == {}
 
 
 def test_the_scripts_of_the_web() -> None:
     texts = list(in_scripts())
     assert len(texts) > 100
-    assert {(place, text): found for place, text in texts if (found := old_words(text))} == {}
+    assert {(place, text): words for place, text in texts if (words := old_words(text))} == {}
 
 
 def test_the_documents() -> None:
     lines = list(documents())
     assert len(lines) > 500
-    assert {place: found for place, text in lines if (found := old_words(text))} == {}
+    assert {place: words for place, text in lines if (words := old_words(text))} == {}
 
 
 @pytest.mark.parametrize("page", sorted(SERVER.rglob("templates/**/*.html")), ids=lambda page: page.name)
@@ -155,11 +155,11 @@ def named(path: Path) -> set[str]:
 def test_former_names_do_not_come_back(part: str) -> None:
     former = set(FORMER_NAMES[part].split())
     files = [
-        one
-        for one in (ROOT / part).rglob("*")
-        if one.suffix in (".py", ".ts", ".vue") and "migrations" not in one.parts
+        path
+        for path in (ROOT / part).rglob("*")
+        if path.suffix in (".py", ".ts", ".vue") and "migrations" not in path.parts
     ]
     assert len(files) > 50
     readers = {"settle"}  # what a reader does with settings has this name on purpose
-    found = {str(one.relative_to(ROOT)): names for one in files if (names := named(one) & former - readers)}
-    assert found == {}
+    results = {str(file.relative_to(ROOT)): names for file in files if (names := named(file) & former - readers)}
+    assert results == {}

@@ -51,11 +51,11 @@ def worker(cache: Path) -> Iterator[subprocess.Popen[bytes]]:
 def wait_for(job: int, *states: str, seconds: float = 90) -> Job:
     deadline = time.monotonic() + seconds
     while time.monotonic() < deadline:
-        found = Job.objects.get(pk=job)
-        if found.state in states:
-            return found
+        found_job = Job.objects.get(pk=job)
+        if found_job.state in states:
+            return found_job
         time.sleep(0.02)
-    raise AssertionError(f"job {job} is {found.state} after {seconds} s, not {states}")
+    raise AssertionError(f"job {job} is {found_job.state} after {seconds} s, not {states}")
 
 
 @pytest.mark.django_db(transaction=True)
@@ -172,9 +172,11 @@ def test_a_reading_is_cancelled_within_two_seconds_whatever_it_does(tmp_path: Pa
     with worker(tmp_path / "cache"):
         job = analyst.upload("samples", big=b"id,text,more\n" + lines)["job"]["id"]
         deadline = time.monotonic() + 60
-        while not (found := Job.objects.get(pk=job)).step.startswith("reading about") and time.monotonic() < deadline:
+        while (
+            not (found_job := Job.objects.get(pk=job)).step.startswith("reading about") and time.monotonic() < deadline
+        ):
             time.sleep(0.02)
-        assert found.step == "reading about 1,200,000 records (25.9 MB)"
+        assert found_job.step == "reading about 1,200,000 records (25.9 MB)"
         analyst("POST", f"/jobs/{job}/cancel", expect=200)
         asked = time.monotonic()
         wait_for(job, "cancelled")

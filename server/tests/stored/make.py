@@ -96,8 +96,8 @@ def main(out: Path) -> None:
         ask("POST", f"/deliveries/{delivery}/trials")
         ask("POST", f"/deliveries/{delivery}/runs")
         work()
-        held = ask("GET", f"/deliveries/{delivery}/quarantine/records")["rows"]
-        first, second = held[0]["record"], held[1]["record"]
+        kept = ask("GET", f"/deliveries/{delivery}/quarantine/records")["rows"]
+        first, second = kept[0]["record"], kept[1]["record"]
         ask(
             "POST",
             f"/deliveries/{delivery}/decisions",
@@ -117,8 +117,8 @@ def main(out: Path) -> None:
             work()
     finding = ask("GET", f"/deliveries/{delivery}/findings")[0]["finding"]["id"]
     ask("POST", f"/deliveries/{delivery}/findings/dismiss", {"ids": [finding], "reason": "known"})
-    wanted = [{"on": "column", "name": "ph", "test": "above", "value": "7"}, {"on": "state", "value": "quarantined"}]
-    ask("PUT", "/feeds/samples/filters", {"name": "high", "filters": wanted})
+    expected = [{"on": "column", "name": "ph", "test": "above", "value": "7"}, {"on": "state", "value": "quarantined"}]
+    ask("PUT", "/feeds/samples/filters", {"name": "high", "filters": expected})
     where = json.loads((settings.VAR / "postgres.json").read_text())
     dump = subprocess.run(
         ["/usr/lib/postgresql/15/bin/pg_dump", "--inserts", "--no-owner", "--no-privileges", "-h", "127.0.0.1", "-p",
