@@ -24,7 +24,7 @@ describe('the box that goes anywhere', () => {
   it('finds rules by the words of the trade, once something is typed', () => {
     expect(labels('delete column')).toEqual(['Drop columns/new correction'])
     expect(labels('blank')).toEqual(['Is filled/new check'])
-    expect(labels('').some((one) => one.includes('/new '))).toBe(false)
+    expect(labels('').some((label) => label.includes('/new '))).toBe(false)
   })
   it('leads to the rule, the view and the newest delivery', () => {
     expect(fitting(goals, 'delete column')[0]?.to).toEqual({

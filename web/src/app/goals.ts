@@ -63,10 +63,10 @@ export function goalsFor({ delivery, columns, feeds, kinds }: Known): Goal[] {
         })),
       ] // prettier-ignore
   const deliveries = feeds.flatMap((feed) =>
-    [...feed.deliveries].reverse().map((one) => ({
-      label: `${feed.name}, delivery ${one.number}`,
-      hint: feed.waiting.includes(String(one.number)) ? feed.waiting : '',
-      to: { name: 'profile', params: { id: one.id } },
+    [...feed.deliveries].reverse().map((delivery) => ({
+      label: `${feed.name}, delivery ${delivery.number}`,
+      hint: feed.waiting.includes(String(delivery.number)) ? feed.waiting : '',
+      to: { name: 'profile', params: { id: delivery.id } },
     })),
   )
   const pages = PAGES.map(([name, also]) => ({
@@ -94,14 +94,14 @@ export function fitting(goals: readonly Goal[], typed: string): Goal[] {
     const label = goal.label.toLowerCase()
     if (words.every((word) => label.includes(word))) return label.startsWith(whole) ? 3 : 2
     if (!whole) return 0
-    const also = (goal.also ?? []).map((one) => one.toLowerCase())
+    const also = (goal.also ?? []).map((item) => item.toLowerCase())
     if (also.includes(whole)) return 1.5
-    return words.every((word) => also.some((one) => one.includes(word)) || label.includes(word)) ? 1 : 0
+    return words.every((word) => also.some((item) => item.includes(word)) || label.includes(word)) ? 1 : 0
   }
   return goals
     .filter((goal) => whole || !goal.hint.startsWith('new '))
     .map((goal) => ({ goal, rank: rank(goal) }))
-    .filter((one) => one.rank > 0)
+    .filter((item) => item.rank > 0)
     .sort((a, b) => b.rank - a.rank)
     .map(({ goal }) => goal)
 }

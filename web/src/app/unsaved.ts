@@ -28,7 +28,7 @@ const open = new Set<Unsaved>()
 
 /** The first edit that going from one address to another would lose. */
 export function lostEdit(to: Place, from: Place): Unsaved | undefined {
-  return [...open].find((one) => one.dirty() && (one.lostBy ?? isOtherView)(to, from))
+  return [...open].find((item) => item.dirty() && (item.lostBy ?? isOtherView)(to, from))
 }
 
 /** Ask whether edits may be given up. */

@@ -32,8 +32,8 @@ export function exactly(value: number | null | undefined): string {
   return whole.replace(/\B(?=(\d{3})+$)/g, ',') + (fraction ? `.${fraction}` : '')
 }
 
-export const plural = (n: number, one: string, many = one + 's'): string =>
-  `${count(n)} ${n === 1 ? one : many}`
+export const plural = (n: number, item: string, many = item + 's'): string =>
+  `${count(n)} ${n === 1 ? item : many}`
 
 /** The day of a moment, ISO 8601. */
 export const day = (moment: string): string => moment.slice(0, 10)

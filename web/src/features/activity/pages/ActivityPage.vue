@@ -46,16 +46,16 @@ const { data, error, isLoading } = useQuery({
         </tr>
       </thead>
       <tbody>
-        <tr v-for="one in data.events" :key="one.id">
-          <td class="mono when">{{ minute(one.at) }}</td>
-          <td class="when">{{ one.who }}</td>
+        <tr v-for="event in data.events" :key="event.id">
+          <td class="mono when">{{ minute(event.at) }}</td>
+          <td class="when">{{ event.who }}</td>
           <td>
-            <RouterLink v-if="one.delivery" :to="{ name: 'profile', params: { id: one.delivery } }">{{
-              one.what
-            }}</RouterLink><template v-else>{{ one.what }}</template>
+            <RouterLink v-if="event.delivery" :to="{ name: 'profile', params: { id: event.delivery } }">{{
+              event.what
+            }}</RouterLink><template v-else>{{ event.what }}</template>
           </td>
           <td class="mono soft details">
-            {{ detailsOf(one.details) }}
+            {{ detailsOf(event.details) }}
           </td>
         </tr>
       </tbody>

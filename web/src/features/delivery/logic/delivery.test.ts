@@ -61,7 +61,7 @@ describe('an open delivery', () => {
     },
     template: '<p>{{ delivery?.job?.step ?? "idle" }}</p>',
   })
-  const times = (asked: Asked[], path: string) => asked.filter((one) => one.path === path).length
+  const times = (asked: Asked[], path: string) => asked.filter((request) => request.path === path).length
 
   it('asks for work only while work counts, and for itself when it ends', async () => {
     let jobs = [going({ step: 'profiled 1 of 9 columns' })]

@@ -30,7 +30,8 @@ const job = (state: string, error: unknown = null) => ({
   share: 0.4,
   error,
 })
-const posts = (asked: Asked[]) => asked.filter((one) => one.method === 'POST').map((one) => one.body)
+const posts = (asked: Asked[]) =>
+  asked.filter((request) => request.method === 'POST').map((item) => item.body)
 
 enableAutoUnmount(afterEach)
 
@@ -53,7 +54,7 @@ describe('the table that is looked at', () => {
     await flushPromises()
     expect(page.get('p').text()).toBe('delivered')
     expect(posts(asked)).toEqual([])
-    expect(page.findAll('i').map((one) => one.text())).toEqual(['1 Trim town.', '4 Town is unique.'])
+    expect(page.findAll('i').map((element) => element.text())).toEqual(['1 Trim town.', '4 Town is unique.'])
   })
   it('is asked for by the rule, followed while it is made, then read', async () => {
     vi.useFakeTimers()

@@ -20,10 +20,10 @@ export function useRuleChoices(slug: Ref<string>) {
     enabled: () => Boolean(slug.value),
   })
   return computed(() =>
-    (data.value?.rules ?? []).map((one) => ({
-      id: String((one.rule as { id: string }).id),
-      number: one.number,
-      words: one.sentence.map((part) => part.text).join(''),
+    (data.value?.rules ?? []).map((eachRule) => ({
+      id: String((eachRule.rule as { id: string }).id),
+      number: eachRule.number,
+      words: eachRule.sentence.map((part) => part.text).join(''),
     })),
   )
 }

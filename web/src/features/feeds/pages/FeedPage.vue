@@ -61,17 +61,25 @@ const deliveries = computed(() => [...(data.value?.deliveries ?? [])].reverse())
             </tr>
           </thead>
           <tbody>
-            <tr v-for="one in deliveries" :key="one.id">
+            <tr v-for="delivery in deliveries" :key="delivery.id">
               <td class="num">
-                <RouterLink :to="{ name: 'intake', params: { id: one.id } }">{{ one.number }}</RouterLink>
+                <RouterLink :to="{ name: 'intake', params: { id: delivery.id } }">{{
+                  delivery.number
+                }}</RouterLink>
               </td>
               <td>
-                {{ minute(one.received) }} <span class="soft">{{ plural(one.files, 'file') }}</span>
+                {{ minute(delivery.received) }} <span class="soft">{{ plural(delivery.files, 'file') }}</span>
               </td>
-              <td class="bar"><BalanceBar :balance="one.balance" :height="9" /></td>
-              <td class="num">{{ count(one.balance.delivered) }}</td>
-              <td class="num">{{ share(one.balance.quarantined, one.balance.delivered) }}</td>
-              <td>{{ one.state === 'read' ? one.release || (one.has_run ? 'run' : 'new') : one.state }}</td>
+              <td class="bar"><BalanceBar :balance="delivery.balance" :height="9" /></td>
+              <td class="num">{{ count(delivery.balance.delivered) }}</td>
+              <td class="num">{{ share(delivery.balance.quarantined, delivery.balance.delivered) }}</td>
+              <td>
+                {{
+                  delivery.state === 'read'
+                    ? delivery.release || (delivery.has_run ? 'run' : 'new')
+                    : delivery.state
+                }}
+              </td>
             </tr>
           </tbody>
         </table>

@@ -17,16 +17,16 @@ watch(
   () => props.design.changes,
   (changes) => {
     choices.value = Object.fromEntries(
-      changes.map((one) => [
-        one.id,
-        { choice: one.choice || (one.choices[0] ?? ''), target: one.target || one.column },
+      changes.map((change) => [
+        change.id,
+        { choice: change.choice || (change.choices[0] ?? ''), target: change.target || change.column },
       ]),
     )
   },
   { immediate: true },
 )
-const open = computed(() => props.design.changes.filter((one) => !one.choice))
-const settled = computed(() => props.design.changes.filter((one) => one.choice))
+const open = computed(() => props.design.changes.filter((change) => !change.choice))
+const settled = computed(() => props.design.changes.filter((change) => change.choice))
 const FILLS = 'it is the column'
 const settle = useMutation({
   mutationFn: (changes: Schemas['ChangeOut'][]) =>
@@ -34,10 +34,13 @@ const settle = useMutation({
       api.POST('/api/deliveries/{delivery_id}/design', {
         params: { path: { delivery_id: id.value } },
         body: {
-          choices: changes.map((one) => ({
-            change: one.id,
-            choice: choices.value[one.id]?.choice ?? '',
-            target: choices.value[one.id]?.choice === FILLS ? (choices.value[one.id]?.target ?? '') : '',
+          choices: changes.map((eachChange) => ({
+            change: eachChange.id,
+            choice: choices.value[eachChange.id]?.choice ?? '',
+            target:
+              choices.value[eachChange.id]?.choice === FILLS
+                ? (choices.value[eachChange.id]?.target ?? '')
+                : '',
           })),
         },
       }),
@@ -59,29 +62,29 @@ const settle = useMutation({
     </h2>
     <table class="lines">
       <tbody>
-        <tr v-for="one in [...open, ...settled]" :key="one.id" :class="{ done: one.choice }">
+        <tr v-for="item in [...open, ...settled]" :key="item.id" :class="{ done: item.choice }">
           <td class="words">
-            <b>{{ changeWords(one) }}</b>
-            <span class="soft">{{ one.evidence }}</span>
+            <b>{{ changeWords(item) }}</b>
+            <span class="soft">{{ item.evidence }}</span>
           </td>
-          <template v-if="!one.choice && choices[one.id]">
+          <template v-if="!item.choice && choices[item.id]">
             <td class="choice">
-              <label class="hidden-label" :for="`choice-${one.id}`">How {{ one.name }} is settled</label>
+              <label class="hidden-label" :for="`choice-${item.id}`">How {{ item.name }} is settled</label>
               <select
-                :id="`choice-${one.id}`"
-                v-model="choices[one.id]!.choice"
+                :id="`choice-${item.id}`"
+                v-model="choices[item.id]!.choice"
                 class="field"
                 :disabled="!mayWork"
               >
-                <option v-for="choice in one.choices" :key="choice">{{ choice }}</option>
+                <option v-for="choice in item.choices" :key="choice">{{ choice }}</option>
               </select>
             </td>
             <td class="target">
-              <template v-if="choices[one.id]!.choice === FILLS">
-                <label class="hidden-label" :for="`target-${one.id}`">Which column {{ one.name }} is</label>
+              <template v-if="choices[item.id]!.choice === FILLS">
+                <label class="hidden-label" :for="`target-${item.id}`">Which column {{ item.name }} is</label>
                 <select
-                  :id="`target-${one.id}`"
-                  v-model="choices[one.id]!.target"
+                  :id="`target-${item.id}`"
+                  v-model="choices[item.id]!.target"
                   class="field"
                   :disabled="!mayWork"
                 >
@@ -97,7 +100,7 @@ const settle = useMutation({
                 type="button"
                 class="link act"
                 :disabled="settle.isPending.value"
-                @click="settle.mutate([one])"
+                @click="settle.mutate([item])"
               >
                 Settle
               </button>
@@ -105,7 +108,7 @@ const settle = useMutation({
           </template>
           <template v-else>
             <td class="choice soft" colspan="3">
-              {{ one.choice }} <span class="mono">{{ one.target }}</span>
+              {{ item.choice }} <span class="mono">{{ item.target }}</span>
             </td>
           </template>
         </tr>

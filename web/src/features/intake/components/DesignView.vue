@@ -67,14 +67,14 @@ function addFact(): void {
   if (name && !columns.value.some((column) => column.name === name)) facts.value.push(name)
   naming.value = ''
 }
-const origin = computed(() => sources.value.map((one) => one.source_column).find(Boolean) ?? '')
+const origin = computed(() => sources.value.map((source) => source.source_column).find(Boolean) ?? '')
 function nameOrigin(name: string): void {
   for (const source of sources.value)
     edits.value[source.id] = { ...edit(source.id), source_column: name.trim() }
 }
 function rename(column: string, now: string): void {
   const name = now.trim()
-  if (!name || columns.value.some((one) => one.name === name)) return
+  if (!name || columns.value.some((column) => column.name === name)) return
   for (const source of sources.value) edits.value[source.id] = withName(source, edit(source.id), column, name)
   const first = Object.keys(renamed.value).find((known) => renamed.value[known] === column) ?? column
   renamed.value = { ...renamed.value, [first]: name }

@@ -103,15 +103,17 @@ const may = computed(() => mayWork.value && work.value?.release !== 'published')
           </tr>
         </thead>
         <tbody>
-          <tr v-for="one in data.repairs" :key="key(one)">
-            <td class="mono file">{{ one.file }}</td>
-            <td class="num">{{ count(one.line) }}</td>
+          <tr v-for="repair in data.repairs" :key="key(repair)">
+            <td class="mono file">{{ repair.file }}</td>
+            <td class="num">{{ count(repair.line) }}</td>
             <td class="mono raw">
-              <span class="was">{{ one.original }}</span><br />{{ one.text }}
+              <span class="was">{{ repair.original }}</span><br />{{ repair.text }}
             </td>
-            <td>{{ one.who }}, {{ day(one.at) }}</td>
+            <td>{{ repair.who }}, {{ day(repair.at) }}</td>
             <td class="num">
-              <button v-if="may" type="button" class="link act" @click="back.mutate(one)">Undo repair</button>
+              <button v-if="may" type="button" class="link act" @click="back.mutate(repair)">
+                Undo repair
+              </button>
             </td>
           </tr>
         </tbody>

@@ -25,7 +25,9 @@ const TYPED = 'entered'
 const records = ref('')
 const sums = ref<{ column: string; sum: string }[]>([])
 const stated = computed(
-  () => data.value?.totals.find((one) => one.source === TYPED) ?? data.value?.totals.find((one) => !one.of),
+  () =>
+    data.value?.totals.find((total) => total.source === TYPED) ??
+    data.value?.totals.find((total) => !total.of),
 )
 /** Only totals that are other than before replace what stands in the fields, not every answer. */
 watch(
@@ -43,8 +45,8 @@ const body = computed(() => ({
   records: records.value.trim() ? Number(records.value.replace(/[^0-9]/g, '')) : null,
   sums: Object.fromEntries(
     sums.value
-      .filter((one) => one.column && one.sum.trim())
-      .map((one) => [one.column, one.sum.replace(',', '.')]),
+      .filter((eachSum) => eachSum.column && eachSum.sum.trim())
+      .map((eachSum) => [eachSum.column, eachSum.sum.replace(',', '.')]),
   ),
 }))
 const done = async () => {
@@ -102,16 +104,16 @@ const treat = useMutation({
           </tr>
         </thead>
         <tbody>
-          <tr v-for="one in data.compared" :key="one.what + one.of" :class="{ wrong: !one.agrees }">
+          <tr v-for="item in data.compared" :key="item.what + item.of" :class="{ wrong: !item.agrees }">
             <td>
-              {{ one.what }} <span v-if="one.of" class="soft">in {{ one.of }}</span>
+              {{ item.what }} <span v-if="item.of" class="soft">in {{ item.of }}</span>
             </td>
-            <td class="num">{{ one.stated }}</td>
-            <td class="num">{{ one.loaded || '–' }}</td>
-            <td class="num">{{ one.difference || '–' }}</td>
+            <td class="num">{{ item.stated }}</td>
+            <td class="num">{{ item.loaded || '–' }}</td>
+            <td class="num">{{ item.difference || '–' }}</td>
             <td>
-              {{ one.agrees ? 'agrees' : 'differs: the release gate is not met' }}
-              <span class="soft">{{ one.remark }}</span>
+              {{ item.agrees ? 'agrees' : 'differs: the release gate is not met' }}
+              <span class="soft">{{ item.remark }}</span>
             </td>
           </tr>
         </tbody>
@@ -120,16 +122,16 @@ const treat = useMutation({
         <h2>{{ data.totals.length ? 'Enter others, for the whole delivery' : 'Enter them' }}</h2>
         <label for="total-records">Records</label>
         <input id="total-records" v-model="records" class="field" inputmode="numeric" />
-        <template v-for="(one, i) in sums" :key="i">
+        <template v-for="(eachSum, i) in sums" :key="i">
           <span class="pair">
             <label :for="`sum-column-${i}`">Sum of</label>
-            <select :id="`sum-column-${i}`" v-model="one.column" class="field">
+            <select :id="`sum-column-${i}`" v-model="eachSum.column" class="field">
               <option v-for="name in delivery?.columns" :key="name">{{ name }}</option>
             </select>
           </span>
           <span class="pair">
             <label class="hidden-label" :for="`sum-${i}`">The sum</label>
-            <input :id="`sum-${i}`" v-model="one.sum" class="field" inputmode="decimal" />
+            <input :id="`sum-${i}`" v-model="eachSum.sum" class="field" inputmode="decimal" />
             <button type="button" class="link" @click="sums.splice(i, 1)">drop</button>
           </span>
         </template>

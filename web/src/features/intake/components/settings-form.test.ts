@@ -20,8 +20,8 @@ async function form(modelValue: object = {}, props: object = {}) {
   const page = await shown(SettingsForm, { modelValue, preview, ...props })
   await flushPromises()
   const last = () => page.emitted('update:modelValue')?.at(-1)?.[0]
-  const labels = () => page.findAll('label').map((one) => one.text())
-  const button = (name: string) => page.findAll('button').find((one) => one.text() === name)
+  const labels = () => page.findAll('label').map((element) => element.text())
+  const button = (name: string) => page.findAll('button').find((element) => element.text() === name)
   return { page, last, labels, button }
 }
 
@@ -40,7 +40,7 @@ describe('the import settings', () => {
   })
   it('offer every format that the server reads, also one that the web has never heard of', async () => {
     const { page, last } = await form()
-    const options = page.findAll('#set-format option').map((one) => one.text())
+    const options = page.findAll('#set-format option').map((element) => element.text())
     expect(options.slice(1)).toEqual([
       'delimited text (by hand)',
       'workbook (by hand)',
@@ -49,7 +49,7 @@ describe('the import settings', () => {
     await page.get('#set-format').setValue('ropes')
     expect(last()).toEqual({ format: 'ropes' })
     await page.setProps({ modelValue: { format: 'ropes' } })
-    expect(page.findAll('label').map((one) => one.text())).toEqual(['Format', 'knots apart'])
+    expect(page.findAll('label').map((element) => element.text())).toEqual(['Format', 'knots apart'])
   })
   it('a choice goes back to detection, a chosen setting stays in sight', async () => {
     const { page, last, labels, button } = await form({ totals_line: true })
@@ -62,7 +62,7 @@ describe('the import settings', () => {
   })
   it('another reading that comes into question is taken in one press', async () => {
     const { page, last } = await form()
-    const rivals = page.findAll('.rival').map((one) => one.text())
+    const rivals = page.findAll('.rival').map((element) => element.text())
     expect(rivals).toEqual(['iso8859-15', 'cp1250'])
     await page.findAll('.rival')[1]?.trigger('click')
     expect(last()).toEqual({ encoding: 'cp1250' })

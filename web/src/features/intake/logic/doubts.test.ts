@@ -18,7 +18,7 @@ it('doubts are told by setting, the encoding last, each with words for its value
     { line: 6, about: 'quote', readings: { '"': 'a', '': 'b' } },
   ]
   const groups = doubtsBySetting(doubts)
-  expect(groups.map((one) => one.about).at(-1)).toBe('encoding')
+  expect(groups.map((group) => group.about).at(-1)).toBe('encoding')
   expect(groups).toHaveLength(6)
   for (const group of groups) {
     const words = Object.keys(group.doubts[0]!.readings).map((name) => group.word(name))

@@ -43,7 +43,7 @@ const WORDS: Record<string, Words> = {
 export function doubtsBySetting(doubts: Doubt[]): ({ about: string; doubts: Doubt[] } & Words)[] {
   return Object.keys(WORDS)
     .reverse()
-    .map((about) => ({ about, doubts: doubts.filter((one) => one.about === about), ...WORDS[about]! }))
+    .map((about) => ({ about, doubts: doubts.filter((doubt) => doubt.about === about), ...WORDS[about]! }))
     .filter((group) => group.doubts.length)
 }
 

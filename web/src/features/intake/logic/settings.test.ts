@@ -11,7 +11,7 @@ import {
   worded,
 } from './settings'
 
-const field = (name: string) => FIELDS.find((one) => one.name === name)!
+const field = (name: string) => FIELDS.find((field) => field.name === name)!
 
 it('settings in words', () => {
   expect(namesFrom(' a, b\nc ')).toEqual(['a', 'b', 'c'])
@@ -44,9 +44,9 @@ const FORMATS = [
 ]
 
 it('a format has its own settings; what was chosen stays in sight', () => {
-  const names = fieldsOf(FORMATS, 'workbook', { totals_line: true }, false).map((one) => one.name)
+  const names = fieldsOf(FORMATS, 'workbook', { totals_line: true }, false).map((item) => item.name)
   expect(names).toEqual(['format', 'cells', 'header_rows', 'totals_line'])
-  expect(fieldsOf(FORMATS, 'parquet', {}, true).map((one) => one.name)).toEqual(['format', 'names'])
+  expect(fieldsOf(FORMATS, 'parquet', {}, true).map((item) => item.name)).toEqual(['format', 'names'])
 })
 
 it('a format that this program has never heard of has a form too', () => {
@@ -54,7 +54,7 @@ it('a format that this program has never heard of has a form too', () => {
   expect(format?.options).toContainEqual(['ropes', 'knotted ropes'])
   expect(knots).toEqual({ name: 'knots_apart', label: 'knots apart', kind: 'text' })
   expect(encoding?.label).toBe('Encoding')
-  expect(fieldsOf([], 'workbook', {}, true).map((one) => one.name)).toEqual(['format'])
+  expect(fieldsOf([], 'workbook', {}, true).map((item) => item.name)).toEqual(['format'])
 })
 
 it('raw lines are cut by delimiter or borders, their ends drawn', () => {

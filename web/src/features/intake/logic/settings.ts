@@ -134,14 +134,14 @@ export function fieldsOf(
   request: Request,
   all: boolean,
 ): Field[] {
-  const own = formats.find((one) => one.format === format)
+  const own = formats.find((eachFormat) => eachFormat.format === format)
   const field = (name: string): Field =>
     FIELD.get(name) ?? { name: name as Field['name'], label: name.replaceAll('_', ' '), kind: 'text' }
   const isChosen = ({ name }: Field) => request[name] !== null && request[name] !== undefined
   return [
     formatField(formats),
     ...(own?.first ?? []).map(field),
-    ...(own?.more ?? []).map(field).filter((one) => all || isChosen(one)),
+    ...(own?.more ?? []).map(field).filter((item) => all || isChosen(item)),
   ]
 }
 

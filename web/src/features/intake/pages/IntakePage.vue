@@ -28,11 +28,13 @@ const view = computed(() =>
   query.value.rejected === '1' ? 'rejected' : VIEWS.find((name) => name === query.value.view),
 )
 const source = computed(
-  () => sources.data.value?.find((one) => one.id === Number(query.value.source)) ?? sources.data.value?.[0],
+  () =>
+    sources.data.value?.find((eachSource) => eachSource.id === Number(query.value.source)) ??
+    sources.data.value?.[0],
 )
 function step(by: number): void {
   const all = sources.data.value ?? []
-  const next = all[all.findIndex((one) => one.id === source.value?.id) + by]
+  const next = all[all.findIndex((item) => item.id === source.value?.id) + by]
   if (next) ask({ source: String(next.id) }, {})
 }
 useKeys({ j: () => step(1), k: () => step(-1) })
@@ -76,19 +78,19 @@ const links = computed(() => {
     <nav v-if="sources.data.value" class="files" aria-label="Sources and what they become">
       <div class="sources">
         <RouterLink
-          v-for="one in sources.data.value"
-          :key="one.id"
-          :to="{ query: { source: one.id } }"
-          :class="{ on: one.id === source?.id && !view, out: one.left_out }"
-          :aria-current="one.id === source?.id && !view"
+          v-for="eachSource in sources.data.value"
+          :key="eachSource.id"
+          :to="{ query: { source: eachSource.id } }"
+          :class="{ on: eachSource.id === source?.id && !view, out: eachSource.left_out }"
+          :aria-current="eachSource.id === source?.id && !view"
         >
-          <span class="mono">{{ one.name }}</span>
+          <span class="mono">{{ eachSource.name }}</span>
           <small class="soft">{{
-            one.left_out
+            eachSource.left_out
               ? 'left out'
-              : one.counts
-                ? plural(one.counts.records, 'record')
-                : bytes(one.file.size)
+              : eachSource.counts
+                ? plural(eachSource.counts.records, 'record')
+                : bytes(eachSource.file.size)
           }}</small>
         </RouterLink>
         <span v-if="!sources.data.value.length && delivery?.state === 'reading'" class="soft"
@@ -97,14 +99,14 @@ const links = computed(() => {
       </div>
       <div class="views">
         <RouterLink
-          v-for="one in links"
-          :key="one.view"
-          :to="{ query: { view: one.view } }"
-          :class="{ on: view === one.view }"
-          :aria-current="view === one.view"
-          >{{ one.label
-          }}<small v-if="one.note" :class="{ waits: one.note.includes(' ') }">{{
-            one.note
+          v-for="link in links"
+          :key="link.view"
+          :to="{ query: { view: link.view } }"
+          :class="{ on: view === link.view }"
+          :aria-current="view === link.view"
+          >{{ link.label
+          }}<small v-if="link.note" :class="{ waits: link.note.includes(' ') }">{{
+            link.note
           }}</small></RouterLink
         >
       </div>

@@ -21,8 +21,8 @@ const parsed = () =>
     values.value
       .split('\n')
       .map((line) => /^\s*([\w-]+)\s*=\s*(.*?)\s*$/.exec(line))
-      .filter((found) => found !== null)
-      .map((found) => [found[1] ?? '', found[2] ?? '']),
+      .filter((match) => match !== null)
+      .map((match) => [match[1] ?? '', match[2] ?? '']),
   )
 const keeping = useKeeping(
   () =>

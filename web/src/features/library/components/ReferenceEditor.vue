@@ -47,7 +47,9 @@ const keeping = useKeeping(
     <label for="reference-feed">Newest release of</label>
     <select id="reference-feed" v-model="feed" class="field" :disabled="!mayWork">
       <option value="">no feed: a file</option>
-      <option v-for="one in feeds.data.value ?? []" :key="one.slug" :value="one.slug">{{ one.name }}</option>
+      <option v-for="eachFeed in feeds.data.value ?? []" :key="eachFeed.slug" :value="eachFeed.slug">
+        {{ eachFeed.name }}
+      </option>
     </select>
     <template v-if="!feed">
       <label for="reference-file">File</label>

@@ -72,8 +72,8 @@ const keeping = useKeeping(
         }}{{ entry.off.length ? `; switched off for ${entry.off.join(', ')}` : '' }}.
       </p>
       <ol class="rules">
-        <li v-for="(one, i) in rules" :key="i">
-          <SentenceText :parts="one.sentence" />
+        <li v-for="(eachRule, i) in rules" :key="i">
+          <SentenceText :parts="eachRule.sentence" />
           <button
             v-if="mayWork"
             type="button"
@@ -90,19 +90,19 @@ const keeping = useKeeping(
         <label for="shared-from" class="soft">Copy rules from</label>
         <select id="shared-from" v-model="from" class="field">
           <option value="">choose a feed</option>
-          <option v-for="one in feeds.data.value ?? []" :key="one.slug" :value="one.slug">
-            {{ one.name }}
+          <option v-for="feed in feeds.data.value ?? []" :key="feed.slug" :value="feed.slug">
+            {{ feed.name }}
           </option>
         </select>
       </div>
       <button
-        v-for="one in from ? (book.data.value?.rules ?? []) : []"
-        :key="one.rule.id"
+        v-for="eachRule in from ? (book.data.value?.rules ?? []) : []"
+        :key="eachRule.rule.id"
         type="button"
         class="offered"
-        @click="rules.push({ rule: one.rule as never, sentence: one.sentence })"
+        @click="rules.push({ rule: eachRule.rule as never, sentence: eachRule.sentence })"
       >
-        <SentenceText :parts="one.sentence" />
+        <SentenceText :parts="eachRule.sentence" />
       </button>
     </template>
   </EntryForm>

@@ -23,19 +23,19 @@ const name = computed(() => String(route.query.name ?? ''))
 const groups = computed(() => [
   {
     sort: 'codes', title: 'Code lists', one: 'code list', about: 'tables of codes and meanings, to map codes or restrict values',
-    lines: (data.value?.code_lists ?? []).map((one) => ({ name: one.name, says: `${count(one.codes.length)} codes, version ${one.version}` })),
+    lines: (data.value?.code_lists ?? []).map((list) => ({ name: list.name, says: `${count(list.codes.length)} codes, version ${list.version}` })),
   },
   {
     sort: 'references', title: 'Reference tables', one: 'reference table', about: 'to look columns up, to check against, to append',
-    lines: (data.value?.references ?? []).map((one) => ({ name: one.name, says: `${count(one.records)} records, ${one.columns.length} columns${one.feed ? `, newest release of ${one.feed}` : `, version ${one.version}`}` })),
+    lines: (data.value?.references ?? []).map((reference) => ({ name: reference.name, says: `${count(reference.records)} records, ${reference.columns.length} columns${reference.feed ? `, newest release of ${reference.feed}` : `, version ${reference.version}`}` })),
   },
   {
     sort: 'shared', title: 'Shared rules', one: 'group of rules', about: 'run before or after the own rules of all feeds that match a pattern',
-    lines: (data.value?.shared ?? []).map((one) => ({ name: one.name, says: `${plural(one.rules.length, 'rule')} for ${one.feeds}: ${plural(one.applies_to.length, 'feed')}` })),
+    lines: (data.value?.shared ?? []).map((item) => ({ name: item.name, says: `${plural(item.rules.length, 'rule')} for ${item.feeds}: ${plural(item.applies_to.length, 'feed')}` })),
   },
   {
     sort: 'parameters', title: 'Parameters', one: 'parameter', about: 'named values; rules refer to them as :name',
-    lines: (data.value?.parameters ?? []).map((one) => ({ name: one.name, says: `${one.default}${Object.keys(one.values).length ? `, ${plural(Object.keys(one.values).length, 'feed has its own', 'feeds have their own')}` : ''}` })),
+    lines: (data.value?.parameters ?? []).map((parameter) => ({ name: parameter.name, says: `${parameter.default}${Object.keys(parameter.values).length ? `, ${plural(Object.keys(parameter.values).length, 'feed has its own', 'feeds have their own')}` : ''}` })),
   },
 ]) // prettier-ignore
 const open = (kind: string, which: string) => void router.replace({ query: { sort: kind, name: which } })
@@ -73,28 +73,28 @@ const done = (which: string) => open(sort.value, which)
         <CodeListEditor
           v-if="sort === 'codes'"
           :key="name"
-          :entry="data.code_lists.find((one) => one.name === name)"
+          :entry="data.code_lists.find((entry) => entry.name === name)"
           :may-work="mayWork"
           @done="done"
         />
         <ReferenceEditor
           v-else-if="sort === 'references'"
           :key="name"
-          :entry="data.references.find((one) => one.name === name)"
+          :entry="data.references.find((entry) => entry.name === name)"
           :may-work="mayWork"
           @done="done"
         />
         <SharedEditor
           v-else-if="sort === 'shared'"
           :key="name"
-          :entry="data.shared.find((one) => one.name === name)"
+          :entry="data.shared.find((entry) => entry.name === name)"
           :may-work="mayWork"
           @done="done"
         />
         <ParameterEditor
           v-else-if="sort === 'parameters'"
           :key="name"
-          :entry="data.parameters.find((one) => one.name === name)"
+          :entry="data.parameters.find((entry) => entry.name === name)"
           :may-work="mayWork"
           @done="done"
         />

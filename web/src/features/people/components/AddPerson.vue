@@ -10,7 +10,7 @@ const emit = defineEmits<{ added: [made: Schemas['Invited']]; cancel: [] }>()
 const fresh = ref<Schemas['PersonIn']>({ username: '', name: '', roles: [] })
 const add = useMutation({
   mutationFn: () => unwrap(api.POST('/api/people', { body: fresh.value })),
-  onSuccess: (made) => emit('added', made),
+  onSuccess: (created) => emit('added', created),
 })
 </script>
 

@@ -19,7 +19,7 @@ const { data, error, isLoading } = useQuery({
     <template v-if="data">
       <span class="soft">Signed in {{ data.length === 50 ? '(the newest 50)' : '' }}</span>
       <ul>
-        <li v-for="one in data" :key="one.at" class="mono">{{ minute(one.at) }}</li>
+        <li v-for="item in data" :key="item.at" class="mono">{{ minute(item.at) }}</li>
       </ul>
     </template>
   </div>

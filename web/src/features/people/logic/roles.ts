@@ -11,5 +11,5 @@ export const ROLES: { role: Role; may: string }[] = [
 
 /** The roles with one more or one less, in the usual order. */
 export function withRole(roles: string[], role: Role, on: boolean): Role[] {
-  return ROLES.map((one) => one.role).filter((one) => (one === role ? on : roles.includes(one)))
+  return ROLES.map((eachRole) => eachRole.role).filter((item) => (item === role ? on : roles.includes(item)))
 }

@@ -54,8 +54,8 @@ const change = useMutation({
 const reset = useMutation({
   mutationFn: (id: number) =>
     unwrap(api.POST('/api/people/{person_id}/reset', { params: { path: { person_id: id } } })),
-  onSuccess: (made) => {
-    tell(made)
+  onSuccess: (created) => {
+    tell(created)
     void refresh()
   },
 })
@@ -106,21 +106,21 @@ async function askReset(one: Person): Promise<void> {
           </tr>
         </thead>
         <tbody>
-          <template v-for="one in shown" :key="one.id">
-            <tr :class="{ off: !one.active }">
-              <td class="mono">{{ one.username }}</td>
-              <td>{{ one.name }}</td>
+          <template v-for="item in shown" :key="item.id">
+            <tr :class="{ off: !item.active }">
+              <td class="mono">{{ item.username }}</td>
+              <td>{{ item.name }}</td>
               <td v-for="{ role } in ROLES" :key="role">
                 <input
                   type="checkbox"
-                  :aria-label="`${one.name} is ${role}`"
-                  :checked="one.roles.includes(role)"
-                  :disabled="!one.active || change.isPending.value"
+                  :aria-label="`${item.name} is ${role}`"
+                  :checked="item.roles.includes(role)"
+                  :disabled="!item.active || change.isPending.value"
                   @change="
                     change.mutate({
-                      id: one.id,
+                      id: item.id,
                       body: {
-                        roles: withRole(one.roles, role, ($event.target as HTMLInputElement).checked),
+                        roles: withRole(item.roles, role, ($event.target as HTMLInputElement).checked),
                       },
                     })
                   "
@@ -128,27 +128,27 @@ async function askReset(one: Person): Promise<void> {
               </td>
               <td class="mono">
                 <button
-                  v-if="one.last_signed_in"
+                  v-if="item.last_signed_in"
                   type="button"
                   class="link mono"
-                  :aria-expanded="looked === one.id"
-                  :aria-label="`Sign-ins of ${one.name}, last ${minute(one.last_signed_in)}`"
-                  @click="looked = looked === one.id ? undefined : one.id"
+                  :aria-expanded="looked === item.id"
+                  :aria-label="`Sign-ins of ${item.name}, last ${minute(item.last_signed_in)}`"
+                  @click="looked = looked === item.id ? undefined : item.id"
                 >
-                  {{ minute(one.last_signed_in) }}
+                  {{ minute(item.last_signed_in) }}
                 </button>
-                <template v-else>{{ one.has_password ? 'never' : 'not joined yet' }}</template>
+                <template v-else>{{ item.has_password ? 'never' : 'not joined yet' }}</template>
               </td>
-              <td class="num">{{ one.tokens }}</td>
+              <td class="num">{{ item.tokens }}</td>
               <td>
                 <span class="acts">
-                  <template v-if="one.active">
-                    <button type="button" class="link" @click="askReset(one)">Reset password</button>
+                  <template v-if="item.active">
+                    <button type="button" class="link" @click="askReset(item)">Reset password</button>
                     <button
-                      v-if="one.username !== person?.username"
+                      v-if="item.username !== person?.username"
                       type="button"
                       class="link"
-                      @click="disable(one)"
+                      @click="disable(item)"
                     >
                       Disable
                     </button>
@@ -157,15 +157,15 @@ async function askReset(one: Person): Promise<void> {
                     v-else
                     type="button"
                     class="link"
-                    @click="change.mutate({ id: one.id, body: { active: true } })"
+                    @click="change.mutate({ id: item.id, body: { active: true } })"
                   >
                     Enable
                   </button>
                 </span>
               </td>
             </tr>
-            <tr v-if="looked === one.id">
-              <td :colspan="5 + ROLES.length" class="below"><SignIns :person="one.id" /></td>
+            <tr v-if="looked === item.id">
+              <td :colspan="5 + ROLES.length" class="below"><SignIns :person="item.id" /></td>
             </tr>
           </template>
         </tbody>

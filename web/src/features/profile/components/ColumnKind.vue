@@ -20,7 +20,9 @@ const agreed = useQuery({
   queryFn: () => unwrap(api.GET('/api/feeds/{slug}/columns', { params: { path: { slug: slug.value } } })),
   enabled: () => Boolean(slug.value),
 })
-const byHand = computed(() => agreed.data.value?.some((one) => one.name === props.column.name && one.by_hand))
+const byHand = computed(() =>
+  agreed.data.value?.some((item) => item.name === props.column.name && item.by_hand),
+)
 const choose = useMutation({
   mutationFn: (body: { type?: (typeof TYPES)[number] | null; role?: (typeof ROLES)[number] | null }) =>
     unwrap(
@@ -57,7 +59,7 @@ const fitting = computed(() => props.column.fits + props.column.misfits)
         :disabled="!mayWork || choose.isPending.value"
         @change="say({ [what]: typed($event) })"
       >
-        <option v-for="one in choices" :key="one">{{ one }}</option>
+        <option v-for="choice in choices" :key="choice">{{ choice }}</option>
       </select>
     </template>
     <span class="soft" :title="`${count(column.fits)} of ${count(fitting)} values read as ${column.type}`"

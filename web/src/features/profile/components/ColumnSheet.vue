@@ -36,8 +36,8 @@ const emit = defineEmits<{
   step: [by: number]
   decide: [what: 'accept' | 'dismiss' | 'reopen', one: Listed, reason?: string]
 }>()
-const open = computed(() => props.findings.filter((one) => one.state === 'open'))
-const settled = computed(() => props.findings.filter((one) => one.state !== 'open'))
+const open = computed(() => props.findings.filter((finding) => finding.state === 'open'))
+const settled = computed(() => props.findings.filter((finding) => finding.state !== 'open'))
 const route = useRoute()
 const { mayWork } = usePerson()
 const { id } = useDelivery()
@@ -101,7 +101,7 @@ const numbers = computed(() => {
     stat('1 % below', n.quantiles['0.01']), stat('99 % below', n.quantiles['0.99']),
     stat('5 % below', n.quantiles['0.05']), stat('95 % below', n.quantiles['0.95']),
     stat('quarter below', n.quantiles['0.25']), stat('quarter above', n.quantiles['0.75']),
-    stat('sum', exactly(n.total)), stat('zero', n.zero, on('between').map((one) => ({ ...one, values: ['0', '0'] }))),
+    stat('sum', exactly(n.total)), stat('zero', n.zero, on('between').map((item) => ({ ...item, values: ['0', '0'] }))),
     stat('positive', n.positive, on('above', '0')), stat('negative', n.negative, on('below', '0')),
     ...(n.positive && n.negative
       ? [stat('positive sum', exactly(n.positive_total)), stat('negative sum', exactly(n.negative_total))]
@@ -171,11 +171,11 @@ const texts = computed(() => {
     />
     <p v-if="column.misfit_examples.length" class="misfits">
       <span class="soft">Do not fit:</span>
-      <template v-for="(one, i) in column.misfit_examples.slice(0, 6)" :key="one.value"
+      <template v-for="(example, i) in column.misfit_examples.slice(0, 6)" :key="example.value"
         >{{ i ? ', ' : ' '
-        }}<RouterLink class="door" :to="door(on('is', one.value))"
-          ><DataValue :value="one.value" /></RouterLink
-        ><span class="soft mono times">{{ count(one.count) }}</span></template
+        }}<RouterLink class="door" :to="door(on('is', example.value))"
+          ><DataValue :value="example.value" /></RouterLink
+        ><span class="soft mono times">{{ count(example.count) }}</span></template
       >
     </p>
 
@@ -205,14 +205,14 @@ const texts = computed(() => {
 
     <h3 class="faces">
       <button
-        v-for="one in faces"
-        :key="one"
+        v-for="eachFace in faces"
+        :key="eachFace"
         type="button"
         class="link"
-        :aria-pressed="face === one"
-        @click="said = one"
+        :aria-pressed="face === eachFace"
+        @click="said = eachFace"
       >
-        {{ one[0]?.toUpperCase() }}{{ one.slice(1) }}
+        {{ eachFace[0]?.toUpperCase() }}{{ eachFace.slice(1) }}
       </button>
     </h3>
     <WordList v-if="face === 'words' || face === 'characters'" :id="id" :column="column.name" :of="face" />
@@ -224,16 +224,16 @@ const texts = computed(() => {
     <section v-if="findings.length" class="findings" aria-label="Findings of the column">
       <StateNote :error="error" />
       <FindingCard
-        v-for="(one, i) in [...open, ...settled]"
-        :key="one.finding.id"
-        :one="one"
-        :method="methodOf(one.finding.kind)"
+        v-for="(item, i) in [...open, ...settled]"
+        :key="item.finding.id"
+        :listed="item"
+        :method="methodOf(item.finding.kind)"
         :may-work="mayWork"
         :busy="busy"
-        :keys="i === 0 && one.state === 'open'"
-        @accept="emit('decide', 'accept', one)"
-        @dismiss="(reason) => emit('decide', 'dismiss', one, reason)"
-        @reopen="emit('decide', 'reopen', one)"
+        :keys="i === 0 && item.state === 'open'"
+        @accept="emit('decide', 'accept', item)"
+        @dismiss="(reason) => emit('decide', 'dismiss', item, reason)"
+        @reopen="emit('decide', 'reopen', item)"
       />
     </section>
 

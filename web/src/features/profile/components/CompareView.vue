@@ -17,16 +17,16 @@ const deliveries = useQuery({
 })
 const others = computed(() =>
   (deliveries.data.value?.deliveries ?? []).filter(
-    (one) => one.id !== props.delivery.id && one.state === 'read',
+    (eachDelivery) => eachDelivery.id !== props.delivery.id && eachDelivery.state === 'read',
   ),
 )
 const beside = computed(() => {
   const asked = String(query.value.beside ?? '')
   if (props.after && (!asked || asked === 'table')) return 'table'
-  if (asked === 'rules' || others.value.some((one) => String(one.id) === asked)) return asked
+  if (asked === 'rules' || others.value.some((other) => String(other.id) === asked)) return asked
   if (props.delivery.speaking) return 'rules'
   const latestFirst = [...others.value].sort((a, b) => b.number - a.number)
-  const former = latestFirst.find((one) => one.number < props.delivery.number)
+  const former = latestFirst.find((item) => item.number < props.delivery.number)
   return String((former ?? latestFirst[0])?.id ?? '')
 })
 const isOther = computed(() => beside.value !== 'rules' && beside.value !== 'table')
@@ -57,13 +57,13 @@ const sides = computed(() =>
   !isOther.value
     ? ['as delivered', beside.value === 'table' ? `after rule ${props.after?.place}` : 'after the rules']
     : [
-        `delivery ${others.value.find((one) => String(one.id) === beside.value)?.number ?? ''}`,
+        `delivery ${others.value.find((other) => String(other.id) === beside.value)?.number ?? ''}`,
         'this delivery',
       ],
 )
 const columns = computed(() => found.data.value?.columns ?? [])
 const chosen = computed(
-  () => columns.value.find((one) => one.name === query.value.column) ?? columns.value[0],
+  () => columns.value.find((eachColumn) => eachColumn.name === query.value.column) ?? columns.value[0],
 )
 function choose(name: string | undefined): void {
   if (!name) return
@@ -71,7 +71,7 @@ function choose(name: string | undefined): void {
   void nextTick(() => document.querySelector('.register tr.on')?.scrollIntoView({ block: 'nearest' }))
 }
 function step(by: number): void {
-  const at = columns.value.findIndex((one) => one === chosen.value) + by
+  const at = columns.value.findIndex((column) => column === chosen.value) + by
   choose(columns.value[Math.max(0, Math.min(columns.value.length - 1, at))]?.name)
 }
 useKeys({ j: () => step(1), k: () => step(-1) })
@@ -107,15 +107,15 @@ const facts = computed(() => {
   ).filter(([, a, b]) => a || b)
 })
 /** The classes drawn small: those of numbers and dates in their order, of texts the most frequent. */
-const drawn = (one: Schemas['ColumnChange'], side: 'first' | 'second') =>
-  one.classes.slice(0, 13).map((part) => part[side])
+const drawn = (change: Schemas['ColumnChange'], side: 'first' | 'second') =>
+  change.classes.slice(0, 13).map((part) => part[side])
 const records = computed(() => [found.data.value?.first_records ?? 0, found.data.value?.second_records ?? 0])
 const most = computed(() =>
   Math.max(
     0.001,
-    ...(chosen.value?.classes ?? []).flatMap((one) => [
-      one.first / (records.value[0] || 1),
-      one.second / (records.value[1] || 1),
+    ...(chosen.value?.classes ?? []).flatMap((part) => [
+      part.first / (records.value[0] || 1),
+      part.second / (records.value[1] || 1),
     ]),
   ),
 )
@@ -129,8 +129,8 @@ const typed = (event: Event) => (event.target as HTMLSelectElement).value
       <select id="beside" class="field pick" :value="beside" @change="ask({ beside: typed($event) })">
         <option v-if="after" value="table">itself after rule {{ after.place }}</option>
         <option v-if="delivery.speaking" value="rules">itself after the rules</option>
-        <option v-for="one in others" :key="one.id" :value="String(one.id)">
-          delivery {{ one.number }}, {{ day(one.received) }}
+        <option v-for="other in others" :key="other.id" :value="String(other.id)">
+          delivery {{ other.number }}, {{ day(other.received) }}
         </option>
       </select>
       <span v-if="found.busy.value" role="status"
@@ -170,21 +170,28 @@ const typed = (event: Event) => (event.target as HTMLSelectElement).value
         </tr>
       </thead>
       <tbody>
-        <tr v-for="one in columns" :key="one.name" :class="{ on: one === chosen }" @click="choose(one.name)">
+        <tr
+          v-for="column in columns"
+          :key="column.name"
+          :class="{ on: column === chosen }"
+          @click="choose(column.name)"
+        >
           <td class="name">
-            <button type="button" :title="one.name" :aria-pressed="one === chosen">{{ one.name }}</button>
+            <button type="button" :title="column.name" :aria-pressed="column === chosen">
+              {{ column.name }}
+            </button>
           </td>
-          <td class="num">{{ fixed(one.stability, 3) }}</td>
-          <td :class="{ strong: (one.stability ?? 1) >= 0.1 }">{{ word(one) }}</td>
-          <td class="num soft" :title="one.p_value == null ? '' : `p ${measure(one.p_value)}`">
-            {{ one.statistic == null ? '' : measure(Number(one.statistic.toPrecision(3))) }}
+          <td class="num">{{ fixed(column.stability, 3) }}</td>
+          <td :class="{ strong: (column.stability ?? 1) >= 0.1 }">{{ word(column) }}</td>
+          <td class="num soft" :title="column.p_value == null ? '' : `p ${measure(column.p_value)}`">
+            {{ column.statistic == null ? '' : measure(Number(column.statistic.toPrecision(3))) }}
           </td>
-          <td><MiniBars :counts="drawn(one, 'first')" :width="64" /></td>
-          <td><MiniBars :counts="drawn(one, 'second')" :width="64" /></td>
-          <td class="num">{{ gone(one.first) === undefined ? '' : count(gone(one.first)!) }}</td>
-          <td class="num">{{ gone(one.second) === undefined ? '' : count(gone(one.second)!) }}</td>
-          <td class="num">{{ one.first ? count(one.first.distinct) : '' }}</td>
-          <td class="num">{{ one.second ? count(one.second.distinct) : '' }}</td>
+          <td><MiniBars :counts="drawn(column, 'first')" :width="64" /></td>
+          <td><MiniBars :counts="drawn(column, 'second')" :width="64" /></td>
+          <td class="num">{{ gone(column.first) === undefined ? '' : count(gone(column.first)!) }}</td>
+          <td class="num">{{ gone(column.second) === undefined ? '' : count(gone(column.second)!) }}</td>
+          <td class="num">{{ column.first ? count(column.first.distinct) : '' }}</td>
+          <td class="num">{{ column.second ? count(column.second.distinct) : '' }}</td>
         </tr>
       </tbody>
     </table>
@@ -224,14 +231,14 @@ const typed = (event: Event) => (event.target as HTMLSelectElement).value
         </tr>
       </thead>
       <tbody>
-        <tr v-for="one in chosen.classes" :key="one.label">
-          <td class="mono value" :title="one.label"><DataValue :value="one.label" /></td>
+        <tr v-for="part in chosen.classes" :key="part.label">
+          <td class="mono value" :title="part.label"><DataValue :value="part.label" /></td>
           <td class="pair">
-            <u :style="{ width: `${(100 * one.first) / (records[0] || 1) / most}%` }"></u
-            ><u class="second" :style="{ width: `${(100 * one.second) / (records[1] || 1) / most}%` }"></u>
+            <u :style="{ width: `${(100 * part.first) / (records[0] || 1) / most}%` }"></u
+            ><u class="second" :style="{ width: `${(100 * part.second) / (records[1] || 1) / most}%` }"></u>
           </td>
-          <td class="num" :title="share(one.first, records[0]!)">{{ count(one.first) }}</td>
-          <td class="num" :title="share(one.second, records[1]!)">{{ count(one.second) }}</td>
+          <td class="num" :title="share(part.first, records[0]!)">{{ count(part.first) }}</td>
+          <td class="num" :title="share(part.second, records[1]!)">{{ count(part.second) }}</td>
         </tr>
       </tbody>
     </table>

@@ -27,7 +27,7 @@ function add(event: Event): void {
 }
 function toggle(at: number, label: string): void {
   const picked = panels.value[at]?.picked ?? []
-  const next = picked.includes(label) ? picked.filter((one) => one !== label) : [...picked, label]
+  const next = picked.includes(label) ? picked.filter((item) => item !== label) : [...picked, label]
   change(at, { picked: next.length ? next : undefined })
 }
 const typed = (event: Event) => (event.target as HTMLInputElement | HTMLSelectElement).value
@@ -38,11 +38,12 @@ const SHOWS: Record<Show, string> = { bars: 'bars', values: 'values', shapes: 's
 const likely = computed(() =>
   props.profile.columns
     .filter(
-      (one) =>
-        one.distinct > 1 && (one.role === 'category' || one.role === 'quantity' || one.role === 'time'),
+      (column) =>
+        column.distinct > 1 &&
+        (column.role === 'category' || column.role === 'quantity' || column.role === 'time'),
     )
     .slice(0, 3)
-    .map((one) => ({ name: one.name })),
+    .map((column) => ({ name: column.name })),
 )
 const levels = computed(() => {
   const other = fits.value?.panels.some((panel) => panel.bars.some((bar) => bar.levels.at(-1)))
@@ -62,12 +63,16 @@ async function copy(): Promise<void> {
       <label class="hidden-label" for="add-panel">Add a column</label>
       <select id="add-panel" class="field pick" @change="add">
         <option value="">Add a column</option>
-        <option v-for="one in profile.columns" :key="one.name" :value="one.name">{{ one.name }}</option>
+        <option v-for="eachColumn in profile.columns" :key="eachColumn.name" :value="eachColumn.name">
+          {{ eachColumn.name }}
+        </option>
       </select>
       <label for="split-by">split by</label>
       <select id="split-by" class="field pick" :value="split" @change="splitBy(typed($event))">
         <option value="">nothing</option>
-        <option v-for="one in profile.columns" :key="one.name" :value="one.name">{{ one.name }}</option>
+        <option v-for="eachColumn in profile.columns" :key="eachColumn.name" :value="eachColumn.name">
+          {{ eachColumn.name }}
+        </option>
       </select>
       <template v-if="fits && panels.length">
         <span role="status"
@@ -106,7 +111,7 @@ async function copy(): Promise<void> {
       </p>
       <p v-if="likely.length">
         <button type="button" class="btn" @click="keep(likely)">
-          Start with {{ likely.map((one) => one.name).join(', ') }}
+          Start with {{ likely.map((item) => item.name).join(', ') }}
         </button>
       </p>
     </div>
@@ -201,7 +206,7 @@ async function copy(): Promise<void> {
                   class="door mono"
                   :to="
                     recordsLink(route, null, [
-                      ...filters.filter((one) => one.name !== panel.name),
+                      ...filters.filter((item) => item.name !== panel.name),
                       filled.of === 'shapes' && bar.label
                         ? { on: 'column', name: panel.name, test: 'shape', value: bar.label }
                         : {

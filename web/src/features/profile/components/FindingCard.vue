@@ -7,19 +7,25 @@ import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import { whySo, type Listed } from '../logic/findings'
 
-const props = defineProps<{ one: Listed; method: string; mayWork: boolean; busy: boolean; keys?: boolean }>()
+const props = defineProps<{
+  listed: Listed
+  method: string
+  mayWork: boolean
+  busy: boolean
+  keys?: boolean
+}>()
 const emit = defineEmits<{ accept: []; dismiss: [reason: string]; reopen: [] }>()
 const route = useRoute()
 const { delivery } = useDelivery()
 const rules = useRuleChoices(
-  computed(() => (props.one.state === 'treated' ? (delivery.value?.feed.slug ?? '') : '')),
+  computed(() => (props.listed.state === 'treated' ? (delivery.value?.feed.slug ?? '') : '')),
 )
-const rule = computed(() => rules.value.find((known) => known.id === props.one.rule_id))
+const rule = computed(() => rules.value.find((known) => known.id === props.listed.rule_id))
 const asking = ref(false)
 const reason = ref('')
 const field = ref<HTMLInputElement>()
 watch(
-  () => props.one.finding.id,
+  () => props.listed.finding.id,
   () => ((asking.value = false), (reason.value = '')),
 )
 function ask(): void {
@@ -34,19 +40,19 @@ defineExpose({ ask })
 </script>
 
 <template>
-  <article class="finding" :class="{ grave: one.finding.severity === 'high' }">
-    <h3>{{ one.finding.says }}</h3>
+  <article class="finding" :class="{ grave: listed.finding.severity === 'high' }">
+    <h3>{{ listed.finding.says }}</h3>
     <p class="soft">
-      {{ one.finding.severity }} · {{ one.finding.kind }}
-      <template v-if="one.state !== 'open'">
-        · {{ one.state }}<template v-if="one.by"> by {{ one.by }}</template
-        ><template v-else-if="one.state === 'treated'"> by rule {{ rule?.number }}</template
-        ><template v-if="one.reason">: {{ one.reason }}</template></template
+      {{ listed.finding.severity }} · {{ listed.finding.kind }}
+      <template v-if="listed.state !== 'open'">
+        · {{ listed.state }}<template v-if="listed.by"> by {{ listed.by }}</template
+        ><template v-else-if="listed.state === 'treated'"> by rule {{ rule?.number }}</template
+        ><template v-if="listed.reason">: {{ listed.reason }}</template></template
       >
     </p>
-    <table v-if="one.finding.evidence.length" class="evidence">
+    <table v-if="listed.finding.evidence.length" class="evidence">
       <tbody>
-        <tr v-for="it in one.finding.evidence" :key="it.value">
+        <tr v-for="it in listed.finding.evidence" :key="it.value">
           <td><DataValue :value="it.value" :was="it.becomes !== null" /></td>
           <td>
             <template v-if="it.becomes !== null"
@@ -59,22 +65,22 @@ defineExpose({ ask })
     </table>
     <details class="how">
       <summary>How it is judged</summary>
-      <p>{{ whySo(one.finding) }}</p>
+      <p>{{ whySo(listed.finding) }}</p>
       <p>{{ method }}</p>
     </details>
-    <p v-if="one.sentence.length" class="rule">
-      <span class="soft">Proposed rule</span> <SentenceText :parts="one.sentence" />
-      <span v-if="typeof one.finding.effect === 'number'" class="soft effect">{{
-        one.finding.columns.length === 1 && one.finding.rule?.kind !== 'remove-where'
-          ? plural(one.finding.effect, 'cell')
-          : plural(one.finding.effect, 'record')
+    <p v-if="listed.sentence.length" class="rule">
+      <span class="soft">Proposed rule</span> <SentenceText :parts="listed.sentence" />
+      <span v-if="typeof listed.finding.effect === 'number'" class="soft effect">{{
+        listed.finding.columns.length === 1 && listed.finding.rule?.kind !== 'remove-where'
+          ? plural(listed.finding.effect, 'cell')
+          : plural(listed.finding.effect, 'record')
       }}</span>
     </p>
     <p v-else class="soft rule">No rule follows from it by itself.</p>
     <form v-if="asking" class="why" @submit.prevent="dismiss">
-      <label :for="`why-${one.finding.id}`">Why is it right as it is?</label>
+      <label :for="`why-${listed.finding.id}`">Why is it right as it is?</label>
       <input
-        :id="`why-${one.finding.id}`"
+        :id="`why-${listed.finding.id}`"
         ref="field"
         v-model="reason"
         class="field"
@@ -83,16 +89,16 @@ defineExpose({ ask })
       <button class="btn">Dismiss</button>
       <button type="button" class="btn" @click="asking = false">Cancel</button>
     </form>
-    <p v-else-if="one.state === 'treated'" class="rule">
-      <RouterLink class="door" :to="{ name: 'rules', params: route.params, query: { rule: one.rule_id } }"
+    <p v-else-if="listed.state === 'treated'" class="rule">
+      <RouterLink class="door" :to="{ name: 'rules', params: route.params, query: { rule: listed.rule_id } }"
         >Rule {{ rule?.number }}</RouterLink
       >
       treats it: {{ rule?.words }}
     </p>
     <div v-else-if="mayWork" class="acts">
-      <template v-if="one.state === 'open'">
+      <template v-if="listed.state === 'open'">
         <button
-          v-if="one.finding.rule"
+          v-if="listed.finding.rule"
           type="button"
           class="btn main"
           :disabled="busy"
@@ -100,17 +106,17 @@ defineExpose({ ask })
         >
           Accept
         </button>
-        <kbd v-if="keys && one.finding.rule">a</kbd>
+        <kbd v-if="keys && listed.finding.rule">a</kbd>
         <button type="button" class="btn" :disabled="busy" @click="ask">Dismiss</button>
         <kbd v-if="keys">x</kbd>
       </template>
       <button v-else type="button" class="btn" :disabled="busy" @click="emit('reopen')">
-        {{ one.state === 'accepted' ? 'Remove the rule' : 'Reopen' }}
+        {{ listed.state === 'accepted' ? 'Remove the rule' : 'Reopen' }}
       </button>
     </div>
-    <p v-if="one.finding.filters.length">
-      <RouterLink class="door" :to="recordsLink(route, null, one.finding.filters)"
-        >Open the {{ plural(one.finding.opens ?? one.finding.count, 'record') }}</RouterLink
+    <p v-if="listed.finding.filters.length">
+      <RouterLink class="door" :to="recordsLink(route, null, listed.finding.filters)"
+        >Open the {{ plural(listed.finding.opens ?? listed.finding.count, 'record') }}</RouterLink
       >
     </p>
   </article>

@@ -12,7 +12,7 @@ const find = defineModel<string>('find', { required: true })
 const state = defineModel<string>('state', { required: true })
 const severity = defineModel<string>('severity', { required: true })
 const route = useRoute()
-const left = computed(() => props.all.filter((one) => one.state === 'open').length)
+const left = computed(() => props.all.filter((item) => item.state === 'open').length)
 </script>
 
 <template>
@@ -47,24 +47,24 @@ const left = computed(() => props.all.filter((one) => one.state === 'open').leng
     </thead>
     <tbody>
       <tr
-        v-for="one in shown"
-        :key="one.finding.id"
-        :class="{ on: one.finding.id === chosen, done: one.state !== 'open' }"
-        @click="$emit('choose', one.finding.id)"
+        v-for="item in shown"
+        :key="item.finding.id"
+        :class="{ on: item.finding.id === chosen, done: item.state !== 'open' }"
+        @click="$emit('choose', item.finding.id)"
       >
         <td class="num">
-          <RouterLink class="door" :to="recordsLink(route, null, one.finding.filters)" @click.stop>{{
-            count(one.finding.count)
+          <RouterLink class="door" :to="recordsLink(route, null, item.finding.filters)" @click.stop>{{
+            count(item.finding.count)
           }}</RouterLink>
         </td>
-        <td class="mono name" :title="one.finding.columns.join(', ')">
-          {{ one.finding.columns.slice(0, 2).join(', ') || 'records' }}
+        <td class="mono name" :title="item.finding.columns.join(', ')">
+          {{ item.finding.columns.slice(0, 2).join(', ') || 'records' }}
         </td>
-        <td class="says" :class="one.finding.severity" :title="one.finding.says">
-          <button type="button" :aria-pressed="one.finding.id === chosen">{{ one.finding.says }}</button>
+        <td class="says" :class="item.finding.severity" :title="item.finding.says">
+          <button type="button" :aria-pressed="item.finding.id === chosen">{{ item.finding.says }}</button>
         </td>
-        <td class="soft">{{ one.finding.severity }}</td>
-        <td class="soft">{{ one.state === 'open' ? '' : one.state }}</td>
+        <td class="soft">{{ item.finding.severity }}</td>
+        <td class="soft">{{ item.state === 'open' ? '' : item.state }}</td>
       </tr>
     </tbody>
   </table>

@@ -11,7 +11,7 @@ const router = useRouter()
 const rules = useRuleChoices(computed(() => props.slug))
 const after = computed(() => afterOf(route.query))
 const isGone = computed(
-  () => after.value && after.value !== END && !rules.value.some((one) => one.id === after.value),
+  () => after.value && after.value !== END && !rules.value.some((rule) => rule.id === after.value),
 )
 function choose(event: Event): void {
   const value = (event.target as HTMLSelectElement).value
@@ -42,12 +42,12 @@ const to = (view: string) => ({
 <template>
   <nav class="views" aria-label="Views of the profile">
     <RouterLink
-      v-for="one in views"
-      :key="one.view"
-      :to="to(one.view)"
-      :class="{ on: view === one.view }"
-      :aria-current="view === one.view"
-      >{{ one.label }} <small v-if="one.note" class="soft">{{ one.note }}</small></RouterLink
+      v-for="eachView in views"
+      :key="eachView.view"
+      :to="to(eachView.view)"
+      :class="{ on: view === eachView.view }"
+      :aria-current="view === eachView.view"
+      >{{ eachView.label }} <small v-if="eachView.note" class="soft">{{ eachView.note }}</small></RouterLink
     >
     <span v-if="rules.length || after" class="table">
       <label for="profile-table">Table</label>

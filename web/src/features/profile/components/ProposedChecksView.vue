@@ -23,17 +23,18 @@ const { data, error, isLoading } = useQuery({
 })
 const find = ref('')
 const kind = ref('')
-const kinds = computed(() => [...new Set((data.value ?? []).map((one) => one.kind))].sort())
+const kinds = computed(() => [...new Set((data.value ?? []).map((item) => item.kind))].sort())
 const shown = computed(() =>
   (data.value ?? []).filter(
-    (one) =>
-      one.column.toLowerCase().includes(find.value.toLowerCase()) && (!kind.value || one.kind === kind.value),
+    (item) =>
+      item.column.toLowerCase().includes(find.value.toLowerCase()) &&
+      (!kind.value || item.kind === kind.value),
   ),
 )
 const chosen = ref(new Set<string>())
 watch(table, () => (chosen.value = new Set()))
-const free = computed(() => shown.value.filter((one) => !one.present))
-const every = computed(() => free.value.length > 0 && free.value.every((one) => chosen.value.has(one.id)))
+const free = computed(() => shown.value.filter((item) => !item.present))
+const every = computed(() => free.value.length > 0 && free.value.every((item) => chosen.value.has(item.id)))
 function choose(ids: string[], on: boolean): void {
   const next = new Set(chosen.value)
   for (const id of ids) {
@@ -48,7 +49,7 @@ const accept = useMutation({
       api.POST('/api/deliveries/{delivery_id}/proposed-checks', {
         params: path.value,
         body: {
-          ids: (data.value ?? []).map((one) => one.id).filter((id) => chosen.value.has(id)),
+          ids: (data.value ?? []).map((item) => item.id).filter((id) => chosen.value.has(id)),
           table: table.value,
         },
       }),
@@ -73,7 +74,7 @@ const checked = (event: Event) => (event.target as HTMLInputElement).checked
       <label class="hidden-label" for="kind-bound">Kind</label>
       <select id="kind-bound" v-model="kind" class="field pick">
         <option value="">every kind</option>
-        <option v-for="one in kinds" :key="one">{{ one }}</option>
+        <option v-for="eachKind in kinds" :key="eachKind">{{ eachKind }}</option>
       </select>
       <label class="all"
         ><input
@@ -81,7 +82,7 @@ const checked = (event: Event) => (event.target as HTMLInputElement).checked
           :checked="every"
           @change="
             choose(
-              free.map((one) => one.id),
+              free.map((check) => check.id),
               checked($event),
             )
           "
@@ -121,19 +122,19 @@ const checked = (event: Event) => (event.target as HTMLInputElement).checked
         </tr>
       </thead>
       <tbody>
-        <tr v-for="one in shown" :key="one.id">
+        <tr v-for="item in shown" :key="item.id">
           <td class="box">
             <input
               type="checkbox"
-              :checked="chosen.has(one.id)"
-              :disabled="one.present || !mayWork"
-              :aria-label="one.sentence.map((part) => part.text).join('')"
-              @change="choose([one.id], checked($event))"
+              :checked="chosen.has(item.id)"
+              :disabled="item.present || !mayWork"
+              :aria-label="item.sentence.map((part) => part.text).join('')"
+              @change="choose([item.id], checked($event))"
             />
           </td>
-          <td><SentenceText :parts="one.sentence" /></td>
-          <td class="soft">{{ one.rests_on }}</td>
-          <td class="soft there">{{ one.present ? 'in the rulebook' : '' }}</td>
+          <td><SentenceText :parts="item.sentence" /></td>
+          <td class="soft">{{ item.rests_on }}</td>
+          <td class="soft there">{{ item.present ? 'in the rulebook' : '' }}</td>
         </tr>
       </tbody>
     </table>

@@ -19,7 +19,7 @@ const found = useRelations(
 )
 const order = ref<'alike' | 'table'>('alike')
 const of = ref<'strength' | 'missing'>('strength')
-const names = computed(() => found.data.value?.columns.map((one) => one.name) ?? [])
+const names = computed(() => found.data.value?.columns.map((column) => column.name) ?? [])
 const cells = computed(() =>
   square(
     (of.value === 'missing' ? found.data.value?.missing : found.data.value?.pairs) ?? [],
@@ -93,7 +93,7 @@ const typed = (event: Event) => (event.target as HTMLSelectElement).value
 const look = (...columns: string[]) => ({
   query: { view: 'cross-filter', look: JSON.stringify(columns.map((name) => ({ name }))) },
 })
-const left = computed(() => found.data.value?.columns.filter((one) => one.why_not) ?? [])
+const left = computed(() => found.data.value?.columns.filter((column) => column.why_not) ?? [])
 </script>
 
 <template>
@@ -184,8 +184,8 @@ const left = computed(() => found.data.value?.columns.filter((one) => one.why_no
       </svg>
       <p v-if="left.length" class="soft out">
         Not compared:
-        <span v-for="(one, i) in left" :key="one.name"
-          >{{ i ? ', ' : '' }}<span class="mono">{{ one.name }}</span> ({{ one.why_not }})</span
+        <span v-for="(item, i) in left" :key="item.name"
+          >{{ i ? ', ' : '' }}<span class="mono">{{ item.name }}</span> ({{ item.why_not }})</span
         >
       </p>
     </template>
@@ -234,7 +234,7 @@ const left = computed(() => found.data.value?.columns.filter((one) => one.why_no
     <h3><label for="target">Predictors of</label></h3>
     <select id="target" class="field mono" :value="target" @change="say('target', typed($event))">
       <option value="">choose a target column</option>
-      <option v-for="one in profile.columns" :key="one.name">{{ one.name }}</option>
+      <option v-for="column in profile.columns" :key="column.name">{{ column.name }}</option>
     </select>
     <template v-if="target && found.data.value">
       <table class="lines">
@@ -246,14 +246,14 @@ const left = computed(() => found.data.value?.columns.filter((one) => one.why_no
           </tr>
         </thead>
         <tbody>
-          <tr v-for="one in foretold.slice(0, 40)" :key="one.name">
+          <tr v-for="item in foretold.slice(0, 40)" :key="item.name">
             <td class="name">
-              <RouterLink :to="look(target, one.name)" :title="`${one.name}: look at both`">{{
-                one.name
+              <RouterLink :to="look(target, item.name)" :title="`${item.name}: look at both`">{{
+                item.name
               }}</RouterLink>
             </td>
-            <td class="track"><u :style="{ width: `${100 * (one.skill ?? 0)}%` }"></u></td>
-            <td class="num">{{ two(one.skill) }}</td>
+            <td class="track"><u :style="{ width: `${100 * (item.skill ?? 0)}%` }"></u></td>
+            <td class="num">{{ two(item.skill) }}</td>
           </tr>
         </tbody>
       </table>

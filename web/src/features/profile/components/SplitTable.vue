@@ -18,7 +18,7 @@ const { query, ask } = useAddress()
 const choices = computed(() => splitting(props.columns, props.column.name))
 const by = computed(() => {
   const said = String(query.value.by ?? '')
-  return choices.value.some((one) => one.name === said) ? said : ''
+  return choices.value.some((choice) => choice.name === said) ? said : ''
 })
 const { found, panel, levels, rows } = useSplit(toRef(props, 'id'), toRef(props, 'column'), by)
 function choose(event: Event): void {
@@ -38,7 +38,7 @@ const percent = (share: number) => `${share > 0 && share < 0.01 ? '<1' : Math.ro
       <label for="split-sheet">By the values of</label>
       <select id="split-sheet" class="field mono" :value="by" @change="choose">
         <option value="">no column</option>
-        <option v-for="one in choices" :key="one.name">{{ one.name }}</option>
+        <option v-for="choice in choices" :key="choice.name">{{ choice.name }}</option>
       </select>
     </p>
     <StateNote :error="found.error.value" />

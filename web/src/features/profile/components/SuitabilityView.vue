@@ -20,14 +20,14 @@ const found = useRelations(
   ref(false),
 )
 const judged = computed(() => suitability(props.profile, found.data.value, target.value, limits.value))
-const falls = (one: Fitness) =>
-  one.column.name !== target.value &&
-  (parts.value[one.column.name] === 'excluded' ||
-    (one.reasons.length > 0 && parts.value[one.column.name] !== 'input'))
+const falls = (fitness: Fitness) =>
+  fitness.column.name !== target.value &&
+  (parts.value[fitness.column.name] === 'excluded' ||
+    (fitness.reasons.length > 0 && parts.value[fitness.column.name] !== 'input'))
 const out = computed(() => judged.value.filter(falls))
 const other = computed(() =>
   otherThanRule(
-    out.value.map((one) => one.column.name),
+    out.value.map((item) => item.column.name),
     kept.data.value?.excluded ?? [],
   ),
 )
@@ -42,7 +42,7 @@ const find = ref('')
 const order = ref<'out' | 'table' | 'skill'>('out')
 const shown = computed(() => {
   const word = find.value.toLowerCase()
-  const rows = judged.value.filter((one) => one.column.name.toLowerCase().includes(word))
+  const rows = judged.value.filter((item) => item.column.name.toLowerCase().includes(word))
   if (order.value === 'out')
     rows.sort(
       (a, b) =>
@@ -69,7 +69,7 @@ const typed = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
         @change="say({ target: typed($event) })"
       >
         <option value="">none</option>
-        <option v-for="one in profile.columns" :key="one.name">{{ one.name }}</option>
+        <option v-for="column in profile.columns" :key="column.name">{{ column.name }}</option>
       </select>
       <label class="hidden-label" for="suit-find">Find a column</label>
       <input id="suit-find" v-model="find" class="field find" placeholder="Find a column" />
@@ -99,17 +99,19 @@ const typed = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
       </span>
     </div>
     <div class="limits">
-      <label v-for="one in LIMITS" :key="one.name" :for="`limit-${one.name}`">
-        <span>{{ one.label }}</span>
+      <label v-for="eachLimit in LIMITS" :key="eachLimit.name" :for="`limit-${eachLimit.name}`">
+        <span>{{ eachLimit.label }}</span>
         <input
-          :id="`limit-${one.name}`"
+          :id="`limit-${eachLimit.name}`"
           type="range"
           min="0"
           max="100"
-          :value="percent(one.name)"
-          @input="say({ [one.name]: typed($event) })"
+          :value="percent(eachLimit.name)"
+          @input="say({ [eachLimit.name]: typed($event) })"
         />
-        <b class="mono">{{ one.unit ? `${percent(one.name)} %` : (percent(one.name) / 100).toFixed(2) }}</b>
+        <b class="mono">{{
+          eachLimit.unit ? `${percent(eachLimit.name)} %` : (percent(eachLimit.name) / 100).toFixed(2)
+        }}</b>
       </label>
     </div>
     <p v-if="settle.isSuccess.value && !differs" class="state soft" role="status">
@@ -142,47 +144,47 @@ const typed = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
         </tr>
       </thead>
       <tbody>
-        <tr v-for="one in shown" :key="one.column.name" :class="{ gone: falls(one) }">
+        <tr v-for="item in shown" :key="item.column.name" :class="{ gone: falls(item) }">
           <td class="name mono">
-            <RouterLink :to="{ query: { column: one.column.name } }" :title="one.column.name">{{
-              one.column.name
+            <RouterLink :to="{ query: { column: item.column.name } }" :title="item.column.name">{{
+              item.column.name
             }}</RouterLink>
           </td>
-          <td class="soft">{{ one.column.type }}, {{ one.column.role }}</td>
+          <td class="soft">{{ item.column.type }}, {{ item.column.role }}</td>
           <td class="num">
             <RouterLink
-              v-if="one.missing"
+              v-if="item.missing"
               class="door"
-              :to="recordsLink(route, null, [{ on: 'column', name: one.column.name, test: 'missing' }])"
-              >{{ share(one.missing * profile.records, profile.records) }}</RouterLink
+              :to="recordsLink(route, null, [{ on: 'column', name: item.column.name, test: 'missing' }])"
+              >{{ share(item.missing * profile.records, profile.records) }}</RouterLink
             >
           </td>
-          <td class="num">{{ count(one.column.distinct) }}</td>
-          <td class="mono like" :title="one.repeats?.name">{{ one.repeats?.name }}</td>
-          <td class="num">{{ two(one.repeats?.strength) }}</td>
-          <td class="num">{{ two(one.association) }}</td>
-          <td class="num">{{ two(one.skill) }}</td>
-          <td class="verdict" :title="[...one.reasons, ...one.remarks].join('; ')">
-            <template v-if="one.column.name === target">the target</template>
-            <template v-else-if="falls(one)"
-              ><b>excluded</b>: {{ one.reasons.join('; ') || 'by hand' }}</template
+          <td class="num">{{ count(item.column.distinct) }}</td>
+          <td class="mono like" :title="item.repeats?.name">{{ item.repeats?.name }}</td>
+          <td class="num">{{ two(item.repeats?.strength) }}</td>
+          <td class="num">{{ two(item.association) }}</td>
+          <td class="num">{{ two(item.skill) }}</td>
+          <td class="verdict" :title="[...item.reasons, ...item.remarks].join('; ')">
+            <template v-if="item.column.name === target">the target</template>
+            <template v-else-if="falls(item)"
+              ><b>excluded</b>: {{ item.reasons.join('; ') || 'by hand' }}</template
             >
-            <template v-else-if="one.reasons.length"
-              >input by hand, though {{ one.reasons.join('; ') }}</template
+            <template v-else-if="item.reasons.length"
+              >input by hand, though {{ item.reasons.join('; ') }}</template
             >
-            <template v-else-if="one.remarks.length"><b>stays</b>: {{ one.remarks.join('; ') }}</template>
+            <template v-else-if="item.remarks.length"><b>stays</b>: {{ item.remarks.join('; ') }}</template>
             <template v-else>stays</template>
           </td>
           <td>
-            <label class="hidden-label" :for="`hand-${one.column.name}`"
-              >By hand: {{ one.column.name }}</label
+            <label class="hidden-label" :for="`hand-${item.column.name}`"
+              >By hand: {{ item.column.name }}</label
             >
             <select
-              v-if="one.column.name !== target"
-              :id="`hand-${one.column.name}`"
+              v-if="item.column.name !== target"
+              :id="`hand-${item.column.name}`"
               class="field hand"
-              :value="parts[one.column.name] ?? ''"
-              @change="decide(one.column.name, typed($event) as Part | '')"
+              :value="parts[item.column.name] ?? ''"
+              @change="decide(item.column.name, typed($event) as Part | '')"
             >
               <option value="">as judged</option>
               <option value="input">input</option>

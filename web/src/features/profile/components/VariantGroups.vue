@@ -37,7 +37,9 @@ function chooseAll(on: boolean): void {
 }
 const checked = (event: Event) => (event.target as HTMLInputElement).checked
 const typed = (event: Event) => (event.target as HTMLInputElement).value
-const about = computed(() => methods.data.value?.find((one) => one.name === method.value)?.about ?? '')
+const about = computed(
+  () => methods.data.value?.find((eachMethod) => eachMethod.name === method.value)?.about ?? '',
+)
 </script>
 
 <template>
@@ -53,7 +55,9 @@ const about = computed(() => methods.data.value?.find((one) => one.name === meth
     </select>
     <label for="variant-method">alike by</label>
     <select id="variant-method" v-model="method" class="field pick">
-      <option v-for="one in methods.data.value ?? []" :key="one.name">{{ one.name }}</option>
+      <option v-for="eachMethod in methods.data.value ?? []" :key="eachMethod.name">
+        {{ eachMethod.name }}
+      </option>
     </select>
     <label class="hidden-label" for="find-variant">Find a spelling</label>
     <input id="find-variant" v-model="find" class="field find" placeholder="Find a spelling" />

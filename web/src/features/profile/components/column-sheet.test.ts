@@ -43,8 +43,8 @@ async function sheet(
   const page = await shown(ColumnSheet, props, '/deliveries/3')
   await flushPromises()
   const hrefs = (selector: string) =>
-    page.findAll(selector).map((one) => {
-      const query = new URL(one.attributes('href') ?? '', 'http://pravin').searchParams
+    page.findAll(selector).map((element) => {
+      const query = new URL(element.attributes('href') ?? '', 'http://pravin').searchParams
       return JSON.parse(query.get('where') ?? '[]') as { test?: string; values?: string[]; value?: string }[]
     })
   return { page, hrefs }
@@ -58,17 +58,18 @@ describe('the sheet of a column', () => {
     expect(hrefs('.plot a').map((door) => [door[0]?.test, door[0]?.values])).toEqual([
       ['between', ['-999', '-999']], ['within', ['5', '7']], ['between', ['7', '9']],
     ]) // prettier-ignore
-    expect(page.findAll('.plot a').map((one) => one.attributes('title'))).toEqual([
+    expect(page.findAll('.plot a').map((element) => element.attributes('title'))).toEqual([
       'below: -999: 3', '5 to 7: 17', '7 to 9: 40',
     ]) // prettier-ignore
     expect(page.get('.beyond').text()).toBe('3 below, from -999')
-    expect(page.findAll('.ends span').map((one) => one.text())).toEqual(['5', '9'])
-    expect(page.findAll('.scale span').map((one) => one.text())).toEqual(['10', '20', '30', '40'])
+    expect(page.findAll('.ends span').map((element) => element.text())).toEqual(['5', '9'])
+    expect(page.findAll('.scale span').map((element) => element.text())).toEqual(['10', '20', '30', '40'])
   })
   it('takes a range from the bars that are dragged over, in any direction', async () => {
     const { page } = await sheet()
     const bars = page.findAll('.plot a.bar:not(.outer)')
-    const ends = () => page.findAll<HTMLInputElement>('.range input').map((one) => one.element.value)
+    const ends = () =>
+      page.findAll<HTMLInputElement>('.range input').map((eachElement) => eachElement.element.value)
     await bars[1]!.trigger('pointerdown')
     await bars[0]!.trigger('pointerenter', { buttons: 1 })
     expect(page.findAll('.bar.chosen')).toHaveLength(2)
@@ -110,9 +111,9 @@ describe('the sheet of a column', () => {
     const { page } = await sheet({ by_size })
     await page
       .findAll('button')
-      .find((one) => one.text() === 'by size')
+      .find((element) => element.text() === 'by size')
       ?.trigger('click')
-    expect(page.findAll('.plot a').map((one) => one.attributes('title'))).toEqual([
+    expect(page.findAll('.plot a').map((element) => element.attributes('title'))).toEqual([
       '1 to 10: 7',
       '10 to 100: 3',
     ])
@@ -131,7 +132,7 @@ describe('the sheet of a column', () => {
     expect(page.get('.values').text()).toContain('A-9')
     await page
       .findAll('.faces button')
-      .find((one) => one.text() === 'Values')
+      .find((element) => element.text() === 'Values')
       ?.trigger('click')
     expect(page.get('.values').text()).toContain('A-1')
   })
@@ -154,7 +155,7 @@ describe('the sheet of a column', () => {
     )
     await page
       .findAll('.faces button')
-      .find((one) => one.text() === 'Words')
+      .find((element) => element.text() === 'Words')
       ?.trigger('click')
     await vi.waitFor(() => expect(page.text()).toContain('31 different words'))
     const [door] = hrefs('.num a')
@@ -164,7 +165,7 @@ describe('the sheet of a column', () => {
     })
     await page
       .findAll('.faces button')
-      .find((one) => one.text() === 'Characters')
+      .find((element) => element.text() === 'Characters')
       ?.trigger('click')
     expect(page.text()).toContain('U+00E9')
     expect(page.text()).toContain('9 different characters')
@@ -176,8 +177,8 @@ describe('the sheet of a column', () => {
       by_month: counts('03', '04'), by_weekday: counts('1', '7'), by_hour: [], future: 4, now: '2024-04-01 08:00:00',
     } // prettier-ignore
     const { page, hrefs } = await sheet({ type: 'date', numbers: null, dates })
-    expect(page.findAll('.rhythm dt').map((one) => one.text())).toEqual(['month', 'weekday'])
-    expect(page.findAll('.parts a').map((one) => one.attributes('title'))).toEqual([
+    expect(page.findAll('.rhythm dt').map((element) => element.text())).toEqual(['month', 'weekday'])
+    expect(page.findAll('.parts a').map((element) => element.attributes('title'))).toEqual([
       'Mar: 2',
       'Apr: 2',
       'Mon: 2',
@@ -186,7 +187,7 @@ describe('the sheet of a column', () => {
     expect(hrefs('.parts a').map((door) => door[1]?.value?.slice(0, 11))).toEqual([
       'month(to_mo', 'month(to_mo', 'weekday(to_', 'weekday(to_',
     ]) // prettier-ignore
-    const door = hrefs('dd a').map((one) => one[0]?.values?.[0])
+    const door = hrefs('dd a').map((href) => href[0]?.values?.[0])
     expect(door).toContain('2024-03-01')
     expect(door).toContain('2024-04-01 08:00:00')
   })

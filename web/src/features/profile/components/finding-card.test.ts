@@ -16,11 +16,12 @@ const listed: Listed = {
 async function card(more: Partial<Listed> = {}, props: object = {}) {
   return shown(
     FindingCard,
-    { one: { ...listed, ...more }, method: 'By the type.', mayWork: true, busy: false, ...props },
+    { listed: { ...listed, ...more }, method: 'By the type.', mayWork: true, busy: false, ...props },
     '/deliveries/3',
   )
 }
-const buttons = (page: Awaited<ReturnType<typeof card>>) => page.findAll('button').map((one) => one.text())
+const buttons = (page: Awaited<ReturnType<typeof card>>) =>
+  page.findAll('button').map((element) => element.text())
 
 describe('why a finding has its severity', () => {
   it.each([
@@ -53,7 +54,7 @@ describe('the card of a finding', () => {
     expect(page.get('.soft').text().replace(/\s+/g, ' ')).toBe(
       'high · does not fit its type · treated by rule 6',
     )
-    expect(page.findAll('a').map((one) => one.attributes('href'))).toContain(
+    expect(page.findAll('a').map((element) => element.attributes('href'))).toContain(
       '/deliveries/3/rules?rule=number-1',
     )
     expect(buttons(page)).toEqual([])
@@ -116,7 +117,7 @@ describe('the card of a finding', () => {
     const page = await card()
     await page.findAll('button')[1]?.trigger('click')
     await page.get('input').setValue('half a reason')
-    await page.setProps({ one: { ...listed, finding: { ...finding, id: 'f2' } } })
+    await page.setProps({ listed: { ...listed, finding: { ...finding, id: 'f2' } } })
     expect(page.find('form').exists()).toBe(false)
     await page.findAll('button')[1]?.trigger('click')
     expect((page.get('input').element as HTMLInputElement).value).toBe('')
@@ -133,6 +134,6 @@ describe('the card of a finding', () => {
   it('offers nothing to a viewer, and nothing while a decision is on its way', async () => {
     expect(buttons(await card({}, { mayWork: false }))).toEqual([])
     const busy = await card({}, { busy: true })
-    expect(busy.findAll('button').every((one) => one.attributes('disabled') !== undefined)).toBe(true)
+    expect(busy.findAll('button').every((element) => element.attributes('disabled') !== undefined)).toBe(true)
   })
 })

@@ -16,7 +16,7 @@ async function views(path: string, rules: unknown[] = RULES) {
   return {
     page,
     query: () => router.currentRoute.value.query,
-    options: () => page.findAll('option').map((one) => one.text()),
+    options: () => page.findAll('option').map((element) => element.text()),
   }
 }
 
@@ -49,7 +49,7 @@ describe('the switch between the table as delivered and as rules leave it', () =
   })
   it('stays when another view is opened', async () => {
     const { page } = await views('/deliveries/9?after=end')
-    const links = page.findAll('a').map((one) => one.attributes('href'))
+    const links = page.findAll('a').map((element) => element.attributes('href'))
     expect(links.every((href) => href?.includes('after=end'))).toBe(true)
     expect((page.get('#profile-table').element as HTMLSelectElement).value).toBe('end')
   })

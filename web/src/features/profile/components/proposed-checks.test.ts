@@ -36,7 +36,7 @@ type Page = Awaited<ReturnType<typeof view>>
 const columns = (page: Page) => page.findAll('tbody tr').map((row) => /depth|site|team/.exec(row.text())?.[0])
 const boxes = (page: Page) => page.findAll<HTMLInputElement>('tbody input[type=checkbox]')
 const button = (page: Page) => page.get('button.main')
-const posted = () => noted.filter((one) => one.method === 'POST').map((one) => one.body)
+const posted = () => noted.filter((request) => request.method === 'POST').map((request) => request.body)
 
 describe('proposed checks', () => {
   it('are narrowed by column and by kind', async () => {
@@ -63,7 +63,7 @@ describe('proposed checks', () => {
     looked.value = undefined
     await flushPromises()
     await vi.waitFor(() => expect(boxes(page).length).toBeGreaterThan(0))
-    expect(boxes(page).filter((one) => one.element.checked && !one.element.disabled)).toHaveLength(0)
+    expect(boxes(page).filter((box) => box.element.checked && !box.element.disabled)).toHaveLength(0)
   })
   it('are seen, but not accepted by a viewer', async () => {
     const page = await view('viewer')

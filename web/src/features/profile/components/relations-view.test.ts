@@ -38,8 +38,9 @@ async function view(address = '/deliveries/3/profile', found: object = relations
   return page
 }
 type Page = Awaited<ReturnType<typeof view>>
-const words = (page: Page, of: string) => page.findAll(of).map((one) => one.text().replace(/\s+/g, ' '))
-const asked = () => noted.filter((one) => one.method === 'POST').map((one) => one.body)
+const words = (page: Page, of: string) =>
+  page.findAll(of).map((element) => element.text().replace(/\s+/g, ' '))
+const asked = () => noted.filter((request) => request.method === 'POST').map((request) => request.body)
 const address = (page: Page) =>
   page.getCurrentComponent().appContext.config.globalProperties.$router.currentRoute.value
 
@@ -88,8 +89,8 @@ describe('the predictors of a target', () => {
     expect((page.get('#target').element as HTMLSelectElement).value).toBe('weather')
     expect(asked()).toEqual([{ target: 'weather', exact: false }])
     const last = page.findAll('aside table').at(-1)!
-    expect(last.findAll('.name').map((one) => one.text())).toEqual(['pressure', 'depth'])
-    expect(last.findAll('.num').map((one) => one.text())).toEqual(['strength', '0.75', '0.40'])
+    expect(last.findAll('.name').map((element) => element.text())).toEqual(['pressure', 'depth'])
+    expect(last.findAll('.num').map((element) => element.text())).toEqual(['strength', '0.75', '0.40'])
   })
   it('can be put aside, though the feed has a target', async () => {
     const page = await view(undefined, relations, { ...settled, target: 'weather' })

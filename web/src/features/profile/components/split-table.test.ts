@@ -26,8 +26,8 @@ const value = (label: string, levels: number[]) => ({ label, low: '', high: '', 
 describe('the columns that can split another', () => {
   it('are those with a few values, not itself', () => {
     const some = [column('weather', { distinct: 12 }), column('site', { distinct: 13 }), column('fixed', { distinct: 1 }), column('flag', { distinct: 2 })]
-    expect(splitting(some, 'flag').map((one) => one.name)).toEqual(['weather'])
-    expect(splitting(some, 'site').map((one) => one.name)).toEqual(['weather', 'flag'])
+    expect(splitting(some, 'flag').map((item) => item.name)).toEqual(['weather'])
+    expect(splitting(some, 'site').map((item) => item.name)).toEqual(['weather', 'flag'])
   }) // prettier-ignore
 })
 
@@ -56,9 +56,9 @@ describe('bars put together', () => {
   ] as [number, number, number[][]][])('%i bars in at most %i', (size, most, ends) => {
     const bars = Array.from({ length: size }, (_, at) => bar(at, [1, at]))
     const made = fewer(bars, most)
-    expect(made.map((one) => [Number(one.low), Number(one.high)])).toEqual(ends)
-    expect(made.reduce((n, one) => n + one.levels[1]!, 0)).toBe(bars.reduce((n, _, at) => n + at, 0))
-    expect(made.reduce((n, one) => n + one.every, 0)).toBe(9 * size)
+    expect(made.map((item) => [Number(item.low), Number(item.high)])).toEqual(ends)
+    expect(made.reduce((n, item) => n + item.levels[1]!, 0)).toBe(bars.reduce((n, _, at) => n + at, 0))
+    expect(made.reduce((n, item) => n + item.every, 0)).toBe(9 * size)
   }) // prettier-ignore
 })
 
@@ -105,7 +105,7 @@ describe('the table of a split', () => {
     return shown(SplitTable, { id: 3, column: of, columns: [of, column('weather'), column('flag')] }, address)
   }
   const texts = (page: Awaited<ReturnType<typeof table>>, of: string) =>
-    page.findAll(of).map((one) => one.text())
+    page.findAll(of).map((element) => element.text())
 
   it('asks for nothing until a column is chosen, which the address then carries', async () => {
     const page = await table('/deliveries/3')
@@ -125,7 +125,7 @@ describe('the table of a split', () => {
     expect(texts(page, 'th')).toEqual(['', 'fog', 'missing', 'other values'])
     expect(texts(page, 'tbody tr:first-child .share')).toEqual(['100 %', '50 %', '100 %'])
     expect(texts(page, 'tbody tr:last-child .share')).toEqual(['<1 %', '50 %', '0 %'])
-    const doors = page.findAll('tbody a').map((one) => new URL(one.attributes('href')!, 'http://p').searchParams.get('where'))
+    const doors = page.findAll('tbody a').map((element) => new URL(element.attributes('href')!, 'http://p').searchParams.get('where'))
     expect(doors).toHaveLength(4) // the other values have no door
     expect(page.text()).toContain('2 cells missing, beyond this range or in another form')
     expect(JSON.parse(doors[1]!)).toEqual([

@@ -18,7 +18,7 @@ const profile = {
 } as unknown as Schemas['Profile']
 const related = (name: string) => ({ name, scale: 'number', why_not: '' })
 const relations = {
-  columns: profile.columns.map((one) => related(one.name)),
+  columns: profile.columns.map((column) => related(column.name)),
   pairs: [],
   missing: [],
   foretold: [],
@@ -60,7 +60,7 @@ describe('suitability, before anything is settled', () => {
     )
     await vi.waitFor(() => expect(button(page).attributes('disabled')).toBeUndefined())
     await button(page).trigger('click')
-    const put = () => noted.filter((one) => one.method === 'PUT')
+    const put = () => noted.filter((request) => request.method === 'PUT')
     await vi.waitFor(() => expect(put()).toHaveLength(1))
     expect(put()[0]!.body).toMatchObject({
       columns: ['acidity'],

@@ -46,15 +46,15 @@ async function view(more: object = {}, found: object = { groups: SPELLINGS, dist
 type Page = Awaited<ReturnType<typeof view>>
 const boxes = (page: Page) => page.findAll<HTMLInputElement>('tbody input[type=checkbox]')
 const forms = (page: Page) =>
-  page.findAll<HTMLInputElement>('tbody input.field').map((one) => one.element.value)
-const posted = () => noted.filter((one) => one.method === 'POST').map((one) => one.body)
+  page.findAll<HTMLInputElement>('tbody input.field').map((eachElement) => eachElement.element.value)
+const posted = () => noted.filter((request) => request.method === 'POST').map((request) => request.body)
 
 describe('groups of spellings', () => {
   it('show the form that is proposed, each spelling with its cells and a door to them', async () => {
     const page = await view()
     expect(page.get('.about').text()).toBe('The same letters.')
     expect(forms(page)).toEqual(['Fen', 'Tarn', 'Upham'])
-    const doors = page.findAll('tbody tr:first-child a').map((one) => [one.text(), new URL(one.attributes('href')!, 'http://p').searchParams.get('where')])
+    const doors = page.findAll('tbody tr:first-child a').map((element) => [element.text(), new URL(element.attributes('href')!, 'http://p').searchParams.get('where')])
     expect(doors.map(([text]) => text)).toEqual(['40', '39', '38'])
     expect(JSON.parse(doors[2]![1]!)).toEqual([{ on: 'column', name: 'site', test: 'is', value: ' Fen' }])
   }) // prettier-ignore
@@ -98,10 +98,10 @@ describe('groups of spellings', () => {
     expect(forms(page)).toEqual(['Upham'])
     await page.get('.acts input').setValue(true)
     await page.get('#find-variant').setValue('')
-    expect(boxes(page).map((one) => one.element.checked)).toEqual([false, false, true])
+    expect(boxes(page).map((box) => box.element.checked)).toEqual([false, false, true])
     await page.get('.acts input').setValue(true)
     await page.get('.acts input').setValue(false)
-    expect(boxes(page).some((one) => one.element.checked)).toBe(false)
+    expect(boxes(page).some((box) => box.element.checked)).toBe(false)
   })
   it('forget what was chosen of the groups of another table', async () => {
     const page = await view()
@@ -109,7 +109,7 @@ describe('groups of spellings', () => {
     looked.value = 8
     await flushPromises()
     await vi.waitFor(() => expect(forms(page)).toEqual(['Reed', 'Moss']))
-    expect(boxes(page).some((one) => one.element.checked)).toBe(false)
+    expect(boxes(page).some((box) => box.element.checked)).toBe(false)
     await boxes(page)[1]!.setValue(true)
     await page.get('button.main').trigger('click')
     await flushPromises()

@@ -41,8 +41,8 @@ export function chosenOf(panel: Panel, column: Column | undefined): Filter | und
   }
   if (!panel.picked?.length) return undefined
   if (show === 'values') return { ...on, test: 'one of', values: panel.picked }
-  const each = panel.picked.map((one): Filter =>
-    one ? { ...on, test: 'shape', value: one } : { ...on, test: 'missing' },
+  const each = panel.picked.map((item): Filter =>
+    item ? { ...on, test: 'shape', value: item } : { ...on, test: 'missing' },
   )
   return each.length === 1 ? each[0] : { on: 'any of', of: each }
 }
@@ -53,7 +53,7 @@ export function panelsOf(said: unknown, known: (name: string) => boolean): Panel
     const found: unknown = JSON.parse(String(said ?? '[]'))
     if (!Array.isArray(found)) return []
     return (found as Panel[])
-      .filter((one) => one && typeof one.name === 'string' && known(one.name))
+      .filter((item) => item && typeof item.name === 'string' && known(item.name))
       .slice(0, 12)
   } catch {
     return []
@@ -63,7 +63,7 @@ export function panelsOf(said: unknown, known: (name: string) => boolean): Panel
 export function useCrossFilter(id: Ref<number>, profile: Ref<Schemas['Profile']>) {
   const { query, ask } = useAddress()
   const table = useTable()
-  const column = (name: string) => profile.value.columns.find((one) => one.name === name)
+  const column = (name: string) => profile.value.columns.find((column) => column.name === name)
   const panels = computed(() => panelsOf(query.value.look, (name) => Boolean(column(name))))
   const split = computed(() => {
     const name = String(query.value.split ?? '')

@@ -30,12 +30,13 @@ export function whySo(finding: Pick<Schemas['Finding'], 'severity' | 'share' | '
 }
 
 /** Whether a finding asks for a person: open and not of low severity. */
-export const pressing = (one: Listed): boolean => one.state === 'open' && one.finding.severity !== 'low'
+export const pressing = (listed: Listed): boolean =>
+  listed.state === 'open' && listed.finding.severity !== 'low'
 
 /** The place after `id` among what is left once the findings of `gone` are away; the last one when it was last. */
 export function nextAfter(shown: Listed[], gone: string[]): string | undefined {
-  const at = shown.findIndex((one) => one.finding.id === gone.at(-1))
-  const left = (one: Listed) => !gone.includes(one.finding.id)
+  const at = shown.findIndex((item) => item.finding.id === gone.at(-1))
+  const left = (listed: Listed) => !gone.includes(listed.finding.id)
   return (shown.slice(at + 1).find(left) ?? shown.slice(0, Math.max(0, at)).reverse().find(left))?.finding.id
 }
 
@@ -58,7 +59,8 @@ export function useFindings(id: Ref<number>, ready: () => boolean, table: Ref<nu
     queryFn: () => unwrap(api.GET('/api/finding-kinds')),
     staleTime: Infinity,
   })
-  const methodOf = (kind: string): string => kinds.data.value?.find((one) => one.name === kind)?.method ?? ''
+  const methodOf = (kind: string): string =>
+    kinds.data.value?.find((eachKind) => eachKind.name === kind)?.method ?? ''
   const byColumn = computed(() => {
     const all = new Map<string, Listed[]>()
     for (const one of found.data.value ?? []) {

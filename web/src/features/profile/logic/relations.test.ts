@@ -35,8 +35,8 @@ const relations = {
 } as unknown as Relations // prettier-ignore
 const out = (limits: { missing: number; repeats: number; leaks: number }) =>
   suitability(profile, relations, 'target', limits)
-    .filter((one) => one.reasons.length)
-    .map((one) => `${one.column.name}: ${one.reasons.join(', ')}`)
+    .filter((item) => item.reasons.length)
+    .map((item) => `${item.column.name}: ${item.reasons.join(', ')}`)
 
 describe('a word for nothing that is an answer', () => {
   const kinds = { text: 20, 'missing token': 80 }
@@ -76,11 +76,11 @@ describe('suitability', () => {
   })
   it('a strong predictor is no leak by itself: it stays, with a remark', () => {
     const found = suitability(profile, relations, 'target', { missing: 0.6, repeats: 0.98, leaks: 0.98 })
-    const strong = found.find((one) => one.column.name === 'leak')
+    const strong = found.find((item) => item.column.name === 'leak')
     expect(strong?.reasons).toEqual([])
     expect(strong?.remarks).toEqual(['predicts the target almost alone: check when it is known'])
-    expect(found.filter((one) => one.remarks.length)).toHaveLength(1)
-    expect(found.find((one) => one.column.name === 'target')?.remarks).toEqual([])
+    expect(found.filter((item) => item.remarks.length)).toHaveLength(1)
+    expect(found.find((item) => item.column.name === 'target')?.remarks).toEqual([])
   })
   it('follows the limits', () => {
     expect(out({ missing: 0.75, repeats: 1, leaks: 0.98 }).map((said) => said.split(':')[0])).toEqual([

@@ -47,7 +47,7 @@ export function alikeTogether(cells: (Pair | undefined)[][]): number[] {
   const left = new Set(cells.map((_, at) => at))
   const strength = (a: number, b: number) => cells[a]?.[b]?.strength ?? 0
   const most = (of: number[], from: number) =>
-    of.reduce((best, one) => (strength(from, one) > strength(from, best) ? one : best))
+    of.reduce((best, item) => (strength(from, item) > strength(from, best) ? item : best))
   const total = cells.map((row) => row.reduce((sum, pair) => sum + (pair?.strength ?? 0) ** 2, 0))
   const order: number[] = []
   let now = total.indexOf(Math.max(...total))
@@ -92,7 +92,7 @@ export const NEARLY = 0.9
 const answered = (column: Schemas['ColumnProfile']) =>
   Math.min(
     column.kinds['missing token'] ?? 0,
-    column.meant.reduce((sum, one) => sum + one.count, 0),
+    column.meant.reduce((sum, item) => sum + item.count, 0),
   )
 
 /** How fit each column is for a model, and the reasons why it falls out under the limits. */
@@ -102,11 +102,11 @@ export function suitability(
   target: string,
   limits: Limits,
 ): Fitness[] {
-  const place = new Map(relations?.columns.map((one, at) => [one.name, at]))
+  const place = new Map(relations?.columns.map((column, at) => [column.name, at]))
   const cells = square(relations?.pairs ?? [], relations?.columns.length ?? 0)
-  const told = new Map(relations?.foretold.map((one) => [one.name, one]))
+  const told = new Map(relations?.foretold.map((item) => [item.name, item]))
   const out = new Set<string>()
-  const distinct = new Map(profile.columns.map((one) => [one.name, one.distinct]))
+  const distinct = new Map(profile.columns.map((column) => [column.name, column.distinct]))
   /** A category repeats another one only if it is no coarser; any unit of a number has as much to say. */
   const asMany = (other: string, column: Schemas['ColumnProfile']) => {
     const [a, b] = [distinct.get(other) ?? 0, column.distinct]

@@ -48,7 +48,9 @@ export function useSettled(id: Ref<number>) {
     const said = Number(query.value[name])
     if (query.value[name] !== undefined && said >= 0 && said <= 100) return said
     const settled = kept.data.value?.at ? kept.data.value.limits[name] : undefined
-    return settled === undefined ? LIMITS.find((one) => one.name === name)!.start : Math.round(settled * 100)
+    return settled === undefined
+      ? LIMITS.find((limit) => limit.name === name)!.start
+      : Math.round(settled * 100)
   }
   const limits = computed(() => ({
     missing: percent('missing') / 100,

@@ -29,7 +29,7 @@ export interface SplitRow {
 
 /** The columns that can split another one: those with a few values. */
 export const splitting = (columns: Column[], name: string): Column[] =>
-  columns.filter((one) => one.name !== name && one.distinct >= 2 && one.distinct <= MOST_VALUES)
+  columns.filter((column) => column.name !== name && column.distinct >= 2 && column.distinct <= MOST_VALUES)
 
 const cellIs = (name: string, value: string): Filter =>
   value ? { on: 'column', name, test: 'is', value } : { on: 'column', name, test: 'missing' }

@@ -66,7 +66,7 @@ const rows = computed(() => {
   const shown = profile.columns
     .map((column) => ({
       column,
-      findings: (byColumn.value.get(column.name) ?? []).filter((one) => one.state === 'open'),
+      findings: (byColumn.value.get(column.name) ?? []).filter((item) => item.state === 'open'),
     }))
     .filter(
       ({ column, findings }) =>
@@ -98,7 +98,7 @@ const listed = computed(() => {
   )
 })
 const finding = computed(
-  () => listed.value.find((one) => one.finding.id === query.value.finding) ?? listed.value[0],
+  () => listed.value.find((item) => item.finding.id === query.value.finding) ?? listed.value[0],
 )
 
 /** Variants are looked for in the chosen column; at first in one that has some. */
@@ -119,7 +119,7 @@ function chooseFinding(id: string | undefined): void {
 }
 function step(by: number): void {
   if (view.value === 'findings') {
-    const at = listed.value.findIndex((one) => one === finding.value) + by
+    const at = listed.value.findIndex((item) => item === finding.value) + by
     chooseFinding(listed.value[Math.max(0, Math.min(listed.value.length - 1, at))]?.finding.id)
   } else choose(rows.value[Math.max(0, Math.min(rows.value.length - 1, place.value + by))]?.column.name)
 }
@@ -145,10 +145,10 @@ const card = ref<InstanceType<typeof FindingCard>>()
 const current = computed(() =>
   view.value === 'findings'
     ? finding.value
-    : chosen.value?.findings.find((one) => !inHand.has(one.finding.id)),
+    : chosen.value?.findings.find((eachFinding) => !inHand.has(eachFinding.finding.id)),
 )
-const isOpen = (one: Listed | undefined): one is Listed =>
-  one?.state === 'open' && mayWork.value && !inHand.has(one.finding.id)
+const isOpen = (item: Listed | undefined): item is Listed =>
+  item?.state === 'open' && mayWork.value && !inHand.has(item.finding.id)
 useKeys({
   j: () => step(1),
   k: () => step(-1),
@@ -234,7 +234,7 @@ const present = (missing: number, tokens: number) => (data.value?.records ?? 0) 
           <FindingCard
             v-if="finding"
             ref="card"
-            :one="finding"
+            :listed="finding"
             :method="methodOf(finding.finding.kind)"
             :may-work="mayWork"
             :busy="decide.isPending.value"

@@ -42,7 +42,7 @@ describe('amending a record', () => {
     const { page, asked, type } = await opened(ready)
     await page.get('[aria-label="ph"]').setValue('9')
     await type('ph', '9.9')
-    expect(asked.map((one) => one.body)).toEqual([{ values: { ph: '9.9' } }])
+    expect(asked.map((request) => request.body)).toEqual([{ values: { ph: '9.9' } }])
     expect(page.get('[role=status]').text()).toContain('It would be ready.')
   })
   it('says what would still be wrong', async () => {

@@ -27,7 +27,7 @@ const overview = useQuery({
 })
 const reason = computed(() => {
   const [rule, name] = [route.query.rule, route.query.name]
-  return overview.data.value?.reasons.find((one) => String(one.rule) === rule && one.name === name)
+  return overview.data.value?.reasons.find((reason) => String(reason.rule) === rule && reason.name === name)
 })
 const wanted = computed(() => (reason.value ? { rule: reason.value.rule, name: reason.value.name } : {}))
 watch(wanted, () => (offset.value = 0))
@@ -43,7 +43,7 @@ const page = useQuery({
 })
 const rows = computed(() => page.data.value?.rows ?? [])
 const decisions = computed(
-  () => new Map((overview.data.value?.decisions ?? []).map((one) => [one.record, one])),
+  () => new Map((overview.data.value?.decisions ?? []).map((decision) => [decision.record, decision])),
 )
 const chosen = computed(
   () => rows.value.find((row) => String(row.record) === query.value.record) ?? rows.value[0],
@@ -103,7 +103,7 @@ useKeys({
 })
 const settled = computed(() =>
   (overview.data.value?.decisions ?? []).filter(
-    (one) => !rows.value.some((row) => row.record === one.record),
+    (decision) => !rows.value.some((row) => row.record === decision.record),
   ),
 )
 </script>
@@ -184,8 +184,9 @@ const settled = computed(() =>
             </td>
             <td class="mono soft origin">{{ page.data.value?.files[row.file] }} {{ row.line }}</td>
             <td>
-              <span v-for="(one, i) in row.reasons" :key="i" class="reason"
-                ><em>{{ one.name }}</em> <DataValue :value="one.value" /> {{ one.phrase }}</span
+              <span v-for="(eachReason, i) in row.reasons" :key="i" class="reason"
+                ><em>{{ eachReason.name }}</em> <DataValue :value="eachReason.value" />
+                {{ eachReason.phrase }}</span
               >
               <span v-if="decisions.get(row.record)" class="soft"
                 >{{ decisions.get(row.record)?.kind }} by {{ decisions.get(row.record)?.who }}, still breaks a
@@ -211,26 +212,26 @@ const settled = computed(() =>
         <h3>Decided</h3>
         <table class="lines">
           <tbody>
-            <tr v-for="one in settled" :key="one.record">
-              <td class="num">{{ count(one.record) }}</td>
+            <tr v-for="item in settled" :key="item.record">
+              <td class="num">{{ count(item.record) }}</td>
               <td>
                 {{
-                  one.kind === 'amend'
+                  item.kind === 'amend'
                     ? 'amended'
-                    : one.kind === 'accept'
+                    : item.kind === 'accept'
                       ? 'accepted as exception'
                       : 'discarded'
                 }}
               </td>
               <td>
-                <span v-for="(value, name) in one.values" :key="name" class="reason"
+                <span v-for="(value, name) in item.values" :key="name" class="reason"
                   ><em>{{ name }}</em> <DataValue :value="value"
                 /></span>
-                {{ one.justification }}
+                {{ item.justification }}
               </td>
-              <td class="soft">{{ one.who }}, {{ minute(one.at) }}</td>
+              <td class="soft">{{ item.who }}, {{ minute(item.at) }}</td>
               <td class="num">
-                <button v-if="mayDecide" type="button" class="link" @click="takeBack.mutate(one.record)">
+                <button v-if="mayDecide" type="button" class="link" @click="takeBack.mutate(item.record)">
                   Undo decision
                 </button>
               </td>

@@ -33,8 +33,8 @@ async function opened(answers: Partial<Record<keyof typeof ANSWERS, (asked: Aske
   const page = await shown(QuarantinePage, {}, path)
   await flushPromises()
   await flushPromises()
-  const button = (name: string) => page.findAll('button').find((one) => one.text() === name)
-  const decided = () => noted.filter((one) => one.path.endsWith('/decisions')).map((one) => one.body)
+  const button = (name: string) => page.findAll('button').find((element) => element.text() === name)
+  const decided = () => noted.filter((request) => request.path.endsWith('/decisions')).map((request) => request.body)
   return { page, noted, button, decided }
 } // prettier-ignore
 
@@ -44,7 +44,7 @@ describe('the quarantine of a delivery', () => {
   it('lists reasons with their counts, and records with what is wrong with them', async () => {
     const { page } = await opened()
     expect(page.get('.reasons').text()).toContain('is above 14')
-    expect(page.findAll('.reasons b').map((one) => one.text())).toEqual(['3', '2'])
+    expect(page.findAll('.reasons b').map((element) => element.text())).toEqual(['3', '2'])
     expect(page.get('.total').text()).toBe('3 records')
     expect(page.findAll('.quarantined tbody tr').map((row) => row.get('.record').text())).toEqual([
       '7',
@@ -112,7 +112,7 @@ describe('the quarantine of a delivery', () => {
     expect(page.text()).toContain('a hot spring')
     await button('Undo decision')?.trigger('click')
     await flushPromises()
-    expect(noted.find((one) => one.path.endsWith('take-back'))?.body).toEqual({ records: [5] })
+    expect(noted.find((request) => request.path.endsWith('take-back'))?.body).toEqual({ records: [5] })
   }) // prettier-ignore
   it('offers nothing to decide once the delivery is released, and says so', async () => {
     const released = { id: 3, release: 'published', job: null, feed: { slug: 'field', name: 'Field' } }
@@ -131,7 +131,7 @@ describe('the quarantine of a delivery', () => {
   it('of one reason, only its records are asked for', async () => {
     const { page, noted } = await opened({}, '/deliveries/3?rule=9&name=ph')
     expect(page.get('.tools').text()).toContain('ph is above 14')
-    expect(noted.filter((one) => one.path.endsWith('/records')).length).toBeGreaterThan(0)
+    expect(noted.filter((request) => request.path.endsWith('/records')).length).toBeGreaterThan(0)
     expect(page.findAll('.reasons a.on')).toHaveLength(1)
   })
   it('says what to do before the first run, and when nothing is left', async () => {

@@ -163,47 +163,47 @@ const tip = (value: string | null | undefined, original: string | null | undefin
     </div>
     <div class="rows" role="rowgroup" :style="{ height: `${scroll.height.value}px`, width: `${all}px` }">
       <div
-        v-for="one in rows"
-        :key="one.index % 120"
+        v-for="eachRow in rows"
+        :key="eachRow.index % 120"
         class="row"
         role="row"
-        :aria-rowindex="one.index + 2"
-        :class="{ at: one.index === cursor.row }"
-        :style="{ transform: `translateY(${one.y}px)`, width: `${all}px` }"
+        :aria-rowindex="eachRow.index + 2"
+        :class="{ at: eachRow.index === cursor.row }"
+        :style="{ transform: `translateY(${eachRow.y}px)`, width: `${all}px` }"
       >
         <div class="pin" role="rowheader" aria-colindex="1" :style="{ width: `${fixed}px` }">
-          <template v-if="one.data">
-            <span class="no">{{ count(one.data.record) }}</span>
-            <span class="origin" :title="`${files[one.data.file]}, line ${one.data.line}`"
-              >{{ files[one.data.file] }} <b>{{ one.data.line }}</b></span
+          <template v-if="eachRow.data">
+            <span class="no">{{ count(eachRow.data.record) }}</span>
+            <span class="origin" :title="`${files[eachRow.data.file]}, line ${eachRow.data.line}`"
+              >{{ files[eachRow.data.file] }} <b>{{ eachRow.data.line }}</b></span
             >
-            <span v-if="judged" class="state" :title="said(one.data)"
-              ><i :class="`part-${one.data.state}`" aria-hidden="true"></i>{{ one.data.state }}</span
+            <span v-if="judged" class="state" :title="said(eachRow.data)"
+              ><i :class="`part-${eachRow.data.state}`" aria-hidden="true"></i>{{ eachRow.data.state }}</span
             >
           </template>
         </div>
-        <template v-if="one.data">
+        <template v-if="eachRow.data">
           <div
             v-for="column in seen"
-            :id="`cell-${one.index}-${column.index}`"
+            :id="`cell-${eachRow.index}-${column.index}`"
             :key="column.index"
             class="cell"
             role="gridcell"
             :aria-colindex="column.index + 2"
             :class="{
               right: numeric(column.type),
-              on: one.index === cursor.row && column.index === cursor.column,
-              wrong: reasonsFor(one.data, column.name).length,
+              on: eachRow.index === cursor.row && column.index === cursor.column,
+              wrong: reasonsFor(eachRow.data, column.name).length,
             }"
             :style="{ left: `${column.start}px`, width: `${column.width}px` }"
-            :title="tip(one.data.cells[column.index], one.data.originals?.[column.index])"
-            @click="move(one.index, column.index)"
+            :title="tip(eachRow.data.cells[column.index], eachRow.data.originals?.[column.index])"
+            @click="move(eachRow.index, column.index)"
           >
-            <DataValue :value="one.data.cells[column.index]" />
+            <DataValue :value="eachRow.data.cells[column.index]" />
             <DataValue
-              v-if="one.data.originals?.[column.index]"
+              v-if="eachRow.data.originals?.[column.index]"
               class="before"
-              :value="one.data.originals[column.index]"
+              :value="eachRow.data.originals[column.index]"
               was
             />
           </div>

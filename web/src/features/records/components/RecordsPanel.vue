@@ -59,7 +59,7 @@ const tests = useQuery({
   queryFn: () => unwrap(api.GET('/api/filter-tests')),
   staleTime: Infinity,
 })
-const test = computed(() => tests.data.value?.find((one) => one.test === draft.value.test))
+const test = computed(() => tests.data.value?.find((eachTest) => eachTest.test === draft.value.test))
 const takesValue = computed(() => !draft.value.name || test.value?.takes !== 'nothing')
 const example = computed(() =>
   !draft.value.name || !test.value || test.value.takes === 'text'
@@ -102,7 +102,7 @@ function order(name: string): void {
 useKeys({ Escape: close }, 'over')
 const choices = useRuleChoices(computed(() => (after.value ? props.delivery.feed.slug : '')))
 const afterWords = computed(() => {
-  const rule = choices.value.find((one) => one.id === after.value)
+  const rule = choices.value.find((choice) => choice.id === after.value)
   return after.value === END
     ? 'as all rules leave them'
     : `as the rules up to rule ${rule?.number ?? ''} leave them`
@@ -160,7 +160,9 @@ function change(event: Event): void {
         </select>
         <label class="hidden-label" for="filter-test">Test</label>
         <select v-if="draft.name" id="filter-test" v-model="draft.test" class="field">
-          <option v-for="one in tests.data.value" :key="one.test" :title="one.about">{{ one.test }}</option>
+          <option v-for="eachTest in tests.data.value" :key="eachTest.test" :title="eachTest.about">
+            {{ eachTest.test }}
+          </option>
         </select>
         <label class="hidden-label" for="filter-value">Value</label>
         <input
@@ -192,7 +194,7 @@ function change(event: Event): void {
       :files="head.files"
       :total="total"
       :judged="run !== null"
-      :about="filters.find((one) => one.on === 'column')?.name"
+      :about="filters.find((filter) => filter.on === 'column')?.name"
       :row="row"
       :sort="sort"
       :direction="direction"

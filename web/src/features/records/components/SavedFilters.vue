@@ -42,10 +42,12 @@ const remove = useMutation({
   onSuccess,
 })
 const same = computed(() =>
-  saved.data.value?.find((one) => !one.problem && areSame(one.filters as Filter[], props.filters)),
+  saved.data.value?.find((item) => !item.problem && areSame(item.filters as Filter[], props.filters)),
 )
 function apply(event: Event): void {
-  const found = saved.data.value?.find((one) => one.id === Number((event.target as HTMLSelectElement).value))
+  const found = saved.data.value?.find(
+    (item) => item.id === Number((event.target as HTMLSelectElement).value),
+  )
   if (found) emit('apply', found.filters as Filter[])
 }
 </script>
@@ -57,13 +59,13 @@ function apply(event: Event): void {
       <select id="saved-filters" class="field" :value="same?.id ?? ''" @change="apply">
         <option value="">saved filters</option>
         <option
-          v-for="one in saved.data.value"
-          :key="one.id"
-          :value="one.id"
-          :disabled="Boolean(one.problem)"
-          :title="one.problem || undefined"
+          v-for="item in saved.data.value"
+          :key="item.id"
+          :value="item.id"
+          :disabled="Boolean(item.problem)"
+          :title="item.problem || undefined"
         >
-          {{ one.name }}{{ one.problem ? ' (cannot be used any more)' : '' }}
+          {{ item.name }}{{ item.problem ? ' (cannot be used any more)' : '' }}
         </option>
       </select>
     </template>

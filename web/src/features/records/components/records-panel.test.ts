@@ -48,11 +48,11 @@ async function panel(
   })
   const shownPanel = await shown(RecordsPanel, { delivery }, path)
   await flushPromises()
-  await vi.waitFor(() => expect(noted.some((one: Asked) => one.path.endsWith('/records'))).toBe(true))
+  await vi.waitFor(() => expect(noted.some((asked: Asked) => asked.path.endsWith('/records'))).toBe(true))
   await flushPromises()
   const router = shownPanel.vm.$router
   const filters = () => JSON.parse(String(router.currentRoute.value.query.where ?? '[]')) as unknown[]
-  const button = (name: string) => shownPanel.findAll('button').find((one) => one.text() === name)
+  const button = (name: string) => shownPanel.findAll('button').find((element) => element.text() === name)
   return { page: shownPanel, queries, filters, button, router }
 }
 
@@ -69,8 +69,10 @@ describe('the records behind a count', () => {
     const { page, filters, button } = await panel()
     await button('Add filter')?.trigger('click')
     await page.get('#filter-column').setValue('price')
-    const tests = page.findAll('#filter-test option').map((one) => [one.text(), one.attributes('title')])
-    expect(tests).toEqual(TESTS.map((one) => [one.test, one.about]))
+    const tests = page
+      .findAll('#filter-test option')
+      .map((element) => [element.text(), element.attributes('title')])
+    expect(tests).toEqual(TESTS.map((eachTest) => [eachTest.test, eachTest.about]))
     await page.get('#filter-test').setValue('above')
     expect(page.get('#filter-value').attributes('placeholder')).toBe('such as 7.4 or 2024-03-17')
     await page.get('#filter-value').setValue('90')
@@ -102,7 +104,7 @@ describe('the records behind a count', () => {
   })
   it('a filter is removed by its own button', async () => {
     const { page, filters } = await panel(where([HOUSE, { on: 'any missing' }]))
-    expect(page.findAll('.phrase').map((one) => one.text().replace('×', '').trim())).toEqual([
+    expect(page.findAll('.phrase').map((element) => element.text().replace('×', '').trim())).toEqual([
       'house is “A”',
       'any column is missing',
     ])
@@ -114,7 +116,7 @@ describe('the records behind a count', () => {
     const { page, filters, router } = await panel(
       `/deliveries/9?records=31&where=${encodeURIComponent(JSON.stringify([{ on: 'state', value: 'ready' }, HOUSE]))}`,
     )
-    expect(page.findAll('#records-stage option').map((one) => one.text())).toEqual([
+    expect(page.findAll('#records-stage option').map((element) => element.text())).toEqual([
       'as delivered', 'after the run of revision 2', 'after the trial of revision 3',
     ]) // prettier-ignore
     await page.get('#records-stage').setValue('delivered')
@@ -132,7 +134,7 @@ describe('the records behind a count', () => {
     })
     expect(queries[0]?.get('table')).toBe('77')
     expect(queries[0]?.get('run')).toBeNull()
-    expect(page.findAll('#records-stage option').map((one) => one.text())).toContain(
+    expect(page.findAll('#records-stage option').map((element) => element.text())).toContain(
       'as the rules up to rule 5 leave them',
     )
     await page.get('#records-stage').setValue('delivered')

@@ -27,7 +27,7 @@ describe('saved filters', () => {
   it('are offered by name; those that cannot be used any more say so', async () => {
     const { page } = await bar([])
     const options = page.findAll('option')
-    expect(options.map((one) => one.text())).toEqual(['saved filters', 'the south', 'of before (cannot be used any more)'])
+    expect(options.map((option) => option.text())).toEqual(['saved filters', 'the south', 'of before (cannot be used any more)'])
     expect(options[2]?.attributes('disabled')).toBeDefined()
     expect(options[2]?.attributes('title')).toBe('These filters cannot be used any more.')
   }) // prettier-ignore
@@ -39,10 +39,10 @@ describe('saved filters', () => {
   it('at hand, they are known again and can be deleted, not saved once more', async () => {
     const { page, noted } = await bar([SOUTH], { 'DELETE /api/feeds/rooms/filters/4': () => null })
     expect((page.get('select').element as HTMLSelectElement).value).toBe('4')
-    expect(page.findAll('button').map((one) => one.text())).toEqual(['Delete'])
+    expect(page.findAll('button').map((element) => element.text())).toEqual(['Delete'])
     await page.get('button').trigger('click')
     await flushPromises()
-    expect(noted.some((one) => one.method === 'DELETE')).toBe(true)
+    expect(noted.some((request) => request.method === 'DELETE')).toBe(true)
   })
   it('others are saved under a name, without their empty parts', async () => {
     const { page, noted } = await bar([{ ...SOUTH, value: 'north', values: [], of: [] }], {
@@ -52,7 +52,7 @@ describe('saved filters', () => {
     await page.get('#filter-name').setValue('the north')
     await page.get('form').trigger('submit')
     await flushPromises()
-    expect(noted.find((one) => one.method === 'PUT')?.body).toEqual({
+    expect(noted.find((request) => request.method === 'PUT')?.body).toEqual({
       name: 'the north',
       filters: [{ on: 'column', name: 'place', test: 'contains', value: 'north' }],
     })

@@ -68,7 +68,7 @@ export function phrase(filter: Filter): string {
   const values = filter.values ?? []
   switch (test) {
     case 'one of':
-      return `${filter.name} is ${shortened(values.map((one) => `“${one}”`))}`
+      return `${filter.name} is ${shortened(values.map((value) => `“${value}”`))}`
     case 'between':
       return `${filter.name} from ${values[0]} to ${values[1]}`
     case 'within':
@@ -135,7 +135,9 @@ export function recordsLink(
 export function filtersOf(query: LocationQuery): Filter[] {
   try {
     const found: unknown = JSON.parse(String(query.where ?? '[]'))
-    return Array.isArray(found) ? (found as Filter[]).filter((one) => one && typeof one.on === 'string') : []
+    return Array.isArray(found)
+      ? (found as Filter[]).filter((item) => item && typeof item.on === 'string')
+      : []
   } catch {
     return []
   }

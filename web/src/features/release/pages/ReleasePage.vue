@@ -95,15 +95,16 @@ const failure = computed(() =>
             </tr>
           </thead>
           <tbody>
-            <tr v-for="one in data.differences" :key="one.what">
-              <td>{{ one.what }}</td>
-              <td class="num">{{ count(one.before) }}</td>
-              <td class="num">{{ count(one.now) }}</td>
+            <tr v-for="difference in data.differences" :key="difference.what">
+              <td>{{ difference.what }}</td>
+              <td class="num">{{ count(difference.before) }}</td>
+              <td class="num">{{ count(difference.now) }}</td>
               <td class="num">
                 {{
-                  one.now === one.before
+                  difference.now === difference.before
                     ? ''
-                    : (one.now > one.before ? '+' : '−') + count(Math.abs(one.now - one.before))
+                    : (difference.now > difference.before ? '+' : '−') +
+                      count(Math.abs(difference.now - difference.before))
                 }}
               </td>
             </tr>

@@ -37,22 +37,22 @@ const { data, error, isLoading } = useQuery({
         </tr>
       </thead>
       <tbody>
-        <tr v-for="one in data" :key="one.id">
-          <td>{{ one.feed.name }}</td>
-          <td class="num">{{ one.number }}</td>
-          <td>{{ one.state }}</td>
+        <tr v-for="item in data" :key="item.id">
+          <td>{{ item.feed.name }}</td>
+          <td class="num">{{ item.number }}</td>
+          <td>{{ item.state }}</td>
           <td>
-            <RouterLink :to="{ name: 'release', params: { id: one.delivery } }"
-              >delivery {{ one.delivery_number }}</RouterLink
+            <RouterLink :to="{ name: 'release', params: { id: item.delivery } }"
+              >delivery {{ item.delivery_number }}</RouterLink
             >
           </td>
-          <td class="num">{{ count(one.records) }}</td>
+          <td class="num">{{ count(item.records) }}</td>
           <td>
-            <span class="mono">{{ one.published ? minute(one.published) : '' }}</span> {{ one.who }}
+            <span class="mono">{{ item.published ? minute(item.published) : '' }}</span> {{ item.who }}
           </td>
-          <td class="mono">{{ one.view }}</td>
-          <td><Downloads v-if="one.published" :release="one.id" /></td>
-          <td><WithdrawRelease v-if="mayRelease && one.state === 'published'" :release="one" /></td>
+          <td class="mono">{{ item.view }}</td>
+          <td><Downloads v-if="item.published" :release="item.id" /></td>
+          <td><WithdrawRelease v-if="mayRelease && item.state === 'published'" :release="item" /></td>
         </tr>
       </tbody>
     </table>

@@ -148,11 +148,13 @@ function make(): void {
     <p v-if="stale && examples.length" class="soft" role="status">looking for formulas …</p>
     <template v-if="candidates.length">
       <h3>Formulas, the simplest first</h3>
-      <label v-for="(one, i) in candidates" :key="one.formula" class="candidate">
+      <label v-for="(eachCandidate, i) in candidates" :key="eachCandidate.formula" class="candidate">
         <input v-model="chosen" type="radio" name="candidate" :value="i" />
-        <code>{{ one.formula }}</code>
+        <code>{{ eachCandidate.formula }}</code>
         <span class="soft">{{
-          one.untreated ? `gives nothing for ${plural(one.untreated, 'value')}` : 'treats every value'
+          eachCandidate.untreated
+            ? `gives nothing for ${plural(eachCandidate.untreated, 'value')}`
+            : 'treats every value'
         }}</span>
       </label>
       <template v-if="data?.questions.length && candidates.length > 1">

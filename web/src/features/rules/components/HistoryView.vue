@@ -53,12 +53,12 @@ const when = (at: string) => at.slice(0, 16).replace('T', ' ')
       <p v-if="chosen === other || compared.data.value?.length === 0" class="soft">The rules are the same.</p>
       <table v-if="chosen !== other && compared.data.value?.length" class="lines">
         <tbody>
-          <tr v-for="one in compared.data.value" :key="one.id + one.what">
-            <td class="what">{{ one.what }}</td>
-            <td class="num">{{ one.number }}</td>
+          <tr v-for="item in compared.data.value" :key="item.id + item.what">
+            <td class="what">{{ item.what }}</td>
+            <td class="num">{{ item.number }}</td>
             <td>
-              <del v-if="one.before && one.what !== 'moved'"><SentenceText :parts="one.before" /></del>
-              <div v-if="one.after"><SentenceText :parts="one.after" /></div>
+              <del v-if="item.before && item.what !== 'moved'"><SentenceText :parts="item.before" /></del>
+              <div v-if="item.after"><SentenceText :parts="item.after" /></div>
             </td>
           </tr>
         </tbody>
@@ -76,25 +76,27 @@ const when = (at: string) => at.slice(0, 16).replace('T', ' ')
       </thead>
       <tbody>
         <tr
-          v-for="one in data"
-          :key="one.number"
-          :class="{ on: one.number === chosen }"
-          @click="chosen = one.number"
+          v-for="item in data"
+          :key="item.number"
+          :class="{ on: item.number === chosen }"
+          @click="chosen = item.number"
         >
           <td class="num">
             <button
               type="button"
               class="link"
-              :aria-pressed="one.number === chosen"
-              @click.stop="chosen = one.number"
+              :aria-pressed="item.number === chosen"
+              @click.stop="chosen = item.number"
             >
-              {{ one.number }}
+              {{ item.number }}
             </button>
           </td>
-          <td class="change" :title="one.change">{{ one.change }}<b v-if="one.published"> published</b></td>
-          <td class="soft">{{ one.author }}</td>
-          <td class="soft mono">{{ when(one.at) }}</td>
-          <td class="num">{{ one.rules }}</td>
+          <td class="change" :title="item.change">
+            {{ item.change }}<b v-if="item.published"> published</b>
+          </td>
+          <td class="soft">{{ item.author }}</td>
+          <td class="soft mono">{{ when(item.at) }}</td>
+          <td class="num">{{ item.rules }}</td>
         </tr>
       </tbody>
     </table>

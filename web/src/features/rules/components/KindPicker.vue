@@ -19,11 +19,11 @@ const placeOf = (name: string) =>
   (name.startsWith('Checks') ? 100 : 0) + ORDER.indexOf(name.split(': ')[1] ?? '')
 const groups = computed(() => {
   const found = new Map<string, { kind: Schemas['KindOut']; column?: string; i: number }[]>()
-  shown.value.forEach((one, i) => {
+  shown.value.forEach((item, i) => {
     const name = typed.value
       ? ''
-      : `${one.kind.is_check ? 'Checks' : 'Corrections'}: ${one.kind.group.toLowerCase()}`
-    found.set(name, [...(found.get(name) ?? []), { ...one, i }])
+      : `${item.kind.is_check ? 'Checks' : 'Corrections'}: ${item.kind.group.toLowerCase()}`
+    found.set(name, [...(found.get(name) ?? []), { ...item, i }])
   })
   return [...found.entries()].sort(([a], [b]) => placeOf(a) - placeOf(b))
 })

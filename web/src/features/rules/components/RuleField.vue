@@ -138,7 +138,7 @@ const text = (event: Event) => (event.target as HTMLInputElement).value
         @change="emit('set', text($event))"
       >
         <option value="">{{ field.empty || 'choose a table' }}</option>
-        <option v-for="one in shelf" :key="one.name" :value="one.name">{{ one.name }}</option>
+        <option v-for="item in shelf" :key="item.name" :value="item.name">{{ item.name }}</option>
       </select>
       <small v-if="!shelf.length && library.data.value" class="soft"
         >none yet: <RouterLink :to="{ name: 'library' }">Library</RouterLink></small

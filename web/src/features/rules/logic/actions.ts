@@ -50,7 +50,7 @@ export function useRuleActions({ book, rules, at, saving, keep, choose, left }: 
     if (id === undefined) return
     while (saving.value) await until(saving).toBe(false)
     const all = book.value?.rules ?? []
-    const now = all.findIndex((one) => one.rule.id === id)
+    const now = all.findIndex((item) => item.rule.id === id)
     const next = moved(all, now, to - from)
     if (next !== all)
       await keep(
@@ -64,10 +64,10 @@ export function useRuleActions({ book, rules, at, saving, keep, choose, left }: 
   function toNumber(id: string, number: number): void {
     const all = book.value?.rules ?? []
     void place(
-      all.findIndex((one) => one.rule.id === id),
+      all.findIndex((item) => item.rule.id === id),
       Math.max(
         0,
-        all.findIndex((one) => one.number >= number),
+        all.findIndex((item) => item.number >= number),
       ),
     )
   }

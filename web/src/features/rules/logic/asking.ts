@@ -20,7 +20,7 @@ export function asked(
   const found: { asked: Asked; weight: number }[] = []
   for (const kind of kinds) {
     const title = plain(kind.title)
-    const also = kind.synonyms.map((one) => plain(one).trim())
+    const also = kind.synonyms.map((synonym) => plain(synonym).trim())
     const all = `${title} ${plain(kind.group)} ${plain(kind.about)} ${kind.kind} ${also.join(' ')}`
     // a word that is a column's whole name means the column, unless the kind is called so
     const named = (word: string) =>

@@ -22,11 +22,11 @@ export function useDraft({ delivery, rules, chosen, kinds, saving, asking }: Aro
   const draft = ref<Rule>()
   const asOpened = ref<Rule>()
   const begun = ref(false) // a rule that was never kept; one whose addition is undone is gone instead
-  const same = (one: unknown, other: unknown) => JSON.stringify(one) === JSON.stringify(other)
+  const same = (item: unknown, other: unknown) => JSON.stringify(item) === JSON.stringify(other)
   const isNew = computed(
     () => draft.value !== undefined && !rules.value.some((rule) => rule.id === draft.value?.id),
   )
-  const kind = computed(() => kinds.value?.find((one) => one.kind === draft.value?.kind))
+  const kind = computed(() => kinds.value?.find((eachKind) => eachKind.kind === draft.value?.kind))
   /** A new rule in which nothing was typed or chosen yet is no edit that could be lost. */
   const touched = computed(() => !isNew.value || !same(draft.value, asOpened.value))
   const dirty = computed(() => isNew.value || !same(draft.value, chosen.value?.rule))

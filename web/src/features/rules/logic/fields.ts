@@ -123,8 +123,8 @@ export function codesFrom(typed: string): { code: string; meaning: string }[] {
   return typed
     .split('\n')
     .map((line) => /^(.*?)\s*(?:\t|=|,|;)\s*(.*)$/.exec(line.trim()))
-    .filter((found) => found !== null)
-    .map((found) => ({ code: found[1] ?? '', meaning: found[2] ?? '' }))
+    .filter((match) => match !== null)
+    .map((match) => ({ code: match[1] ?? '', meaning: match[2] ?? '' }))
 }
 export const codesAsText = (codes: { code: string; meaning: string }[]): string =>
   codes.map(({ code, meaning }) => `${code} = ${meaning}`).join('\n')

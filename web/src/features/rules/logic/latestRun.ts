@@ -50,6 +50,6 @@ export function useLatestRun(
     placeholderData: keepPreviousData,
     retry: false,
   })
-  const remarkOn = (id: string) => remarks.data.value?.find((one) => one.rule === id)
+  const remarkOn = (id: string) => remarks.data.value?.find((remark) => remark.rule === id)
   return { latestRun, effectOf, remarkOn }
 }

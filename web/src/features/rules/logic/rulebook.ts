@@ -29,7 +29,7 @@ export function withDraft(rules: Rule[], draft: Rule, kinds: readonly Kind[]): R
   if (rules.some((rule) => rule.id === draft.id))
     return rules.map((rule) => (rule.id === draft.id ? draft : rule))
   const columns = new Set((draft.columns as string[] | undefined) ?? [])
-  const kindOf = (rule: Rule) => kinds.find((one) => one.kind === rule.kind)
+  const kindOf = (rule: Rule) => kinds.find((eachKind) => eachKind.kind === rule.kind)
   const reads = rules.findIndex(
     (rule) =>
       kindOf(rule)?.reads_types && ((rule.columns as string[] | undefined) ?? []).some((c) => columns.has(c)),

@@ -135,14 +135,14 @@ describe('the difference of two values', () => {
 
 describe('a draft', () => {
   const rules = [{ kind: 'to-number', id: 'n', columns: ['ph'] }] as unknown as Rule[]
-  const draft = (one: string, column: string) =>
-    ({ kind: one, id: 'd', columns: [column] }) as unknown as Rule
+  const draft = (item: string, column: string) =>
+    ({ kind: item, id: 'd', columns: [column] }) as unknown as Rule
   const kinds = [
     { kind: 'to-number', reads_types: true, repairs_text: false },
     { kind: 'trim-spaces', reads_types: false, repairs_text: true },
     { kind: 'in-range', reads_types: false, repairs_text: false },
   ]
-  const order = (one: Rule) => withDraft(rules, one, kinds).map(({ id }) => id)
+  const order = (rule: Rule) => withDraft(rules, rule, kinds).map(({ id }) => id)
   it('that repairs a text comes before what reads it', () => {
     expect(order(draft('trim-spaces', 'ph'))).toEqual(['d', 'n'])
     expect(order(draft('trim-spaces', 'site'))).toEqual(['n', 'd'])

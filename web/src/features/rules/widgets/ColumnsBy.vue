@@ -30,7 +30,7 @@ const text = (event: Event) => (event.target as HTMLInputElement).value
       @change="set('type', text($event))"
     >
       <option value="">any type</option>
-      <option v-for="one in TYPES" :key="one" :value="one">{{ one }}</option>
+      <option v-for="type in TYPES" :key="type" :value="type">{{ type }}</option>
     </select>
     <select
       class="field words"
@@ -40,7 +40,7 @@ const text = (event: Event) => (event.target as HTMLInputElement).value
       @change="set('role', text($event))"
     >
       <option value="">any role</option>
-      <option v-for="one in ROLES" :key="one" :value="one">{{ one }}</option>
+      <option v-for="role in ROLES" :key="role" :value="role">{{ role }}</option>
     </select>
     <TypedInput
       class="field"

@@ -58,14 +58,14 @@ export async function completing(
         apply: quoted(name),
         boost: 1,
       })),
-      ...offered.functions.map((one) => ({
-        label: one.name,
-        detail: one.signature,
-        info: `${one.about} ${one.example} is ${one.result}`,
+      ...offered.functions.map((eachFunction) => ({
+        label: eachFunction.name,
+        detail: eachFunction.signature,
+        info: `${eachFunction.about} ${eachFunction.example} is ${eachFunction.result}`,
         apply: (view: EditorView, _: unknown, from: number, to: number) =>
           view.dispatch({
-            changes: { from, to, insert: `${one.name}()` },
-            selection: { anchor: from + one.name.length + 1 },
+            changes: { from, to, insert: `${eachFunction.name}()` },
+            selection: { anchor: from + eachFunction.name.length + 1 },
           }),
       })),
     ],
