@@ -21,7 +21,7 @@ from pravin_core.engines.base import Connection
 from pravin_core.engines.duckdb import beside
 from pravin_core.engines.functions import Mark, marks_of, plain, shape_of
 from pravin_core.engines.kinds import NUMERIC, kind_of, kind_of_words, kinds_of_shapes
-from pravin_core.profiling.model import ValueCount
+from pravin_core.profiling.model import ColumnProfile, ValueCount
 from pravin_core.sql.trees import column, sql, template
 
 pa: Any = pyarrow
@@ -235,6 +235,11 @@ class ColumnValues:
 def text_of(name: str) -> exp.Expr:
     """A delivered cell as text that is never NULL."""
     return template("coalesce(:c, '')", c=column(name))
+
+
+def cell_of(profile: ColumnProfile) -> exp.Expr:
+    """The cells of a column as text that is never NULL, taken as they stand where none is missing: that reads much faster."""
+    return text_of(profile.name) if profile.missing else column(profile.name)
 
 
 class _Judging:

@@ -16,7 +16,7 @@ from sqlglot import exp
 from pravin_core.engines.base import Connection
 from pravin_core.engines.duckdb import beside
 from pravin_core.engines.kinds import moment_of
-from pravin_core.profiling.column_values import text_of
+from pravin_core.profiling.column_values import cell_of
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.records.filters import Filter, kept
 from pravin_core.sql.trees import column, sql, template
@@ -90,9 +90,9 @@ class TableStudy:
         if any(column.distinct == self.records for column in self.columns):
             return 0
         telling = sorted(self.columns, key=lambda each_column: -each_column.distinct)[:TELLING]
-        if not self.may_repeat([text_of(each_column.name) for each_column in telling]):
+        if not self.may_repeat([cell_of(each_column) for each_column in telling]):
             return 0
-        return self.repeats([text_of(column.name) for column in self.columns])
+        return self.repeats([cell_of(column) for column in self.columns])
 
     def may_repeat(self, cells: Sequence[exp.Expr]) -> bool:
         """Whether records may be alike in these cells: surely not, if a 64-bit hash of them is different for each."""
@@ -111,7 +111,7 @@ class TableStudy:
     @cached_property
     def sample(self) -> dict[str, Coded]:
         """The texts of at most 20,000 records at even distances, by column."""
-        cells = [exp.alias_(text_of(column.name), column.name, quoted=True) for column in self.columns]
+        cells = [exp.alias_(cell_of(column), column.name, quoted=True) for column in self.columns]
         with beside(self.con) as own:
             read = own.sql(sql(exp.select(*cells).from_(self.source).where(self.sampled))).to_arrow_reader().read_all()
         return {each_column.name: Coded.of(read.column(at)) for at, each_column in enumerate(self.columns)}

@@ -11,7 +11,7 @@ import numpy as np
 from sqlglot import exp
 
 from pravin_core.engines.duckdb import beside
-from pravin_core.profiling.column_values import text_of
+from pravin_core.profiling.column_values import cell_of
 from pravin_core.profiling.findings.base import Evidence, Finding, Kind, make, some_records, these_records
 from pravin_core.profiling.findings.tables.duplicates import is_key, plain
 from pravin_core.profiling.model import ColumnProfile
@@ -80,9 +80,7 @@ def _blocks(table: TableStudy, rest: Sequence[ColumnProfile]) -> tuple[Array, li
         if min(sum(map(_telling, group)) for group in groups) >= needed:
             break
     hashes = [
-        exp.alias_(
-            exp.Anonymous(this="hash", expressions=[text_of(each_column.name) for each_column in group]), f"h{at}"
-        )
+        exp.alias_(exp.Anonymous(this="hash", expressions=[cell_of(each_column) for each_column in group]), f"h{at}")
         for at, group in enumerate(groups)
     ]
     query = exp.select(exp.alias_(column(RECORD), "r"), *hashes).from_(table.source)

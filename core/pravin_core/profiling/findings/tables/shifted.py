@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Sequence
-from itertools import combinations
+from collections.abc import Iterable, Iterator, Sequence
+from itertools import accumulate, combinations
 
 from sqlglot import exp
 
@@ -155,21 +155,36 @@ def shape(text: str) -> str:
     return "".join("9" if c.isdecimal() else "A" if c.isupper() else "a" if c.islower() else c for c in text)
 
 
-def _score(texts: Sequence[str], forms: Sequence[_Form | None]) -> tuple[int, int]:
-    """How many filled cells fit and how many do not, where the columns are strict."""
-    judged = [form.takes(text) for text, form in zip(texts, forms, strict=False) if form and form.judges(text)]
-    return sum(judged), len(judged) - sum(judged)
+Score = tuple[int, int]  # cells that fit a column, and cells that do not
+
+
+def _scores(texts: Sequence[str], forms: Sequence[_Form | None]) -> list[Score]:
+    """For each text and the column at its place whether it fits; neither where it or the column tells nothing."""
+    return [
+        (int(fits := form.takes(text)), int(not fits)) if form and form.judges(text) else (0, 0)
+        for text, form in zip(texts, forms, strict=True)
+    ]
+
+
+def _sums(scores: Iterable[Score]) -> list[Score]:
+    """The sums of the first 0, 1, 2, … scores."""
+    return list(accumulate(scores, lambda total, score: (total[0] + score[0], total[1] + score[1]), initial=(0, 0)))
 
 
 def _is_shifted(texts: Sequence[str], forms: Sequence[_Form | None]) -> bool:
-    _, wrong = _score(texts, forms)
+    """Whether from one column on all cells fit much better one place to the left, or to the right.
+
+    Each cell is judged in its own column and in those beside it once; sums from both ends tell every place to begin at.
+    """
+    before = _sums(_scores(texts, forms))
+    wrong = before[-1][1]
     if wrong < 2:
         return False
+    to_left = _sums(reversed(_scores(texts[1:], forms[:-1])))
+    to_right = _sums(reversed(_scores(texts[:-1], forms[1:])))
     for start in range(len(texts) - 1):
-        left = [*texts[:start], *texts[start + 1 :], ""]
-        right = [*texts[:start], "", *texts[start:-1]]
-        for moved in (left, right):
-            good, bad = _score(moved, forms)
+        for behind in (to_left[len(texts) - 1 - start], to_right[len(texts) - 1 - start]):
+            good, bad = before[start][0] + behind[0], before[start][1] + behind[1]
             if bad <= wrong * 0.25 and wrong - bad >= 2 and good >= 3:
                 return True
     return False
