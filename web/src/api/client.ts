@@ -54,12 +54,12 @@ export async function unwrap<T>(asked: Promise<Answer<T>>): Promise<T> {
 /** A Problem from the body of an error answer. */
 export function problemOf(status: number, body: unknown): Problem {
   if (status === 401) signedOut.value = true
-  const said = (typeof body === 'object' && body ? body : {}) as Record<string, string | undefined>
+  const answer = (typeof body === 'object' && body ? body : {}) as Record<string, string | undefined>
   return new Problem(
     status,
-    said.title ?? 'The server failed',
-    said.detail ?? `Status ${status}.`,
-    said.advice ?? '',
+    answer.title ?? 'The server failed',
+    answer.detail ?? `Status ${status}.`,
+    answer.advice ?? '',
   )
 }
 
@@ -111,7 +111,7 @@ async function sendPiece(key: string, piece: Blob, offset: number, signal: Abort
     body: piece,
     signal,
   })
-  const said = (await answer.json()) as { received: number }
-  if (!answer.ok) throw problemOf(answer.status, said)
-  return said.received
+  const state = (await answer.json()) as { received: number }
+  if (!answer.ok) throw problemOf(answer.status, state)
+  return state.received
 }

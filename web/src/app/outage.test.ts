@@ -17,8 +17,8 @@ it('an outage is said while it lasts, and no longer', async () => {
   const client = new QueryClient({ defaultOptions: { queries: { retry: 3, retryDelay: 20 } } })
   const Page = defineComponent({
     setup() {
-      const said = useOutage(client)
-      return () => h('p', said.value)
+      const outage = useOutage(client)
+      return () => h('p', outage.value)
     },
   })
   const page = mount(Page)

@@ -13,7 +13,7 @@ export const pause = (tries: number): number => Math.min(500 * 2 ** tries, 4_000
 
 /** What is away, in words, while anything that is asked waits for it; empty when all is well. */
 export function useOutage(client: QueryClient): Ref<string> {
-  const said = ref('')
+  const outage = ref('')
   const cache = client.getQueryCache()
   const look = () => {
     const waiting = cache
@@ -21,9 +21,9 @@ export function useOutage(client: QueryClient): Ref<string> {
       .map((query) => query.state)
       .find((state) => state.fetchStatus !== 'idle' && passes(state.fetchFailureReason))
     const reason = waiting?.fetchFailureReason
-    said.value = reason instanceof Problem ? `${reason.title}, trying again …` : ''
+    outage.value = reason instanceof Problem ? `${reason.title}, trying again …` : ''
   }
   const stop = cache.subscribe(look)
   onBeforeUnmount(stop)
-  return said
+  return outage
 }

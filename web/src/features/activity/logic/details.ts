@@ -7,7 +7,7 @@ const isFacts = (value: unknown): value is Record<string, unknown> =>
 function facts(value: Record<string, unknown>): string {
   const nested = Object.values(value).some(isFacts)
   return Object.entries(value)
-    .map(([name, one]) => [name, one, said(one)] as const)
+    .map(([name, one]) => [name, one, written(one)] as const)
     .filter(([, , text]) => text)
     .map(([name, one, text]) => {
       if (!nested) return `${name} → ${text}`
@@ -16,8 +16,8 @@ function facts(value: Record<string, unknown>): string {
     .join(', ')
 }
 
-function said(value: unknown): string {
-  if (Array.isArray(value)) return value.map(said).filter(Boolean).join(', ')
+function written(value: unknown): string {
+  if (Array.isArray(value)) return value.map(written).filter(Boolean).join(', ')
   if (isFacts(value)) return facts(value)
   if (value === true) return 'yes'
   return value === null || value === undefined || value === false ? '' : String(value)
@@ -26,7 +26,7 @@ function said(value: unknown): string {
 /** The details of an entry as one line. */
 export function detailsOf(details: Record<string, unknown>): string {
   return Object.entries(details)
-    .map(([name, value]) => [name.replaceAll('_', ' '), said(value)] as const)
+    .map(([name, value]) => [name.replaceAll('_', ' '), written(value)] as const)
     .filter(([, text]) => text)
     .map(([name, text]) => `${name} ${text}`)
     .join('; ')

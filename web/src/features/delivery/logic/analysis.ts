@@ -28,7 +28,7 @@ export function useAnalysis<Found>(
   const done = computed(
     () => id.value !== undefined && (!asked.data.value?.job || job.data.value?.state === 'done') && enabled(),
   )
-  const found = useQuery({
+  const result = useQuery({
     queryKey: ['analysis', 'found', computed(() => key.value[0]), id], // each kind counts its own
     queryFn: () => read(id.value!),
     enabled: () => done.value,
@@ -37,13 +37,13 @@ export function useAnalysis<Found>(
   const failed = computed(() => {
     const state = job.data.value?.state
     if (!asked.data.value?.job || (state !== 'failed' && state !== 'cancelled')) return undefined
-    const said = job.data.value?.error as { detail?: string } | null
-    return new Error(state === 'cancelled' ? 'This was cancelled.' : (said?.detail ?? 'The work failed.'))
+    const error = job.data.value?.error as { detail?: string } | null
+    return new Error(state === 'cancelled' ? 'This was cancelled.' : (error?.detail ?? 'The work failed.'))
   })
   return {
-    id: computed(() => (found.data.value && done.value ? id.value : undefined)),
-    data: computed(() => (done.value ? found.data.value : undefined)),
-    error: computed(() => asked.error.value ?? failed.value ?? found.error.value),
+    id: computed(() => (result.data.value && done.value ? id.value : undefined)),
+    data: computed(() => (done.value ? result.data.value : undefined)),
+    error: computed(() => asked.error.value ?? failed.value ?? result.error.value),
     share: computed(() => job.data.value?.share ?? 0),
     busy: computed(() => enabled() && !done.value && !failed.value && !asked.error.value),
     again: () => asked.refetch(),

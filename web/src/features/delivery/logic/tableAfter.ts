@@ -31,7 +31,7 @@ export function useRuleChoices(slug: Ref<string>) {
 export function useTableAfter(id: Ref<number>, delivery: Ref<Schemas['WorkspaceOut'] | undefined>) {
   const route = useRoute()
   const after = computed(() => afterOf(route.query))
-  const found = useAnalysis(
+  const result = useAnalysis(
     computed(() => ['table after', id.value, after.value, delivery.value?.revision, delivery.value?.records]),
     () =>
       unwrap(
@@ -50,11 +50,11 @@ export function useTableAfter(id: Ref<number>, delivery: Ref<Schemas['WorkspaceO
   )
   /** What is at hand stays in view while the same table is made anew, because the rulebook is another one. */
   const shown = shallowRef<{ after: string; data: Schemas['TableAfterOut'] }>()
-  watch(found.data, (data) => void (data && after.value && (shown.value = { after: after.value, data })), {
+  watch(result.data, (data) => void (data && after.value && (shown.value = { after: after.value, data })), {
     immediate: true,
   })
   const data = computed(() =>
     after.value && shown.value?.after === after.value ? shown.value.data : undefined,
   )
-  return { after, ...found, data, table: computed(() => data.value?.id) }
+  return { after, ...result, data, table: computed(() => data.value?.id) }
 }

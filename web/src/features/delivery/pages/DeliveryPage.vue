@@ -40,7 +40,7 @@ function releaseNote(): string {
   if (it.gates_open === null) return ''
   return it.gates_open ? `${plural(it.gates_open, 'gate')} not met` : 'gates met'
 }
-const said = computed(() => {
+const summary = computed(() => {
   const it = delivery.value
   if (!it || it.state !== 'read') return ''
   const run = it.balance_of === 'run' ? it.run : it.balance_of === 'trial' ? it.trial : null
@@ -87,7 +87,7 @@ const partDoor = (part: (typeof PARTS)[number]) =>
           >
           <div class="right">
             <BusyLine v-if="delivery.job" :job="delivery.job" />
-            <span v-else>{{ said }}</span>
+            <span v-else>{{ summary }}</span>
             <button
               v-if="mayWork && delivery.state === 'read' && delivery.release !== 'published'"
               type="button"

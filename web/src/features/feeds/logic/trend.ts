@@ -6,8 +6,8 @@ type Summary = Pick<Schemas['DeliverySummary'], 'has_run' | 'balance'>
 /** "1.4 %", with "was 1.8 %" when there is one before; "–" when none was run. */
 export function heldTrend(deliveries: Summary[], share: (part: number, all: number) => string): string {
   const run = deliveries.filter((delivery) => delivery.has_run).slice(-2)
-  const said = run.map(({ balance }) => share(balance.quarantined, balance.delivered))
-  const last = said.at(-1)
+  const shares = run.map(({ balance }) => share(balance.quarantined, balance.delivered))
+  const last = shares.at(-1)
   if (!last) return '–'
-  return said.length > 1 ? `${last}, was ${said[0]}` : last
+  return shares.length > 1 ? `${last}, was ${shares[0]}` : last
 }

@@ -58,11 +58,11 @@ const done = async () => {
 const keep = useMutation({
   mutationFn: async () => {
     const sent = typed.value
-    const wanted = data.value?.length ? rows.value.filter((column) => sent[column.name]) : rows.value
+    const columnsToKeep = data.value?.length ? rows.value.filter((column) => sent[column.name]) : rows.value
     await unwrap(
       api.PUT('/api/feeds/{slug}/columns', {
         params: { path: path.value },
-        body: { columns: wanted.map((column) => ({ ...column, sketch: null })) },
+        body: { columns: columnsToKeep.map((column) => ({ ...column, sketch: null })) },
       }),
     )
     return sent

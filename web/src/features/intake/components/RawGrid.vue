@@ -9,8 +9,8 @@ const props = defineProps<{ lines: Schemas['LineOut'][]; cells: string; unit: st
 const OUTCOMES: Record<string, string> = { preamble: 'before header', comment: 'outside', record: '' }
 const width = computed(() => Math.max(...props.lines.map((line) => line.cells.length), 0))
 const first = computed(() => {
-  const found = /^([A-Z]+)/.exec(props.cells)?.[1] ?? 'A'
-  return [...found].reduce((sum, letter) => sum * 26 + letter.charCodeAt(0) - 64, 0) - 1
+  const letters = /^([A-Z]+)/.exec(props.cells)?.[1] ?? 'A'
+  return [...letters].reduce((sum, letter) => sum * 26 + letter.charCodeAt(0) - 64, 0) - 1
 })
 </script>
 

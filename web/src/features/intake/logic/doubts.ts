@@ -56,7 +56,7 @@ export function settingOf(about: string, name: string): unknown {
 
 /** The readings of a doubtful line, values that read it alike together. */
 export function readingsOf(readings: Record<string, string>): { names: string[]; text: string }[] {
-  const found = new Map<string, string[]>()
-  for (const [name, text] of Object.entries(readings)) found.set(text, [...(found.get(text) ?? []), name])
-  return [...found].map(([text, names]) => ({ names, text }))
+  const byLine = new Map<string, string[]>()
+  for (const [name, text] of Object.entries(readings)) byLine.set(text, [...(byLine.get(text) ?? []), name])
+  return [...byLine].map(([text, names]) => ({ names, text }))
 }

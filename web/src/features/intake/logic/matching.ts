@@ -13,10 +13,10 @@ export interface Edit {
 
 /** The delivered column of a source that fills a column of the table, with the changes; empty when none does. */
 export function fillerOf(source: SourceColumns, column: string, edit?: Edit): string {
-  const found = source.names.find((name, at) =>
+  const match = source.names.find((name, at) =>
     edit && name in edit.columns ? edit.columns[name] === column : source.columns[at] === column,
   )
-  return found ?? ''
+  return match ?? ''
 }
 
 /** The edit after a person says that a delivered column (empty: none) fills a column of the table. */

@@ -175,8 +175,8 @@ export function namesFrom(typed: string): string[] | null {
 
 /** Rising numbers from 1, each once; null when there is none. */
 export function numbersFrom(typed: string): number[] | null {
-  const found = typed.split(/[^0-9]+/).map(Number)
-  const rising = [...new Set(found)].filter((n) => n > 0).sort((a, b) => a - b)
+  const numbers = typed.split(/[^0-9]+/).map(Number)
+  const rising = [...new Set(numbers)].filter((n) => n > 0).sort((a, b) => a - b)
   return rising.length ? rising : null
 }
 

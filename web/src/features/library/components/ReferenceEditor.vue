@@ -25,9 +25,9 @@ const keeping = useKeeping(
       body,
       headers: { 'X-CSRFToken': csrfToken() },
     })
-    const said = (await answer.json()) as Schemas['ReferenceOut']
-    if (!answer.ok) throw problemOf(answer.status, said)
-    return said
+    const table = (await answer.json()) as Schemas['ReferenceOut']
+    if (!answer.ok) throw problemOf(answer.status, table)
+    return table
   },
   (kept) => emit('done', kept.name),
 )

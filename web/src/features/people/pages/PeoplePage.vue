@@ -21,9 +21,9 @@ const { data, error, isLoading } = useQuery({
 const refresh = () => queries.invalidateQueries({ queryKey: ['people'] })
 const search = ref('')
 const shown = computed(() => {
-  const wanted = search.value.trim().toLowerCase()
+  const word = search.value.trim().toLowerCase()
   return (data.value ?? []).filter(({ username, name, roles }) =>
-    [username, name, ...roles].some((text) => text.toLowerCase().includes(wanted)),
+    [username, name, ...roles].some((text) => text.toLowerCase().includes(word)),
   )
 })
 

@@ -46,13 +46,13 @@ type Face = 'values' | 'shapes' | 'words' | 'characters'
 const usual = computed<Face>(() =>
   props.column.distinct > 50 && (props.column.values[0]?.count ?? 0) === 1 ? 'shapes' : 'values',
 )
-const said = ref<Face>()
-const face = computed(() => said.value ?? usual.value)
+const chosenFace = ref<Face>()
+const face = computed(() => chosenFace.value ?? usual.value)
 const bySize = ref(false)
 const range = ref<[string, string]>(['', ''])
 watch(
   () => props.column.name,
-  () => ((said.value = undefined), (bySize.value = false), (range.value = ['', ''])),
+  () => ((chosenFace.value = undefined), (bySize.value = false), (range.value = ['', ''])),
 )
 const FACES: Face[] = ['values', 'shapes', 'words', 'characters']
 const faces = computed(() => (props.column.text ? FACES : FACES.slice(0, 2)))
@@ -61,7 +61,7 @@ const on = (test: string, value = ''): Filter[] => [{ on: 'column', name: props.
 const door = (filters: Filter[]) => recordsLink(route, null, filters)
 const counts = computed(() => {
   const { kinds } = props.column
-  const found: [string, number, Filter[]][] = [
+  const doors: [string, number, Filter[]][] = [
     ['records', props.records, []],
     ['missing', props.column.missing, on('missing')],
   ]
@@ -76,10 +76,10 @@ const counts = computed(() => {
     'text',
   ]) {
     if (kinds[kind])
-      found.push([kind === 'missing token' ? 'like “n/a”' : `as ${kind}`, kinds[kind], on('reads as', kind)])
+      doors.push([kind === 'missing token' ? 'like “n/a”' : `as ${kind}`, kinds[kind], on('reads as', kind)])
   }
-  if (props.column.misfits) found.push(['do not fit', props.column.misfits, [misfitFilter(props.column)]])
-  return found
+  if (props.column.misfits) doors.push(['do not fit', props.column.misfits, [misfitFilter(props.column)]])
+  return doors
 })
 const bars = computed(() =>
   (face.value === 'values' ? props.column.values : props.column.shapes)
@@ -120,10 +120,10 @@ const dates = computed(() => {
 /** How the dates lie over years, months, days of the week and hours. */
 const rhythm = computed(() => {
   const d = props.column.dates
-  const found = d
+  const rhythms = d
     ? ([['year', d.by_year], ['month', d.by_month], ['weekday', d.by_weekday], ['hour', d.by_hour]] as const)
     : [] // prettier-ignore
-  return found.filter(([, parts]) => parts.length > 1)
+  return rhythms.filter(([, parts]) => parts.length > 1)
 })
 /** A part of a rhythm by name. */
 function partName(part: string, value: string): string {
@@ -210,7 +210,7 @@ const texts = computed(() => {
         type="button"
         class="link"
         :aria-pressed="face === eachFace"
-        @click="said = eachFace"
+        @click="chosenFace = eachFace"
       >
         {{ eachFace[0]?.toUpperCase() }}{{ eachFace.slice(1) }}
       </button>

@@ -30,7 +30,7 @@ const beside = computed(() => {
   return String((former ?? latestFirst[0])?.id ?? '')
 })
 const isOther = computed(() => beside.value !== 'rules' && beside.value !== 'table')
-const found = useAnalysis(
+const comparison = useAnalysis(
   computed(() => [
     'compare',
     props.delivery.id,
@@ -61,7 +61,7 @@ const sides = computed(() =>
         'this delivery',
       ],
 )
-const columns = computed(() => found.data.value?.columns ?? [])
+const columns = computed(() => comparison.data.value?.columns ?? [])
 const chosen = computed(
   () => columns.value.find((eachColumn) => eachColumn.name === query.value.column) ?? columns.value[0],
 )
@@ -76,10 +76,10 @@ function step(by: number): void {
 }
 useKeys({ j: () => step(1), k: () => step(-1) })
 /** The usual reading of the index (Siddiqi 2006). */
-function word(one: Schemas['ColumnChange']): string {
-  if (!one.first) return `only ${sides.value[1]}`
-  if (!one.second) return `only ${sides.value[0]}`
-  const change = one.stability ?? 0
+function word(compared: Schemas['ColumnChange']): string {
+  if (!compared.first) return `only ${sides.value[1]}`
+  if (!compared.second) return `only ${sides.value[0]}`
+  const change = compared.stability ?? 0
   return change === 0 ? 'alike' : change < 0.1 ? 'steady' : change < 0.25 ? 'shifted' : 'changed'
 }
 const fixed = (value: number | null | undefined, digits: number) => value?.toFixed(digits) ?? ''
@@ -100,16 +100,19 @@ const FACTS: [string, (of: Schemas['ColumnProfile']) => string | number | null |
 ]
 const facts = computed(() => {
   const { first, second } = chosen.value ?? {}
-  const said = (value: string | number | null | undefined) =>
+  const shown = (value: string | number | null | undefined) =>
     typeof value === 'number' ? measure(value) : (value ?? '')
   return FACTS.map(
-    ([label, of]) => [label, said(first && of(first)), said(second && of(second))] as const,
+    ([label, of]) => [label, shown(first && of(first)), shown(second && of(second))] as const,
   ).filter(([, a, b]) => a || b)
 })
 /** The classes drawn small: those of numbers and dates in their order, of texts the most frequent. */
 const drawn = (change: Schemas['ColumnChange'], side: 'first' | 'second') =>
   change.classes.slice(0, 13).map((part) => part[side])
-const records = computed(() => [found.data.value?.first_records ?? 0, found.data.value?.second_records ?? 0])
+const records = computed(() => [
+  comparison.data.value?.first_records ?? 0,
+  comparison.data.value?.second_records ?? 0,
+])
 const most = computed(() =>
   Math.max(
     0.001,
@@ -133,16 +136,16 @@ const typed = (event: Event) => (event.target as HTMLSelectElement).value
           delivery {{ other.number }}, {{ day(other.received) }}
         </option>
       </select>
-      <span v-if="found.busy.value" role="status"
-        >comparing, {{ Math.round(100 * found.share.value) }} %</span
+      <span v-if="comparison.busy.value" role="status"
+        >comparing, {{ Math.round(100 * comparison.share.value) }} %</span
       >
-      <span v-else-if="found.data.value" class="soft"
+      <span v-else-if="comparison.data.value" class="soft"
         >{{ count(records[0]!) }} records {{ sides[0] }}, {{ count(records[1]!) }} {{ sides[1] }}</span
       >
       <span class="facts">
         <a
-          v-if="found.id.value"
-          :href="`/api/deliveries/${delivery.id}/report.html?beside=${found.id.value}`"
+          v-if="comparison.id.value"
+          :href="`/api/deliveries/${delivery.id}/report.html?beside=${comparison.id.value}`"
           target="_blank"
           rel="noopener"
           >As a report</a
@@ -153,7 +156,7 @@ const typed = (event: Event) => (event.target as HTMLSelectElement).value
       v-if="!beside"
       empty="There is nothing to compare this delivery with yet. Run or try the rules, or wait for the next delivery of the feed."
     />
-    <StateNote :loading="found.busy.value && !found.data.value" :error="found.error.value" />
+    <StateNote :loading="comparison.busy.value && !comparison.data.value" :error="comparison.error.value" />
     <table v-if="columns.length" class="lines choices">
       <thead>
         <tr>

@@ -11,7 +11,7 @@ const props = defineProps<{ id: number; profile: Schemas['Profile'] }>()
 const { query, ask } = useAddress()
 const { kept, target } = useSettled(toRef(props, 'id'))
 const exact = computed(() => query.value.exact === '1')
-const found = useRelations(
+const relations = useRelations(
   toRef(props, 'id'),
   computed(() => (kept.isPending.value ? undefined : props.profile)),
   target,
@@ -19,10 +19,10 @@ const found = useRelations(
 )
 const order = ref<'alike' | 'table'>('alike')
 const of = ref<'strength' | 'missing'>('strength')
-const names = computed(() => found.data.value?.columns.map((column) => column.name) ?? [])
+const names = computed(() => relations.data.value?.columns.map((column) => column.name) ?? [])
 const cells = computed(() =>
   square(
-    (of.value === 'missing' ? found.data.value?.missing : found.data.value?.pairs) ?? [],
+    (of.value === 'missing' ? relations.data.value?.missing : relations.data.value?.pairs) ?? [],
     names.value.length,
   ),
 )
@@ -82,7 +82,7 @@ const partners = computed(() => {
     .slice(0, 60)
 })
 const foretold = computed(() =>
-  [...(found.data.value?.foretold ?? [])].sort((a, b) => (b.skill ?? -1) - (a.skill ?? -1)),
+  [...(relations.data.value?.foretold ?? [])].sort((a, b) => (b.skill ?? -1) - (a.skill ?? -1)),
 )
 const two = (value: number | null | undefined) =>
   value === null || value === undefined ? '–' : value.toFixed(2)
@@ -93,7 +93,7 @@ const typed = (event: Event) => (event.target as HTMLSelectElement).value
 const look = (...columns: string[]) => ({
   query: { view: 'cross-filter', look: JSON.stringify(columns.map((name) => ({ name }))) },
 })
-const left = computed(() => found.data.value?.columns.filter((column) => column.why_not) ?? [])
+const left = computed(() => relations.data.value?.columns.filter((column) => column.why_not) ?? [])
 </script>
 
 <template>
@@ -109,25 +109,25 @@ const left = computed(() => found.data.value?.columns.filter((column) => column.
         <option value="alike">alike together</option>
         <option value="table">of the table</option>
       </select>
-      <span v-if="found.data.value" class="soft">
-        <template v-if="found.data.value.compared < found.data.value.records"
-          >≈ over {{ count(found.data.value.compared) }} of {{ count(found.data.value.records) }} records at
-          even distances
+      <span v-if="relations.data.value" class="soft">
+        <template v-if="relations.data.value.compared < relations.data.value.records"
+          >≈ over {{ count(relations.data.value.compared) }} of
+          {{ count(relations.data.value.records) }} records at even distances
           <button type="button" class="link" @click="say('exact', '1')">Compare all</button></template
         >
-        <template v-else>over all {{ count(found.data.value.records) }} records</template>
+        <template v-else>over all {{ count(relations.data.value.records) }} records</template>
       </span>
     </div>
-    <StateNote :loading="found.busy.value" :error="found.error.value" />
-    <p v-if="found.busy.value" class="soft" role="status">
-      Comparing every column with every other, {{ Math.round(100 * found.share.value) }} %
+    <StateNote :loading="relations.busy.value" :error="relations.error.value" />
+    <p v-if="relations.busy.value" class="soft" role="status">
+      Comparing every column with every other, {{ Math.round(100 * relations.share.value) }} %
     </p>
-    <template v-if="found.data.value">
+    <template v-if="relations.data.value">
       <p class="soft key">
         The side of a square is the strength, from 0 to 1; hollow where one falls as the other rises.
         {{
-          found.data.value.left_out
-            ? `${count(found.data.value.left_out)} columns beyond 300 are left out.`
+          relations.data.value.left_out
+            ? `${count(relations.data.value.left_out)} columns beyond 300 are left out.`
             : ''
         }}
       </p>
@@ -191,7 +191,7 @@ const left = computed(() => found.data.value?.columns.filter((column) => column.
     </template>
   </section>
   <aside class="sheet" tabindex="0" aria-label="Relations of the chosen column">
-    <template v-if="found.data.value && names[chosen]">
+    <template v-if="relations.data.value && names[chosen]">
       <h2>{{ names[chosen] }}</h2>
       <p v-if="hover && hover[0] !== hover[1]" class="mono now">
         {{ names[hover[0]] }} × {{ names[hover[1]] }}: {{ two(cells[hover[0]]?.[hover[1]]?.strength) }}
@@ -236,7 +236,7 @@ const left = computed(() => found.data.value?.columns.filter((column) => column.
       <option value="">choose a target column</option>
       <option v-for="column in profile.columns" :key="column.name">{{ column.name }}</option>
     </select>
-    <template v-if="target && found.data.value">
+    <template v-if="target && relations.data.value">
       <table class="lines">
         <thead>
           <tr>

@@ -17,8 +17,8 @@ const route = useRoute()
 const { query, ask } = useAddress()
 const choices = computed(() => splitting(props.columns, props.column.name))
 const by = computed(() => {
-  const said = String(query.value.by ?? '')
-  return choices.value.some((choice) => choice.name === said) ? said : ''
+  const asked = String(query.value.by ?? '')
+  return choices.value.some((choice) => choice.name === asked) ? asked : ''
 })
 const { found, panel, levels, rows } = useSplit(toRef(props, 'id'), toRef(props, 'column'), by)
 function choose(event: Event): void {

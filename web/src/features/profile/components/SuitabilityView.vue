@@ -13,13 +13,13 @@ const props = defineProps<{ id: number; profile: Schemas['Profile'] }>()
 const route = useRoute()
 const { mayWork } = usePerson()
 const { kept, target, percent, limits, parts, say, decide, settle } = useSettled(toRef(props, 'id'))
-const found = useRelations(
+const relations = useRelations(
   toRef(props, 'id'),
   computed(() => (kept.isPending.value ? undefined : props.profile)),
   target,
   ref(false),
 )
-const judged = computed(() => suitability(props.profile, found.data.value, target.value, limits.value))
+const judged = computed(() => suitability(props.profile, relations.data.value, target.value, limits.value))
 const falls = (fitness: Fitness) =>
   fitness.column.name !== target.value &&
   (parts.value[fitness.column.name] === 'excluded' ||
@@ -79,8 +79,8 @@ const typed = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
         <option value="table">in table order</option>
         <option value="skill">by predictive strength</option>
       </select>
-      <span v-if="found.busy.value" role="status"
-        >comparing columns, {{ Math.round(100 * found.share.value) }} %</span
+      <span v-if="relations.busy.value" role="status"
+        >comparing columns, {{ Math.round(100 * relations.share.value) }} %</span
       >
       <span class="end">
         <span class="sum" role="status"
@@ -91,7 +91,7 @@ const typed = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
           v-if="mayWork"
           type="button"
           class="btn main"
-          :disabled="settle.isPending.value || found.busy.value || (!out.length && !hasRule)"
+          :disabled="settle.isPending.value || relations.busy.value || (!out.length && !hasRule)"
           @click="settle.mutate(out.map((one) => one.column.name))"
         >
           {{ action }}
@@ -117,7 +117,7 @@ const typed = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
     <p v-if="settle.isSuccess.value && !differs" class="state soft" role="status">
       Settled for the feed; the rulebook has the rule since revision {{ settle.data.value?.revision }}.
     </p>
-    <p v-else-if="hasRule && differs && !found.busy.value" class="state news" role="status">
+    <p v-else-if="hasRule && differs && !relations.busy.value" class="state news" role="status">
       The rule drops other columns than these settings find<template v-if="other.more.length"
         >; not dropped yet: <span class="mono">{{ other.more.join(', ') }}</span></template
       ><template v-if="other.less.length"
@@ -127,7 +127,7 @@ const typed = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
     <p v-else-if="kept.data.value?.at" class="state soft">
       Settled for the feed by {{ kept.data.value.by || 'somebody' }}, {{ minute(kept.data.value.at) }}.
     </p>
-    <StateNote :error="found.error.value ?? settle.error.value ?? kept.error.value" />
+    <StateNote :error="relations.error.value ?? settle.error.value ?? kept.error.value" />
     <table class="lines choices">
       <thead>
         <tr>

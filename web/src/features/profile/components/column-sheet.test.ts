@@ -123,8 +123,8 @@ describe('the sheet of a column', () => {
   it('tells sums of both signs only where there are both', async () => {
     const { page } = await sheet()
     expect(page.text()).toContain('negative sum')
-    const one = await sheet({ numbers: { ...statistics, negative: 0 } })
-    expect(one.page.text()).not.toContain('negative sum')
+    const positive = await sheet({ numbers: { ...statistics, negative: 0 } })
+    expect(positive.page.text()).not.toContain('negative sum')
   })
   it('shows shapes of a column in which all values are different, and values when asked', async () => {
     const values = [{ value: 'A-1', count: 1 }]

@@ -55,10 +55,10 @@ describe('bars put together', () => {
     [0, 10, []],
   ] as [number, number, number[][]][])('%i bars in at most %i', (size, most, ends) => {
     const bars = Array.from({ length: size }, (_, at) => bar(at, [1, at]))
-    const made = fewer(bars, most)
-    expect(made.map((item) => [Number(item.low), Number(item.high)])).toEqual(ends)
-    expect(made.reduce((n, item) => n + item.levels[1]!, 0)).toBe(bars.reduce((n, _, at) => n + at, 0))
-    expect(made.reduce((n, item) => n + item.every, 0)).toBe(9 * size)
+    const fewerBars = fewer(bars, most)
+    expect(fewerBars.map((item) => [Number(item.low), Number(item.high)])).toEqual(ends)
+    expect(fewerBars.reduce((n, item) => n + item.levels[1]!, 0)).toBe(bars.reduce((n, _, at) => n + at, 0))
+    expect(fewerBars.reduce((n, item) => n + item.every, 0)).toBe(9 * size)
   }) // prettier-ignore
 })
 

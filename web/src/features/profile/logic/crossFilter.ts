@@ -50,9 +50,9 @@ export function chosenOf(panel: Panel, column: Column | undefined): Filter | und
 /** Panels from an address; what cannot be read is left out. */
 export function panelsOf(said: unknown, known: (name: string) => boolean): Panel[] {
   try {
-    const found: unknown = JSON.parse(String(said ?? '[]'))
-    if (!Array.isArray(found)) return []
-    return (found as Panel[])
+    const panels: unknown = JSON.parse(String(said ?? '[]'))
+    if (!Array.isArray(panels)) return []
+    return (panels as Panel[])
       .filter((item) => item && typeof item.name === 'string' && known(item.name))
       .slice(0, 12)
   } catch {

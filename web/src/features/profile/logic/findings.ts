@@ -43,7 +43,7 @@ export function nextAfter(shown: Listed[], gone: string[]): string | undefined {
 export function useFindings(id: Ref<number>, ready: () => boolean, table: Ref<number | undefined>) {
   const queries = useQueryClient()
   const path = computed(() => ({ path: { delivery_id: id.value } }))
-  const found = useQuery({
+  const listed = useQuery({
     queryKey: ['findings', id, table],
     queryFn: () =>
       unwrap(
@@ -63,8 +63,8 @@ export function useFindings(id: Ref<number>, ready: () => boolean, table: Ref<nu
     kinds.data.value?.find((eachKind) => eachKind.name === kind)?.method ?? ''
   const byColumn = computed(() => {
     const all = new Map<string, Listed[]>()
-    for (const one of found.data.value ?? []) {
-      for (const name of one.finding.columns) all.set(name, [...(all.get(name) ?? []), one])
+    for (const item of listed.data.value ?? []) {
+      for (const name of item.finding.columns) all.set(name, [...(all.get(name) ?? []), item])
     }
     return all
   })
@@ -85,12 +85,13 @@ export function useFindings(id: Ref<number>, ready: () => boolean, table: Ref<nu
       ids: string[]
       reason?: string
     }) => {
-      const said = { params: path.value, body: { ids, reason: reason ?? '', table: table.value } }
-      if (what === 'accept') return unwrap(api.POST('/api/deliveries/{delivery_id}/findings/accept', said))
-      if (what === 'dismiss') return unwrap(api.POST('/api/deliveries/{delivery_id}/findings/dismiss', said))
-      return unwrap(api.POST('/api/deliveries/{delivery_id}/findings/reopen', said))
+      const request = { params: path.value, body: { ids, reason: reason ?? '', table: table.value } }
+      if (what === 'accept') return unwrap(api.POST('/api/deliveries/{delivery_id}/findings/accept', request))
+      if (what === 'dismiss')
+        return unwrap(api.POST('/api/deliveries/{delivery_id}/findings/dismiss', request))
+      return unwrap(api.POST('/api/deliveries/{delivery_id}/findings/reopen', request))
     },
     onSettled: settled,
   })
-  return { found, byColumn, methodOf, decide }
+  return { found: listed, byColumn, methodOf, decide }
 }

@@ -75,12 +75,12 @@ describe('suitability', () => {
     ])
   })
   it('a strong predictor is no leak by itself: it stays, with a remark', () => {
-    const found = suitability(profile, relations, 'target', { missing: 0.6, repeats: 0.98, leaks: 0.98 })
-    const strong = found.find((item) => item.column.name === 'leak')
+    const judged = suitability(profile, relations, 'target', { missing: 0.6, repeats: 0.98, leaks: 0.98 })
+    const strong = judged.find((item) => item.column.name === 'leak')
     expect(strong?.reasons).toEqual([])
     expect(strong?.remarks).toEqual(['predicts the target almost alone: check when it is known'])
-    expect(found.filter((item) => item.remarks.length)).toHaveLength(1)
-    expect(found.find((item) => item.column.name === 'target')?.remarks).toEqual([])
+    expect(judged.filter((item) => item.remarks.length)).toHaveLength(1)
+    expect(judged.find((item) => item.column.name === 'target')?.remarks).toEqual([])
   })
   it('follows the limits', () => {
     expect(out({ missing: 0.75, repeats: 1, leaks: 0.98 }).map((said) => said.split(':')[0])).toEqual([

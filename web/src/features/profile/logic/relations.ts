@@ -104,7 +104,7 @@ export function suitability(
 ): Fitness[] {
   const place = new Map(relations?.columns.map((column, at) => [column.name, at]))
   const cells = square(relations?.pairs ?? [], relations?.columns.length ?? 0)
-  const told = new Map(relations?.foretold.map((item) => [item.name, item]))
+  const foretoldBy = new Map(relations?.foretold.map((item) => [item.name, item]))
   const out = new Set<string>()
   const distinct = new Map(profile.columns.map((column) => [column.name, column.distinct]))
   /** A category repeats another one only if it is no coarser; any unit of a number has as much to say. */
@@ -121,29 +121,29 @@ export function suitability(
     const present = profile.records - gone
     const at = place.get(column.name)
     const related = at === undefined ? undefined : relations?.columns[at]
-    const said = told.get(column.name)
+    const prediction = foretoldBy.get(column.name)
     const fitness: Fitness = {
       column,
       missing,
       constant: present > 0 && column.distinct - (tokens > 0 ? 1 : 0) <= 1,
       different: related?.why_not.startsWith('nearly all') ?? false,
-      association: said?.association ?? null,
-      skill: said?.skill ?? null,
-      gap: said?.missing ?? null,
+      association: prediction?.association ?? null,
+      skill: prediction?.skill ?? null,
+      gap: prediction?.missing ?? null,
       reasons: [],
       remarks: [],
     }
     if (at !== undefined) {
       for (let other = 0; other < at; other += 1) {
-        const one = relations!.columns[other]!
+        const rival = relations!.columns[other]!
         const strength = cells[at]![other]?.strength ?? 0
         const comparable =
-          one.scale === related?.scale &&
-          one.name !== target &&
-          !out.has(one.name) &&
-          asMany(one.name, column)
+          rival.scale === related?.scale &&
+          rival.name !== target &&
+          !out.has(rival.name) &&
+          asMany(rival.name, column)
         if (comparable && strength > (fitness.repeats?.strength ?? 0))
-          fitness.repeats = { name: one.name, strength }
+          fitness.repeats = { name: rival.name, strength }
       }
     }
     if (column.name === target) return fitness

@@ -45,8 +45,8 @@ export function useSettled(id: Ref<number>) {
   })
   const target = computed(() => String(query.value.target ?? kept.data.value?.target ?? ''))
   function percent(name: LimitName): number {
-    const said = Number(query.value[name])
-    if (query.value[name] !== undefined && said >= 0 && said <= 100) return said
+    const typed = Number(query.value[name])
+    if (query.value[name] !== undefined && typed >= 0 && typed <= 100) return typed
     const settled = kept.data.value?.at ? kept.data.value.limits[name] : undefined
     return settled === undefined
       ? LIMITS.find((limit) => limit.name === name)!.start

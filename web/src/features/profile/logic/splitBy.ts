@@ -80,7 +80,7 @@ export function splitRows(column: Column, panel: Schemas['Shown'], levels: numbe
 export function useSplit(id: Ref<number>, column: Ref<Column>, by: Ref<string>) {
   const table = useTable()
   const show = computed(() => (hasBars(column.value) ? ('bars' as const) : ('values' as const)))
-  const found = useQuery({
+  const answer = useQuery({
     queryKey: computed(() => ['split', id.value, column.value.name, show.value, by.value, table.value]),
     queryFn: () =>
       unwrap(
@@ -105,13 +105,13 @@ export function useSplit(id: Ref<number>, column: Ref<Column>, by: Ref<string>) 
     enabled: computed(() => Boolean(by.value)),
     staleTime: 60_000,
   })
-  const panel = computed(() => found.data.value?.panels[0])
+  const panel = computed(() => answer.data.value?.panels[0])
   const levels = computed<Level[]>(() => {
-    const known = found.data.value?.levels ?? []
+    const known = answer.data.value?.levels ?? []
     const other = panel.value?.bars.some((bar) => (bar.levels[known.length] ?? 0) > 0)
     const listed = known.map((label) => ({ label: label || 'missing', filter: cellIs(by.value, label) }))
     return other ? [...listed, { label: 'other values' }] : listed
   })
   const rows = computed(() => (panel.value ? splitRows(column.value, panel.value, levels.value.length) : []))
-  return { found, panel, levels, rows }
+  return { found: answer, panel, levels, rows }
 }

@@ -27,7 +27,7 @@ export function useVariants(id: Ref<number>, column: Ref<string>) {
     queryFn: () => unwrap(api.GET('/api/variant-methods')),
     staleTime: Infinity,
   })
-  const found = useQuery({
+  const answer = useQuery({
     queryKey: ['variants', id, table, column, method],
     queryFn: ({ signal }) =>
       unwrap(
@@ -44,7 +44,7 @@ export function useVariants(id: Ref<number>, column: Ref<string>) {
   })
   const chosen = ref(new Set<number>())
   const forms = ref(new Map<number, string>())
-  const groups = computed(() => found.data.value?.groups ?? [])
+  const groups = computed(() => answer.data.value?.groups ?? [])
   // a choice is one of the groups that are shown: by their places it would mean others; and while those of another column
   // are looked for none are shown, for what is chosen of the old ones would be written into the new column
   watch([column, method, table, groups], () => {
@@ -68,5 +68,5 @@ export function useVariants(id: Ref<number>, column: Ref<string>) {
       ])
     },
   })
-  return { method, methods, found, groups, chosen, forms, codes, join }
+  return { method, methods, found: answer, groups, chosen, forms, codes, join }
 }

@@ -160,8 +160,8 @@ useKeys({
     void router.replace({ query: view.value === 'findings' ? query : { ...query, view: 'findings' } })
   },
   a: () => {
-    const one = current.value
-    if (isOpen(one) && one.finding.rule) settle('accept', one)
+    const listedFinding = current.value
+    if (isOpen(listedFinding) && listedFinding.finding.rule) settle('accept', listedFinding)
   },
   x: () => {
     if (view.value === 'findings' && isOpen(finding.value)) card.value?.ask()

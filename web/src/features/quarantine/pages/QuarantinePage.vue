@@ -29,14 +29,14 @@ const reason = computed(() => {
   const [rule, name] = [route.query.rule, route.query.name]
   return overview.data.value?.reasons.find((reason) => String(reason.rule) === rule && reason.name === name)
 })
-const wanted = computed(() => (reason.value ? { rule: reason.value.rule, name: reason.value.name } : {}))
-watch(wanted, () => (offset.value = 0))
+const asked = computed(() => (reason.value ? { rule: reason.value.rule, name: reason.value.name } : {}))
+watch(asked, () => (offset.value = 0))
 const page = useQuery({
-  queryKey: ['quarantined', id, wanted, offset],
+  queryKey: ['quarantined', id, asked, offset],
   queryFn: () =>
     unwrap(
       api.GET('/api/deliveries/{delivery_id}/quarantine/records', {
-        params: { path: path.value, query: { ...wanted.value, offset: offset.value, limit: SIZE } },
+        params: { path: path.value, query: { ...asked.value, offset: offset.value, limit: SIZE } },
       }),
     ),
   placeholderData: keepPreviousData,

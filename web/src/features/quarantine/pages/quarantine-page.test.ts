@@ -5,7 +5,7 @@ import { afterEach, describe, expect, it, vi } from 'vitest'
 import QuarantinePage from './QuarantinePage.vue'
 
 type Held = Schemas['HeldOut']
-const held = (record: number, name = 'ph'): Held => ({
+const quarantined = (record: number, name = 'ph'): Held => ({
   record, file: 0, line: record + 3, reasons: [{ rule: 9, name, value: '74', phrase: 'is above 14' }],
   current: { id: String(record), ph: '74' }, original: { id: String(record), ph: '74' },
 }) // prettier-ignore
@@ -22,7 +22,7 @@ const ANSWERS = {
   'GET /api/deliveries/3': () => ({ id: 3, release: '', job: null, feed: { slug: 'field', name: 'Field' } }),
   'GET /api/deliveries/3/quarantine': () => OVERVIEW as unknown,
   'GET /api/deliveries/3/quarantine/records': (): unknown => ({
-    run: 31, total: 3, files: ['east.txt'], columns: ['id', 'ph'], rows: [held(7), held(9), held(12, 'id')],
+    run: 31, total: 3, files: ['east.txt'], columns: ['id', 'ph'], rows: [quarantined(7), quarantined(9), quarantined(12, 'id')],
   }),
   'POST /api/deliveries/3/decisions': (): unknown => ({}),
   'POST /api/deliveries/3/decisions/take-back': (): unknown => ({}),

@@ -56,11 +56,11 @@ const seen = computed(() => {
     .filter((column) => column.start + column.width >= from && column.start <= to)
 })
 const rows = computed(() => {
-  const found = []
+  const lines = []
   for (let index = scroll.first.value; index <= scroll.last.value; index += 1) {
-    found.push({ index, y: index * ROW - scroll.offset.value, data: props.row(index) })
+    lines.push({ index, y: index * ROW - scroll.offset.value, data: props.row(index) })
   }
-  return found
+  return lines
 })
 function onScroll(): void {
   left.value = element.value?.scrollLeft ?? 0
@@ -113,7 +113,7 @@ onMounted(() =>
 const numeric = (type: string) => ['decimal', 'exact decimal', 'whole number'].includes(type)
 const reasonsFor = (data: Schemas['RecordOut'], name: string) =>
   (data.reasons ?? []).filter((reason) => String(reason.name).split(', ').includes(name))
-const said = (data: Schemas['RecordOut']) =>
+const reasonsOf = (data: Schemas['RecordOut']) =>
   (data.reasons ?? [])
     .map((r) => [r.name, r.value, r.phrase].filter((part) => part !== null).join(' '))
     .join('; ')
@@ -177,7 +177,7 @@ const tip = (value: string | null | undefined, original: string | null | undefin
             <span class="origin" :title="`${files[eachRow.data.file]}, line ${eachRow.data.line}`"
               >{{ files[eachRow.data.file] }} <b>{{ eachRow.data.line }}</b></span
             >
-            <span v-if="judged" class="state" :title="said(eachRow.data)"
+            <span v-if="judged" class="state" :title="reasonsOf(eachRow.data)"
               ><i :class="`part-${eachRow.data.state}`" aria-hidden="true"></i>{{ eachRow.data.state }}</span
             >
           </template>

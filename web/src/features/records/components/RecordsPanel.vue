@@ -40,7 +40,7 @@ const {
 const isReady = computed(() => !isLeft.value || table.value !== undefined)
 const sort = ref('')
 const direction = ref<'up' | 'down'>('up')
-const wanted = computed<Wanted>(() => ({
+const asked = computed<Wanted>(() => ({
   delivery: props.delivery.id,
   run: run.value,
   table: isLeft.value ? table.value : undefined,
@@ -48,7 +48,7 @@ const wanted = computed<Wanted>(() => ({
   sort: sort.value,
   direction: direction.value,
 }))
-const { head, error, loading, need, row } = useBlocks(wanted, isReady)
+const { head, error, loading, need, row } = useBlocks(asked, isReady)
 const total = computed(() => head.value?.total ?? 0)
 watch(run, () => (sort.value = ''))
 
@@ -80,12 +80,16 @@ function show(next: Filter[]): void {
 const how = ref<Joining>('and')
 function add(): void {
   const { name, test: asks, value } = draft.value
-  const one: Filter = name
+  const filter: Filter = name
     ? { on: 'column', name, test: asks, ...(takesValue.value ? { value } : {}) }
     : { on: 'text', value }
   adding.value = false
   show(
-    joinedTo(filters.value, one, filters.value.length ? how.value : how.value === 'or' ? 'and' : how.value),
+    joinedTo(
+      filters.value,
+      filter,
+      filters.value.length ? how.value : how.value === 'or' ? 'and' : how.value,
+    ),
   )
 }
 function close(): void {
@@ -108,13 +112,13 @@ const afterWords = computed(() => {
     : `as the rules up to rule ${rule?.number ?? ''} leave them`
 })
 const stages = computed(() => {
-  const found = [{ label: 'as delivered', value: DELIVERED }]
-  if (after.value) found.push({ label: afterWords.value, value: LEFT })
+  const stages = [{ label: 'as delivered', value: DELIVERED }]
+  if (after.value) stages.push({ label: afterWords.value, value: LEFT })
   const { run: counting, trial } = props.delivery
   if (counting)
-    found.push({ label: `after the run of revision ${counting.revision}`, value: String(counting.id) })
-  if (trial) found.push({ label: `after the trial of revision ${trial.revision}`, value: String(trial.id) })
-  return found
+    stages.push({ label: `after the run of revision ${counting.revision}`, value: String(counting.id) })
+  if (trial) stages.push({ label: `after the trial of revision ${trial.revision}`, value: String(trial.id) })
+  return stages
 })
 function change(event: Event): void {
   const value = (event.target as HTMLSelectElement).value
@@ -189,7 +193,7 @@ function change(event: Event): void {
     />
     <RecordsGrid
       v-if="head && total && !error"
-      :key="JSON.stringify(wanted)"
+      :key="JSON.stringify(asked)"
       :columns="head.columns"
       :files="head.files"
       :total="total"

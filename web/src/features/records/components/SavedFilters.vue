@@ -45,10 +45,10 @@ const same = computed(() =>
   saved.data.value?.find((item) => !item.problem && areSame(item.filters as Filter[], props.filters)),
 )
 function apply(event: Event): void {
-  const found = saved.data.value?.find(
+  const filter = saved.data.value?.find(
     (item) => item.id === Number((event.target as HTMLSelectElement).value),
   )
-  if (found) emit('apply', found.filters as Filter[])
+  if (filter) emit('apply', filter.filters as Filter[])
 }
 </script>
 

@@ -29,9 +29,9 @@ export function useBigScroll(total: Ref<number>, rowHeight: number, cap = CAP) {
       offset.value = 0
     } else if (moved < viewport.value) {
       const place = at + offset.value
-      const wanted = Math.min(pages.value - 1, Math.floor(place / pageHeight.value))
-      if (wanted !== page) {
-        page = wanted
+      const target = Math.min(pages.value - 1, Math.floor(place / pageHeight.value))
+      if (target !== page) {
+        page = target
         const moveTo = Math.round(page * jump.value)
         if (moveTo !== offset.value) {
           offset.value = moveTo

@@ -104,11 +104,11 @@ export type Joining = 'and' | 'or' | 'and not'
 
 /** Filters with one more: all must hold; with "or" the last of them or the new one; with "and not" the new one must
  * not hold. */
-export function joinedTo(filters: Filter[], one: Filter, how: Joining): Filter[] {
+export function joinedTo(filters: Filter[], added: Filter, how: Joining): Filter[] {
   const last = filters.at(-1)
-  if (how === 'and not') return [...filters, { on: 'none of', of: [one] }]
-  if (how === 'and' || !last) return [...filters, one]
-  const either = last.on === 'any of' ? [...(last.of ?? []), one] : [last, one]
+  if (how === 'and not') return [...filters, { on: 'none of', of: [added] }]
+  if (how === 'and' || !last) return [...filters, added]
+  const either = last.on === 'any of' ? [...(last.of ?? []), added] : [last, added]
   return [...filters.slice(0, -1), { on: 'any of', of: either }]
 }
 
@@ -134,9 +134,9 @@ export function recordsLink(
 /** The filters of an address; what cannot be read is left out. */
 export function filtersOf(query: LocationQuery): Filter[] {
   try {
-    const found: unknown = JSON.parse(String(query.where ?? '[]'))
-    return Array.isArray(found)
-      ? (found as Filter[]).filter((item) => item && typeof item.on === 'string')
+    const filters: unknown = JSON.parse(String(query.where ?? '[]'))
+    return Array.isArray(filters)
+      ? (filters as Filter[]).filter((item) => item && typeof item.on === 'string')
       : []
   } catch {
     return []

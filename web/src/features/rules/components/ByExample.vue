@@ -13,17 +13,17 @@ const props = defineProps<{ delivery: number; rules: Rule[]; columns: string[]; 
 const emit = defineEmits<{ make: [formula: string, column: string]; leave: [] }>()
 const looked = ref<string[]>(props.column ? [props.column] : [])
 const into = ref(props.column ? `${props.column}_new` : 'result')
-const wanted = ref<Record<number, string>>({})
+const expected = ref<Record<number, string>>({})
 const extra = ref<{ record: number; cells: (string | null)[] }[]>([])
 const chosen = ref(0)
 const opened = ref(false)
 watch(looked, (now) => {
-  wanted.value = {}
+  expected.value = {}
   extra.value = []
   if (now.length && into.value === 'result') into.value = `${now[0]}_new`
 })
 const examples = computed(() =>
-  Object.entries(wanted.value)
+  Object.entries(expected.value)
     .filter(([, result]) => result !== '')
     .map(([record, result]) => ({ record: Number(record), result })),
 )
@@ -65,7 +65,7 @@ function settle(
     (name) => question.values[data.value?.columns.indexOf(name) ?? -1] ?? null,
   )
   extra.value = [...extra.value, { record: question.record, cells }]
-  wanted.value = { ...wanted.value, [question.record]: result }
+  expected.value = { ...expected.value, [question.record]: result }
 }
 /** What is shown answers former examples until the new ones are asked about. */
 const stale = computed(() => isFetching.value || asked.value !== settled.value)
@@ -119,8 +119,8 @@ function make(): void {
             <input
               class="field"
               :aria-label="`Wanted for record ${row.record}`"
-              :value="wanted[row.record] ?? ''"
-              @input="wanted = { ...wanted, [row.record]: ($event.target as HTMLInputElement).value }"
+              :value="expected[row.record] ?? ''"
+              @input="expected = { ...expected, [row.record]: ($event.target as HTMLInputElement).value }"
               @keydown.enter.prevent
             />
           </td>

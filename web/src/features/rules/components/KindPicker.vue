@@ -18,14 +18,14 @@ const ORDER = [
 const placeOf = (name: string) =>
   (name.startsWith('Checks') ? 100 : 0) + ORDER.indexOf(name.split(': ')[1] ?? '')
 const groups = computed(() => {
-  const found = new Map<string, { kind: Schemas['KindOut']; column?: string; i: number }[]>()
+  const byGroup = new Map<string, { kind: Schemas['KindOut']; column?: string; i: number }[]>()
   shown.value.forEach((item, i) => {
     const name = typed.value
       ? ''
       : `${item.kind.is_check ? 'Checks' : 'Corrections'}: ${item.kind.group.toLowerCase()}`
-    found.set(name, [...(found.get(name) ?? []), { ...item, i }])
+    byGroup.set(name, [...(byGroup.get(name) ?? []), { ...item, i }])
   })
-  return [...found.entries()].sort(([a], [b]) => placeOf(a) - placeOf(b))
+  return [...byGroup.entries()].sort(([a], [b]) => placeOf(a) - placeOf(b))
 })
 /** The order on screen, which the arrow keys follow. */
 const order = computed(() => groups.value.flatMap(([, some]) => some.map(({ i }) => i)))
@@ -42,9 +42,9 @@ function step(by: number): void {
 /** Enter before the kinds are here is not lost: it counts when they come. */
 const early = ref(false)
 function pick(): void {
-  const one = shown.value[at.value]
+  const entry = shown.value[at.value]
   early.value = !props.kinds.length
-  if (one) emit('pick', one.kind, one.column)
+  if (entry) emit('pick', entry.kind, entry.column)
 }
 watch(
   () => props.kinds.length,

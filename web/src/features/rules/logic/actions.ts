@@ -20,10 +20,12 @@ export function useRuleActions({ book, rules, at, saving, keep, choose, left }: 
   const chosen = () => rules.value[at.value]
 
   async function switchRule(): Promise<void> {
-    const one = chosen()
-    if (!one) return
-    const next = rules.value.map((rule) => (rule.id === one.id ? { ...rule, enabled: !rule.enabled } : rule))
-    await keep(next, `switched rule ${at.value + 1} ${one.enabled ? 'off' : 'on'}`)
+    const chosenRule = chosen()
+    if (!chosenRule) return
+    const next = rules.value.map((rule) =>
+      rule.id === chosenRule.id ? { ...rule, enabled: !rule.enabled } : rule,
+    )
+    await keep(next, `switched rule ${at.value + 1} ${chosenRule.enabled ? 'off' : 'on'}`)
   }
 
   async function remove(): Promise<void> {
@@ -37,9 +39,9 @@ export function useRuleActions({ book, rules, at, saving, keep, choose, left }: 
   }
 
   async function copyRule(): Promise<void> {
-    const one = chosen()
-    if (!one) return
-    const copy = { ...one, id: freshId(rules.value, one.kind) }
+    const chosenRule = chosen()
+    if (!chosenRule) return
+    const copy = { ...chosenRule, id: freshId(rules.value, chosenRule.kind) }
     const next = [...rules.value.slice(0, at.value + 1), copy, ...rules.value.slice(at.value + 1)]
     if (await keep(next, `copied rule ${at.value + 1}`)) choose(copy.id)
   }

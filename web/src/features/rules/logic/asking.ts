@@ -17,7 +17,7 @@ export function asked(
 ): Asked[] {
   const words = plain(typed).split(' ').filter(Boolean)
   if (!words.length) return kinds.map((kind) => ({ kind, column: given }))
-  const found: { asked: Asked; weight: number }[] = []
+  const matches: { asked: Asked; weight: number }[] = []
   for (const kind of kinds) {
     const title = plain(kind.title)
     const also = kind.synonyms.map((synonym) => plain(synonym).trim())
@@ -26,18 +26,18 @@ export function asked(
     const named = (word: string) =>
       !title.includes(word) && columns.some((name) => plain(name).trim() === word)
     const rest = words.filter((word) => named(word) || !all.includes(word))
-    const said = words.filter((word) => !rest.includes(word))
-    if (!said.length && !rest.length) continue
+    const matching = words.filter((word) => !rest.includes(word))
+    if (!matching.length && !rest.length) continue
     const column = rest.length ? columnFor(rest, columns) : given
     if (rest.length && !column) continue
-    if (!said.length) continue
+    if (!matching.length) continue
     const weight =
-      said.filter((word) => title.includes(word)).length * 2 +
-      (title.startsWith(said[0] ?? '') ? 1 : 0) +
-      (also.includes(said.join(' ')) ? 2.5 : 0)
-    found.push({ asked: { kind, column }, weight })
+      matching.filter((word) => title.includes(word)).length * 2 +
+      (title.startsWith(matching[0] ?? '') ? 1 : 0) +
+      (also.includes(matching.join(' ')) ? 2.5 : 0)
+    matches.push({ asked: { kind, column }, weight })
   }
-  return found.sort((a, b) => b.weight - a.weight).map(({ asked: one }) => one)
+  return matches.sort((a, b) => b.weight - a.weight).map(({ asked: one }) => one)
 }
 
 /** The column that all words fit: one that begins so before one that holds them. */

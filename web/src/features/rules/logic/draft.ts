@@ -40,7 +40,7 @@ export function useDraft({ delivery, rules, chosen, kinds, saving, asking }: Aro
     const place = rules.value.findIndex((rule) => rule.id === draft.value?.id)
     return place < 0 ? rules.value : rules.value.slice(0, place)
   })
-  const found = useQuery({
+  const columnsAbove = useQuery({
     queryKey: ['columns-above', computed(() => [delivery.value?.id, above.value])],
     queryFn: () =>
       unwrap(
@@ -54,7 +54,7 @@ export function useDraft({ delivery, rules, chosen, kinds, saving, asking }: Aro
     retry: false,
   })
   const columns = computed(
-    () => found.data.value?.columns.map(([name]) => name ?? '') ?? delivery.value?.columns ?? [],
+    () => columnsAbove.data.value?.columns.map(([name]) => name ?? '') ?? delivery.value?.columns ?? [],
   )
   /** The chosen rule as it is kept. */
   const asKept = () => (chosen.value ? { ...(chosen.value.rule as Rule) } : undefined)
@@ -90,8 +90,8 @@ export function useDraft({ delivery, rules, chosen, kinds, saving, asking }: Aro
   /** A rule that computes a column, as it was found by example. */
   function beginComputing(formula: string, column: string): void {
     begun.value = true
-    const made = { kind: 'compute', enabled: true, note: '', columns: [column], formula, when: '' }
-    draft.value = { ...made, id: freshId(rules.value, 'compute') } as unknown as Rule
+    const computing = { kind: 'compute', enabled: true, note: '', columns: [column], formula, when: '' }
+    draft.value = { ...computing, id: freshId(rules.value, 'compute') } as unknown as Rule
   }
   /** What is said of the draft when it is kept. */
   function change(): string {

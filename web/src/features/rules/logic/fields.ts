@@ -70,8 +70,8 @@ export function fieldsOf(kind: Schemas['KindOut']): Field[] {
 
 /** Whether a field is shown for a rule: another field may have to say so. */
 export function isShown(field: Field, rule: Record<string, unknown>): boolean {
-  const wanted = Object.entries(field.shownFor)
-  return !wanted.length || wanted.some(([name, values]) => values.includes(String(rule[name])))
+  const conditions = Object.entries(field.shownFor)
+  return !conditions.length || conditions.some(([name, values]) => values.includes(String(rule[name])))
 }
 
 /** Whether a field holds something other than what a new rule has. */

@@ -8,19 +8,19 @@ export type Rule = Schemas['RuleOut']['rule'] & Record<string, unknown>
 
 /** A rule id that no rule of the book has. */
 export function freshId(rules: Pick<Rule, 'id'>[], kind: string): string {
-  const taken = new Set(rules.map((rule) => rule.id))
+  const inUse = new Set(rules.map((rule) => rule.id))
   let number = 1
-  while (taken.has(`${kind}-${number}`)) number += 1
+  while (inUse.has(`${kind}-${number}`)) number += 1
   return `${kind}-${number}`
 }
 
 /** The rules with one moved by a number of places; it stays among its own sort. */
 export function moved<T extends { is_check: boolean }>(rules: T[], at: number, by: number): T[] {
   const to = at + by
-  const one = rules[at]
-  if (!one || !rules[to] || rules[to].is_check !== one.is_check) return rules
+  const rule = rules[at]
+  if (!rule || !rules[to] || rules[to].is_check !== rule.is_check) return rules
   const next = rules.filter((_, i) => i !== at)
-  next.splice(to, 0, one)
+  next.splice(to, 0, rule)
   return next
 }
 
@@ -80,12 +80,12 @@ export function useRulebook(slug: Ref<string>, tried: () => void) {
     )
   const step = (way: 'undo' | 'redo') => () => {
     if (save.isPending.value || !data.value?.[way]) return
-    const said = { params: path.value, body: { based_on: seen() } }
+    const request = { params: path.value, body: { based_on: seen() } }
     save.mutate(() =>
       unwrap(
         way === 'undo'
-          ? api.POST('/api/feeds/{slug}/rulebook/undo', said)
-          : api.POST('/api/feeds/{slug}/rulebook/redo', said),
+          ? api.POST('/api/feeds/{slug}/rulebook/undo', request)
+          : api.POST('/api/feeds/{slug}/rulebook/redo', request),
       ),
     )
   }

@@ -111,16 +111,16 @@ describe('what was typed to add a rule', () => {
       synonyms: ['impute'],
     },
   ]
-  const said = (typed: string) => {
+  const kindFor = (typed: string) => {
     const [first] = asked(typed, kinds, ['laboratory', 'year', 'value_2'])
     return first && [first.kind.kind, first.column]
   }
   it('names a kind and, in words that only a column fits, the column', () => {
-    expect(said('trim lab')).toEqual(['trim-spaces', 'laboratory'])
-    expect(said('part year')).toEqual(['date-part', 'year'])
-    expect(said('fill')).toEqual(['fill', undefined])
+    expect(kindFor('trim lab')).toEqual(['trim-spaces', 'laboratory'])
+    expect(kindFor('part year')).toEqual(['date-part', 'year'])
+    expect(kindFor('fill')).toEqual(['fill', undefined])
     expect(asked('trim nowhere', kinds, ['a'])).toEqual([])
-    expect(said('impute lab')).toEqual(['fill', 'laboratory'])
+    expect(kindFor('impute lab')).toEqual(['fill', 'laboratory'])
     expect(asked('', kinds, ['a'], 'a').map(({ column }) => column)).toEqual(['a', 'a', 'a'])
   })
 })

@@ -68,8 +68,8 @@ watch(
 watch(
   [() => route.query.kind, () => kinds.data.value],
   ([wanted]) => {
-    const one = kinds.data.value?.find(({ kind: name }) => name === wanted)
-    if (one && mayWork.value) void freely(() => pick(one))
+    const kind = kinds.data.value?.find(({ kind: name }) => name === wanted)
+    if (kind && mayWork.value) void freely(() => pick(kind))
   },
   { immediate: true },
 )

@@ -70,8 +70,8 @@ watch(
     const length = view.state.doc.length
     const from = Math.min(error?.start ?? 0, length)
     const to = Math.min(Math.max(error?.end ?? 0, from), length)
-    const found = error ? [{ from, to, severity: 'error' as const, message: error.message }] : []
-    view.dispatch(setDiagnostics(view.state, found))
+    const problems = error ? [{ from, to, severity: 'error' as const, message: error.message }] : []
+    view.dispatch(setDiagnostics(view.state, problems))
   },
 )
 watch(

@@ -25,10 +25,13 @@ export function inText(before: string): { column: string; part: string; from: nu
       1
   )
     return null
-  const found = /(?:"([^"]+)"|(\w+))\s*(?:=|<>|!=|(?:not\s+)?in\s*\((?:[^()]*,)?|(?:not\s+)?like)\s*$/i.exec(
-    before.slice(0, open),
-  )
-  return found ? { column: found[1] ?? found[2] ?? '', part: before.slice(open + 1), from: open + 1 } : null
+  const comparison =
+    /(?:"([^"]+)"|(\w+))\s*(?:=|<>|!=|(?:not\s+)?in\s*\((?:[^()]*,)?|(?:not\s+)?like)\s*$/i.exec(
+      before.slice(0, open),
+    )
+  return comparison
+    ? { column: comparison[1] ?? comparison[2] ?? '', part: before.slice(open + 1), from: open + 1 }
+    : null
 }
 
 export async function completing(
