@@ -99,6 +99,7 @@ OPERATIONS: tuple[Operation, ...] = (
     _made("any_moment", "t f", "try_strptime(trim(t), f)", "A text as a moment in a form; missing where it is none."),
     _made("safe_date", "y m d", "TRY(make_date(y, m, d))", "The date of a year, month and day; missing where there is none."),
     _made("days_later", "m n", "TRY(m + to_days(CAST(n AS INTEGER)))", "So many days later."),
+    _made("seconds_later", "m n", "TRY(m + to_microseconds(CAST(round(n * 1000000) AS BIGINT)))", "So many seconds later."),
     _made("months_later", "m n", "TRY(m + to_months(CAST(n AS INTEGER)))", "So many months later."),
     _made("years_later", "m n", "TRY(m + to_years(CAST(n AS INTEGER)))", "So many years later."),
     _made("within_century", "m last", """CASE WHEN day(TRY(m + to_years(CAST(last - (10000 + last - year(m)) % 100 - year(m) AS INTEGER)))) = day(m)

@@ -171,6 +171,7 @@ CREATE OR REPLACE FUNCTION write_moment(m timestamp, f text) RETURNS text LANGUA
     '%y', to_char(m, 'YY')), '%b', to_char(m, 'Mon')), '%B', to_char(m, 'FMMonth')), '%j', to_char(m, 'DDD')), '%A', to_char(m, 'FMDay')), '%a', to_char(m, 'Dy')), '%p', to_char(m, 'AM')) $$;
 CREATE OR REPLACE FUNCTION safe_date(y integer, m integer, d integer) RETURNS date LANGUAGE plpgsql IMMUTABLE AS $$ BEGIN RETURN make_date(y, m, d); EXCEPTION WHEN others THEN RETURN NULL; END $$;
 CREATE OR REPLACE FUNCTION days_later(m timestamp, n integer) RETURNS timestamp LANGUAGE plpgsql IMMUTABLE AS $$ BEGIN RETURN m + make_interval(days => n); EXCEPTION WHEN others THEN RETURN NULL; END $$;
+CREATE OR REPLACE FUNCTION seconds_later(m timestamp, n double precision) RETURNS timestamp LANGUAGE plpgsql IMMUTABLE AS $$ BEGIN RETURN m + make_interval(secs => n); EXCEPTION WHEN others THEN RETURN NULL; END $$;
 CREATE OR REPLACE FUNCTION months_later(m timestamp, n integer) RETURNS timestamp LANGUAGE plpgsql IMMUTABLE AS $$ BEGIN RETURN m + make_interval(months => n); EXCEPTION WHEN others THEN RETURN NULL; END $$;
 CREATE OR REPLACE FUNCTION years_later(m timestamp, n integer) RETURNS timestamp LANGUAGE plpgsql IMMUTABLE AS $$ BEGIN RETURN m + make_interval(years => n); EXCEPTION WHEN others THEN RETURN NULL; END $$;
 CREATE OR REPLACE FUNCTION within_century(m timestamp, last integer) RETURNS timestamp LANGUAGE sql IMMUTABLE AS $$

@@ -5,6 +5,7 @@ from __future__ import annotations
 from sqlglot import exp
 
 from pravin_core.errors import FormulaError
+from pravin_core.formulas import moments
 from pravin_core.formulas.checking import (
     EXACT,
     HOW,
@@ -14,8 +15,6 @@ from pravin_core.formulas.checking import (
     Typed,
 )
 from pravin_core.formulas.functions import (
-    DATE,
-    MOMENT,
     NUMBER,
     TEXT,
 )
@@ -27,6 +26,8 @@ MOST_NAMED_TWICE = 400  # parts of a sum that are computed twice, to know its di
 def calculated(checking: Checking, node: exp.Expr) -> Typed:
     """+ - * / and %."""
     assert isinstance(node, exp.Binary)
+    if moments.is_about_dates(checking, node):
+        return moments.calculated(checking, node)
     if exact := _exactly(checking, node):
         return exact
     if isinstance(node, exp.Add | exp.Sub):
@@ -65,8 +66,8 @@ def _sum(checking: Checking, node: exp.Binary) -> exp.Expr:
     As the decimal digits read: 0.1 + 0.2 is 0.3, and what cancels leaves no trace of binary fractions.
     """
     links: list[exp.Binary] = [node]
-    while isinstance(links[-1].left, exp.Add | exp.Sub):
-        links.append(links[-1].left)
+    while isinstance(left := links[-1].left, exp.Add | exp.Sub) and not moments.is_about_dates(checking, left):
+        links.append(left)
     links.reverse()
     parts = [_number(checking, links[0].left, _mark(links[0]), links[0].right)]
     parts += [_number(checking, link.right, _mark(link), link.left) for link in links]
@@ -92,9 +93,7 @@ def _number(checking: Checking, side: exp.Expr, mark: str, other: exp.Expr | Non
     typed = checking.of(side)
     if typed.type not in (NUMBER, EXACT, MISSING):
         advice = HOW.get((typed.type, NUMBER), "Put a number here.")
-        if typed.type in (DATE, MOMENT):
-            advice = "days_between(a, b) gives the days between two dates, add_days(a, 3) a later one."
-        elif mark == "+" and typed.type == TEXT and other is not None and checking.of(other).type == TEXT:
+        if mark == "+" and typed.type == TEXT and other is not None and checking.of(other).type == TEXT:
             advice = "Texts are put together with ||."
         raise checking.wrong(side, f"“{mark}” needs a number; this is {WORDS[typed.type]}.", advice)
     return exp.cast(typed.made, "DOUBLE")

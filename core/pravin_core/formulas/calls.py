@@ -10,8 +10,8 @@ import pyarrow
 import pyarrow.compute
 from sqlglot import exp
 
+from pravin_core.formulas import standard
 from pravin_core.formulas.checking import (
-    AS_COLUMNS,
     EXACT,
     MISSING,
     Checking,
@@ -23,23 +23,21 @@ from pravin_core.formulas.functions import (
     FORM,
     FORMER_NAMES,
     FUNCTIONS,
-    LIST,
     MARK,
     MOMENT,
     NUMBER,
     PATTERN,
     SAME,
-    TEXT,
     WRITTEN_OUT,
     Argument,
     Function,
 )
 from pravin_core.formulas.patterns import groups as count_of_groups
-from pravin_core.formulas.reading import Formulas
+from pravin_core.formulas.reading import parsed
 from pravin_core.sql.trees import template
-from pravin_core.sql.written import written
 
 MOST_MADE = 5000
+_OF_ANY = ("concat", "join_texts")  # as in SQL, what is no text is written as one
 _ALREADY = {"to_number": NUMBER, "to_date": DATE, "to_moment": MOMENT}  # what converts nothing that is converted
 
 
@@ -47,6 +45,9 @@ def call(checking: Checking, node: exp.Expr) -> Typed:
     """A call of a function of the catalogue."""
     assert isinstance(node, exp.Anonymous)
     name, parts = node.name.lower(), node.expressions
+    if (ours := standard.rewritten(checking, node)) is not None:
+        ours.meta.update({key: node.meta[key] for key in ("start", "end") if key in node.meta})
+        return checking.of(ours)
     function = FUNCTIONS.get(FORMER_NAMES.get(name, name))
     if function is None:
         raise checking.wrong(node, f"There is no function “{node.name}”.", _instead(name))
@@ -61,12 +62,14 @@ def call(checking: Checking, node: exp.Expr) -> Typed:
     for part, argument in arguments:
         if argument.type == SAME:
             expressions.append(made_same.pop(0))
+        elif name in _OF_ANY:
+            expressions.append(checking.as_text(part, name))
         elif argument.type in WRITTEN_OUT:
             expressions.append(_literal_argument(checking, part, argument.type, name))
         else:
             expressions.append(checking.fitting(part, argument.type, name))
     if name == "to_text":
-        expressions = [_as_text(checking, arguments[0][0])]
+        expressions = [checking.as_text(arguments[0][0], name)]
     result = kind if function.gives == SAME else function.gives
     whole = _filled(function, expressions, result)
     if sum(1 for _ in whole.walk()) > MOST_MADE:
@@ -108,10 +111,8 @@ def _matched(
         )
     if repeats:
         return [(part, arguments[min(at, len(arguments) - 1)]) for at, part in enumerate(given)]
-    rest = [
-        Formulas().parse(argument.default)[0] for argument in arguments[len(given) :] if argument.default is not None
-    ]
-    return list(zip([*given, *(item for item in rest if item is not None)], arguments, strict=True))
+    rest = [parsed(argument.default) for argument in arguments[len(given) :] if argument.default is not None]
+    return list(zip([*given, *rest], arguments, strict=True))
 
 
 def _literal_argument(checking: Checking, part: exp.Expr, kind: str, name: str) -> exp.Expr:
@@ -134,15 +135,6 @@ def _literal_argument(checking: Checking, part: exp.Expr, kind: str, name: str) 
                 "Put \\ before a character that is meant as it is.",
             ) from error
     return exp.Literal.string(text)
-
-
-def _as_text(checking: Checking, part: exp.Expr) -> exp.Expr:
-    typed = checking.of(part)
-    if typed.type in (TEXT, MISSING):
-        return exp.cast(typed.made, "VARCHAR")
-    if typed.type == LIST:
-        raise checking.wrong(part, "to_text cannot write a list.", "join_items(…, ', ') writes a list as one text.")
-    return written(typed.made, AS_COLUMNS[typed.type])
 
 
 def _filled(function: Function, arguments: Sequence[exp.Expr], result: str) -> exp.Expr:

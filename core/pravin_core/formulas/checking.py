@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import difflib
+import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from datetime import datetime
 
 from sqlglot import exp
 
@@ -18,6 +20,7 @@ from pravin_core.formulas.functions import (
     TEXT,
     TRUTH,
 )
+from pravin_core.sql.written import written
 from pravin_core.tables.columns import Column
 from pravin_core.tables.types import DataType
 
@@ -53,6 +56,10 @@ class Typed:
     type: str
     exact: exp.Expr | None = None
 
+    def copy(self) -> Typed:
+        """The same with expressions of its own."""
+        return Typed(self.made.copy(), self.type, None if self.exact is None else self.exact.copy())
+
     @property
     def as_exact(self) -> exp.Expr | None:
         return self.made if self.type == EXACT else self.exact
@@ -65,7 +72,7 @@ class Checking:
         self.text, self._parts = text, parts
         self.columns: Mapping[str, Column] = {column.name: column for column in columns}
         self.read: dict[str, None] = {}
-        self._known: dict[int, Typed] = {}
+        self._known: dict[int, tuple[exp.Expr, Typed]] = {}  # with the node, so that no other takes its id
 
     def wrong(self, node: exp.Expr, message: str, advice: str) -> FormulaError:
         """The error at a part."""
@@ -97,9 +104,8 @@ class Checking:
         """The typed expression of a part. Raises FormulaError, also for an argument of the part that is not read here:
         what the parser understood and nobody reads would silently give another result.
         """
-        if known := self._known.get(id(node)):  # each part is read once, however often it is asked for
-            exact = None if known.exact is None else known.exact.copy()
-            return Typed(known.made.copy(), known.type, exact)
+        if id(node) in self._known:  # each part is read once, however often it is asked for
+            return self._known[id(node)][1].copy()
         part = self._parts.get(type(node))
         unread = [name for name, value in node.args.items() if value and (part is None or name not in part.arguments)]
         if part is None or unread:
@@ -110,8 +116,17 @@ class Checking:
                 "Use columns, texts, numbers, operators and the listed functions.",
             )
         typed = part.make(self, node)
-        self._known[id(node)] = typed
-        return Typed(typed.made.copy(), typed.type, None if typed.exact is None else typed.exact.copy())
+        self._known[id(node)] = (node, typed)
+        return typed.copy()
+
+    def as_text(self, node: exp.Expr, what: str) -> exp.Expr:
+        """The expression of a part as text: numbers, dates and truths as they are written."""
+        typed = self.of(node)
+        if typed.type == LIST:
+            raise self.wrong(node, f"{what} cannot write a list.", "join_items(…, ', ') writes a list as one text.")
+        if typed.type in (TEXT, MISSING):
+            return exp.cast(typed.made, "VARCHAR") if typed.type == MISSING else typed.made
+        return written(typed.made, AS_COLUMNS[typed.type])
 
     def fitting(self, node: exp.Expr, wanted: str, what: str) -> exp.Expr:
         """The expression of a part that must have a type."""
@@ -120,6 +135,8 @@ class Checking:
             return exp.cast(typed.made, "DOUBLE")
         if typed.type in (wanted, MISSING) or wanted == ANY or (wanted == MOMENT and typed.type == DATE):
             return typed.made
+        if wanted in (DATE, MOMENT) and (day := _written_day(node)):
+            return day.made
         advice = HOW.get((typed.type, wanted), f"Put {WORDS[wanted]} here.")
         raise self.wrong(node, f"{what} needs {WORDS[wanted]}; this is {WORDS[typed.type]}.", advice)
 
@@ -127,6 +144,9 @@ class Checking:
         """The expressions of parts that must all have one type, and that type."""
         typed = [self.of(node) for node in nodes]
         types = {operand.type for operand in typed} - {MISSING}
+        if TEXT in types and types & {DATE, MOMENT}:  # as SQL does: a day written out is one beside a date
+            typed = [_written_day(node) or operand for node, operand in zip(nodes, typed, strict=True)]
+            types = {operand.type for operand in typed} - {MISSING}
         if EXACT in types and types <= {NUMBER, EXACT}:
             exact = [operand.made if operand.type == MISSING else operand.as_exact for operand in typed]
             if None not in exact:
@@ -145,6 +165,22 @@ class Checking:
                 HOW.get((typed[other].type, first)) or HOW.get((first, typed[other].type)) or "Write both as the same kind.",
             )  # fmt: skip
         return [operand.made for operand in typed], next(iter(types), MISSING)
+
+
+def _written_day(node: exp.Expr) -> Typed | None:
+    """A text written out as year-month-day, with a time or without, as the date it is."""
+    if not (isinstance(node, exp.Literal) and node.is_string):
+        return None
+    text = str(node.this).strip()
+    try:
+        datetime.fromisoformat(text)
+    except ValueError:
+        return None
+    if re.fullmatch(r"\d{4}-\d{2}-\d{2}", text):
+        return Typed(exp.cast(exp.Literal.string(text), "DATE"), DATE)
+    if re.fullmatch(r"\d{4}-\d{2}-\d{2}[ T]\d{2}:\d{2}(:\d{2}(\.\d{1,6})?)?", text):
+        return Typed(exp.cast(exp.Literal.string(text.replace("T", " ")), "TIMESTAMP"), MOMENT)
+    return None
 
 
 def excerpt(node: exp.Expr) -> str:

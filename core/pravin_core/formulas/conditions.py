@@ -5,6 +5,7 @@ from __future__ import annotations
 from sqlglot import exp
 
 from pravin_core.formulas.checking import (
+    MISSING,
     Checking,
     Typed,
 )
@@ -17,8 +18,37 @@ from pravin_core.formulas.functions import (
 def joined(checking: Checking, node: exp.Expr) -> Typed:
     """Texts put together with ||."""
     assert isinstance(node, exp.Binary)
-    left, right = (checking.fitting(side, TEXT, "“||”") for side in (node.left, node.right))
+    left, right = _texts(checking, node)
     return Typed(exp.paren(exp.DPipe(this=left, expression=right)), TEXT)
+
+
+def _texts(checking: Checking, node: exp.Binary) -> tuple[exp.Expr, exp.Expr]:
+    """Both sides of ||. As in SQL, a number or date beside a text is written as one."""
+    sides = (node.left, node.right)
+    if not any(checking.of(side).type in (TEXT, MISSING) for side in sides):
+        checking.fitting(node.left, TEXT, "“||”")
+    left, right = (checking.as_text(side, "“||”") for side in sides)
+    return left, right
+
+
+def same_or_not(checking: Checking, node: exp.Expr) -> Typed:
+    """is distinct from, is not distinct from: missing is equal to missing."""
+    assert isinstance(node, exp.Binary)
+    (left, right), _ = checking.alike([node.left, node.right], "A comparison")
+    return Typed(exp.paren(type(node)(this=left, expression=right)), TRUTH)
+
+
+def escaped(checking: Checking, node: exp.Expr) -> Typed:
+    """like '…' escape '!'."""
+    mark = node.expression
+    if not (isinstance(mark, exp.Literal) and mark.is_string and len(mark.this) == 1):
+        raise checking.wrong(mark, "escape needs one character, written out.", "As in x like '10!%' escape '!'.")
+    if not isinstance(node.this, exp.Like | exp.ILike):
+        raise checking.wrong(node, "escape belongs to like.", "As in x like '10!%' escape '!'.")
+    pattern = node.this
+    left, right = (checking.fitting(side, TEXT, "like") for side in (pattern.left, pattern.right))
+    whole = exp.Escape(this=type(pattern)(this=left, expression=right), expression=mark.copy())
+    return Typed(_negated(pattern, whole), TRUTH)
 
 
 def compared(checking: Checking, node: exp.Expr) -> Typed:
@@ -31,6 +61,8 @@ def compared(checking: Checking, node: exp.Expr) -> Typed:
 def between(checking: Checking, node: exp.Expr) -> Typed:
     """Something between two others, both included."""
     (cell, low, high), _ = checking.alike([node.this, node.args["low"], node.args["high"]], "between")
+    if node.args.get("symmetric"):
+        low, high = (exp.Anonymous(this=name, expressions=[low.copy(), high.copy()]) for name in ("least", "greatest"))
     return Typed(exp.paren(exp.Between(this=cell, low=low, high=high)), TRUTH)
 
 
@@ -79,12 +111,12 @@ def not_(checking: Checking, node: exp.Expr) -> Typed:
 
 
 def case(checking: Checking, node: exp.Expr) -> Typed:
-    """case when … then … else … end."""
-    if node.this is not None:
-        raise checking.wrong(
-            node, "case is written with a condition after each when.", "Write case when x = 1 then … end."
-        )
-    conditions = [checking.fitting(arg.this, TRUTH, "when") for arg in node.args["ifs"]]
+    """case when … then … else … end, and case x when … then … end."""
+    asked = [
+        exp.EQ(this=node.this.copy(), expression=arg.this.copy()) if node.this is not None else arg.this
+        for arg in node.args["ifs"]
+    ]
+    conditions = [checking.fitting(condition, TRUTH, "when") for condition in asked]
     results = [arg.args["true"] for arg in node.args["ifs"]] + (
         [node.args["default"]] if node.args.get("default") else []
     )

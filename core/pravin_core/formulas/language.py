@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from sqlglot import exp
 
 from pravin_core.errors import FormulaError
-from pravin_core.formulas import arithmetic, calls, conditions, values
+from pravin_core.formulas import arithmetic, calls, conditions, standard, values
 from pravin_core.formulas.checking import (
     AS_COLUMNS,
     MISSING,
@@ -105,11 +105,19 @@ def _parts() -> dict[type[exp.Expr], Part]:
         ((exp.Anonymous,), calls.call, "this expressions"),
         ((exp.If,), calls.if_, "this true false"),
         ((exp.Cast,), values.of_moment, "this to"),
+        ((exp.TryCast,), standard.cast, "this to safe"),
+        ((exp.Extract,), standard.extracted, "this expression"),
+        ((exp.Substring,), standard.cut, "this start length"),
+        ((exp.StrPosition,), standard.placed_in, "this substr"),
+        ((exp.Trim,), standard.trimmed, "this expression position"),
+        ((exp.Overlay,), standard.overlaid, "this expression from_ for_"),
+        ((exp.NullSafeEQ, exp.NullSafeNEQ), conditions.same_or_not, sides),
+        ((exp.Escape,), conditions.escaped, sides),
         ((exp.DPipe,), conditions.joined, f"{sides} safe"),
         ((exp.Add, exp.Sub, exp.Mul, exp.Mod), arithmetic.calculated, sides),
         ((exp.Div,), arithmetic.calculated, f"{sides} typed safe"),
         ((exp.EQ, exp.NEQ, exp.GT, exp.GTE, exp.LT, exp.LTE), conditions.compared, sides),
-        ((exp.Between,), conditions.between, "this low high"),
+        ((exp.Between,), conditions.between, "this low high symmetric"),
         ((exp.In,), conditions.one_of, "this expressions query unnest field"),
         ((exp.Is,), conditions.is_, f"{sides} negate"),
         ((exp.Like, exp.ILike), conditions.like, f"{sides} negate"),

@@ -8,6 +8,7 @@ from typing import Any
 from sqlglot import exp
 from sqlglot.dialects.duckdb import DuckDB
 from sqlglot.errors import ParseError, SqlglotError
+from sqlglot.tokens import TokenType
 
 from pravin_core.errors import FormulaError
 
@@ -19,8 +20,37 @@ class Formulas(DuckDB):  # type: ignore[misc]
 
     class Parser(DuckDB.Parser):  # type: ignore[misc]
         FUNCTIONS: dict[str, Any] = {}
-        FUNCTION_PARSERS: dict[str, Any] = {}
+        #: Parts with words between their arguments, as the SQL standard writes them.
+        FUNCTION_PARSERS: dict[str, Any] = {
+            "CAST": lambda self: self._parse_cast(True),
+            "TRY_CAST": lambda self: self._parse_cast(False, safe=True),
+            "EXTRACT": lambda self: self._in_words("extract", TokenType.FROM, self._parse_extract),
+            "POSITION": lambda self: self._in_words("position", TokenType.IN, self._parse_position),
+            "SUBSTRING": lambda self: self._parse_substring(),
+            "TRIM": lambda self: self._parse_trim(),
+            "OVERLAY": lambda self: self._parse_overlay(),
+        }
         NO_PAREN_FUNCTIONS: dict[Any, Any] = {}
+        TYPE_CONVERTERS: dict[Any, Any] = {}  # varchar(4) keeps its length
+
+        def _in_words(self, name: str, word: Any, parsed: Any) -> Any:
+            """The standard's part where its word stands among the arguments; with commas it is a call of ours."""
+            depth = 0
+            for at, token in enumerate(self._tokens[self._index :]):
+                depth += (token.token_type == TokenType.L_PAREN) - (token.token_type == TokenType.R_PAREN)
+                if depth < 0 or (depth == 0 and token.token_type == TokenType.COMMA):
+                    break
+                if depth == 0 and at and token.token_type == word:
+                    return parsed()
+            return self.expression(exp.Anonymous(this=name, expressions=self._parse_csv(self._parse_lambda)))
+
+
+def parsed(text: str) -> exp.Expr:
+    """The tree of one expression, whatever its parts. Raises SqlglotError."""
+    trees = Formulas().parse_into(exp.Expr, text)
+    if len(trees) != 1 or trees[0] is None:
+        raise SqlglotError("no expression")
+    return trees[0]
 
 
 def readable(text: str) -> str:
@@ -50,7 +80,7 @@ def read(text: str) -> exp.Expr:
         )  # fmt: skip
     _look_at_marks(text)
     try:
-        result = Formulas().parse(text)
+        tree = parsed(text)
     except ParseError as error:
         raise _unreadable(text, error) from error
     except RecursionError as error:
@@ -61,12 +91,6 @@ def read(text: str) -> exp.Expr:
         raise FormulaError(
             "The formula cannot be read.", start=0, end=len(text), advice="See that every quote and bracket is closed."
         ) from error
-    if len(result) != 1 or result[0] is None:
-        at = text.find(";")
-        raise FormulaError(
-            "A formula is one expression.", start=max(at, 0), end=len(text), advice="Remove the “;” and what follows."
-        )
-    tree = result[0]
     if sum(1 for _ in tree.walk()) > MOST_PARTS or _depth(tree) > DEEPEST:
         raise FormulaError(
             "The formula has too many parts.", start=0, end=len(text), advice="Split it into several rules."
@@ -91,7 +115,11 @@ def _look_at_marks(text: str) -> None:
         if mark in bare:
             at = bare.index(mark)
             raise FormulaError(
-                f"The {what} that begins here is not closed.", start=at, end=len(text), advice=f"Put {mark} at its end."
+                f"The {what} that begins here is not closed.",
+                start=at,
+                end=len(text),
+                advice=f"Put {mark} at its end."
+                + (" An apostrophe inside is written twice: 'it''s'." if mark == "'" else ""),
             )
     for at, character in enumerate(bare):
         if character in _CURLY:
@@ -100,6 +128,8 @@ def _look_at_marks(text: str) -> None:
             )
     open_: list[int] = []
     for at, character in enumerate(bare):
+        if character == "," and not open_:
+            raise _lonely_comma(bare, at)
         if character == "(":
             open_.append(at)
         elif character == ")" and not open_:
@@ -117,7 +147,21 @@ def _look_at_marks(text: str) -> None:
             raise FormulaError(message, start=match.start(), end=match.end(), advice=advice)
 
 
+def _lonely_comma(bare: str, at: int) -> FormulaError:
+    """A comma outside of brackets: mostly one before decimals."""
+    if number := next((match for match in re.finditer(r"\d+,\d+", bare) if match.start() < at < match.end()), None):
+        return FormulaError(
+            "A number has a decimal point, not a comma.", start=number.start(), end=number.end(),
+            advice=f"Write {number[0].replace(',', '.')}.",
+        )  # fmt: skip
+    return FormulaError(
+        "A formula is one expression.", start=at, end=at + 1, advice="Commas stand between the arguments of a function."
+    )
+
+
 _SLIPS = (
+    (r"^\s*=", "A formula begins without “=”.", "Remove it."),
+    (r"\([^()]*;", "The arguments of a function are divided by commas.", "Write , in place of the semicolon."),
     (r";", "A formula is one expression.", "Remove the “;” and what follows."),
     (r"--|/\*", "A formula has no comments.", "Write it into the note of the rule."),
     (r"&&", "“&&” is not known.", "Write and."),
@@ -126,7 +170,14 @@ _SLIPS = (
     (r"[<>=!]\s+[<>=]|>>|<<", "Two comparisons stand beside each other.", "Write one of =, <>, <, <=, >, >=."),
     (r"\bis\s+(?:not\s+)?empty\b", "“empty” is not known.", "Write is null, or is not null."),
     (r"(?:[=<>]|<>|!=)\s*null\b", "Nothing is equal to a missing value.", "Write is null, or is not null."),
-    (r"\b(?:select|from|with|drop|insert|update|delete|attach|copy|pragma|create|set|load|install)\b\s+[\w*\"(]",
+    (r"\bif\b[^()]*?\bthen\b", "if … then is written in another way.",
+     "Write case when … then … else … end, or if(condition, one result, the other)."),
+    (r"\bcase\b(?!.*\bend\b)", "The case that begins here has no end.", "Write end after its last result."),
+    (r"(?<!&)&(?!&)", "“&” is not known.", "Texts are put together with ||, conditions with and."),
+    (r"`", "Names of columns do not stand in backward quotes.", 'Write "in double quotes", or the plain name.'),
+    (r"\bdate\s+\d{4}-\d|(?<![\w.'-])\d{4}-\d{1,2}-\d{1,2}\b", "A date stands in quotes.", "Write it as date '2024-03-17'."),
+    (r"\bselect\b\s+[\w*\"(]|\bfrom\s+read_|^\s*(?:with|drop|insert|update|delete|attach|copy|pragma|create|set|load|install)\b"
+     r"\s+(?!and\b|or\b|is\b|in\b|like\b|ilike\b|between\b|not\b)[\w\"]",
      "A formula works on one record; it cannot ask for tables.", "Use the columns of the record and the listed functions."),
     (r"\bover\s*\(", "A formula works on one record; it cannot see others.", "Use the columns of the record."),
 )  # fmt: skip

@@ -7,6 +7,7 @@ from datetime import datetime
 
 from sqlglot import exp
 
+from pravin_core.formulas import standard
 from pravin_core.formulas.checking import (
     OF_COLUMNS,
     Checking,
@@ -65,7 +66,7 @@ def written_out(checking: Checking, node: exp.Expr) -> Typed:
 
 
 def of_moment(checking: Checking, node: exp.Expr) -> Typed:
-    """date '2024-03-17' and timestamp '2024-03-17 09:40:00'."""
+    """date '2024-03-17' and timestamp '2024-03-17 09:40:00'; other casts are those of SQL."""
     assert isinstance(node, exp.Cast)
     to, inner = node.args["to"].this, node.this
     types = exp.DataType.Type
@@ -75,9 +76,7 @@ def of_moment(checking: Checking, node: exp.Expr) -> Typed:
         types.TIMESTAMPNTZ: (MOMENT, "TIMESTAMP"),
     }
     if to not in kinds or node.args["to"].expressions or not (isinstance(inner, exp.Literal) and inner.is_string):
-        raise checking.wrong(
-            node, f"“{excerpt(node)}” cannot be used in a formula.", "Use to_number(…), to_date(…) or to_text(…)."
-        )
+        return standard.cast(checking, node)
     try:
         datetime.fromisoformat(inner.this)
     except ValueError as error:
