@@ -145,7 +145,7 @@ MISTAKES = [
     ("in ('a')", "'a'", "missing after"), ("station in ('a', 7)", "7", "one kind"), ("station in ()", "station", "brackets"),
     ("ph between 1", "1", "missing after"), ("ph is 7", "ph is 7", "="), ("ph +", "+", "missing after"), ("ph;", ";", "one expression"),
     ("ph -- note", "--", "note"), ("station is empty", "is empty", "is null"), ("split(station, ',')", "split(station, ',')", "join_items"),
-    ("wet = 'yes'", "'yes'", "to_truth"), ("substr(station)", "substr(station)", "2 to 3"), ("len(station, 1)", "len(station, 1)", "1 argument"),
+    ("wet = 'yes'", "'yes'", "alone"), ("substr(station)", "substr(station)", "2 to 3"), ("len(station, 1)", "len(station, 1)", "1 argument"),
     ("strptime(station, 'x')", "'x'", "form"), ("lower", "lower", "lower(…)"), ("samples.ph", "samples.ph", "one name"),
 ]  # fmt: skip
 

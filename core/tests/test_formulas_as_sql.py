@@ -118,6 +118,21 @@ def test_sql_runs_as_it_is_written(formula: str, expected: object, con: duckdb.D
 
 def test_they_are_many() -> None:
     assert len({formula for formula, _ in AS_WRITTEN}) >= 120
+    assert len({formula for formula, _, _ in SLIPS}) >= 60
+
+
+@pytest.mark.parametrize(
+    "formula",
+    [
+        "mod is null or mod > 1", "div in (1, 2)", "note like 'a' and matches is null", "position('in 1' in note) > 0", "contains(note, 'if x then y')",
+        "note = 'a contains ''b'", "note = '=1; 2, 3'", "\"a [b]\" > 1", "note <> '5 ^ 2 ? `x`'", "replace(note, ',', ';') = ';'", "mod in (1, 2) and div between 1 and 2",
+        "note like '%in 5%'", "case when mod = 1 then 'and < 3' end = 'x'", "load is null and div not between 1 and 2", "trim(both '-' from note) = 'x'",
+    ],
+)  # fmt: skip
+def test_what_only_looks_like_a_slip_is_none(formula: str) -> None:
+    """Words of other tools as names of columns, and inside of texts."""
+    columns = [Column(name, DataType.DECIMAL) for name in ("mod", "div", "matches", "load", "a [b]")]
+    assert parse(formula, [*columns, Column("note")]).type is DataType.BOOLEAN
 
 
 #: A slip, where it is, and a word of what is said about it.
@@ -131,6 +146,17 @@ SLIPS = [
     ("CAST(sent AS INTEGER)", "sent", "cast to int"), ("name LIKE 'a!%' ESCAPE '!!'", "'!!'", "one character"), ("to_char(price, '999')", "to_char(price, '999')", "to_text"),
     ("regexp_replace(name, 'a', 'b', 'x')", "regexp_replace(name, 'a', 'b', 'x')", "flags"), ("trim(BOTH 7 FROM name)", "7", "to_text"),
     ("at - sent", "sent", "hours_between"), ("interval '1 day'", "interval '1 day'", "cannot be used"), ("price::interval", "price", "Cast to"),
+    ("[price] * 2", "[", "double quotes"), ("code[1]", "[", "substring"), ("price > 5 or < 3", "or <", "x > 5 or x < 3"), ("price in 1, 2", "in 1,", "brackets"),
+    ("qty in 3", "qty in 3", "brackets"), ("price between 1, 10", "between 1,", "and"), ("5 < price < 10", "5 < price < 10", "between"), ("price ^ 2", "^", "power"),
+    ("price ** 2", "**", "power"), ("case price > 7 then 1 end", "case", "when"), ("paid = 'yes'", "'yes'", "alone"), ("paid = 1", "1", "alone"),
+    ("price <> ''", "''", "is null"), ("sent > '17.03.2024'", "'17.03.2024'", "to_date('17.03.2024', '%d.%m.%Y')"), ("sent > 01/01/2024", "01/01/2024", "quotes"),
+    ("name contains 'x'", "contains", "contains(name, 'x')"), ("name starts with 'A'", "starts with", "starts_with"), ("name matches '^A'", "matches", "matches(name"),
+    ("price mod 2", "mod", "%"), ("price div 2", "div", "quotient"), ("price = 5 ? 'a' : 'b'", "?", "case when"), ("name.upper()", "name.upper(", "before"),
+    ("name like Anna%", "like Anna%", "quotes"), ("now()", "now()", ":today"), ("sent > current_date", "current_date", ":today"),
+    ("VLOOKUP(code, t, 2)", "VLOOKUP(code, t, 2)", "join columns"), ("SUM(price)", "SUM(price)", "one record"), ("TEXT(price, '0.00')", "TEXT(price, '0.00')", "to_text"),
+    ("datediff('day', born, sent)", "datediff('day', born, sent)", "days_between"), ("iif(price > 5; 'a'; 'b')", "(price > 5; 'a';", "commas"),
+    ("name == 'x'", "==", "single ="), ("name = null", "= null", "is null"), ("name = Anna", "Anna", "single quotes"), ("Price + 1", "Price", "“price”"),
+    ("len name", "len name", "brackets"), ("price and paid", "price", "x > 0"), ("year(name)", "name", "to_date"), ("price + ' EUR'", "' EUR'", "to_number"),
     ("name || split(name, ' ')", "split(name, ' ')", "join_items"), ("price || qty", "price", "to_text"), ("name IS DISTINCT FROM 7", "name", "one kind"),
 ]  # fmt: skip
 

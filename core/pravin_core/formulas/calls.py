@@ -163,7 +163,9 @@ _ELSEWHERE = {
     "regexp_matches": "matches", "regexp_replace": "replace_pattern", "regexp_extract": "extract", "ceil": "ceiling", "mod": "remainder",
     "pow": "power", "trunc": "truncate", "max": "greatest", "min": "least", "cast": "to_number", "convert": "to_number",
     "value": "to_number", "str": "to_text", "strptime": "to_date", "strftime": "write_date", "date": "to_date", "datediff": "days_between",
-    "date_diff": "days_between", "dateadd": "add_days", "split_part": "word", "concat_ws": "join_texts", "string_split": "split",
+    "date_diff": "days_between", "dateadd": "add_days", "date_add": "add_days", "text": "to_text", "search": "position", "find": "position",
+    "clean": "visible", "datevalue": "to_date", "int": "floor", "str_to_date": "to_date", "date_format": "write_date", "isnumber": "is_number",
+    "textjoin": "join_texts", "concatenate": "concat", "split_part": "word", "concat_ws": "join_texts", "string_split": "split",
 }  # fmt: skip
 
 
@@ -171,6 +173,8 @@ _OF_MANY = ("sum", "avg", "mean", "count", "median", "max", "min", "stddev", "ro
 
 
 def _instead(name: str) -> str:
+    if name in ("vlookup", "xlookup", "lookup", "match", "index"):
+        return "Columns of another table come by a rule: Add rule, “join columns”."
     if name in _OF_MANY and name not in _ELSEWHERE:
         return "A formula works on one record; it cannot add up others."
     if name in _ELSEWHERE:

@@ -162,7 +162,7 @@ class Checking:
                 first, other = typed[other].type, 0
             raise self.wrong(
                 nodes[other], f"{what} needs things of one kind; this is {WORDS[typed[other].type]}, beside it stands {WORDS[first]}.",
-                HOW.get((typed[other].type, first)) or HOW.get((first, typed[other].type)) or "Write both as the same kind.",
+                _beside(nodes[other], first) or HOW.get((typed[other].type, first)) or HOW.get((first, typed[other].type)) or "Write both as the same kind.",
             )  # fmt: skip
         return [operand.made for operand in typed], next(iter(types), MISSING)
 
@@ -181,6 +181,17 @@ def _written_day(node: exp.Expr) -> Typed | None:
     if re.fullmatch(r"\d{4}-\d{2}-\d{2}[ T]\d{2}:\d{2}(:\d{2}(\.\d{1,6})?)?", text):
         return Typed(exp.cast(exp.Literal.string(text.replace("T", " ")), "TIMESTAMP"), MOMENT)
     return None
+
+
+def _beside(node: exp.Expr, kind: str) -> str:
+    """What is advised where a part stands beside one of another kind."""
+    if isinstance(node, exp.Literal) and node.is_string and not node.this.strip():
+        return "A missing value is no empty text: write is null, or is not null."
+    if kind == TRUTH:
+        return "It holds or does not: write it alone, or not before it."
+    if kind in (DATE, MOMENT) and isinstance(node, exp.Literal) and node.is_string:
+        return "Write the day as '2024-03-17', or to_date('17.03.2024', '%d.%m.%Y')."
+    return ""
 
 
 def excerpt(node: exp.Expr) -> str:

@@ -54,6 +54,8 @@ def escaped(checking: Checking, node: exp.Expr) -> Typed:
 def compared(checking: Checking, node: exp.Expr) -> Typed:
     """Two things compared."""
     assert isinstance(node, exp.Binary)
+    if any(isinstance(side, exp.GT | exp.GTE | exp.LT | exp.LTE) for side in (node.left, node.right)):
+        raise checking.wrong(node, "Two comparisons stand in one.", "Write a < b and b < c, or b between a and c.")
     (left, right), _ = checking.alike([node.left, node.right], "A comparison")
     return Typed(exp.paren(type(node)(this=left, expression=right)), TRUTH)
 

@@ -142,6 +142,11 @@ def _look_at_marks(text: str) -> None:
         raise FormulaError(
             "This bracket is not closed.", start=open_[-1], end=open_[-1] + 1, advice="Put ) where it ends."
         )
+    if (infix := _INFIX.search(text)) and bare[slice(*infix.span(1))] == infix[1]:
+        raise FormulaError(
+            "This is a function, it stands before what it looks at.", start=infix.start(1), end=infix.end(1),
+            advice="As in contains(name, 'x'), starts_with(name, 'x') or matches(name, '^x').",
+        )  # fmt: skip
     for pattern, message, advice in _SLIPS:
         if match := re.search(pattern, bare, re.IGNORECASE):
             raise FormulaError(message, start=match.start(), end=match.end(), advice=advice)
@@ -149,16 +154,28 @@ def _look_at_marks(text: str) -> None:
 
 def _lonely_comma(bare: str, at: int) -> FormulaError:
     """A comma outside of brackets: mostly one before decimals."""
+    if begun := re.search(r"\bbetween\b(?!.*\band\b)", bare[:at], re.IGNORECASE):
+        return FormulaError(
+            "between needs and.", start=begun.start(), end=at + 1, advice="Write between … and …, without a comma."
+        )
     if number := next((match for match in re.finditer(r"\d+,\d+", bare) if match.start() < at < match.end()), None):
         return FormulaError(
             "A number has a decimal point, not a comma.", start=number.start(), end=number.end(),
             advice=f"Write {number[0].replace(',', '.')}.",
         )  # fmt: skip
+    if listed := re.search(r"\bin\b\s*[^\s()]+$", bare[:at], re.IGNORECASE):
+        return FormulaError(
+            "in needs a list in brackets.", start=listed.start(), end=at + 1, advice="As in x in (1, 2, 3)."
+        )
     return FormulaError(
         "A formula is one expression.", start=at, end=at + 1, advice="Commas stand between the arguments of a function."
     )
 
 
+_OPERAND = r"(?!(?:and|or|is|in|not|like|ilike|between|then|else|end|when)\b)[\w.]"
+_INFIX = re.compile(
+    r"(?<=[\w)\"])\s+(contains|starts?_?\s?with|begins\s+with|ends?_?\s?with|matches)\s*'", re.IGNORECASE
+)
 _SLIPS = (
     (r"^\s*=", "A formula begins without “=”.", "Remove it."),
     (r"\([^()]*;", "The arguments of a function are divided by commas.", "Write , in place of the semicolon."),
@@ -172,6 +189,20 @@ _SLIPS = (
     (r"(?:[=<>]|<>|!=)\s*null\b", "Nothing is equal to a missing value.", "Write is null, or is not null."),
     (r"\bif\b[^()]*?\bthen\b", "if … then is written in another way.",
      "Write case when … then … else … end, or if(condition, one result, the other)."),
+    (r"\b(?:and|or)\s*(?:[<>=]|!=)", "What is compared is missing here.", "Write it again, as in x > 5 or x < 3."),
+    (r"^(?:[^()]|\([^()]*\))*?\bin\s+[^\s(:\"]+", "in needs a list in brackets.", "Write in (…), with commas between its values."),
+    (r"\bcase\b(?!.*\bwhen\b)", "The case has no when.", "Write case when … then … else … end."),
+    (r"(?<=[\w)])\[", "Parts are not taken in square brackets.", "substring(text, 1, 1) is a character, item(list, 1) an item."),
+    (r"\[", "Names of columns do not stand in square brackets.", 'Write "in double quotes", or the plain name.'),
+    (r"\^|\*\*", "This is no operator here.", "power(a, b) is a to the power of b."),
+    (r"\?", "“?” is not known.", "Write case when … then … else … end, or if(condition, one result, the other)."),
+    (rf"\bmod\b(?=\s+{_OPERAND})", "This is no operator here.", "Write a % b, or remainder(a, b)."),
+    (rf"\bdiv\b(?=\s+{_OPERAND})", "This is no operator here.", "Write quotient(a, b)."),
+    (r"\blike\s+[\w%]*%", "A text stands in single quotes.", "As in like 'Weir%'."),
+    (r"[A-Za-z_]\w*\.[A-Za-z_]\w*\(", "A function stands before what it works on.", "As in upper(name)."),
+    (r"(?<![\w.'/-])\d{1,2}/\d{1,2}/\d{4}\b", "A date stands in quotes.", "Write it as date '2024-03-17'."),
+    (r"\b(?:current_date|current_timestamp|(?:now|today|getdate|sysdate|curdate)\s*\(\s*\))", "A formula does not know the day it is run on: a run can be made again.",
+     "Use a parameter, as in :today."),
     (r"\bcase\b(?!.*\bend\b)", "The case that begins here has no end.", "Write end after its last result."),
     (r"(?<!&)&(?!&)", "“&” is not known.", "Texts are put together with ||, conditions with and."),
     (r"`", "Names of columns do not stand in backward quotes.", 'Write "in double quotes", or the plain name.'),

@@ -43,6 +43,10 @@ OF_CALLS: dict[tuple[str, int], str] = {
     ("monthname", 1): "write_date(:a, '%B')",
     ("dayofweek", 1): "remainder(weekday(:a), 7)",
     ("datediff", 2): "days_between(:b, :a)",
+    ("date", 3): "make_date(:a, :b, :c)",
+    ("datefromparts", 3): "make_date(:a, :b, :c)",
+    ("xor", 2): ":a <> :b",
+    ("substitute", 3): "replace(:a, :b, :c)",
     ("date", 1): "CAST(:a AS DATE)",
 }
 
