@@ -23,6 +23,7 @@ from pravin_core.rules.reshaping import Reference
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.tables.columns import Column
 from testing.dangerous import tables
+from testing.sql_formulas import AS_WRITTEN, COLUMNS, ROW
 
 EXAMPLES = [(kind, example) for kind, item in KINDS.items() for example in item.examples]
 
@@ -112,6 +113,28 @@ def test_functions_of_formulas_give_in_postgresql_what_they_give_in_the_engine(t
                     wrong[function.name] = f"{found_result!r} for {function.result!r}"
             except Exception as error:
                 wrong[function.name] = str(error).splitlines()[0]
+                cursor.execute("ROLLBACK TO SAVEPOINT s")
+    assert wrong == {}
+
+
+@pytest.mark.django_db
+def test_formulas_as_sql_give_in_postgresql_what_they_give_in_the_engine() -> None:
+    from pravin_core.formulas.language import parse
+
+    wrong = {}
+    with connection.cursor() as cursor:
+        cursor.execute(postgres.functions().replace("%", "%%"), [])
+        cursor.execute(f"CREATE TEMP TABLE record AS SELECT {ROW.replace(' AS at', chr(32) + 'AS ' + quoted('at'))}")
+        for formula, expected in AS_WRITTEN:
+            tree = exp.select(exp.alias_(parse(formula, COLUMNS).expression, "x")).from_("record")
+            cursor.execute("SAVEPOINT s")
+            try:
+                cursor.execute(postgres.translated(tree).replace("%", "%%"), [])
+                given = cursor.fetchone()[0]
+                if given != (pytest.approx(expected) if isinstance(expected, float) else expected):
+                    wrong[formula] = f"{given!r} for {expected!r}"
+            except Exception as error:
+                wrong[formula] = str(error).splitlines()[0]
                 cursor.execute("ROLLBACK TO SAVEPOINT s")
     assert wrong == {}
 
