@@ -5,6 +5,7 @@ The formulas were written down from the SQL standard, with the results worked ou
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from datetime import date, datetime
 from pathlib import Path
@@ -18,6 +19,7 @@ from pravin_core.engines.duckdb import connect, know_operations
 from pravin_core.errors import FormulaError
 from pravin_core.formulas.functions import FUNCTIONS
 from pravin_core.formulas.language import parse
+from pravin_core.formulas.standard import FORMS, Form, other_names
 from pravin_core.sql.trees import sql
 from pravin_core.tables.columns import Column
 from pravin_core.tables.types import DataType
@@ -98,6 +100,19 @@ def test_slips_are_told_where_they_are(formula: str, where: str, word: str) -> N
         parse(formula, COLUMNS)
     assert formula[caught.value.start : caught.value.end] == where
     assert word in f"{caught.value.message} {caught.value.advice}"
+
+
+@pytest.mark.parametrize("form", FORMS, ids=lambda form: form.name)
+def test_every_form_does_what_its_example_says(form: Form, con: duckdb.DuckDBPyConnection) -> None:
+    assert value(con, form.example) == form.result
+    assert form.insert.count("|") == 1
+
+
+@pytest.mark.parametrize("name", other_names())
+def test_other_names_are_no_functions_of_ours_and_lead_to_some(name: str) -> None:
+    assert name not in FUNCTIONS
+    called = set(re.findall(r"(\w+)\(", other_names()[name])) - {"CAST", "extract"}
+    assert called <= set(FUNCTIONS)
 
 
 _EXAMPLES = st.sampled_from([function.example for function in FUNCTIONS.values()])

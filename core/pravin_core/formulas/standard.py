@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
 from functools import lru_cache
 
 from sqlglot import exp
@@ -93,6 +94,57 @@ _WITH_FORMS = {"to_date", "to_moment", "to_timestamp", "to_char", "write_date", 
 _TEXTS = {"VARCHAR", "TEXT", "CHAR", "NCHAR", "NVARCHAR", "NAME"}
 _WHOLES = {"INT", "BIGINT", "SMALLINT", "TINYINT", "HUGEINT", "MEDIUMINT", "INT128", "UINT", "UBIGINT"}
 _DECIMALS = {"DOUBLE", "FLOAT", "DECIMAL", "REAL", "MONEY", "BIGDECIMAL"}
+
+
+@dataclass(frozen=True)
+class Form:
+    """A part of SQL with words between its arguments: how it is written, and where one begins to type (|)."""
+
+    name: str
+    written: str
+    insert: str
+    about: str
+    example: str
+    result: object
+
+
+FORMS: tuple[Form, ...] = (
+    Form("cast", "cast(value as type)", "cast(| as )", "As text, varchar(n), integer, numeric(p, s), double precision, date, timestamp "
+         "or boolean; missing where it cannot be.", "cast('7.4' as numeric(10, 1)) + 1", 8.4),
+    Form("extract", "extract(part from moment)", "extract(year from |)", "A part of a date: year, quarter, month, week, day, dow, isodow, doy, "
+         "hour, minute, second, epoch.", "extract(year from date '2024-03-17')", 2024.0),
+    Form("date_trunc", "date_trunc('part', moment)", "date_trunc('month', |)", "The beginning of the year, quarter, month, week, day, hour or minute.",
+         "to_text(date_trunc('month', date '2024-03-17'))", "2024-03-01"),
+    Form("interval", "moment + interval 'number unit'", "interval '|'", "Years, quarters, months, weeks, days, hours, minutes or seconds, added to a date or taken off.",
+         "to_text(date '2024-01-31' + interval '1 month')", "2024-02-29"),
+    Form("substring from", "substring(text from start for length)", "substring(| from 1 for 1)", "A part of a text by position.",
+         "substring('WQ-0042' from 4 for 2)", "00"),
+    Form("position in", "position(part in text)", "position('|' in )", "Where a part first begins; 0 when nowhere.", "position('-' in 'WQ-0042')", 3.0),
+    Form("trim from", "trim(both characters from text)", "trim(both '|' from )", "Without these characters at the ends, or at the leading or trailing one.",
+         "trim(leading '0' from '0042')", "42"),
+    Form("overlay", "overlay(text placing other from start for length)", "overlay(| placing '' from 1)", "With a part replaced by position.",
+         "overlay('WQ-0042' placing 'AB' from 1 for 2)", "AB-0042"),
+    Form("case", "case value when … then … else … end", "case | when  then  else  end", "The result of the first value that is equal.",
+         "case 3 when 1 then 'one' when 3 then 'three' else 'many' end", "three"),
+    Form("is distinct from", "value is distinct from other", "is distinct from |", "Whether two differ; missing is equal to missing.",
+         "'a' is distinct from null", True),
+)  # fmt: skip
+
+
+_IN_PARTS = {
+    "date_part": "extract(part from a)",
+    "to_char": "write_date(a, form)",
+    "regexp_replace": "replace_first(a, pattern, b), with 'g' replace_pattern",
+}
+
+
+def other_names() -> dict[str, str]:
+    """Functions under the names of other databases, each with what it is in ours."""
+    meant: dict[str, list[str]] = {name: [f"{ours}(…)"] for name, ours in ALSO_CALLED.items()}
+    for (name, _), text in OF_CALLS.items():
+        if name not in FUNCTIONS:
+            meant.setdefault(name, []).append(re.sub(r":([a-h])", r"\1", text))
+    return dict(sorted({**{name: " or ".join(ours) for name, ours in meant.items()}, **_IN_PARTS}.items()))
 
 
 def formula(text: str, parts: Mapping[str, exp.Expr]) -> exp.Expr:

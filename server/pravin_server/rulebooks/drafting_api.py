@@ -10,8 +10,9 @@ from django.http import HttpRequest
 from ninja import Field, Query, Router, Schema
 
 from pravin_core.errors import RulebookError
+from pravin_core.formulas import standard
 from pravin_core.formulas.by_example.learning import Wanted
-from pravin_core.formulas.functions import FUNCTIONS
+from pravin_core.formulas.functions import FUNCTIONS, Function
 from pravin_core.rules.review import Advice
 from pravin_core.rules.rulebook import Rulebook, parse_rulebook
 from pravin_core.runs.effects.model import RuleEffect
@@ -141,7 +142,7 @@ class LearnOut(Schema):
 
 
 class FunctionOut(Schema):
-    """A function of formulas."""
+    """A function of formulas, or a part that SQL writes in words; `insert` is what is typed for it, with | at the cursor."""
 
     name: str
     group: str
@@ -149,15 +150,27 @@ class FunctionOut(Schema):
     about: str
     example: str
     result: str
+    insert: str
 
 
 @router.get("/formula-functions", response={200: list[FunctionOut], **PROBLEMS})
 def functions(request: HttpRequest) -> Any:
-    """All functions that a formula may use."""
-    return [
-        {**{k: getattr(f, k) for k in ("name", "group", "signature", "about", "example")}, "result": str(f.result)}
-        for f in FUNCTIONS.values()
-    ]
+    """All functions that a formula may use, the parts that SQL writes in words, and functions by their other names."""
+    ours = [_offered(f, f.group, f.signature, f"{f.name}(|)") for f in FUNCTIONS.values()]
+    in_words = [_offered(form, "As SQL writes it", form.written, form.insert) for form in standard.FORMS]
+    other = [
+        {"name": name, "group": "Other names", "signature": meant, "about": f"The same as {meant}.", "example": "", "result": "",
+         "insert": f"{name}(|)"}
+        for name, meant in standard.other_names().items()
+    ]  # fmt: skip
+    return ours + in_words + other
+
+
+def _offered(function: Function | standard.Form, group: str, signature: str, insert: str) -> dict[str, str]:
+    return {
+        "name": function.name, "group": group, "signature": signature, "about": function.about, "example": function.example,
+        "result": str(function.result), "insert": insert,
+    }  # fmt: skip
 
 
 @router.post("/deliveries/{delivery_id}/effect", response={200: EffectNow, **PROBLEMS})

@@ -1604,7 +1604,7 @@ export interface paths {
         };
         /**
          * Functions
-         * @description All functions that a formula may use.
+         * @description All functions that a formula may use, the parts that SQL writes in words, and functions by their other names.
          */
         get: operations["pravin_server_rulebooks_drafting_api_functions"];
         put?: never;
@@ -5288,7 +5288,7 @@ export interface components {
         };
         /**
          * FunctionOut
-         * @description A function of formulas.
+         * @description A function of formulas, or a part that SQL writes in words; `insert` is what is typed for it, with | at the cursor.
          */
         FunctionOut: {
             /** About */
@@ -5297,6 +5297,8 @@ export interface components {
             example: string;
             /** Group */
             group: string;
+            /** Insert */
+            insert: string;
             /** Name */
             name: string;
             /** Result */

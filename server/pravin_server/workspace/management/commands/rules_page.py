@@ -7,6 +7,7 @@ from typing import Any
 from django.conf import settings
 from django.core.management.base import BaseCommand, CommandError
 
+from pravin_core.formulas import standard
 from pravin_core.formulas.functions import FUNCTIONS
 from pravin_core.intake.formats.registry import READERS
 from pravin_core.records.filters import FILTERS
@@ -64,16 +65,32 @@ def _functions() -> list[str]:
         "spaces), texts in single quotes, numbers, `date '2024-03-17'`, `timestamp '2024-03-17 09:40:00'`, `true`, `false`,",
         "`null`; `+ - * / %` of numbers, `||` of texts, `= <> < <= > >=`, `between`, `in (…)`, `like`, `is null`, `and`, `or`,",
         "`not`, `case when … then … else … end`; and these functions. Nothing else may stand in it.",
+        "",
+        "## As SQL writes it",
+        "",
+        "| written | | ",
+        "| --- | --- |",
+        *(
+            f"| `{form.written}` | {form.about} `{form.example}` is `{_shown(form.result)}` |"
+            for form in standard.FORMS
+        ),
+        "",
+        "Functions by their other names: "
+        + ", ".join(f"`{name}` is `{meant}`" for name, meant in standard.other_names().items())
+        + ".",
     ]
     group = ""
     for function in FUNCTIONS.values():
         if function.group != group:
             group = function.group
             lines += ["", f"## {group}", "", "| function | takes and gives | |", "| --- | --- | --- |"]
-        shown = json.dumps(function.result, ensure_ascii=False)
-        example = f"`{function.example}` is `{shown}`".replace("|", "\\|")
+        example = f"`{function.example}` is `{_shown(function.result)}`".replace("|", "\\|")
         lines.append(f"| `{function.name}` | {function.signature} | {function.about} {example} |")
     return lines
+
+
+def _shown(result: object) -> str:
+    return json.dumps(result, ensure_ascii=False)
 
 
 def _said(text: str | None) -> str:

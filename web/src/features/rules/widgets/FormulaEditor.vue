@@ -25,8 +25,9 @@ const language = new Compartment()
 const locked = new Compartment()
 const dialect = () =>
   SQLDialect.define({
-    keywords: 'and or not in is null like between case when then else end true false date timestamp',
-    builtin: props.offered.functions.map(({ name }) => name).join(' '),
+    keywords:
+      'and or not in is null like ilike between case when then else end true false date timestamp as from for both leading trailing placing escape distinct symmetric interval',
+    builtin: props.offered.functions.map(({ name }) => name.split(' ')[0]).join(' '),
     operatorChars: '=<>+-*/%!|',
     identifierQuotes: '"',
   })

@@ -64,11 +64,13 @@ export async function completing(
       ...offered.functions.map((eachFunction) => ({
         label: eachFunction.name,
         detail: eachFunction.signature,
-        info: `${eachFunction.about} ${eachFunction.example} is ${eachFunction.result}`,
+        info: eachFunction.example
+          ? `${eachFunction.about} ${eachFunction.example} is ${eachFunction.result}`
+          : eachFunction.about,
         apply: (view: EditorView, _: unknown, from: number, to: number) =>
           view.dispatch({
-            changes: { from, to, insert: `${eachFunction.name}()` },
-            selection: { anchor: from + eachFunction.name.length + 1 },
+            changes: { from, to, insert: eachFunction.insert.replace('|', '') },
+            selection: { anchor: from + eachFunction.insert.indexOf('|') },
           }),
       })),
     ],
