@@ -178,7 +178,7 @@ _INFIX = re.compile(
 )
 _SLIPS = (
     (r"^\s*=", "A formula begins without “=”.", "Remove it."),
-    (r"\([^()]*;", "The arguments of a function are divided by commas.", "Write , in place of the semicolon."),
+    (r"\([^()]*;", "The arguments of a function are divided by commas.", "Write a comma in place of the semicolon."),
     (r";", "A formula is one expression.", "Remove the “;” and what follows."),
     (r"--|/\*", "A formula has no comments.", "Write it into the note of the rule."),
     (r"&&", "“&&” is not known.", "Write and."),

@@ -130,6 +130,8 @@ onBeforeUnmount(() => view?.destroy())
 }
 .code :deep(.cm-tooltip-autocomplete > ul > li) {
   padding: 2px 8px;
+  display: flex;
+  align-items: baseline;
 }
 .code :deep(.cm-tooltip-autocomplete > ul > li[aria-selected]) {
   background: var(--wash);
@@ -140,6 +142,8 @@ onBeforeUnmount(() => view?.destroy())
 }
 .code :deep(.cm-completionDetail) {
   color: var(--soft);
+  margin-left: auto;
+  padding-left: 16px;
   font-style: normal;
 }
 .code :deep(.cm-completionInfo) {

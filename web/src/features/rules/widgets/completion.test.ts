@@ -8,7 +8,7 @@ const offered: Offered = {
   columns: [['ph', 'decimal'], ['site name', 'text']],
   functions: [
     { name: 'cast', group: 'As SQL writes it', signature: 'cast(value as type)', about: 'As another type.', example: "cast('7' as integer)", result: '7', insert: 'cast(| as )' },
-    { name: 'len', group: 'Other names', signature: 'length(…)', about: 'The same as length(…).', example: '', result: '', insert: 'len(|)' },
+    { name: 'len', group: 'Other names', signature: 'text, number?=0 -> text', about: 'The same as length(…).', example: '', result: '', insert: 'len(|)' },
   ],
   values: (column, part) => Promise.resolve(column === 'site name' ? [`${part}nna's`] : []),
 } // prettier-ignore
@@ -34,8 +34,9 @@ it('a form of SQL is put in with the cursor where one begins to type', async () 
 it('columns, functions and forms are offered with what they are', async () => {
   const options = (await at('p'))!.options
   expect(options.map(({ label, detail }) => `${label}: ${detail}`)).toEqual([
-    'ph: decimal', 'site name: text', 'cast: cast(value as type)', 'len: length(…)',
+    'ph: decimal', 'site name: text', 'cast: cast(value as type)', 'len: text, number = 0 → text',
   ]) // prettier-ignore
+  expect(options.map(({ boost }) => boost)).toEqual([1, 1, 0, -10])
   expect(options[1]!.apply).toBe('"site name"')
   expect(options[2]!.info).toBe("As another type. cast('7' as integer) is 7")
   expect(options[3]!.info).toBe('The same as length(…).')

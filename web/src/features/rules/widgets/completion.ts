@@ -34,6 +34,9 @@ export function inText(before: string): { column: string; part: string; from: nu
     : null
 }
 
+/** A signature as it is read: `text, number?=0 -> text` as `text, number = 0 → text`. */
+const takesAndGives = (signature: string): string => signature.replace('->', '→').replaceAll('?=', ' = ')
+
 export async function completing(
   context: CompletionContext,
   offered: Offered,
@@ -63,7 +66,8 @@ export async function completing(
       })),
       ...offered.functions.map((eachFunction) => ({
         label: eachFunction.name,
-        detail: eachFunction.signature,
+        detail: takesAndGives(eachFunction.signature),
+        boost: eachFunction.example ? 0 : -10, // other names of ours come last
         info: eachFunction.example
           ? `${eachFunction.about} ${eachFunction.example} is ${eachFunction.result}`
           : eachFunction.about,
