@@ -143,6 +143,26 @@ def test_thousands_marks_of_every_sort(table: Table, tmp_path: Path, thousands: 
     )
 
 
+@pytest.mark.parametrize("order", [1, -1], ids=["large first", "small first"])
+@pytest.mark.parametrize("powers", [(2, 3), (-2, -3), (3,), (-3, 2)])
+def test_a_column_with_slips_of_several_scales(
+    table: Table, tmp_path: Path, powers: tuple[int, ...], order: int
+) -> None:
+    rng = random.Random(sum(powers) + order)
+    right = [round(rng.uniform(40, 160), 2) for _ in range(400)]
+    cells: list[str | None] = [f"{v:.2f}" for v in right]
+    for at, power in enumerate(powers):
+        for record in range(at, 60, 10):
+            cells[record] = f"{right[record] * 10.0**power:.{max(0, 2 - power)}f}"
+    snapshot, found = findings(table, tmp_path, {"price": cells})
+    slips = [finding for finding in found if finding.kind == "scale slip"][::order]
+    assert sorted(finding.count for finding in slips) == [6] * len(powers)
+    assert len({finding.id for finding in slips}) == len(powers)
+    assert set(broken(snapshot, slips, tmp_path)) == set()
+    made = cells_of(snapshot, tmp_path / "made", *(finding.rule for finding in slips if finding.rule))["price"]
+    assert [float(cell) for cell in made] == right
+
+
 @pytest.mark.parametrize(
     ("most", "decimal"),
     [(1500, "."), (9_400, "."), (2, ",")],

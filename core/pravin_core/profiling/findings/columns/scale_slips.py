@@ -18,7 +18,7 @@ from pravin_core.tables.types import Role
 KIND = Kind(
     "scale slip",
     "Numbers beyond the outer quartile fences (3 interquartile ranges, Tukey 1977) of the logarithms that fall among "
-    "the others when multiplied by 10, 100, 1000 or a part (in a column of whole numbers only those that stay whole); and whole "
+    "the others when multiplied by 10, 100, 1000 or a part, also by several of these (in a column of whole numbers only those that stay whole); and whole "
     "numbers, beyond the others, in a column where all others have as many decimals.",
 )
 Array = np.ndarray[Any, Any]
@@ -146,23 +146,34 @@ def _beyond(values: Array, counts: Array) -> list[tuple[slice, int]]:
     lowest = small - 3 * (large - small)  # small numbers are only told from a broad column's own by the plain fence
     results = []
     for sign, out in ((-1, slice(end, len(values))), (1, slice(0, begin))):
-        outside = int(counts[out].sum())
-        best, best_cells = None, 0
-        for power in (1, 2, 3):
-            if not outside or most - least > 0.95 * power + 0.15 * (power == 1):
-                continue
-            low, high = least - sign * power - 0.02, most - sign * power + 0.02
-            first = max(int(np.searchsorted(values, 10**low, side="left")), out.start)
-            last = min(int(np.searchsorted(values, 10**high, side="right")), out.stop)
-            cells_ = int(counts[first:last].sum()) if last > first else 0
-            if cells_ > best_cells:
-                best, best_cells = (slice(first, last), sign * power), cells_
-        if best is not None and 0.5 * outside <= best_cells <= 0.2 * total:
+        while best := _moved_into(values, counts, out, (least, most), sign):
             edge = values[best[0]][0] / 10**most if sign < 0 else 10**least / values[best[0]][-1]
             tells = sign < 0 or values[best[0]][-1] <= lowest or edge > WIDE_GAP
-            if edge > 1.25 and tells:  # a gap stands between the slips and the others
-                results.append(best)
+            if counts[best[0]].sum() > 0.2 * total or edge <= 1.25 or not tells:
+                break  # no gap stands between the slips and the others
+            results.append(best)
+            # what lies farther out fits by no less than another power
+            out = slice(best[0].stop, out.stop) if sign < 0 else slice(out.start, best[0].start)
     return results
+
+
+def _moved_into(
+    values: Array, counts: Array, out: slice, body: tuple[float, float], sign: int
+) -> tuple[slice, int] | None:
+    """Of the values outside, the most that fall among the others (between the logarithms `body`) by one power of ten."""
+    least, most = body
+    outside = int(counts[out].sum())
+    best: tuple[slice, int] | None = None
+    for power in (1, 2, 3):
+        if not outside or most - least > 0.95 * power + 0.15 * (power == 1):
+            continue
+        low, high = least - sign * power - 0.02, most - sign * power + 0.02
+        first = max(int(np.searchsorted(values, 10**low, side="left")), out.start)
+        last = min(int(np.searchsorted(values, 10**high, side="right")), out.stop)
+        moved = (slice(first, last), sign * power)
+        if last > first and (best is None or counts[moved[0]].sum() > counts[best[0]].sum()):
+            best = moved
+    return best if best and counts[best[0]].sum() >= 0.5 * outside else None
 
 
 def _lost_points(column_values: ColumnValues, values: Array, counts: Array) -> list[tuple[slice, int]]:

@@ -7,11 +7,13 @@ const isFacts = (value: unknown): value is Record<string, unknown> =>
 function facts(value: Record<string, unknown>): string {
   const nested = Object.values(value).some(isFacts)
   return Object.entries(value)
-    .map(([name, one]) => [name, one, written(one)] as const)
+    .map(([name, value]) => [name, value, written(value)] as const)
     .filter(([, , text]) => text)
-    .map(([name, one, text]) => {
+    .map(([name, value, text]) => {
       if (!nested) return `${name} → ${text}`
-      return isFacts(one) ? `${name.replaceAll('_', ' ')} (${text})` : `${name.replaceAll('_', ' ')} ${text}`
+      return isFacts(value)
+        ? `${name.replaceAll('_', ' ')} (${text})`
+        : `${name.replaceAll('_', ' ')} ${text}`
     })
     .join(', ')
 }

@@ -83,7 +83,7 @@ const treat = useMutation({
         Control totals
         <span class="soft">{{
           data.totals.length
-            ? `from: ${data.totals.map((one) => one.source).join(', ')}`
+            ? `from: ${data.totals.map((total) => total.source).join(', ')}`
             : 'none came with this delivery'
         }}</span>
       </h2>
@@ -144,7 +144,7 @@ const treat = useMutation({
             Compare with these
           </button>
           <button
-            v-if="data.totals.some((one) => one.source === TYPED)"
+            v-if="data.totals.some((total) => total.source === TYPED)"
             type="button"
             class="link"
             @click="keep.mutate(false)"

@@ -118,7 +118,7 @@ const links = computed(() => {
     <SourceView
       v-else-if="source"
       :source="source"
-      :alone="(sources.data.value ?? []).filter((one) => !one.left_out).length < 2 && !source.left_out"
+      :alone="(sources.data.value ?? []).filter((each) => !each.left_out).length < 2 && !source.left_out"
     />
   </section>
 </template>

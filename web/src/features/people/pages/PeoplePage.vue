@@ -59,17 +59,17 @@ const reset = useMutation({
     void refresh()
   },
 })
-async function disable(one: Person): Promise<void> {
-  const tokens = one.tokens ? ` and ${plural(one.tokens, 'token')} withdrawn` : ''
+async function disable(person: Person): Promise<void> {
+  const tokens = person.tokens ? ` and ${plural(person.tokens, 'token')} withdrawn` : ''
   const content = `Sessions are ended at once${tokens}. Their work stays.`
-  if (await ask({ title: `Disable ${one.name}?`, content, yes: 'Disable' }))
-    change.mutate({ id: one.id, body: { active: false } })
+  if (await ask({ title: `Disable ${person.name}?`, content, yes: 'Disable' }))
+    change.mutate({ id: person.id, body: { active: false } })
 }
-async function askReset(one: Person): Promise<void> {
+async function askReset(owner: Person): Promise<void> {
   const content =
     'The current password ends at once. You get an address at which a new one is chosen, once, within a day.'
-  if (await ask({ title: `Reset the password of ${one.name}?`, content, yes: 'Reset password' }))
-    reset.mutate(one.id)
+  if (await ask({ title: `Reset the password of ${owner.name}?`, content, yes: 'Reset password' }))
+    reset.mutate(owner.id)
 }
 </script>
 

@@ -183,7 +183,7 @@ async function copy(): Promise<void> {
                       v-if="fits?.levels.length"
                       class="levels"
                       :style="{
-                        width: `${(100 * bar.now) / Math.max(1, ...filled.bars.map((one) => one.every))}%`,
+                        width: `${(100 * bar.now) / Math.max(1, ...filled.bars.map((each) => each.every))}%`,
                       }"
                     >
                       <u
@@ -197,7 +197,7 @@ async function copy(): Promise<void> {
                       v-else
                       class="now"
                       :style="{
-                        width: `${(100 * bar.now) / Math.max(1, ...filled.bars.map((one) => one.every))}%`,
+                        width: `${(100 * bar.now) / Math.max(1, ...filled.bars.map((each) => each.every))}%`,
                       }"
                     ></u>
                   </span>
@@ -299,11 +299,14 @@ ul {
   list-style: none;
 }
 li {
-  display: flex;
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) minmax(56px, max-content);
   gap: 8px;
   align-items: center;
-  justify-content: space-between;
   height: 22px;
+}
+li .door {
+  justify-self: end;
 }
 li:hover,
 li.picked {

@@ -92,7 +92,7 @@ const typed = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
           type="button"
           class="btn main"
           :disabled="settle.isPending.value || relations.busy.value || (!out.length && !hasRule)"
-          @click="settle.mutate(out.map((one) => one.column.name))"
+          @click="settle.mutate(out.map((judgement) => judgement.column.name))"
         >
           {{ action }}
         </button>

@@ -125,15 +125,15 @@ function step(by: number): void {
 }
 /** Decide, one after the other. The next finding of the list takes the place of one that leaves it at once, so that
  * nobody waits for the answer before deciding on; one that was refused is shown again, with the reason. */
-function settle(what: 'accept' | 'dismiss' | 'reopen', one: Listed, reason = ''): void {
-  const id = one.finding.id
+function settle(what: 'accept' | 'dismiss' | 'reopen', decided: Listed, reason = ''): void {
+  const id = decided.finding.id
   inHand.add(id)
   const gone = [...[...inHand].filter((other) => other !== id), id]
   const leaves = view.value === 'findings' && state.value !== ''
   if (leaves) chooseFinding(nextAfter(listed.value, gone))
   deciding = deciding
     .then(() => decide.mutateAsync({ what, ids: [id], reason }))
-    .then(() => void (lastDecided.value = what === 'reopen' ? undefined : one))
+    .then(() => void (lastDecided.value = what === 'reopen' ? undefined : decided))
     .catch(() => void (leaves && chooseFinding(id)))
     .finally(() => inHand.delete(id))
 }
@@ -183,7 +183,7 @@ const present = (missing: number, tokens: number) => (data.value?.records ?? 0) 
       :view="view"
       :slug="delivery?.feed.slug ?? ''"
       :columns="(data ?? asDelivered.data.value).columns.length"
-      :findings="all.filter((one) => one.state === 'open').length"
+      :findings="all.filter((listed) => listed.state === 'open').length"
     />
     <p v-if="left.data.value" class="soft so-far">
       {{ plural(left.data.value.profile.records, 'record') }} as the rules leave them;
@@ -334,7 +334,7 @@ const present = (missing: number, tokens: number) => (data.value?.records ?? 0) 
                 <td class="mono typical" :title="column.values[0]?.value">
                   {{ column.values[0]?.value ?? '' }}
                 </td>
-                <td class="remark" :title="findings.map((one) => one.finding.says).join('\n')">
+                <td class="remark" :title="findings.map(({ finding }) => finding.says).join('\n')">
                   <template v-if="findings[0]">
                     <RouterLink
                       class="door"

@@ -127,10 +127,10 @@ function make(): void {
           <td v-if="candidate" class="value soft">
             <DataValue
               :value="
-                candidate.rows.find((one) => one.record === row.record)?.result ??
+                candidate.rows.find((eachRow) => eachRow.record === row.record)?.result ??
                 candidate.rows.find(
-                  (one) =>
-                    JSON.stringify(one.values) ===
+                  (eachRow) =>
+                    JSON.stringify(eachRow.values) ===
                     JSON.stringify(
                       candidate!.columns.map((name) => row.cells[data!.looked_at.indexOf(name)] ?? null),
                     ),

@@ -80,8 +80,8 @@ export function useDraft({ delivery, rules, chosen, kinds, saving, asking }: Aro
     return !lost() || mayDiscard(`The rule “${kind.value?.title ?? ''}”`)
   }
   /** A new rule of a kind, on a column or with a value that was chosen elsewhere. */
-  function begin(one: Kind, column: string | undefined, value: unknown): void {
-    const rule = blankRule(one, freshId(rules.value, one.kind), column) as Rule
+  function begin(chosenKind: Kind, column: string | undefined, value: unknown): void {
+    const rule = blankRule(chosenKind, freshId(rules.value, chosenKind.kind), column) as Rule
     if (typeof value === 'string') fillIn(rule, value)
     begun.value = true
     draft.value = rule

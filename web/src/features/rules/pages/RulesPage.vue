@@ -274,7 +274,7 @@ const door = computed(() => {
       </p>
       <p v-else>The effects appear when the trial is done.</p>
       <p v-for="rule in latestRun?.outcome?.stopped_by ?? []" :key="rule">
-        <b>Rule {{ book.rules.find((one) => one.rule.id === rule)?.number }} stops the release.</b>
+        <b>Rule {{ book.rules.find((kept) => kept.rule.id === rule)?.number }} stops the release.</b>
       </p>
     </div>
     <StateNote v-if="!draft && problem" :error="problem" />
