@@ -79,6 +79,7 @@ SLIPS = [
     ("CAST(sent AS INTEGER)", "sent", "cast to int"), ("name LIKE 'a!%' ESCAPE '!!'", "'!!'", "one character"), ("to_char(price, '999')", "to_char(price, '999')", "to_text"),
     ("regexp_replace(name, 'a', 'b', 'x')", "regexp_replace(name, 'a', 'b', 'x')", "flags"), ("trim(BOTH 7 FROM name)", "7", "to_text"),
     ("at - sent", "sent", "hours_between"), ("interval '1 day'", "interval '1 day'", "cannot be used"), ("price::interval", "price", "Cast to"),
+    ("date_trunc(sent)", "date_trunc(sent)", "date_trunc('part', moment)"), ("instr(name)", "instr(name)", "position(a, b)"),
     ("[price] * 2", "[", "double quotes"), ("code[1]", "[", "substring"), ("price > 5 or < 3", "or <", "x > 5 or x < 3"), ("price in 1, 2", "in 1,", "brackets"),
     ("qty in 3", "qty in 3", "brackets"), ("price between 1, 10", "between 1,", "and"), ("5 < price < 10", "5 < price < 10", "between"), ("price ^ 2", "^", "power"),
     ("price ** 2", "**", "power"), ("case price > 7 then 1 end", "case", "when"), ("paid = 'yes'", "'yes'", "alone"), ("paid = 1", "1", "alone"),

@@ -49,6 +49,8 @@ def call(checking: Checking, node: exp.Expr) -> Typed:
         ours.meta.update({key: node.meta[key] for key in ("start", "end") if key in node.meta})
         return checking.of(ours)
     function = FUNCTIONS.get(FORMER_NAMES.get(name, name))
+    if function is None and (meant := standard.other_names().get(name)):
+        raise checking.wrong(node, f"{node.name} takes other arguments; here are {len(parts)}.", f"It is {meant}.")
     if function is None:
         raise checking.wrong(node, f"There is no function “{node.name}”.", _instead(name))
     arguments = _matched(checking, node, function, parts)
@@ -157,22 +159,21 @@ def _filled(function: Function, arguments: Sequence[exp.Expr], result: str) -> e
     return exp.paren(whole)
 
 
+#: Names of other tools whose arguments are others, with the function of ours that is meant.
 _ELSEWHERE = {
-    "substr": "substring", "mid": "substring", "len": "length", "char_length": "length", "instr": "position", "ucase": "upper",
-    "lcase": "lower", "initcap": "capitalise", "proper": "capitalise", "ifnull": "coalesce", "nvl": "coalesce", "isnull": "is_missing", "iif": "if",
-    "regexp_matches": "matches", "regexp_replace": "replace_pattern", "regexp_extract": "extract", "ceil": "ceiling", "mod": "remainder",
-    "pow": "power", "trunc": "truncate", "max": "greatest", "min": "least", "cast": "to_number", "convert": "to_number",
-    "value": "to_number", "str": "to_text", "strptime": "to_date", "strftime": "write_date", "date": "to_date", "datediff": "days_between",
-    "date_diff": "days_between", "dateadd": "add_days", "date_add": "add_days", "text": "to_text", "search": "position", "find": "position",
-    "clean": "visible", "datevalue": "to_date", "int": "floor", "str_to_date": "to_date", "date_format": "write_date", "isnumber": "is_number",
-    "textjoin": "join_texts", "concatenate": "concat", "split_part": "word", "concat_ws": "join_texts", "string_split": "split",
+    "max": "greatest", "min": "least", "cast": "to_number", "convert": "to_number",
+    "value": "to_number", "str": "to_text", "date_diff": "days_between", "dateadd": "add_days", "date_add": "add_days",
+    "text": "to_text", "search": "position", "find": "position", "clean": "visible", "datevalue": "to_date", "int": "floor",
+    "str_to_date": "to_date", "date_format": "write_date", "isnumber": "is_number", "textjoin": "join_texts",
+    "concatenate": "concat",
 }  # fmt: skip
-
 
 _OF_MANY = ("sum", "avg", "mean", "count", "median", "max", "min", "stddev", "row_number", "lag", "lead", "rank")
 
 
 def _instead(name: str) -> str:
+    if form := next((form for form in standard.FORMS if form.name == name), None):
+        return f"It is written {form.written}."
     if name in ("vlookup", "xlookup", "lookup", "match", "index"):
         return "Columns of another table come by a rule: Add rule, “join columns”."
     if name in _OF_MANY and name not in _ELSEWHERE:
