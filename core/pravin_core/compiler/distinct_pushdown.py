@@ -114,11 +114,11 @@ class _Split:
     def _over(self, cell: ExprNode, value: exp.Expr) -> ExprNode:
         """A cell whose parts that follow from one repeating value are cells of their own."""
         if not any(self._repeats(need.origins) for need in cell.needs):
-            return ExprNode.made(cell.name, value, [self._outer[need] for need in cell.needs])
+            return ExprNode.computed(cell.name, value, [self._outer[need] for need in cell.needs])
         value = value.copy()
         needs = {id(node): need for node, need in zip(list(value.find_all(exp.Column)), cell.needs, strict=True)}
         self._divide(value, needs, _origins(value, needs), False)
-        return ExprNode.made(cell.name, value, [self._met(needs[id(node)]) for node in value.find_all(exp.Column)])
+        return ExprNode.computed(cell.name, value, [self._met(needs[id(node)]) for node in value.find_all(exp.Column)])
 
     def _divide(
         self, node: exp.Expr, needs: dict[int, ExprNode], origins: dict[int, frozenset[str]], perhaps: bool
@@ -136,7 +136,7 @@ class _Split:
         cells = [needs[id(column)] for column in part.find_all(exp.Column)]
         key = (part.sql(dialect="duckdb"), tuple(id(each_cell) for each_cell in cells))
         if key not in self._parts:
-            self._parts[key] = ExprNode.made(f"__o{len(self._parts)}", part.copy(), cells)
+            self._parts[key] = ExprNode.computed(f"__o{len(self._parts)}", part.copy(), cells)
         cell = self._parts[key]
         node = col(cell.name)
         part.replace(node)

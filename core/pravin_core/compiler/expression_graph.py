@@ -30,7 +30,7 @@ class ExprNode:
         return ExprNode(name, origins=frozenset({name}))
 
     @staticmethod
-    def made(name: str, value: exp.Expr, needs: Sequence[ExprNode]) -> ExprNode:
+    def computed(name: str, value: exp.Expr, needs: Sequence[ExprNode]) -> ExprNode:
         """A cell of an expression whose columns are, in order of `find_all`, the needed cells."""
         level = 1 + max((need.level for need in needs), default=0)
         return ExprNode(name, value, list(needs), level, frozenset().union(*(need.origins for need in needs)))

@@ -69,7 +69,7 @@ def _layers(run: Steps, seen: set[str] | None, repeating: RepeatingColumns | Non
                 continue
             count += 1
             needs = [_found(node.name, cells, delivered) for node in value.find_all(exp.Column)]
-            after[expression.alias_or_name] = ExprNode.made(f"__c{count}", value, needs)
+            after[expression.alias_or_name] = ExprNode.computed(f"__c{count}", value, needs)
         cells = after
     assert cells is not None
     name, table = run[-1][0], exp.to_table(source.name)

@@ -96,7 +96,7 @@ def _number(checking: Checking, side: exp.Expr, mark: str, other: exp.Expr | Non
         if mark == "+" and typed.type == TEXT and other is not None and checking.of(other).type == TEXT:
             advice = "Texts are put together with ||."
         raise checking.wrong(side, f"“{mark}” needs a number; this is {WORDS[typed.type]}.", advice)
-    return exp.cast(typed.made, "DOUBLE")
+    return exp.cast(typed.expression, "DOUBLE")
 
 
 def negative(checking: Checking, node: exp.Expr) -> Typed:

@@ -85,11 +85,11 @@ def _called_exactly(checking: Checking, name: str, arguments: Sequence[exp.Expr]
     if first is None or first.type != EXACT:
         return None
     if name == "abs":
-        return Typed(exp.Anonymous(this="abs", expressions=[first.made]), EXACT)
+        return Typed(exp.Anonymous(this="abs", expressions=[first.expression]), EXACT)
     places = arguments[1].sql() if len(arguments) > 1 else "0"
     if not re.fullmatch(r"-?\d{1,2}", places):
         return None
-    return Typed(template("exact_round(:x, :p)", x=first.made, p=exp.Literal.number(int(places))), EXACT)
+    return Typed(template("exact_round(:x, :p)", x=first.expression, p=exp.Literal.number(int(places))), EXACT)
 
 
 def _matched(

@@ -52,17 +52,17 @@ class Typed:
     a column of whole numbers).
     """
 
-    made: exp.Expr
+    expression: exp.Expr
     type: str
     exact: exp.Expr | None = None
 
     def copy(self) -> Typed:
         """The same with expressions of its own."""
-        return Typed(self.made.copy(), self.type, None if self.exact is None else self.exact.copy())
+        return Typed(self.expression.copy(), self.type, None if self.exact is None else self.exact.copy())
 
     @property
     def as_exact(self) -> exp.Expr | None:
-        return self.made if self.type == EXACT else self.exact
+        return self.expression if self.type == EXACT else self.exact
 
 
 class Checking:
@@ -125,18 +125,18 @@ class Checking:
         if typed.type == LIST:
             raise self.wrong(node, f"{what} cannot write a list.", "join_items(…, ', ') writes a list as one text.")
         if typed.type in (TEXT, MISSING):
-            return exp.cast(typed.made, "VARCHAR") if typed.type == MISSING else typed.made
-        return written(typed.made, AS_COLUMNS[typed.type])
+            return exp.cast(typed.expression, "VARCHAR") if typed.type == MISSING else typed.expression
+        return written(typed.expression, AS_COLUMNS[typed.type])
 
     def fitting(self, node: exp.Expr, wanted: str, what: str) -> exp.Expr:
         """The expression of a part that must have a type."""
         typed = self.of(node)
         if typed.type == EXACT and wanted == NUMBER:
-            return exp.cast(typed.made, "DOUBLE")
+            return exp.cast(typed.expression, "DOUBLE")
         if typed.type in (wanted, MISSING) or wanted == ANY or (wanted == MOMENT and typed.type == DATE):
-            return typed.made
+            return typed.expression
         if wanted in (DATE, MOMENT) and (day := _written_day(node)):
-            return day.made
+            return day.expression
         advice = HOW.get((typed.type, wanted), f"Put {WORDS[wanted]} here.")
         raise self.wrong(node, f"{what} needs {WORDS[wanted]}; this is {WORDS[typed.type]}.", advice)
 
@@ -148,12 +148,12 @@ class Checking:
             typed = [_written_day(node) or operand for node, operand in zip(nodes, typed, strict=True)]
             types = {operand.type for operand in typed} - {MISSING}
         if EXACT in types and types <= {NUMBER, EXACT}:
-            exact = [operand.made if operand.type == MISSING else operand.as_exact for operand in typed]
+            exact = [operand.expression if operand.type == MISSING else operand.as_exact for operand in typed]
             if None not in exact:
                 return [operand for operand in exact if operand is not None], EXACT
-            return [exp.cast(operand.made, "DOUBLE") for operand in typed], NUMBER
+            return [exp.cast(operand.expression, "DOUBLE") for operand in typed], NUMBER
         if types == {DATE, MOMENT}:
-            return [exp.cast(operand.made, "TIMESTAMP") for operand in typed], MOMENT
+            return [exp.cast(operand.expression, "TIMESTAMP") for operand in typed], MOMENT
         if len(types) > 1:
             first = next(operand.type for operand in typed if operand.type != MISSING)
             other = next(at for at, operand in enumerate(typed) if operand.type not in (first, MISSING))
@@ -164,7 +164,7 @@ class Checking:
                 nodes[other], f"{what} needs things of one kind; this is {WORDS[typed[other].type]}, beside it stands {WORDS[first]}.",
                 _beside(nodes[other], first) or HOW.get((typed[other].type, first)) or HOW.get((first, typed[other].type)) or "Write both as the same kind.",
             )  # fmt: skip
-        return [operand.made for operand in typed], next(iter(types), MISSING)
+        return [operand.expression for operand in typed], next(iter(types), MISSING)
 
 
 def _written_day(node: exp.Expr) -> Typed | None:

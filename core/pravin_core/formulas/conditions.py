@@ -82,7 +82,9 @@ def is_(checking: Checking, node: exp.Expr) -> Typed:
     right = node.right
     if not isinstance(right, exp.Null | exp.Boolean):
         raise checking.wrong(node, "is goes with null, true and false.", "Compare with = instead.")
-    cell = checking.of(node.left).made if isinstance(right, exp.Null) else checking.fitting(node.left, TRUTH, "is")
+    cell = (
+        checking.of(node.left).expression if isinstance(right, exp.Null) else checking.fitting(node.left, TRUTH, "is")
+    )
     return Typed(_negated(node, exp.Is(this=cell, expression=right.copy())), TRUTH)
 
 

@@ -51,7 +51,7 @@ def parse(text: str, columns: Sequence[Column]) -> Formula:
     typed = checking.of(tree)
     if typed.type == LIST:
         raise checking.wrong(tree, "The result is a list.", "join_items(…, ', ') writes a list as one text.")
-    expression = typed.made
+    expression = typed.expression
     if typed.type == TEXT:
         expression = template("nullif(:x, '')", x=expression)
     elif typed.type == NUMBER:
