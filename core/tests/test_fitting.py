@@ -313,7 +313,7 @@ def test_a_formula_is_a_filter(formula: str, records: set[int], table: Table, tm
 
 
 @pytest.mark.parametrize(
-    ("formula", "said"), [("", "The formula is empty"), ("begin <", "cannot stand here"), ("(a", "not closed")]
+    ("formula", "said"), [("", "The formula is empty"), ("begin <", "missing after"), ("(a", "not closed")]
 )
 def test_a_formula_that_cannot_be_read_is_no_filter(formula: str, said: str) -> None:
     with pytest.raises(ValidationError, match=said):

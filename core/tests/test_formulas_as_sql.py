@@ -60,11 +60,13 @@ def test_they_are_many() -> None:
         "mod is null or mod > 1", "div in (1, 2)", "note like 'a' and matches is null", "position('in 1' in note) > 0", "contains(note, 'if x then y')",
         "note = 'a contains ''b'", "note = '=1; 2, 3'", "\"a [b]\" > 1", "note <> '5 ^ 2 ? `x`'", "replace(note, ',', ';') = ';'", "mod in (1, 2) and div between 1 and 2",
         "note like '%in 5%'", "case when mod = 1 then 'and < 3' end = 'x'", "load is null and div not between 1 and 2", "trim(both '-' from note) = 'x'",
+        "mod > 60 and \"a [b]\" = 1", "'x' = note or 'y' = note", "note in ('a', 'b') or 'c' in (note, 'd')", "case when 'x' = note then 'then' end = note",
+        "current_date is null", "note = 'x' and 'and < 5' <> note", "\"a [b]\" in (1, 2)", "note like '50%' and 'a' like note",
     ],
 )  # fmt: skip
 def test_what_only_looks_like_a_slip_is_none(formula: str) -> None:
     """Words of other tools as names of columns, and inside of texts."""
-    columns = [Column(name, DataType.DECIMAL) for name in ("mod", "div", "matches", "load", "a [b]")]
+    columns = [Column(name, DataType.DECIMAL) for name in ("mod", "div", "matches", "load", "a [b]", "current_date")]
     assert parse(formula, [*columns, Column("note")]).type is DataType.BOOLEAN
 
 

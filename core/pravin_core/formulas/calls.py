@@ -171,7 +171,12 @@ _ELSEWHERE = {
 _OF_MANY = ("sum", "avg", "mean", "count", "median", "max", "min", "stddev", "row_number", "lag", "lead", "rank")
 
 
+_TODAY = ("now", "today", "getdate", "sysdate", "curdate", "current_date", "current_timestamp")
+
+
 def _instead(name: str) -> str:
+    if name in _TODAY:
+        return standard.OF_TODAY
     if form := next((form for form in standard.FORMS if form.name == name), None):
         return f"It is written {form.written}."
     if name in ("vlookup", "xlookup", "lookup", "match", "index"):

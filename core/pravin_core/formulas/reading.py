@@ -105,12 +105,13 @@ def _depth(tree: exp.Expr) -> int:
     return depth
 
 
+FILLED = "t"  # stands for each character of a text or quoted name, so that these are something, and nothing that is looked for
 _CURLY = "‘’‚“”„"
 
 
 def _look_at_marks(text: str) -> None:
     """What goes wrong with quotation marks and brackets before anything else."""
-    bare = re.sub(r"'(?:[^']|'')*'|\"(?:[^\"]|\"\")*\"", lambda match: " " * len(match[0]), text)
+    bare = re.sub(r"'(?:[^']|'')*'|\"(?:[^\"]|\"\")*\"", lambda match: FILLED * len(match[0]), text)
     for mark, what in (("'", "text"), ('"', "name")):
         if mark in bare:
             at = bare.index(mark)
@@ -201,8 +202,6 @@ _SLIPS = (
     (r"\blike\s+[\w%]*%", "A text stands in single quotes.", "As in like 'Weir%'."),
     (r"[A-Za-z_]\w*\.[A-Za-z_]\w*\(", "A function stands before what it works on.", "As in upper(name)."),
     (r"(?<![\w.'/-])\d{1,2}/\d{1,2}/\d{4}\b", "A date stands in quotes.", "Write it as date '2024-03-17'."),
-    (r"\b(?:current_date|current_timestamp|(?:now|today|getdate|sysdate|curdate)\s*\(\s*\))", "A formula does not know the day it is run on: a run can be made again.",
-     "Use a parameter, as in :today."),
     (r"\bcase\b(?!.*\bend\b)", "The case that begins here has no end.", "Write end after its last result."),
     (r"(?<!&)&(?!&)", "“&” is not known.", "Texts are put together with ||, conditions with and."),
     (r"`", "Names of columns do not stand in backward quotes.", 'Write "in double quotes", or the plain name.'),

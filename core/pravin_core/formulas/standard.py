@@ -96,6 +96,11 @@ _WHOLES = {"INT", "BIGINT", "SMALLINT", "TINYINT", "HUGEINT", "MEDIUMINT", "INT1
 _DECIMALS = {"DOUBLE", "FLOAT", "DECIMAL", "REAL", "MONEY", "BIGDECIMAL"}
 
 
+OF_TODAY = (
+    "A formula does not know the day it is run on, so that a run can be made again: use a parameter, as in :today."
+)
+
+
 @dataclass(frozen=True)
 class Form:
     """A part of SQL with words between its arguments: how it is written, and where one begins to type (|)."""

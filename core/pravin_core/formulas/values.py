@@ -38,6 +38,8 @@ def of_column(checking: Checking, node: exp.Expr) -> Typed:
     if column is None:
         if node.this.args.get("quoted"):
             advice = f"If a text is meant, write it in single quotes: '{name}'."
+        elif name.lower() in ("current_date", "current_timestamp"):
+            advice = standard.OF_TODAY
         elif name in FUNCTIONS:
             advice = f"If the function is meant, write {name}(…)."
         else:
