@@ -150,12 +150,17 @@ MISTAKES = [
 ]  # fmt: skip
 
 
-@pytest.mark.parametrize(("formula", "where", "said"), MISTAKES)
-def test_mistakes_are_explained_where_they_are(formula: str, where: str, said: str) -> None:
+def assert_told(formula: str, columns: list[Column], where: str, word: str) -> None:
+    """A formula is refused at its part `where`, with a word of what is said about it."""
     with pytest.raises(FormulaError) as caught:
-        parse(formula, COLUMNS)
+        parse(formula, columns)
     assert formula[caught.value.start : caught.value.end] == where
-    assert said in f"{caught.value.message} {caught.value.advice}"
+    assert word in f"{caught.value.message} {caught.value.advice}"
+
+
+@pytest.mark.parametrize(("formula", "where", "word"), MISTAKES)
+def test_mistakes_are_explained_where_they_are(formula: str, where: str, word: str) -> None:
+    assert_told(formula, COLUMNS, where, word)
 
 
 def test_mistakes_are_many_and_conditions_must_hold_or_not() -> None:

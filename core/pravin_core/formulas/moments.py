@@ -52,9 +52,7 @@ def calculated(checking: Checking, node: exp.Binary) -> Typed:
     )  # fmt: skip
 
 
-def _moved(
-    checking: Checking, node: exp.Binary, moment: exp.Expr, kind: str, many: exp.Expr, unit: str
-) -> Typed:  # fmt: skip
+def _moved(checking: Checking, node: exp.Binary, moment: exp.Expr, kind: str, many: exp.Expr, unit: str) -> Typed:
     text, stays = UNITS[unit]
     sign = "(-1 * :b)" if isinstance(node, exp.Sub) else ":b"
     text = text.replace(":b", sign)

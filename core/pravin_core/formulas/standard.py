@@ -179,7 +179,7 @@ def rewritten(checking: Checking, node: exp.Anonymous) -> exp.Expr | None:
         return _of_part(checking, node, OF_PARTS if name == "date_part" else TRUNCATED)
     if name == "to_char" and len(arguments) == 2:
         return _to_char(checking, node, arguments)
-    if name in ("regexp_replace",):
+    if name == "regexp_replace":
         return _replaced(checking, node, arguments)
     if text := OF_CALLS.get((name, len(arguments))):
         return formula(text, by_letter(arguments))
