@@ -15,7 +15,7 @@ from test_rules import book
 from pravin_core.errors import RunError
 from pravin_core.formulas.by_example.learning import Wanted
 from pravin_core.intake.snapshot import Snapshot
-from pravin_core.runs.preview import SHOWN, columns_above, learn_above, try_formula
+from pravin_core.runs.preview import SHOWN, Request, columns_above, learn_above, try_formula
 from pravin_core.runs.runner import result_parts, run_rulebook
 
 Table = Callable[[dict[str, list[str | None]]], Snapshot]
@@ -139,10 +139,10 @@ def test_formulas_are_learned_of_the_table_that_the_rules_above_leave(table: Tab
     snapshot = table({"site": [" fen-1", "tarn-22 ", "weir-3", "upham-4"]})
     trim = {"kind": "trim-spaces", "id": "trim", "columns": ["site"]}
     expected = [Wanted(record=1, result="FEN"), Wanted(record=2, result="TARN")]
-    learned, examples = learn_above(snapshot, book(trim), "", ["site"], expected, tmp_path / "s")
+    learned, examples = learn_above(snapshot, book(trim), "", Request(["site"], expected), tmp_path / "s")
     assert learned.candidates
     best = tried(snapshot, tmp_path, learned.candidates[0].formula, trim)
     assert [result for *_, result in best.rows] == ["FEN", "TARN", "WEIR", "UPHAM"]
     assert dict(examples)[2] == ("tarn-22",)
     with pytest.raises(RunError, match="no column 'place'"):
-        learn_above(snapshot, book(trim), "", ["place"], expected, tmp_path / "s")
+        learn_above(snapshot, book(trim), "", Request(["place"], expected), tmp_path / "s")

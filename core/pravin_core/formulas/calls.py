@@ -140,19 +140,18 @@ def _literal_argument(checking: Checking, part: exp.Expr, kind: str, name: str) 
 
 
 def _filled(function: Function, arguments: Sequence[exp.Expr], result: str) -> exp.Expr:
-    parts: dict[str, exp.Expr] = {}
-    for letter, argument in zip("abcdefgh", arguments, strict=False):
-        parts[letter] = argument.copy()
-        parts[f"n_{letter}"] = template("TRY_CAST(round(:x) AS INTEGER)", x=argument)
-        parts[f"written_{letter}"] = argument.copy()
-        if isinstance(argument, exp.Literal):
-            groups = min(1, count_of_groups(argument.this))
-            parts[f"group_{letter}"] = exp.Literal.number(groups)
     if ":all" in function.sql:
         call = function.sql.partition("(")[0]
         whole: exp.Expr = exp.Anonymous(this=call, expressions=[item.copy() for item in arguments])
     else:
         used = set(re.findall(r":([a-z_]+)", function.sql))
+        parts: dict[str, exp.Expr] = {}
+        for letter, argument in zip("abcdefgh", arguments, strict=False):
+            parts[letter] = parts[f"written_{letter}"] = argument  # the template copies what it takes
+            if f"n_{letter}" in used:
+                parts[f"n_{letter}"] = template("TRY_CAST(round(:x) AS INTEGER)", x=argument)
+            if f"group_{letter}" in used and isinstance(argument, exp.Literal):
+                parts[f"group_{letter}"] = exp.Literal.number(min(1, count_of_groups(argument.this)))
         whole = template(function.sql, **{name: part for name, part in parts.items() if name in used})
     if result == NUMBER:
         whole = exp.cast(exp.paren(whole), "DOUBLE")

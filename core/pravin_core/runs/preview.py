@@ -16,6 +16,7 @@ from pravin_core.engines.base import Connection, Limits
 from pravin_core.engines.duckdb import connect, know_operations
 from pravin_core.errors import FormulaError, RunError
 from pravin_core.formulas.by_example.learning import Learned, Wanted, learn
+from pravin_core.formulas.by_example.lookups import CodeLists, OtherTable
 from pravin_core.formulas.language import condition, parse
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.rules.base import Rule
@@ -29,6 +30,7 @@ from pravin_core.tables.columns import RECORD, Column
 
 FIRST = 500  # records on which a formula is shown while it is typed
 SHOWN = 12
+MOST_DIGITS = 15  # of a record's number
 MOST_LEARNED = 60  # columns that wanted results are looked for in
 
 
@@ -120,11 +122,27 @@ def try_formula(
     return Tried(columns, type=formula.type.value, reads=formula.reads, rows=shown_rows)
 
 
+@dataclass(frozen=True)
+class Request:
+    """What is asked by example: the columns to look at (all when none is named), the wanted results, further records to
+    show by their numbers, and a text that records to show hold in those columns.
+    """
+
+    columns: Sequence[str] = ()
+    examples: Sequence[Wanted] = ()
+    records: Sequence[int] = ()
+    search: str = ""
+
+
 def learn_above(
-    snapshot: Snapshot, rulebook: Rulebook, below: str, looked_at: Sequence[str], examples: Sequence[Wanted], scratch: Path,
-    limits: Limits = Limits(), context: RunContext = RunContext(),
+    snapshot: Snapshot, rulebook: Rulebook, below: str, request: Request, scratch: Path,
+    limits: Limits = Limits(), context: RunContext = RunContext(), lists: CodeLists | None = None,
 ) -> tuple[Learned, list[tuple[int, tuple[str | None, ...]]]]:  # fmt: skip
-    """Formulas from wanted results, over the named columns (all when none is named), and records to give examples for."""
+    """Formulas from wanted results, and records to give examples for: those asked for, or some that differ.
+
+    Results are also looked for in code `lists` and in the tables of the context.
+    """
+    looked_at = request.columns
     with _above(snapshot, rulebook, below, scratch, limits, context, None) as (con, builder):
         known = {column.name: column for column in builder.columns}
         if unknown := next((name for name in looked_at if name not in known), None):
@@ -134,8 +152,38 @@ def learn_above(
         con.execute(
             sql(temporary_table("given", builder.query(cells).where(template(":g IS NULL", g=column(names.GONE)))))
         )
-        learned = learn(con, "given", columns, examples)
-        return learned, _examples(con, columns)
+        tables = {name: OtherTable(each.source, each.columns) for name, each in context.references.items()}
+        learned = learn(con, "given", columns, request.examples, lists=lists, tables=tables)
+        shown = _met(con, columns, request.search) if request.search else _examples(con, columns)
+        kept = _cells(con, columns, exp.In(this=column(RECORD), expressions=_numbers(request)))
+        return learned, kept + [row for row in shown if row not in kept]
+
+
+def _numbers(request: Request) -> list[exp.Expr]:
+    """The records to show in any case: those asked for, and those of the examples."""
+    numbers = {*request.records, *(example.record for example in request.examples)}
+    return [exp.Literal.number(number) for number in sorted(numbers)] or [exp.null()]
+
+
+def _met(con: Connection, columns: Sequence[Column], search: str) -> list[tuple[int, tuple[str | None, ...]]]:
+    """The first records that hold a text in one of the columns, different values once each, or have its number."""
+    text = exp.Literal.string(search.lower())
+    texts = [written(column(each_column.name), each_column.type) for each_column in columns]
+    holds = exp.or_(*(template("contains(lower(:c), :t)", c=each_text, t=text) for each_text in texts))
+    if search.isdigit() and len(search) <= MOST_DIGITS:
+        holds = exp.or_(holds, template(":r = :n", r=column(RECORD), n=exp.Literal.number(int(search))))
+    cells = [column(each_column.name) for each_column in columns]
+    first = exp.select(template("min(:r)", r=column(RECORD)).as_("record")).from_("given").where(holds).group_by(*cells)
+    few = exp.select("record").from_(first.subquery("f")).order_by("record").limit(SHOWN)
+    return _cells(con, columns, exp.In(this=column(RECORD), query=few.subquery()))
+
+
+def _cells(con: Connection, columns: Sequence[Column], where: exp.Expr) -> list[tuple[int, tuple[str | None, ...]]]:
+    """The cells of the records that a condition keeps, in their order."""
+    cells = exp.Array(expressions=[written(column(each_column.name), each_column.type) for each_column in columns])
+    query = exp.select(column(RECORD), cells.as_("cells")).from_("given").where(where).order_by(column(RECORD))
+    rows: list[tuple[int, list[Any]]] = con.execute(sql(query)).fetchall()
+    return [(record, tuple(cells)) for record, cells in rows]
 
 
 def _examples(con: Connection, columns: Sequence[Column]) -> list[tuple[int, tuple[str | None, ...]]]:
@@ -158,11 +206,4 @@ def _examples(con: Connection, columns: Sequence[Column]) -> list[tuple[int, tup
     nth = template("row_number() OVER (PARTITION BY shape ORDER BY times DESC, record) AS nth")
     ranked = exp.select("record", "times", nth).from_(once.subquery("o"))
     chosen = exp.select("record").from_(ranked.subquery("r")).order_by("nth", "times DESC", "record").limit(SHOWN)
-    cells = exp.Array(expressions=[written(column(each_column.name), each_column.type) for each_column in columns])
-    query = (
-        exp.select(column(RECORD), cells.as_("cells"))
-        .from_("given")
-        .where(exp.In(this=column(RECORD), query=chosen.subquery()))
-    )
-    rows: list[tuple[int, list[Any]]] = con.execute(sql(query.order_by(column(RECORD)))).fetchall()
-    return [(record, tuple(cells)) for record, cells in rows]
+    return _cells(con, columns, exp.In(this=column(RECORD), query=chosen.subquery()))

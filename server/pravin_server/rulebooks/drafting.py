@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 from typing import Any, TypeVar
@@ -12,14 +12,14 @@ from sqlglot import exp
 from pravin_core.compiler.plan import RunContext
 from pravin_core.engines.kept import kept_engine
 from pravin_core.errors import RulebookError
-from pravin_core.formulas.by_example.learning import Learned, Wanted
+from pravin_core.formulas.by_example.learning import Learned
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.rules.resolving import in_formula
 from pravin_core.rules.review import Advice, review
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.runs.effects.effect import effect_of
 from pravin_core.runs.effects.model import RuleEffect
-from pravin_core.runs.preview import Tried, columns_above, learn_above, try_formula
+from pravin_core.runs.preview import Request, Tried, columns_above, learn_above, try_formula
 from pravin_core.sql.statements import read_parquet
 from pravin_core.sql.trees import column, sql, template
 from pravin_server.common import cache
@@ -27,9 +27,10 @@ from pravin_server.deliveries.models import Delivery
 from pravin_server.deliveries.snapshots import snapshot_of
 from pravin_server.library.services import snapshot_of_library
 from pravin_server.rulebooks import ports
-from pravin_server.rulebooks.run_context import build_context, resolve_rulebook, to_core
+from pravin_server.rulebooks.run_context import build_context, resolve_rulebook, tables_at_hand, to_core
 
 T = TypeVar("T")
+MOST_TABLES = 8  # of the library in which results of examples are looked for
 
 
 def _on(delivery: Delivery, rules: Rulebook, ask: Callable[[Snapshot, Rulebook, Path, RunContext], T]) -> T:
@@ -100,13 +101,18 @@ def columns_on(delivery: Delivery, rules: Rulebook, below: str) -> list[tuple[st
 
 
 def learned_on(
-    delivery: Delivery, rules: Rulebook, below: str, columns: Sequence[str], examples: Sequence[Wanted]
+    delivery: Delivery, rules: Rulebook, below: str, request: Request
 ) -> tuple[Learned, list[tuple[int, tuple[str | None, ...]]]]:
-    """Formulas that give wanted results."""
-    return _on(
-        delivery, rules,
-        lambda snapshot, whole, scratch, near: learn_above(snapshot, whole, below, columns, examples, scratch, cache.limits(), near),
-    )  # fmt: skip
+    """Formulas that give wanted results; they are looked for in the library's code lists and tables, too."""
+    lists = snapshot_of_library(delivery.feed).code_lists
+    tables = tables_at_hand(MOST_TABLES)
+
+    def ask(snapshot: Snapshot, whole: Rulebook, scratch: Path, near: RunContext) -> Any:
+        context = replace(near, references={**tables, **near.references})
+        return learn_above(snapshot, whole, below, request, scratch, cache.limits(), context, lists)
+
+    result: tuple[Learned, list[tuple[int, tuple[str | None, ...]]]] = _on(delivery, rules, ask)
+    return result
 
 
 def values_of(delivery: Delivery, name: str, part: str, most: int) -> list[str]:

@@ -16,6 +16,7 @@ from pravin_core.formulas.functions import FUNCTIONS, Function
 from pravin_core.rules.review import Advice
 from pravin_core.rules.rulebook import Rulebook, parse_rulebook
 from pravin_core.runs.effects.model import RuleEffect
+from pravin_core.runs.preview import Request
 from pravin_server.accounts.access import reader
 from pravin_server.common.schemas import PROBLEMS, Id
 from pravin_server.deliveries.lookups import delivery_or_404
@@ -81,18 +82,20 @@ class FormulaOut(Schema):
 
 
 class ExampleIn(Schema):
-    """The result that is wanted for a record."""
+    """The result that is wanted for a record; empty where nothing is wanted."""
 
     record: int = Field(ge=1, le=10**12)
-    result: str = Field(min_length=1, max_length=2000)
+    result: str | None = Field(max_length=2000)
 
 
 class LearnIn(DraftIn):
-    """Wanted results, and the columns to look at (all when none is named)."""
+    """Wanted results, the columns to look at (all when none is named), and records to show: by number or by a text."""
 
     below: str = Field("", max_length=60)
     columns: list[str] = Field([], max_length=300)
     wanted: list[ExampleIn] = Field(max_length=20)
+    records: list[int] = Field([], max_length=40)
+    search: str = Field("", max_length=200)
 
 
 class ResultRow(Schema):
@@ -115,6 +118,19 @@ class CandidateOut(Schema):
     untreated_rows: list[ResultRow]
 
 
+class LookupOut(Schema):
+    """A code list or table of the library in which the wanted results stand at the value of a column."""
+
+    column: str
+    code_list: str
+    table: str
+    key: str
+    take: str
+    different: int
+    untreated: int
+    rows: list[ResultRow]
+
+
 class QuestionOut(Schema):
     """A record for which the best candidates differ."""
 
@@ -132,11 +148,14 @@ class RecordToSay(Schema):
 
 
 class LearnOut(Schema):
-    """Candidates, best first, over `columns`; what to ask; records to give examples for, over `looked_at`."""
+    """Candidates, best first, over `columns`; what to ask; where the results stand in the library; records to give
+    examples for, over `looked_at`.
+    """
 
     columns: list[str]
     candidates: list[CandidateOut]
     questions: list[QuestionOut]
+    lookups: list[LookupOut]
     looked_at: list[str]
     records: list[RecordToSay]
 
@@ -218,8 +237,9 @@ def values(
 def by_example(request: HttpRequest, body: LearnIn, delivery_id: int = Id) -> Any:
     """Find formulas that give wanted results."""
     delivery = delivery_or_404(delivery_id)
-    examples = [Wanted(example.record, example.result) for example in body.wanted]
-    learned, records = drafting.learned_on(delivery, body.rulebook(), body.below, body.columns, examples)
+    examples = [Wanted(example.record, example.result or None) for example in body.wanted]
+    asked = Request(body.columns, examples, body.records, body.search.strip())
+    learned, records = drafting.learned_on(delivery, body.rulebook(), body.below, asked)
     looked_at = body.columns or [name for name, _ in drafting.columns_on(delivery, body.rulebook(), body.below)][:60]
     return {
         **asdict(learned),

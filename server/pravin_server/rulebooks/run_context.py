@@ -7,6 +7,7 @@ from datetime import date
 from typing import Any
 
 from pravin_core.compiler.plan import RunContext
+from pravin_core.rules.reshaping import Reference
 from pravin_core.rules.resolving import resolved
 from pravin_core.rules.rulebook import Rulebook
 from pravin_server.common.errors import Invalid
@@ -36,6 +37,13 @@ def build_context(delivery: Delivery, rulebook: Rulebook) -> dict[str, Any]:
     design: Sequence[dict[str, Any]] = delivery.feed.design
     roles |= {entry["name"]: entry["role"] for entry in design if entry.get("role")}
     return {"references": references, "roles": roles, "delivered_on": delivery.received.date().isoformat()}
+
+
+def tables_at_hand(most: int) -> dict[str, Reference]:
+    """The first reference tables of the library that hold something."""
+    states = ((table.name, state_of(table)) for table in ReferenceTable.objects.select_related("feed").order_by("name"))
+    held = [(name, state) for name, state in states if state is not None]
+    return {name: reference_of(state) for name, state in held[:most]}
 
 
 def to_core(said: dict[str, Any]) -> RunContext:

@@ -4565,13 +4565,13 @@ export interface components {
         };
         /**
          * ExampleIn
-         * @description The result that is wanted for a record.
+         * @description The result that is wanted for a record; empty where nothing is wanted.
          */
         ExampleIn: {
             /** Record */
             record: number;
             /** Result */
-            result: string;
+            result: string | null;
         };
         /**
          * ExchangeDayMonth
@@ -5727,7 +5727,7 @@ export interface components {
         };
         /**
          * LearnIn
-         * @description Wanted results, and the columns to look at (all when none is named).
+         * @description Wanted results, the columns to look at (all when none is named), and records to show: by number or by a text.
          */
         LearnIn: {
             /**
@@ -5741,18 +5741,29 @@ export interface components {
              */
             columns: string[];
             /**
+             * Records
+             * @default []
+             */
+            records: number[];
+            /**
              * Rules
              * @description each as in a rulebook; one at hand may be unfinished
              */
             rules: {
                 [key: string]: unknown;
             }[];
+            /**
+             * Search
+             * @default
+             */
+            search: string;
             /** Wanted */
             wanted: components["schemas"]["ExampleIn"][];
         };
         /**
          * LearnOut
-         * @description Candidates, best first, over `columns`; what to ask; records to give examples for, over `looked_at`.
+         * @description Candidates, best first, over `columns`; what to ask; where the results stand in the library; records to give
+         *     examples for, over `looked_at`.
          */
         LearnOut: {
             /** Candidates */
@@ -5761,6 +5772,8 @@ export interface components {
             columns: string[];
             /** Looked At */
             looked_at: string[];
+            /** Lookups */
+            lookups: components["schemas"]["LookupOut"][];
             /** Questions */
             questions: components["schemas"]["QuestionOut"][];
             /** Records */
@@ -5950,6 +5963,28 @@ export interface components {
              * @enum {string}
              */
             unmatched: "missing" | "quarantine" | "remove" | "keep only";
+        };
+        /**
+         * LookupOut
+         * @description A code list or table of the library in which the wanted results stand at the value of a column.
+         */
+        LookupOut: {
+            /** Code List */
+            code_list: string;
+            /** Column */
+            column: string;
+            /** Different */
+            different: number;
+            /** Key */
+            key: string;
+            /** Rows */
+            rows: components["schemas"]["ResultRow"][];
+            /** Table */
+            table: string;
+            /** Take */
+            take: string;
+            /** Untreated */
+            untreated: number;
         };
         /** MadeRule */
         MadeRule: {

@@ -1,81 +1,41 @@
 <script setup lang="ts">
-/** A formula from wanted results: they are typed for a few records, all others are shown, doubts are asked about. */
-import { api, unwrap } from '@/api/client'
+/** A rule from wanted results: they are typed for a few records, all others are shown, doubts are asked about. */
 import { count, DataValue, plural, StateNote } from '@/shared'
-import { keepPreviousData, useQuery } from '@tanstack/vue-query'
-import { refDebounced } from '@vueuse/core'
 import Themed from '@/shared/antd/Themed.vue'
 import { Select } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
+import { ruleOf, useByExample } from '../logic/byExample'
 import type { Rule } from '../logic/rulebook'
+import ExampleRecords from './ExampleRecords.vue'
 
 const props = defineProps<{ delivery: number; rules: Rule[]; columns: string[]; column?: string }>()
-const emit = defineEmits<{ make: [formula: string, column: string]; leave: [] }>()
-const looked = ref<string[]>(props.column ? [props.column] : [])
+const emit = defineEmits<{
+  make: [formula: string, column: string]
+  look: [rule: Record<string, unknown> & { kind: string }]
+  leave: []
+}>()
+const {
+  columns: looked, wanted, chosen, search, examples, data, error, stale, ways, way, records, questions, gives, want, pin, settle, done,
+} = useByExample(props) // prettier-ignore
 const into = ref(props.column ? `${props.column}_new` : 'result')
-const expected = ref<Record<number, string>>({})
-const extra = ref<{ record: number; cells: (string | null)[] }[]>([])
-const chosen = ref(0)
 const opened = ref(false)
 watch(looked, (now) => {
-  expected.value = {}
-  extra.value = []
   if (now.length && into.value === 'result') into.value = `${now[0]}_new`
 })
-const examples = computed(() =>
-  Object.entries(expected.value)
-    .filter(([, result]) => result !== '')
-    .map(([record, result]) => ({ record: Number(record), result })),
-)
-const asked = computed(() => JSON.stringify([props.delivery, looked.value, examples.value]))
-const settled = refDebounced(asked, 400)
-const { data, error, isFetching } = useQuery({
-  queryKey: ['examples', settled, computed(() => props.rules)],
-  queryFn: ({ signal }) =>
-    unwrap(
-      api.POST('/api/deliveries/{delivery_id}/examples', {
-        params: { path: { delivery_id: props.delivery } },
-        body: { rules: props.rules as never[], below: '', columns: looked.value, wanted: examples.value },
-        signal,
-      }),
-    ),
-  enabled: () => looked.value.length > 0,
-  placeholderData: keepPreviousData,
-  retry: false,
-})
-const candidates = computed(() => (examples.value.length ? (data.value?.candidates ?? []) : []))
-watch(candidates, () => (chosen.value = 0))
-const candidate = computed(() => candidates.value[chosen.value])
-const records = computed(() => [
-  ...(data.value?.records ?? []),
-  ...extra.value.filter(
-    ({ record }) => !(data.value?.records ?? []).some((known) => known.record === record),
-  ),
-])
-const places = computed(() => looked.value.map((name) => data.value?.looked_at.indexOf(name) ?? -1))
-const cellsOf = (cells: (string | null)[]) => places.value.map((at) => cells[at] ?? null)
-/** A doubt settled: the wanted result becomes an example of its own. */
-function settle(
-  question: { record: number; values: (string | null)[]; results: (string | null)[] },
-  result: string | null,
-): void {
-  chosen.value = Math.max(0, question.results.indexOf(result))
-  if (result === null) return // nothing cannot be typed as an example: the formula that gives it is chosen
-  const cells = (data.value?.looked_at ?? []).map(
-    (name) => question.values[data.value?.columns.indexOf(name) ?? -1] ?? null,
-  )
-  extra.value = [...extra.value, { record: question.record, cells }]
-  expected.value = { ...expected.value, [question.record]: result }
-}
-/** What is shown answers former examples until the new ones are asked about. */
-const stale = computed(() => isFetching.value || asked.value !== settled.value)
-const ready = computed(() => Boolean(candidate.value && into.value.trim()) && !stale.value)
-const results = computed(() =>
-  candidate.value ? [...candidate.value.untreated_rows, ...candidate.value.rows] : [],
-)
+const ready = computed(() => Boolean(way.value && (way.value.lookup || into.value.trim()) && !stale.value))
 function make(): void {
-  if (candidate.value && ready.value) emit('make', candidate.value.formula, into.value.trim())
+  const { candidate, lookup } = way.value ?? {}
+  if (!ready.value) return
+  done()
+  if (lookup) emit('look', ruleOf(lookup))
+  else if (candidate) emit('make', candidate.formula, into.value.trim())
 }
+/** A record of the results becomes an example, and the cursor goes there. */
+function correct(record: number): void {
+  pin(record)
+  asked.value = record
+}
+const asked = ref<number>()
 </script>
 
 <template>
@@ -102,78 +62,54 @@ function make(): void {
       <input id="example-into" v-model="into" class="field" />
     </div>
     <StateNote :error="error" />
-    <table v-if="looked.length && records.length" class="lines" aria-label="Examples">
-      <thead>
-        <tr>
-          <th class="num">Record</th>
-          <th v-for="name in looked" :key="name">{{ name }}</th>
-          <th>Wanted</th>
-          <th v-if="candidate">Gives</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="row in records.slice(0, 8 + extra.length)" :key="row.record">
-          <td class="num">{{ count(row.record) }}</td>
-          <td v-for="(cell, i) in cellsOf(row.cells)" :key="i" class="value"><DataValue :value="cell" /></td>
-          <td>
-            <input
-              class="field"
-              :aria-label="`Wanted for record ${row.record}`"
-              :value="expected[row.record] ?? ''"
-              @input="expected = { ...expected, [row.record]: ($event.target as HTMLInputElement).value }"
-              @keydown.enter.prevent
-            />
-          </td>
-          <td v-if="candidate" class="value soft">
-            <DataValue
-              :value="
-                candidate.rows.find((eachRow) => eachRow.record === row.record)?.result ??
-                candidate.rows.find(
-                  (eachRow) =>
-                    JSON.stringify(eachRow.values) ===
-                    JSON.stringify(
-                      candidate!.columns.map((name) => row.cells[data!.looked_at.indexOf(name)] ?? null),
-                    ),
-                )?.result
-              "
-            />
-          </td>
-        </tr>
-      </tbody>
-    </table>
-    <p v-if="examples.length && data && !candidates.length && !isFetching" role="status">
+    <ExampleRecords
+      v-if="looked.length && data"
+      v-model:search="search"
+      v-model:at="asked"
+      :columns="looked"
+      :records="records"
+      :wanted="wanted"
+      :gives="way ? gives : undefined"
+      @want="want"
+    />
+    <p v-if="examples.length && data && !ways.length && !stale" role="status">
       <b>No formula gives these results.</b>
       <span class="soft">Look at more columns, correct an example, or write the formula yourself.</span>
     </p>
     <p v-if="stale && examples.length" class="soft" role="status">looking for formulas …</p>
-    <template v-if="candidates.length">
-      <h3>Formulas, the simplest first</h3>
-      <label v-for="(eachCandidate, i) in candidates" :key="eachCandidate.formula" class="candidate">
-        <input v-model="chosen" type="radio" name="candidate" :value="i" />
-        <code>{{ eachCandidate.formula }}</code>
+    <template v-if="ways.length">
+      <h3>Ways to make them, the likeliest first</h3>
+      <label v-for="each in ways" :key="each.key" class="candidate">
+        <input
+          type="radio"
+          name="candidate"
+          :value="each.key"
+          :checked="each === way"
+          @change="chosen = each.key"
+        />
+        <span v-if="each.lookup?.code_list">
+          Map {{ each.lookup.column }} by the code list <b>{{ each.lookup.code_list }}</b>
+        </span>
+        <span v-else-if="each.lookup">
+          Look up {{ each.lookup.take }} in <b>{{ each.lookup.table }}</b>, where {{ each.lookup.key }} is
+          {{ each.lookup.column }}
+        </span>
+        <code v-else>{{ each.key }}</code>
         <span class="soft">{{
-          eachCandidate.untreated
-            ? `gives nothing for ${plural(eachCandidate.untreated, 'value')}`
-            : 'treats every value'
+          each.untreated ? `gives nothing for ${plural(each.untreated, 'value')}` : 'treats every value'
         }}</span>
       </label>
-      <template v-if="data?.questions.length && candidates.length > 1">
+      <template v-if="questions.length">
         <h3>They disagree here: which is right?</h3>
         <table class="lines" aria-label="Where formulas disagree">
           <tbody>
-            <tr v-for="question in data.questions.slice(0, 4)" :key="question.record">
+            <tr v-for="question in questions" :key="question.record">
               <td v-for="(value, i) in question.values" :key="i" class="value">
                 <DataValue :value="value" />
               </td>
               <td v-for="(result, i) in [...new Set(question.results)]" :key="`r${i}`">
-                <button
-                  type="button"
-                  class="door"
-                  :aria-pressed="question.results[chosen] === result"
-                  :disabled="stale"
-                  @click="settle(question, result)"
-                >
-                  {{ result ?? 'nothing' }}
+                <button type="button" class="door" :disabled="stale" @click="settle(question, result)">
+                  {{ result ?? 'no value' }}
                 </button>
               </td>
               <td class="num soft">{{ plural(question.times, 'record') }}</td>
@@ -185,22 +121,32 @@ function make(): void {
         <button class="btn main" :disabled="!ready">Add rule</button>
         <button type="button" class="btn" @click="emit('leave')">Cancel</button>
       </div>
-      <template v-if="candidate">
+      <template v-if="way">
         <h3>
           What it gives for
           {{
-            candidate.different > results.length
-              ? `${count(results.length)} of all ${count(candidate.different)}`
-              : `all ${count(candidate.different)}`
+            way.different > way.rows.length
+              ? `${count(way.rows.length)} of all ${count(way.different)}`
+              : `all ${count(way.different)}`
           }}
           distinct values
         </h3>
         <table class="lines" aria-label="Results">
           <tbody>
-            <tr v-for="row in results" :key="row.record">
+            <tr v-for="(row, at) in way.rows" :key="at">
               <td v-for="(value, i) in row.values" :key="i" class="value"><DataValue :value="value" /></td>
               <td class="value"><DataValue :value="row.result" /></td>
               <td class="num soft">{{ count(row.times) }}</td>
+              <td class="act">
+                <button
+                  type="button"
+                  class="door"
+                  :aria-label="`Correct the result of record ${row.record}`"
+                  @click="correct(row.record)"
+                >
+                  correct
+                </button>
+              </td>
             </tr>
           </tbody>
         </table>
@@ -240,6 +186,10 @@ h3 {
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
+}
+.act {
+  text-align: right;
+  font-size: 11.5px;
 }
 .candidate {
   display: grid;

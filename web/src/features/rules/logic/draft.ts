@@ -93,6 +93,13 @@ export function useDraft({ delivery, rules, chosen, kinds, saving, asking }: Aro
     const computing = { kind: 'compute', enabled: true, note: '', columns: [column], formula, when: '' }
     draft.value = { ...computing, id: freshId(rules.value, 'compute') } as unknown as Rule
   }
+  /** A rule of a kind with some of its fields filled in. */
+  function beginFilled({ kind: name, ...fields }: Record<string, unknown> & { kind: string }): void {
+    const chosenKind = kinds.value?.find((eachKind) => eachKind.kind === name)
+    if (!chosenKind) return
+    begun.value = true
+    draft.value = { ...blankRule(chosenKind, freshId(rules.value, name), undefined), ...fields } as Rule
+  }
   /** What is said of the draft when it is kept. */
   function change(): string {
     const title = kind.value?.title.toLowerCase() ?? draft.value?.kind
@@ -100,7 +107,20 @@ export function useDraft({ delivery, rules, chosen, kinds, saving, asking }: Aro
     return `${isNew.value ? 'added' : 'changed'}: ${title}${named ? ` for ${named}` : ''}`
   }
   const discard = () => (draft.value = isNew.value ? undefined : asKept())
-  return { draft, isNew, kind, dirty, drafted, columns, mayLeave, begin, beginComputing, change, discard }
+  return {
+    draft,
+    isNew,
+    kind,
+    dirty,
+    drafted,
+    columns,
+    mayLeave,
+    begin,
+    beginComputing,
+    beginFilled,
+    change,
+    discard,
+  }
 }
 
 /** A value that was chosen elsewhere goes where the kind of rule takes one. */

@@ -46,15 +46,27 @@ const at = computed(() => rules.value.findIndex((rule) => rule.id === chosenId.v
 const chosen = computed(() => book.value?.rules[at.value])
 const picking = ref(false)
 const columnSaid = ref(false)
-const { draft, isNew, kind, dirty, drafted, columns, mayLeave, begin, beginComputing, change, discard } =
-  useDraft({
-    delivery,
-    rules,
-    chosen,
-    kinds: kinds.data,
-    saving,
-    asking: () => Boolean(book.value && (picking.value || view.value)),
-  })
+const {
+  draft,
+  isNew,
+  kind,
+  dirty,
+  drafted,
+  columns,
+  mayLeave,
+  begin,
+  beginComputing,
+  beginFilled,
+  change,
+  discard,
+} = useDraft({
+  delivery,
+  rules,
+  chosen,
+  kinds: kinds.data,
+  saving,
+  asking: () => Boolean(book.value && (picking.value || view.value)),
+})
 
 watch(chosen, (now) => now && (picking.value = false), { immediate: true })
 watch(
@@ -105,6 +117,10 @@ function pick(one: Schemas['KindOut'], column?: string): void {
 }
 function fromExample(formula: string, column: string): void {
   beginComputing(formula, column)
+  void router.replace({ query: {} })
+}
+function fromLookup(rule: Parameters<typeof beginFilled>[0]): void {
+  beginFilled(rule)
   void router.replace({ query: {} })
 }
 async function leave(): Promise<void> {
@@ -232,6 +248,7 @@ const door = computed(() => {
       :columns="columns"
       :column="asked"
       @make="fromExample"
+      @look="fromLookup"
       @leave="choose(undefined)"
     />
     <template v-else-if="draft && kind && delivery">
