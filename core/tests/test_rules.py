@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+import hashlib
 from collections.abc import Callable
 from decimal import Decimal
 from pathlib import Path
@@ -299,3 +300,52 @@ def test_every_record_is_accounted_for(
             assert record not in accepted
     again = run_rulebook(snapshot, book(*rules), tmp_path / f"{folder.name}-again", decisions)
     assert again == outcome
+
+
+@given(
+    records=RECORDS, columns=st.lists(st.sampled_from(["a", "b", "c"]), unique=True, max_size=3), many=st.integers(1, 3)
+)
+@settings(max_examples=25, suppress_health_check=[HealthCheck.function_scoped_fixture])
+def test_incomplete_records_are_those_with_so_many_missing(
+    table: Table,
+    tmp_path_factory: pytest.TempPathFactory,
+    records: list[tuple[str | None, ...]],
+    columns: list[str],
+    many: int,
+) -> None:
+    snapshot = table({name: [record[at] for record in records] for at, name in enumerate("abc")})
+    places = ["abc".index(name) for name in columns or "abc"]
+    missing = [sum(not record[place] for place in places) for record in records]
+    folder = tmp_path_factory.mktemp("r")
+    remove = book({"kind": "remove-incomplete", "columns": columns, "least": many})
+    assert run_rulebook(snapshot, remove, folder / "a").reconciliation.removed == sum(
+        count >= many for count in missing
+    )
+    if columns:
+        check = book({"kind": "missing-count", "columns": columns, "most": many - 1})
+        assert run_rulebook(snapshot, check, folder / "b").reconciliation.quarantined == sum(
+            count >= many for count in missing
+        )
+
+
+@pytest.mark.parametrize("column", ["", "site"])
+def test_a_split_by_share_is_the_same_at_every_run_and_keeps_together(
+    table: Table, tmp_path: Path, column: str
+) -> None:
+    sites = [f"s{number % 500}" if number % 7 else None for number in range(4000)]
+    snapshot = table({"site": sites})
+
+    def parts(folder: str, **more: Any) -> list[str]:
+        rules = book(
+            {"kind": "split-by-share", "into": "part", "column": column, "percent": 30, "draw": "spring", **more}
+        )
+        outcome = run_rulebook(snapshot, rules, tmp_path / folder)
+        page = read_page(Stage(snapshot, tmp_path / folder, outcome, rules), [], None, False, 0, 4000, tmp_path / "s")
+        return [str(row["cells"][1]) for row in page.rows]
+
+    keys = [site if column and site else f"#{number}" for number, site in enumerate(sites, start=1)]
+    drawn = [hashlib.sha256(f"spring|{key}".encode()).hexdigest()[:8] for key in keys]
+    assert parts("a") == ["train" if int(each, 16) < 0.3 * 2**32 else "test" for each in drawn]
+    assert parts("a").count("train") == pytest.approx(1200, abs=160)
+    assert parts("b", draw="autumn") != parts("a")
+    assert set(parts("c", percent=99.9999999999, first="all")) == {"all"}

@@ -27,7 +27,10 @@ def coded(db: None) -> int:
     analyst("POST", "/feeds", {"name": "Coded"}, expect=201)
     delivery = analyst.upload("coded", field=CODES)["id"]
     do_work()
-    for name, codes in {"Units": [["M", "metre"], ["K", "kilometre"], ["T", "tonne"]], "Sizes": [["M", "medium"]]}.items():
+    for name, codes in {
+        "Units": [["M", "metre"], ["K", "kilometre"], ["T", "tonne"]],
+        "Sizes": [["M", "medium"]],
+    }.items():
         CodeListVersion.objects.create(list=CodeList.objects.create(name=name), number=1, codes=codes, change="first")
     table = SimpleUploadedFile("rivers.csv", b"code,river\nn1,Merrow\nn2,Alder\nn3,Tern\n")
     assert analyst.client.post("/api/library/references", {"name": "Rivers", "file": table}).status_code < 300

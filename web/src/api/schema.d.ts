@@ -6175,6 +6175,54 @@ export interface components {
             name: string;
         };
         /**
+         * MissingCount
+         * @description Breaks at the missing cells of a record of which more than `most` are missing among the columns.
+         */
+        MissingCount: {
+            /** Columns by */
+            by?: components["schemas"]["ColumnsBy"] | null;
+            /** Columns */
+            columns: string[];
+            /**
+             * When it breaks
+             * @default quarantine
+             * @enum {string}
+             */
+            consequence: "quarantine" | "note" | "stop";
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "missing-count";
+            /**
+             * Reason
+             * @default
+             */
+            message: string;
+            /**
+             * Missing at most
+             * @default 0
+             */
+            most: number;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
+        };
+        /**
          * MissingTokens
          * @description A cell that is one of the tokens, spaces around it and letter case aside, becomes missing.
          */
@@ -7658,6 +7706,44 @@ export interface components {
             when: string;
         };
         /**
+         * RemoveIncomplete
+         * @description A record goes when at least so many cells of the columns are missing; without columns all of them count.
+         */
+        RemoveIncomplete: {
+            /**
+             * Columns
+             * @default []
+             */
+            columns: string[];
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remove-incomplete";
+            /**
+             * Missing at least
+             * @default 1
+             */
+            least: number;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
+        };
+        /**
          * RemoveWhere
          * @description A record goes when the cell is one of the values, letter case as written.
          */
@@ -8208,7 +8294,7 @@ export interface components {
             /** Number */
             number: number;
             /** Rule */
-            rule: components["schemas"]["AddColumn"] | components["schemas"]["DropColumns"] | components["schemas"]["OrderColumns"] | components["schemas"]["RenameColumns"] | components["schemas"]["DateFromParts"] | components["schemas"]["DatePart"] | components["schemas"]["ColumnDifference"] | components["schemas"]["WriteDates"] | components["schemas"]["Fill"] | components["schemas"]["MissingTokens"] | components["schemas"]["LimitNumbers"] | components["schemas"]["RoundNumbers"] | components["schemas"]["ScaleValues"] | components["schemas"]["WriteNumbers"] | components["schemas"]["BreakCells"] | components["schemas"]["JoinRecords"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveFirst"] | components["schemas"]["RemoveFitting"] | components["schemas"]["RemoveHeaders"] | components["schemas"]["RemoveWhere"] | components["schemas"]["SortRecords"] | components["schemas"]["TidyLists"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["UndoDate"] | components["schemas"]["AppendTable"] | components["schemas"]["CloseGaps"] | components["schemas"]["ColumnsToRecords"] | components["schemas"]["LookUp"] | components["schemas"]["RecordsToColumns"] | components["schemas"]["Summarise"] | components["schemas"]["Decode"] | components["schemas"]["Extract"] | components["schemas"]["InsertText"] | components["schemas"]["LetterCase"] | components["schemas"]["Mask"] | components["schemas"]["MergeColumns"] | components["schemas"]["Pad"] | components["schemas"]["RemoveCharacters"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ReplaceText"] | components["schemas"]["SplitAddresses"] | components["schemas"]["SplitColumn"] | components["schemas"]["SplitNames"] | components["schemas"]["TrimSpaces"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["ToText"] | components["schemas"]["ToTruth"] | components["schemas"]["Bands"] | components["schemas"]["Compute"] | components["schemas"]["Translate"] | components["schemas"]["InReference"] | components["schemas"]["NoDuplicates"] | components["schemas"]["OneToOne"] | components["schemas"]["OutlierFence"] | components["schemas"]["WithoutGaps"] | components["schemas"]["Unique"] | components["schemas"]["AllowedValues"] | components["schemas"]["CompareColumns"] | components["schemas"]["DateWindow"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["OfType"] | components["schemas"]["Required"] | components["schemas"]["TextLength"] | components["schemas"]["ColumnsPresent"] | components["schemas"]["ControlTotal"] | components["schemas"]["DistinctCount"] | components["schemas"]["Drift"] | components["schemas"]["Freshness"] | components["schemas"]["RecordCount"] | components["schemas"]["ShareMissing"] | components["schemas"]["UnusableRule"];
+            rule: components["schemas"]["AddColumn"] | components["schemas"]["DropColumns"] | components["schemas"]["OrderColumns"] | components["schemas"]["RenameColumns"] | components["schemas"]["SplitByShare"] | components["schemas"]["DateFromParts"] | components["schemas"]["DatePart"] | components["schemas"]["ColumnDifference"] | components["schemas"]["WriteDates"] | components["schemas"]["Fill"] | components["schemas"]["MissingTokens"] | components["schemas"]["LimitNumbers"] | components["schemas"]["RoundNumbers"] | components["schemas"]["ScaleValues"] | components["schemas"]["WriteNumbers"] | components["schemas"]["BreakCells"] | components["schemas"]["JoinRecords"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveFirst"] | components["schemas"]["RemoveFitting"] | components["schemas"]["RemoveHeaders"] | components["schemas"]["RemoveIncomplete"] | components["schemas"]["RemoveWhere"] | components["schemas"]["SortRecords"] | components["schemas"]["TidyLists"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["UndoDate"] | components["schemas"]["AppendTable"] | components["schemas"]["CloseGaps"] | components["schemas"]["ColumnsToRecords"] | components["schemas"]["LookUp"] | components["schemas"]["RecordsToColumns"] | components["schemas"]["Summarise"] | components["schemas"]["Decode"] | components["schemas"]["Extract"] | components["schemas"]["InsertText"] | components["schemas"]["LetterCase"] | components["schemas"]["Mask"] | components["schemas"]["MergeColumns"] | components["schemas"]["Pad"] | components["schemas"]["RemoveCharacters"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ReplaceText"] | components["schemas"]["SplitAddresses"] | components["schemas"]["SplitColumn"] | components["schemas"]["SplitNames"] | components["schemas"]["TrimSpaces"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["ToText"] | components["schemas"]["ToTruth"] | components["schemas"]["Bands"] | components["schemas"]["Compute"] | components["schemas"]["Translate"] | components["schemas"]["InReference"] | components["schemas"]["NoDuplicates"] | components["schemas"]["OneToOne"] | components["schemas"]["OutlierFence"] | components["schemas"]["WithoutGaps"] | components["schemas"]["Unique"] | components["schemas"]["AllowedValues"] | components["schemas"]["CompareColumns"] | components["schemas"]["DateWindow"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["MissingCount"] | components["schemas"]["OfType"] | components["schemas"]["Required"] | components["schemas"]["TextLength"] | components["schemas"]["ColumnsPresent"] | components["schemas"]["ControlTotal"] | components["schemas"]["DistinctCount"] | components["schemas"]["Drift"] | components["schemas"]["Freshness"] | components["schemas"]["RecordCount"] | components["schemas"]["ShareMissing"] | components["schemas"]["UnusableRule"];
             /** Sentence */
             sentence: components["schemas"]["Part"][];
         };
@@ -8225,7 +8311,7 @@ export interface components {
              */
             change: string;
             /** Rules */
-            rules: (components["schemas"]["AddColumn"] | components["schemas"]["DropColumns"] | components["schemas"]["OrderColumns"] | components["schemas"]["RenameColumns"] | components["schemas"]["DateFromParts"] | components["schemas"]["DatePart"] | components["schemas"]["ColumnDifference"] | components["schemas"]["WriteDates"] | components["schemas"]["Fill"] | components["schemas"]["MissingTokens"] | components["schemas"]["LimitNumbers"] | components["schemas"]["RoundNumbers"] | components["schemas"]["ScaleValues"] | components["schemas"]["WriteNumbers"] | components["schemas"]["BreakCells"] | components["schemas"]["JoinRecords"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveFirst"] | components["schemas"]["RemoveFitting"] | components["schemas"]["RemoveHeaders"] | components["schemas"]["RemoveWhere"] | components["schemas"]["SortRecords"] | components["schemas"]["TidyLists"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["UndoDate"] | components["schemas"]["AppendTable"] | components["schemas"]["CloseGaps"] | components["schemas"]["ColumnsToRecords"] | components["schemas"]["LookUp"] | components["schemas"]["RecordsToColumns"] | components["schemas"]["Summarise"] | components["schemas"]["Decode"] | components["schemas"]["Extract"] | components["schemas"]["InsertText"] | components["schemas"]["LetterCase"] | components["schemas"]["Mask"] | components["schemas"]["MergeColumns"] | components["schemas"]["Pad"] | components["schemas"]["RemoveCharacters"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ReplaceText"] | components["schemas"]["SplitAddresses"] | components["schemas"]["SplitColumn"] | components["schemas"]["SplitNames"] | components["schemas"]["TrimSpaces"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["ToText"] | components["schemas"]["ToTruth"] | components["schemas"]["Bands"] | components["schemas"]["Compute"] | components["schemas"]["Translate"] | components["schemas"]["InReference"] | components["schemas"]["NoDuplicates"] | components["schemas"]["OneToOne"] | components["schemas"]["OutlierFence"] | components["schemas"]["WithoutGaps"] | components["schemas"]["Unique"] | components["schemas"]["AllowedValues"] | components["schemas"]["CompareColumns"] | components["schemas"]["DateWindow"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["OfType"] | components["schemas"]["Required"] | components["schemas"]["TextLength"] | components["schemas"]["ColumnsPresent"] | components["schemas"]["ControlTotal"] | components["schemas"]["DistinctCount"] | components["schemas"]["Drift"] | components["schemas"]["Freshness"] | components["schemas"]["RecordCount"] | components["schemas"]["ShareMissing"] | components["schemas"]["UnusableRule"])[];
+            rules: (components["schemas"]["AddColumn"] | components["schemas"]["DropColumns"] | components["schemas"]["OrderColumns"] | components["schemas"]["RenameColumns"] | components["schemas"]["SplitByShare"] | components["schemas"]["DateFromParts"] | components["schemas"]["DatePart"] | components["schemas"]["ColumnDifference"] | components["schemas"]["WriteDates"] | components["schemas"]["Fill"] | components["schemas"]["MissingTokens"] | components["schemas"]["LimitNumbers"] | components["schemas"]["RoundNumbers"] | components["schemas"]["ScaleValues"] | components["schemas"]["WriteNumbers"] | components["schemas"]["BreakCells"] | components["schemas"]["JoinRecords"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveFirst"] | components["schemas"]["RemoveFitting"] | components["schemas"]["RemoveHeaders"] | components["schemas"]["RemoveIncomplete"] | components["schemas"]["RemoveWhere"] | components["schemas"]["SortRecords"] | components["schemas"]["TidyLists"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["UndoDate"] | components["schemas"]["AppendTable"] | components["schemas"]["CloseGaps"] | components["schemas"]["ColumnsToRecords"] | components["schemas"]["LookUp"] | components["schemas"]["RecordsToColumns"] | components["schemas"]["Summarise"] | components["schemas"]["Decode"] | components["schemas"]["Extract"] | components["schemas"]["InsertText"] | components["schemas"]["LetterCase"] | components["schemas"]["Mask"] | components["schemas"]["MergeColumns"] | components["schemas"]["Pad"] | components["schemas"]["RemoveCharacters"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ReplaceText"] | components["schemas"]["SplitAddresses"] | components["schemas"]["SplitColumn"] | components["schemas"]["SplitNames"] | components["schemas"]["TrimSpaces"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["ToText"] | components["schemas"]["ToTruth"] | components["schemas"]["Bands"] | components["schemas"]["Compute"] | components["schemas"]["Translate"] | components["schemas"]["InReference"] | components["schemas"]["NoDuplicates"] | components["schemas"]["OneToOne"] | components["schemas"]["OutlierFence"] | components["schemas"]["WithoutGaps"] | components["schemas"]["Unique"] | components["schemas"]["AllowedValues"] | components["schemas"]["CompareColumns"] | components["schemas"]["DateWindow"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["MissingCount"] | components["schemas"]["OfType"] | components["schemas"]["Required"] | components["schemas"]["TextLength"] | components["schemas"]["ColumnsPresent"] | components["schemas"]["ControlTotal"] | components["schemas"]["DistinctCount"] | components["schemas"]["Drift"] | components["schemas"]["Freshness"] | components["schemas"]["RecordCount"] | components["schemas"]["ShareMissing"] | components["schemas"]["UnusableRule"])[];
         };
         /**
          * RulebookOut
@@ -8761,6 +8847,62 @@ export interface components {
              * @enum {string}
              */
             unconverted: "missing" | "quarantine";
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
+        };
+        /**
+         * SplitByShare
+         * @description The part of a record follows from the SHA-256 of the draw and its key, so that the same delivery is always divided in
+         *     the same way; another draw divides it in another. Records without a value of the column are drawn each by itself.
+         */
+        SplitByShare: {
+            /**
+             * Keep together
+             * @default
+             */
+            column: string;
+            /**
+             * Draw
+             * @default 1
+             */
+            draw: string;
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * First part
+             * @default train
+             */
+            first: string;
+            /** Id */
+            id: string;
+            /** Into the column */
+            into: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "split-by-share";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Percent in the first part
+             * @default 80
+             */
+            percent: number;
+            /**
+             * Second part
+             * @default test
+             */
+            second: string;
             /**
              * Only where
              * @default

@@ -117,12 +117,12 @@ def _treated(con: Connection, given: str, column: Column, listed: exp.Select) ->
     values = exp.select(
         cell.as_("cell"), template("min(:r)", r=col(RECORD)).as_("__first"), template("count(*)").as_("__times")
     ).from_(given).group_by(cell.copy())  # fmt: skip
-    looked = (
+    matched = (
         exp.select("cell", "__first", "__times", exp.column("v", table="l").as_("__r0"))
         .from_(values.subquery("g"))
         .join(listed.subquery("l"), on="g.cell = l.k", join_type="LEFT")
     )
-    con.execute(sql(temporary_table("looked", looked)))
-    counts = exp.select(template("count(*)"), template("count_if(cell IS NOT NULL AND __r0 IS NULL)")).from_("looked")
+    con.execute(sql(temporary_table("matched", matched)))
+    counts = exp.select(template("count(*)"), template("count_if(cell IS NOT NULL AND __r0 IS NULL)")).from_("matched")
     different, untreated = con.execute(sql(counts)).fetchall()[0]
-    return different, untreated, rows_of(con, "looked", exp.Array(expressions=[exp.column("cell")]), "__r0")
+    return different, untreated, rows_of(con, "matched", exp.Array(expressions=[exp.column("cell")]), "__r0")
