@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 import hashlib
+import re
 from collections.abc import Callable
 from decimal import Decimal
 from pathlib import Path
@@ -349,3 +350,33 @@ def test_a_split_by_share_is_the_same_at_every_run_and_keeps_together(
     assert parts("a").count("train") == pytest.approx(1200, abs=160)
     assert parts("b", draw="autumn") != parts("a")
     assert set(parts("c", percent=99.9999999999, first="all")) == {"all"}
+
+
+@given(
+    values=st.lists(st.text("aAb.-$\\ ", max_size=8), min_size=1, max_size=8),
+    pairs=st.lists(
+        st.tuples(st.text("aAb.-$\\ ", min_size=1, max_size=3), st.text("xy$\\1", max_size=3)), min_size=1, max_size=60
+    ),
+    ignore_case=st.booleans(),
+)
+@settings(max_examples=40, suppress_health_check=[HealthCheck.function_scoped_fixture])
+def test_several_replacements_are_those_of_a_loop(
+    table: Table,
+    tmp_path_factory: pytest.TempPathFactory,
+    values: list[str],
+    pairs: list[tuple[str, str]],
+    ignore_case: bool,
+) -> None:
+    folder = tmp_path_factory.mktemp("r")
+    snapshot = table({"a": list(values), "b": ["."] * len(values)})
+    lines = [{"code": code, "meaning": meaning} for code, meaning in pairs]
+    rules = book({"kind": "replace-several", "columns": ["a"], "pairs": lines, "ignore_case": ignore_case})
+    page = read_page(
+        Stage(snapshot, folder, run_rulebook(snapshot, rules, folder), rules), [], None, False, 0, 10, folder
+    )
+    expected = []
+    for value in values:
+        for code, meaning in pairs:
+            value = re.sub(re.escape(code), lambda _, by=meaning: by, value, flags=re.I if ignore_case else 0)
+        expected.append(value or None)
+    assert [row["cells"][0] for row in page.rows] == expected
