@@ -133,11 +133,10 @@ def _at_mark(source: Piece, values: Sequence[str], mark: str) -> Iterator[Piece]
     yield from derived(source, call("after", f, m), 0.45, lambda s: _after(s, mark))
     yield from derived(source, call("before_last", f, m), 0.55, lambda s: s.rpartition(mark)[0] or None)
     yield from derived(source, call("after_last", f, m), 0.5, lambda s: _after_last(s, mark))
-    if max(counts) > 1:
-        for at in _places([count + 1 for count in counts]):
-            formula = call("item", call("split", f, m), at)
-            cost = 0.6 + 0.05 * abs(at) + 0.05 * (at < 0)
-            yield from derived(source, formula, cost, lambda s, n: _item(s.split(mark), n), at)
+    for at in _places([count + 1 for count in counts]):
+        formula = call("item", call("split", f, m), at)
+        cost = 0.6 + 0.05 * abs(at) + 0.05 * (at < 0)
+        yield from derived(source, formula, cost, lambda s, n: _item(s.split(mark), n), at)
 
 
 def _between_marks(source: Piece, values: Sequence[str]) -> Iterator[Piece]:

@@ -24,10 +24,10 @@ watch(looked, (now) => {
 })
 const ready = computed(() => Boolean(way.value && (way.value.lookup || into.value.trim()) && !stale.value))
 function make(): void {
-  const { candidate, lookup } = way.value ?? {}
+  const { candidate, lookup, keeps = false } = way.value ?? {}
   if (!ready.value) return
   done()
-  if (lookup) emit('look', ruleOf(lookup))
+  if (lookup) emit('look', ruleOf(lookup, keeps))
   else if (candidate) emit('make', candidate.formula, into.value.trim())
 }
 /** A record of the results becomes an example, and the cursor goes there. */
@@ -96,7 +96,11 @@ const asked = ref<number>()
         </span>
         <code v-else>{{ each.key }}</code>
         <span class="soft">{{
-          each.untreated ? `gives nothing for ${plural(each.untreated, 'value')}` : 'treats every value'
+          !each.untreated
+            ? 'treats every value'
+            : each.keeps
+              ? `${plural(each.untreated, 'value')} not listed: as they are`
+              : `gives nothing for ${plural(each.untreated, 'value')}`
         }}</span>
       </label>
       <template v-if="questions.length">

@@ -110,10 +110,17 @@ watch(
   min-width: 90px;
 }
 .wanted .door {
-  white-space: nowrap;
+  border-bottom-color: transparent;
+  color: var(--soft);
   font-size: 11.5px;
+  white-space: nowrap;
 }
-.door[aria-pressed='true'] {
+tr:hover .wanted .door,
+.wanted .door:focus-visible {
+  color: var(--press);
+}
+.wanted .door[aria-pressed='true'] {
+  color: inherit;
   font-weight: 650;
 }
 </style>

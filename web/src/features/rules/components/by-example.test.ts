@@ -113,22 +113,34 @@ describe('by example', () => {
     expect(offered[0]).toContain('Map unit by the code list Units')
     expect(offered[1]).toContain('Look up river in Rivers, where code is unit')
     await at.get('form').trigger('submit')
-    expect(at.emitted('look')).toEqual([[{ kind: 'translate', columns: ['unit'], code_list: 'Units' }]])
+    expect(at.emitted('look')).toEqual([
+      [{ kind: 'translate', columns: ['unit'], code_list: 'Units', others: 'keep' }],
+    ])
     expect(at.emitted('make')).toBeUndefined()
   })
 })
 
 describe('ways', () => {
   it('are told apart by what they look into, and untreated values come first', () => {
-    const ways = waysOf({
-      lookups: [list, table],
-      candidates: [{ ...second, untreated_rows: [row(3, '-', null)] }],
-    })
+    const ways = waysOf(
+      {
+        lookups: [list, table],
+        candidates: [{ ...second, untreated_rows: [row(3, '-', null)] }],
+      },
+      false,
+    )
     expect(new Set(ways.map(({ key }) => key)).size).toBe(3)
     expect(ways[2]?.rows[0]?.values).toEqual(['-'])
   })
+  it('of a code list keep what it does not hold, unless no value is wanted there', () => {
+    const results = (nothing: boolean) =>
+      waysOf({ lookups: [list], candidates: [] }, nothing)[0]?.rows.map(({ result }) => result)
+    expect(results(false)).toEqual(['metre', 'kilometre', '-'])
+    expect(results(true)).toEqual(['metre', 'kilometre', null])
+    expect([ruleOf(list, true).others, ruleOf(list, false).others]).toEqual(['keep', 'missing'])
+  })
   it('of a table match its key with the column', () => {
-    expect(ruleOf(table)).toEqual({
+    expect(ruleOf(table, false)).toEqual({
       kind: 'look-up', reference: 'Rivers', keys: [{ code: 'unit', meaning: 'code' }], take: ['river'],
     }) // prettier-ignore
   })

@@ -21,12 +21,19 @@ export interface Way {
   rows: Row[]
   candidate?: Candidate
   lookup?: Lookup
+  /** values that a code list does not hold stay as they are */
+  keeps: boolean
 }
 
-/** A rule that a lookup becomes; what it leaves out is as in a new rule. */
-export function ruleOf(lookup: Lookup): Record<string, unknown> & { kind: string } {
+/** A rule that a way of the library becomes; what it leaves out is as in a new rule. */
+export function ruleOf(lookup: Lookup, keeps: boolean): Record<string, unknown> & { kind: string } {
   return lookup.code_list
-    ? { kind: 'translate', columns: [lookup.column], code_list: lookup.code_list }
+    ? {
+        kind: 'translate',
+        columns: [lookup.column],
+        code_list: lookup.code_list,
+        others: keeps ? 'keep' : 'missing',
+      }
     : {
         kind: 'look-up',
         reference: lookup.table,
@@ -35,16 +42,23 @@ export function ruleOf(lookup: Lookup): Record<string, unknown> & { kind: string
       }
 }
 
-/** The ways of an answer: where the results stand in the library, then formulas, the likeliest first. */
-export function waysOf(answer: Pick<Schemas['LearnOut'], 'lookups' | 'candidates'>): Way[] {
+/**
+ * The ways of an answer: where the results stand in the library, then formulas, the likeliest first. Values that a code list
+ * does not hold stay, unless no value is wanted for one of them.
+ */
+export function waysOf(answer: Pick<Schemas['LearnOut'], 'lookups' | 'candidates'>, nothing: boolean): Way[] {
+  const stays = (lookup: Lookup) => Boolean(lookup.code_list) && !nothing
   return [
     ...answer.lookups.map((lookup) => ({
       key: JSON.stringify([lookup.code_list, lookup.table, lookup.column, lookup.key, lookup.take]),
       columns: [lookup.column],
       different: lookup.different,
       untreated: lookup.untreated,
-      rows: lookup.rows,
+      rows: lookup.rows.map((row) =>
+        stays(lookup) ? { ...row, result: row.result ?? row.values[0] ?? null } : row,
+      ),
       lookup,
+      keeps: stays(lookup),
     })),
     ...answer.candidates.map((candidate) => ({
       key: candidate.formula,
@@ -53,6 +67,7 @@ export function waysOf(answer: Pick<Schemas['LearnOut'], 'lookups' | 'candidates
       untreated: candidate.untreated,
       rows: [...candidate.untreated_rows, ...candidate.rows],
       candidate,
+      keeps: false,
     })),
   ]
 }
@@ -101,14 +116,20 @@ export function useByExample(props: { delivery: number; rules: Rule[]; column?: 
   })
   /** What is shown answers former examples until the new ones are asked about. */
   const stale = computed(() => isFetching.value || asked.value !== settled.value)
-  const ways = computed(() => (examples.value.length && data.value ? waysOf(data.value) : []))
+  const ways = computed(() =>
+    examples.value.length && data.value
+      ? waysOf(
+          data.value,
+          examples.value.some(({ result }) => result === null),
+        )
+      : [],
+  )
   const way = computed(() => ways.value.find(({ key }) => key === chosen.value) ?? ways.value[0])
   const places = computed(() => columns.value.map((name) => data.value?.looked_at.indexOf(name) ?? -1))
   const records = computed(() =>
-    (data.value?.records ?? []).map(({ record, cells }) => ({
-      record,
-      cells: places.value.map((at) => cells[at] ?? null),
-    })),
+    (data.value?.records ?? [])
+      .map(({ record, cells }) => ({ record, cells: places.value.map((at) => cells[at] ?? null) }))
+      .sort((one, other) => (data.value && search.value ? 0 : one.record - other.record)),
   )
   const questions = computed(() =>
     way.value?.candidate && data.value ? data.value.questions.slice(0, 4) : [],
