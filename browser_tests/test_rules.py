@@ -99,6 +99,7 @@ def new_rule(page: Page, words: str, **fields: str) -> None:
             press(page, "Enter", "Escape")
     press(page, "Control+Enter")
     expect(page.locator(".rule")).to_have_count(before + 1)
+    expect(page.locator('.rule[aria-pressed="true"]')).to_have_count(1)  # the rule that was saved is chosen
 
 
 ANALYTES = (

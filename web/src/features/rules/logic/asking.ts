@@ -34,6 +34,7 @@ export function asked(
     const weight =
       matching.filter((word) => title.includes(word)).length * 2 +
       (title.startsWith(matching[0] ?? '') ? 1 : 0) +
+      (title.includes(matching.join(' ')) ? 0.5 : 0) + // one after the other, as typed
       (also.includes(matching.join(' ')) ? 2.5 : 0)
     matches.push({ asked: { kind, column }, weight })
   }

@@ -123,6 +123,18 @@ describe('what was typed to add a rule', () => {
     expect(kindFor('impute lab')).toEqual(['fill', 'laboratory'])
     expect(asked('', kinds, ['a'], 'a').map(({ column }) => column)).toEqual(['a', 'a', 'a'])
   })
+  it('means the kind whose title says the words as they were typed', () => {
+    const several = {
+      ...kind,
+      kind: 'several',
+      title: 'Replace several texts',
+      group: 'Text',
+      about: 'A list.',
+    }
+    const text = { ...kind, kind: 'text', title: 'Replace text', group: 'Text', about: 'One.' }
+    const first = (typed: string) => asked(typed, [several, text], ['laboratory'])[0]?.kind.kind
+    expect([first('replace text lab'), first('replace several')]).toEqual(['text', 'several'])
+  })
 })
 
 describe('the difference of two values', () => {
