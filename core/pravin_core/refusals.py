@@ -37,14 +37,16 @@ def in_words(error: Mapping[str, Any]) -> str:
     if message.startswith(OWN):
         return message.removeprefix(OWN).rstrip(".")
     if kind.startswith("string_too") or kind in ("too_long", "too_short"):
-        what = "characters" if kind.startswith("string") else "entries"
+        one, several = ("character", "characters") if kind.startswith("string") else ("entry", "entries")
         if "short" in kind:
             least = ctx.get("min_length", 1)
-            return "is empty" if least == 1 else f"needs at least {least:,} {what}"
-        return f"has more than {ctx.get('max_length', 0):,} {what}"
+            return "is empty" if least == 1 else f"needs at least {least:,} {several}"
+        most = ctx.get("max_length", 0)
+        return f"has more than {most:,} {one if most == 1 else several}"
     for sign, words in _COMPARED.items():
         if kind == sign:
-            return f"{words} {next(iter(ctx.values()), '')}"
+            bound = next(iter(ctx.values()), "")
+            return f"{words} {bound:,.12g}" if isinstance(bound, int | float) else f"{words} {bound}"
     if kind == "literal_error" or kind == "enum":
         return f"must be one of: {str(ctx.get('expected', '')).replace(' or ', ', ')}"
     if kind == "union_tag_invalid":

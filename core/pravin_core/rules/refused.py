@@ -17,6 +17,9 @@ def refused(error: Mapping[str, Any]) -> str:
     words, place = in_words(error), [str(part) for part in error["loc"]]
     if error["type"] == "union_tag_invalid":
         return f"There is no kind of rule “{str(error['ctx'].get('tag', ''))[:60]}”."
+    if error["type"] == "union_tag_not_found":
+        number = next((f" {int(part) + 1:,}" for part in reversed(place) if part.isdigit()), "")
+        return f"Rule{number} {words}."
     at = next((position for position, part in enumerate(place) if part in KINDS), None)
     title = "" if at is None else f"{KINDS[place[at]].title}: "
     if str(error["msg"]).startswith(OWN):

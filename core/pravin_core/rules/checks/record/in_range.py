@@ -52,6 +52,8 @@ class InRange(Check):
             raise ValueError("give a lower or an upper limit")
         if len(kinds) > 1:
             raise ValueError("one limit is a number and the other a date")
+        if self.low and self.high and not f"{self.low[0]}{self.high[0]}".count(":") and _is_above(self.low, self.high):
+            raise ValueError("the lower limit is above the upper one")
         return self
 
     def sentence(self) -> list[Part]:
@@ -95,6 +97,14 @@ class InRange(Check):
         if self.low and self.high:
             return f"is outside {self.low} to {self.high}"
         return f"is below {self.low}" if self.low else f"is above {self.high}"
+
+
+def _is_above(low: str, high: str) -> bool:
+    """Whether a limit is above another one of its kind."""
+    if _bound_type(low) == "DOUBLE":
+        return float(low) > float(high)
+    first, last = dt.datetime.fromisoformat(low), dt.datetime.fromisoformat(high)
+    return (first.tzinfo is None) == (last.tzinfo is None) and first > last
 
 
 def _bound_type(bound: str) -> str:

@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Literal
+from typing import Literal, Self
 
-from pydantic import Field
+from pydantic import Field, model_validator
 from sqlglot import exp
 
-from pravin_core.errors import RulebookError
 from pravin_core.rules.base import Example, Part, TableCheck, consequence_words, text
 from pravin_core.rules.numeric import number_in
 from pravin_core.sql.trees import column as col
@@ -57,6 +56,12 @@ class Drift(TableCheck):
     tolerance: float = Field(default=20, ge=0, title="May differ by", json_schema_extra={"widget": "number"})
     in_percent: bool = Field(default=True, title="Percent of the figure", json_schema_extra={"widget": "switch"})
 
+    @model_validator(mode="after")
+    def _measured(self) -> Self:
+        if self.of != "records" and not self.column:
+            raise ValueError("choose the column that is measured")
+        return self
+
     def needs(self) -> tuple[str, ...]:
         return (self.column,) if self.column and self.of != "records" else ()
 
@@ -75,8 +80,6 @@ class Drift(TableCheck):
         return {"records": "number of records", "different values": "number of distinct values"}.get(self.of, self.of)
 
     def verdict(self, live: exp.Select, columns: Sequence[Column]) -> exp.Select:
-        if self.of != "records" and not self.column:
-            raise RulebookError("The check of drift needs a column.", rule=self.id)
         parts: dict[str, exp.Expr] = {"o": col(RECORD)}
         if self.of != "records":
             parts |= {

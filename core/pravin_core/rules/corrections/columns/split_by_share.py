@@ -33,10 +33,10 @@ class SplitByShare(Derivation):
     examples = (
         Example(
             rule={"into": "part", "column": "a", "percent": 50, "draw": "1"},
-            before={"a": ["x", "y", "x", "z", "w"]},
-            after={"a": ["x", "y", "x", "z", "w"], "part": [
+            before={"a": ["x", "y", "x", None, "w"]},
+            after={"a": ["x", "y", "x", None, "w"], "part": [
                 "train" if hashlib.sha256(f"1|{key}".encode()).hexdigest()[:8] < "80000000" else "test"
-                for key in ("x", "y", "x", "z", "w")
+                for key in ("x", "y", "x", "#4", "w")
             ]},
         ),
     )  # fmt: skip
