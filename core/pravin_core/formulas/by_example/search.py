@@ -12,7 +12,7 @@ from pravin_core.formulas.by_example.pieces import Piece, Values
 from pravin_core.formulas.by_example.writing import text
 
 JOINT = 0.35  # what each further piece costs
-ALIKE = 4  # how many pieces that give the same for the examples are followed
+ALIKE = 12  # how many pieces that give the same for the examples are followed; the other records tell them apart
 MOST_STEPS = 40_000
 
 
@@ -86,14 +86,9 @@ def _useful(
             alike[values].append(piece)
     first: dict[str, list[tuple[Piece, tuple[str, ...]]]] = defaultdict(list)
     for values, same in alike.items():
-        chosen = sorted(same, key=lambda piece: (piece.cost, len(piece.formula)))
-        first[values[0][:1]] += [(piece, values) for piece in _different_elsewhere(chosen)]
+        chosen = sorted(same, key=lambda piece: (piece.cost, len(piece.formula)))[:ALIKE]
+        first[values[0][:1]] += [(piece, values) for piece in chosen]
     return first
-
-
-def _different_elsewhere(pieces: Sequence[Piece]) -> list[Piece]:
-    """The first few; of whole results many more ways are worth telling apart, which is done by all other records."""
-    return list(pieces[: ALIKE * 3])
 
 
 def _shared(wanted: Sequence[str], at: Sequence[int]) -> list[str]:

@@ -189,7 +189,7 @@ h1 {
 }
 .places {
   display: flex;
-  gap: 26px;
+  gap: 0 26px;
   border-bottom: 1px solid var(--ink);
   padding-top: 2px;
 }
