@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterator, Sequence
 
 from pravin_core.formulas.by_example.pieces import Piece, Traits, derived, somewhere
-from pravin_core.formulas.by_example.writing import call, text
+from pravin_core.formulas.by_example.writing import call, in_class, text
 
 MOST_PLACES, MOST_MARKS, MOST_LONG_MARKS = 6, 8, 10
 WORD, NUMBER = r"[^\s\p{Z}]+", r"[0-9]+(?:[.,][0-9]+)?"
@@ -95,14 +95,10 @@ def _closings(behind: Sequence[str]) -> list[tuple[str, float]]:
         if marks and all(mark.isascii() and mark.isdigit() for mark in marks):
             closings.append(("[^0-9]+", cost + 0.1))
         elif all(not mark.isalnum() for mark in marks) and len(marks) <= 4:
-            closing = f"[^{''.join(_in_class(mark) for mark in marks)}]+"
+            closing = f"[^{''.join(in_class(mark) for mark in marks)}]+"
             if closing not in [known for known, _ in closings]:
                 closings.append((closing, cost + 0.1 * len(marks)))
     return closings
-
-
-def _in_class(mark: str) -> str:
-    return "\\" + mark if mark in "\\]^-[" else mark
 
 
 def _first_group(expression: str, value: str) -> str | None:

@@ -7,7 +7,7 @@ import unicodedata
 from collections.abc import Callable, Iterator, Sequence
 
 from pravin_core.formulas.by_example.pieces import Piece, derived, somewhere
-from pravin_core.formulas.by_example.writing import call, text
+from pravin_core.formulas.by_example.writing import call, in_class, text
 
 FIRST_LETTERS, REST_OF_WORDS = r"([\p{L}0-9])[^\s\p{Z}]*[\s\p{Z}]*", r"([\p{L}0-9])[^\s\p{Z}]*"
 _MARKS_FOR_SPLITTING = re.compile(r"[\W_]+")
@@ -114,13 +114,13 @@ def remarked(piece: Piece, targets: Sequence[str | None]) -> Iterator[Piece]:
         ((mark, by),) = changed.items()
         yield from derived(piece, call("replace", f, text(mark), text(by)), 0.8, lambda s: s.replace(mark, by))
         if len(mark) == 1 or len(set(mark)) == 1:
-            expression = f"[{_in_class(mark[0])}]+"
+            expression = f"[{in_class(mark[0])}]+"
             formula = call("replace_pattern", f, text(expression), text(by))
             yield from derived(piece, formula, 1.1, lambda s: re.sub(expression, lambda _: by, s))
         return
     if len(set(changed.values())) == 1 and all(len(mark) == 1 for mark in changed):
         by = next(iter(changed.values()))
-        expression = f"[{''.join(_in_class(mark) for mark in sorted(changed))}]"
+        expression = f"[{''.join(in_class(mark) for mark in sorted(changed))}]"
         formula = call("replace_pattern", f, text(expression), text(by))
         yield from derived(piece, formula, 1.1, lambda s: re.sub(expression, lambda _: by, s))
     kept = sorted(changed, key=lambda mark: changed[mark] == "")
@@ -153,10 +153,6 @@ def _changed_marks(value: str, target: str) -> dict[str, str] | None:
             return None
         at += len(by)
     return changes if at == len(target) else None
-
-
-def _in_class(mark: str) -> str:
-    return "\\" + mark if mark in "\\]^-[" else mark
 
 
 def _without_accents(value: str) -> str:

@@ -98,6 +98,11 @@ def text(value: str) -> str:
     return "'" + value.replace("'", "''") + "'"
 
 
+def in_class(character: str) -> str:
+    """A character as it stands within the brackets of a pattern."""
+    return "\\" + character if character in "\\]^-[" else character
+
+
 def call(function: str, *arguments: str | int) -> str:
     """A call; whole numbers are written as they are."""
     return f"{function}({', '.join(str(argument) for argument in arguments)})"
