@@ -157,6 +157,17 @@ def test_a_list_of_values_is_offered_only_where_they_repeat(con: duckdb.DuckDBPy
     assert not any("CASE c0 WHEN" in found.formula for found in asked(con, names, ["yes", "no"]).candidates)
 
 
+def test_numbers_that_only_stand_where_nothing_is_wanted_are_no_way(con: duckdb.DuckDBPyConnection) -> None:
+    records = [("5", None), ("7", None), ("x", "9")]
+    assert " + 7" in asked(con, records, ["12", "14", None]).candidates[0].formula
+
+
+def test_every_mark_can_be_wanted(con: duckdb.DuckDBPyConnection) -> None:
+    marks = "!\"#$%&'()*+,-./:;<=>?@[\\]^_`{|}~"
+    records: list[tuple[str | None, ...]] = [(f"a{marks}b",), (f"c{marks}d",), ("e f",)]
+    assert asked(con, records, [f"A{marks}B", f"C{marks}D"]).candidates[0].formula == "upper(c0)"
+
+
 def test_wanting_nothing_at_all_leads_to_nothing(con: duckdb.DuckDBPyConnection) -> None:
     assert asked(con, [("a",), ("b",)], [None, None]) == Learned()
 

@@ -90,6 +90,13 @@ def test_any_record_can_be_an_example(coded: int) -> None:
     assert [record["record"] for record in kept] == [4, 7, 6]  # what was typed and chosen stays in sight
 
 
+@pytest.mark.parametrize("search", ["\u00b2", "\u0663", "'", "%", "\x00", "\\", "9" * 200])
+def test_whatever_is_searched_for_is_answered(coded: int, search: str) -> None:
+    body = {"rules": [], "columns": ["site"], "wanted": [{"record": 1, "result": f"a{search}"}], "search": search}
+    answer = Browser("ana")("POST", f"/deliveries/{coded}/examples", body)
+    assert answer.get("status", 200) in (200, 422)
+
+
 @pytest.mark.parametrize(
     "wrong", [{"wanted": [{"record": 0, "result": "x"}]}, {"records": list(range(1, 60))}, {"search": "x" * 300}, {"columns": ["nowhere"]}]
 )  # fmt: skip

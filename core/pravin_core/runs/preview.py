@@ -170,7 +170,7 @@ def _met(con: Connection, columns: Sequence[Column], search: str) -> list[tuple[
     text = exp.Literal.string(search.lower())
     texts = [written(column(each_column.name), each_column.type) for each_column in columns]
     holds = exp.or_(*(template("contains(lower(:c), :t)", c=each_text, t=text) for each_text in texts))
-    if search.isdigit() and len(search) <= MOST_DIGITS:
+    if search.isdecimal() and len(search) <= MOST_DIGITS:
         holds = exp.or_(holds, template(":r = :n", r=column(RECORD), n=exp.Literal.number(int(search))))
     cells = [column(each_column.name) for each_column in columns]
     first = exp.select(template("min(:r)", r=column(RECORD)).as_("record")).from_("given").where(holds).group_by(*cells)

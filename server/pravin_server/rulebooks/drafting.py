@@ -105,9 +105,9 @@ def learned_on(
 ) -> tuple[Learned, list[tuple[int, tuple[str | None, ...]]]]:
     """Formulas that give wanted results; they are looked for in the library's code lists and tables, too."""
     lists = snapshot_of_library(delivery.feed).code_lists
-    tables = tables_at_hand(MOST_TABLES)
 
     def ask(snapshot: Snapshot, whole: Rulebook, scratch: Path, near: RunContext) -> Any:
+        tables = tables_at_hand(MOST_TABLES) if request.examples else {}
         context = replace(near, references={**tables, **near.references})
         return learn_above(snapshot, whole, below, request, scratch, cache.limits(), context, lists)
 

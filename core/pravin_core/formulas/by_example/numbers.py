@@ -131,6 +131,8 @@ def _with_constant(source: Source, wanted: Numbers) -> Iterator[Piece]:
 def _linear(source: Source, wanted: Numbers) -> Iterator[Piece]:
     """The number times one short constant and another added, as between scales of temperature."""
     pairs = [(a, b) for a, b in zip(source.numbers, wanted, strict=True) if a is not None and b is not None]
+    if len(pairs) < 2:
+        return
     (x, y), others = pairs[0], pairs[1:]
     other = next(((u, v) for u, v in others if u != x), None)
     if other is None or other[1] == y:
@@ -195,7 +197,7 @@ def rounded(number: Decimal, places: int) -> Decimal:
 def plain(number: Decimal) -> str:
     """A number as the engine writes it: no zeros at the end, no exponent."""
     written = f"{number:f}"
-    return (written.rstrip("0").rstrip(".") if "." in written else written).replace("-0", "-0") or "0"
+    return (written.rstrip("0").rstrip(".") if "." in written else written) or "0"
 
 
 def _decimal(value: str) -> Decimal | None:

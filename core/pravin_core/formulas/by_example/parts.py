@@ -9,7 +9,7 @@ from pravin_core.formulas.by_example.pieces import Piece, Traits, derived, somew
 from pravin_core.formulas.by_example.writing import call, in_class, text
 
 MOST_PLACES, MOST_MARKS, MOST_LONG_MARKS = 6, 8, 10
-WORD, NUMBER = r"[^\s\p{Z}]+", r"[0-9]+(?:[.,][0-9]+)?"
+NUMBER = r"[0-9]+(?:[.,][0-9]+)?"
 BRACKETS = (("(", ")"), ("[", "]"), ("{", "}"), ("<", ">"), ('"', '"'), ("'", "'"))
 KINDS_OF_CHARACTERS = (
     ("[0-9]+", 0.55), (NUMBER, 0.6), (r"\p{L}+", 0.75), ("[A-Z]+", 0.9), ("[a-z]+", 1.0), (r"[\p{L}0-9]+", 0.9), ("[A-Z][a-z]+", 1.0),
