@@ -5,7 +5,7 @@ that means nothing, or a list of values and what they become.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import permutations
 
 from pravin_core.formulas.by_example.parts import marks_of
@@ -23,15 +23,19 @@ MOST_JOINED = 4  # columns that are tried in every order
 
 @dataclass(frozen=True)
 class Condition:
-    """A formula that holds or not, and whether it holds for each example. `is_one_value`: only for one value or length."""
+    """A formula that holds or not, and whether it holds for each example.
+
+    `missing` is the formula of the column that is asked to be missing, `equal` the one that is asked to be `value`;
+    `is_narrow`: only one value or length fits it.
+    """
 
     formula: str
     holds: tuple[bool, ...]
     cost: float
-
-    @property
-    def is_one_value(self) -> bool:
-        return " = " in self.formula
+    missing: str = ""
+    equal: str = ""
+    value: str = ""
+    is_narrow: bool = False
 
 
 def conditions_on(columns: Sequence[Piece]) -> Iterator[Condition]:
@@ -51,7 +55,7 @@ def _of_column(column: Piece) -> Iterator[Condition]:
     def condition(formula: str, cost: float, tells: Callable[..., bool], *how: str | int) -> Condition:
         return Condition(formula, tuple(value is not None and tells(value, *how) for value in column.values), cost)
 
-    yield Condition(f"{f} IS NULL", tuple(value is None for value in column.values), 0.0)
+    yield Condition(f"{f} IS NULL", tuple(value is None for value in column.values), 0.0, missing=f)
     for mark in marks_of(values):
         yield condition(call("contains", f, text(mark)), 0.2, lambda s, m: m in s, mark)
         yield condition(call("starts_with", f, text(mark)), 0.25, lambda s, m: s.startswith(m), mark)
@@ -59,11 +63,12 @@ def _of_column(column: Piece) -> Iterator[Condition]:
     yield condition(call("is_number", f), 0.3, _is_number)
     for value in dict.fromkeys(values):
         if len(value) <= 60:
-            yield condition(f"{f} = {text(value)}", 0.35, lambda s, v: s == v, value)
+            same = condition(f"{f} = {text(value)}", 0.35, lambda s, v: s == v, value)
+            yield replace(same, equal=f, value=text(value), is_narrow=True)
     for n in range(1, 5):
         yield condition(f"{call('words', f)} > {n}", 0.6, lambda s, n: len(s.split()) > n, n)
     for n in sorted({len(value) for value in values}):
-        yield condition(f"{call('length', f)} = {n}", 0.8, lambda s, n: len(s) == n, n)
+        yield replace(condition(f"{call('length', f)} = {n}", 0.8, lambda s, n: len(s) == n, n), is_narrow=True)
 
 
 def _is_number(value: str) -> bool:
@@ -94,7 +99,7 @@ def chosen_by_condition(
         for first in branch(here):
             for second in branch(there):
                 is_guess = len(there) < 2 and (second.is_constant or second.cost > SIMPLE)
-                if not (condition.is_one_value and is_guess):
+                if not (condition.is_narrow and is_guess):
                     yield from _either(condition, here, there, first, second)
 
 
@@ -106,19 +111,16 @@ def _either(
     cost += GUESSED * sum(
         program.is_constant and len(places) == 1 for program, places in ((first, here), (second, there))
     )
-    if condition.formula.endswith(" IS NULL"):
-        column = condition.formula.removesuffix(" IS NULL")
-        if second.formula == column:
-            yield Program(call("coalesce", column, first.formula), values, cost - 0.8)
-            return
+    if condition.missing and second.formula == condition.missing:
+        yield Program(call("coalesce", condition.missing, first.formula), values, cost - 0.8)
+        return
     for one_way, other_way, elsewhere in ((first, second, there), (second, first, here)):
         gives_nothing_there = all(one_way.values[place] is None for place in elsewhere)
         if gives_nothing_there and not one_way.is_constant and NOTHING not in (first.formula, second.formula):
             formula = call("coalesce", one_way.formula, other_way.formula)
             yield Program(formula, values, cost - condition.cost - 0.4)
-    column, equals, value = condition.formula.partition(" = ")
-    if first.formula == NOTHING and equals and second.formula == column:
-        yield Program(call("nullif", column, value), values, cost - 0.6)
+    if first.formula == NOTHING and condition.equal and second.formula == condition.equal:
+        yield Program(call("nullif", condition.equal, condition.value), values, cost - 0.6)
     elif first.formula == NOTHING:
         yield Program(f"CASE WHEN NOT ({condition.formula}) THEN {second.formula} END", values, cost + 0.1)
     elif second.formula == NOTHING:

@@ -10,8 +10,7 @@ import ExampleRecords from './ExampleRecords.vue'
 
 const props = defineProps<{ delivery: number; rules: Rule[]; columns: string[]; column?: string }>()
 const emit = defineEmits<{
-  make: [formula: string, column: string]
-  look: [rule: Record<string, unknown> & { kind: string }]
+  make: [rule: Record<string, unknown> & { kind: string }]
   leave: []
 }>()
 const {
@@ -24,11 +23,10 @@ watch(looked, (now) => {
 })
 const ready = computed(() => Boolean(way.value && (way.value.lookup || into.value.trim()) && !stale.value))
 function make(): void {
-  const { candidate, lookup, keeps = false } = way.value ?? {}
-  if (!ready.value) return
+  if (!ready.value || !way.value) return
+  const rule = ruleOf(way.value, into.value.trim())
   done()
-  if (lookup) emit('look', ruleOf(lookup, keeps))
-  else if (candidate) emit('make', candidate.formula, into.value.trim())
+  emit('make', rule)
 }
 /** A record of the results becomes an example, and the cursor goes there. */
 function correct(record: number): void {

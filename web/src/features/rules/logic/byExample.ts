@@ -25,8 +25,10 @@ export interface Way {
   keeps: boolean
 }
 
-/** A rule that a way of the library becomes; what it leaves out is as in a new rule. */
-export function ruleOf(lookup: Lookup, keeps: boolean): Record<string, unknown> & { kind: string } {
+/** The rule that a way becomes, `into` being the column of a formula; what it leaves out is as in a new rule. */
+export function ruleOf(way: Way, into: string): Record<string, unknown> & { kind: string } {
+  const { lookup, candidate, keeps } = way
+  if (!lookup) return { kind: 'compute', columns: [into], formula: candidate?.formula ?? '' }
   return lookup.code_list
     ? {
         kind: 'translate',
@@ -129,7 +131,7 @@ export function useByExample(props: { delivery: number; rules: Rule[]; column?: 
   const records = computed(() =>
     (data.value?.records ?? [])
       .map(({ record, cells }) => ({ record, cells: places.value.map((at) => cells[at] ?? null) }))
-      .sort((one, other) => (data.value && search.value ? 0 : one.record - other.record)),
+      .sort((one, other) => (search.value ? 0 : one.record - other.record)),
   )
   const questions = computed(() =>
     way.value?.candidate && data.value ? data.value.questions.slice(0, 4) : [],

@@ -87,12 +87,6 @@ export function useDraft({ delivery, rules, chosen, kinds, saving, asking }: Aro
     draft.value = rule
     asOpened.value = { ...rule }
   }
-  /** A rule that computes a column, as it was found by example. */
-  function beginComputing(formula: string, column: string): void {
-    begun.value = true
-    const computing = { kind: 'compute', enabled: true, note: '', columns: [column], formula, when: '' }
-    draft.value = { ...computing, id: freshId(rules.value, 'compute') } as unknown as Rule
-  }
   /** A rule of a kind with some of its fields filled in. */
   function beginFilled({ kind: name, ...fields }: Record<string, unknown> & { kind: string }): void {
     const chosenKind = kinds.value?.find((eachKind) => eachKind.kind === name)
@@ -116,7 +110,6 @@ export function useDraft({ delivery, rules, chosen, kinds, saving, asking }: Aro
     columns,
     mayLeave,
     begin,
-    beginComputing,
     beginFilled,
     change,
     discard,

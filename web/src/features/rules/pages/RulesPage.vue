@@ -46,27 +46,15 @@ const at = computed(() => rules.value.findIndex((rule) => rule.id === chosenId.v
 const chosen = computed(() => book.value?.rules[at.value])
 const picking = ref(false)
 const columnSaid = ref(false)
-const {
-  draft,
-  isNew,
-  kind,
-  dirty,
-  drafted,
-  columns,
-  mayLeave,
-  begin,
-  beginComputing,
-  beginFilled,
-  change,
-  discard,
-} = useDraft({
-  delivery,
-  rules,
-  chosen,
-  kinds: kinds.data,
-  saving,
-  asking: () => Boolean(book.value && (picking.value || view.value)),
-})
+const { draft, isNew, kind, dirty, drafted, columns, mayLeave, begin, beginFilled, change, discard } =
+  useDraft({
+    delivery,
+    rules,
+    chosen,
+    kinds: kinds.data,
+    saving,
+    asking: () => Boolean(book.value && (picking.value || view.value)),
+  })
 
 watch(chosen, (now) => now && (picking.value = false), { immediate: true })
 watch(
@@ -115,11 +103,7 @@ function pick(one: Schemas['KindOut'], column?: string): void {
   picking.value = false
   void router.replace({ query: {} })
 }
-function fromExample(formula: string, column: string): void {
-  beginComputing(formula, column)
-  void router.replace({ query: {} })
-}
-function fromLookup(rule: Parameters<typeof beginFilled>[0]): void {
+function fromExample(rule: Parameters<typeof beginFilled>[0]): void {
   beginFilled(rule)
   void router.replace({ query: {} })
 }
@@ -248,7 +232,6 @@ const door = computed(() => {
       :columns="columns"
       :column="asked"
       @make="fromExample"
-      @look="fromLookup"
       @leave="choose(undefined)"
     />
     <template v-else-if="draft && kind && delivery">
