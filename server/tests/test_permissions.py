@@ -29,6 +29,7 @@ READING = {
     ("POST", "/api/deliveries/{delivery_id}/remarks"),
     ("POST", "/api/deliveries/{delivery_id}/formula"),
     ("POST", "/api/deliveries/{delivery_id}/examples"),
+    ("POST", "/api/deliveries/{delivery_id}/values"),
     ("DELETE", "/api/session"),
 }
 OWN = {("GET", "/api/uploads/{key}")}  # a person's own uploads, which a viewer cannot have
@@ -45,6 +46,7 @@ BODIES: dict[str, Any] = {
     "/api/deliveries/{delivery_id}/remarks": {"rules": RULES},
     "/api/deliveries/{delivery_id}/formula": {"rules": RULES, "text": "ph"},
     "/api/deliveries/{delivery_id}/examples": {"rules": RULES, "wanted": []},
+    "/api/deliveries/{delivery_id}/values": {"rules": RULES, "name": "ph"},
     "/api/deliveries/{delivery_id}/tables-after": {"rule": ""},
     "/api/library/code-lists": {"name": "codes", "codes": [["a", "b"]]},
     "/api/library/parameters": {"name": "top", "default": "1"},

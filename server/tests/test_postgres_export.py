@@ -8,6 +8,8 @@ from decimal import Decimal
 from pathlib import Path
 from typing import Any
 
+import duckdb
+import pyarrow as pa
 import pytest
 from django.db import connection
 from hypothesis import HealthCheck, given, settings
@@ -15,7 +17,7 @@ from sqlglot import exp
 
 from pravin_core.compiler.plan import RunContext
 from pravin_core.exports import postgres
-from pravin_core.exports.sql import compiled
+from pravin_core.exports.sql import compiled, whole_duckdb
 from pravin_core.formulas.functions import FUNCTIONS
 from pravin_core.rules.base import Example, TableCheck
 from pravin_core.rules.registry import KINDS
@@ -194,3 +196,39 @@ def test_text_that_looks_dangerous_comes_out_of_postgresql_as_it_went_in(rows: l
         cursor.execute("SELECT first, second, third FROM result ORDER BY __record")
         results = [tuple(cell or "" for cell in row) for row in cursor.fetchall()]  # nothing and an empty text are one
         assert results == [(a, b, c.replace(text, "=''\\ $$")) for a, b, c in rows]
+
+
+OVER_GROUPS = [
+    "sum(n) over (partition by g)", "sum(n) over (partition by g order by n)", "avg(n) over (partition by g)",
+    "count(*) over (partition by g)", "min(t) over (partition by g)", "max(n) over ()", "median(n) over (partition by g)",
+    "stddev(n) over ()", "row_number() over (partition by g order by n desc)", "rank() over (order by n desc)",
+    "dense_rank() over (order by n)", "percent_rank() over (order by n)", "ntile(2) over (order by n)",
+    "lag(t) over (order by n desc nulls first)", "lead(n, 2, -1) over (partition by g)", "first_value(t) over (partition by g)",
+    "last_value(n) over (order by n)", "sum(n) over (rows between 1 preceding and 1 following)", "n - avg(n) over (partition by g)",
+]  # fmt: skip
+
+
+@pytest.mark.django_db
+@pytest.mark.parametrize("formula", OVER_GROUPS)
+def test_formulas_over_groups_give_in_postgresql_what_they_give_in_a_run(formula: str, tmp_path: Path) -> None:
+    cells: dict[str, list[str | None]] = {
+        "g": ["p", "q", None, "p", "p", "q"],
+        "n": ["1", "0.1", "3", None, "3", "0.2"],
+        "t": ["b", "a", None, "c", "b", "d"],
+    }
+    number = {"kind": "to-number", "id": "number", "columns": ["n"]}
+    rules = Rulebook.model_validate(
+        {"rules": [number, {"kind": "compute", "id": "over", "columns": ["x"], "formula": formula}]}
+    )
+    result = compiled(rules, list(cells))
+    with connection.cursor() as cursor:
+        fill(cursor, "delivered", cells)
+        cursor.execute(postgres.whole(result).replace("%", "%%"), [])
+        cursor.execute("SELECT x FROM result ORDER BY __record")
+        there = [row[0] for row in cursor.fetchall()]
+    with duckdb.connect() as con:
+        con.register("delivered", pa.table(
+            {"__record": range(1, 7), "__file": [0] * 6, "__line": range(1, 7)} | cells  # type: ignore[dict-item]
+        ))  # fmt: skip
+        con.execute(whole_duckdb(result))
+        assert there == [row[0] for row in con.execute("SELECT x FROM result ORDER BY __record").fetchall()]

@@ -130,7 +130,11 @@ def test_a_draft_shows_its_effect_its_remarks_and_its_formulas(browser: Make, de
         expect=200,
     )
     assert learned["candidates"][0]["formula"] == "'site ' || lower(site)"
-    assert len(analyst("GET", "/formula-functions", expect=200)) >= 90
+    functions = analyst("GET", "/formula-functions", expect=200)
+    assert len(functions) >= 90
+    over_groups = {each["name"]: each["insert"] for each in functions if not each["per_record"]}
+    assert over_groups["rank"] == "rank() over (partition by | order by )"
+    assert over_groups["sum"] == "sum(|) over (partition by )"
 
 
 def test_replay_after_deleting_the_cache_gives_the_same(browser: Make, delivered: int) -> None:

@@ -159,7 +159,7 @@ def _limited_cell(rule: Rule, one: _CellChange, fits: exp.Expr) -> Corrected:
                 rule=rule.id, column=before.name,
                 advice="Remove its condition, or write the result into a new column.",
             )  # fmt: skip
-        kept, text = col(before.name), as_text(col(before.name))
+        kept, text = col(before.name), as_text(col(before.name), before.type)
     return replace(
         corrected,
         value=template(_WHERE_IT_FITS, f=fits, new=corrected.value, old=kept),
@@ -175,7 +175,7 @@ def _limited_cell(rule: Rule, one: _CellChange, fits: exp.Expr) -> Corrected:
 def _windows_apart(builder: PlanBuilder, number: int, cell_changes: list[_CellChange]) -> list[_CellChange]:
     """Cells that look at other records are computed in steps of their own, once; windows within windows first."""
     around = {
-        change.column.name: _in_order(change.cell.value, builder.order)
+        change.column.name: in_order(change.cell.value, builder.order)
         for change in cell_changes
         if change.cell.value.find(exp.Window)
     }
@@ -261,7 +261,7 @@ def _has_window(window: exp.Window) -> bool:
     return any(part is not window for part in window.find_all(exp.Window))
 
 
-def _in_order(value: exp.Expr, order: str) -> exp.Expr:
+def in_order(value: exp.Expr, order: str) -> exp.Expr:
     """Windows in the order that the records stand in now."""
     value = value.copy()
     for window in value.find_all(exp.Window):
@@ -279,8 +279,12 @@ def _effects(number: int, cell_changes: Sequence[_CellChange]) -> tuple[list[exp
     unconverted: list[exp.Expr] = []
     texts: list[tuple[str, exp.Alias]] = []
     for position, change in enumerate(cell_changes):
-        before = exp.cast(exp.null(), "VARCHAR") if change.before is None else as_text(col(change.before.name))
-        written, was = change.cell.written or as_text(change.cell.value), before
+        before = (
+            exp.cast(exp.null(), "VARCHAR")
+            if change.before is None
+            else as_text(col(change.before.name), change.before.type)
+        )
+        written, was = change.cell.written or as_text(change.cell.value, change.cell.type), before
         if change.before is not None and change.cell.written is None and change.before.type is change.cell.type:
             written, was = change.cell.value, col(change.before.name)  # values of one type differ when their texts do
         changed.append(template("CAST(:new IS DISTINCT FROM :old AS INTEGER)", new=written, old=was))

@@ -16,6 +16,7 @@ from pravin_core.rules.base import Check, Rule, TableCheck, never_null
 from pravin_core.rules.reshaping import Reference, Table
 from pravin_core.sql.trees import column as col
 from pravin_core.sql.trees import template
+from pravin_core.sql.written import written
 from pravin_core.tables import names
 from pravin_core.tables.columns import ORIGIN, RECORD, Column
 
@@ -129,7 +130,7 @@ class PlanBuilder:
 def refer(builder: PlanBuilder, number: int, rule: Rule, references: Mapping[str, Reference]) -> None:
     """A step for the reference table that a rule looks into. Raises RulebookError when there is none of that name."""
     name = getattr(rule, "reference", "")
-    step = names.reference(name)
+    step = names.reference_as_text(name) if rule.is_check else names.reference(name)
     if not name or any(each_step.name == step for each_step in builder.steps):
         return
     if name not in references:
@@ -139,7 +140,11 @@ def refer(builder: PlanBuilder, number: int, rule: Rule, references: Mapping[str
             rule=rule.id, advice=f"The library has: {known}.",
         )  # fmt: skip
     reference = references[name]
-    cells = [col(RECORD), *(col(column.name) for column in reference.columns)]
+    cells: list[exp.Expr] = [col(RECORD), *(col(column.name) for column in reference.columns)]
+    if rule.is_check:  # it compares texts, as people see them
+        cells[1:] = [
+            exp.alias_(written(col(column.name), column.type), column.name, quoted=True) for column in reference.columns
+        ]
     builder.add(exp.select(*cells).from_(reference.source), 0, step)
 
 

@@ -88,8 +88,15 @@ OPERATIONS: tuple[Operation, ...] = (
     _made("exact_times", "x y", """coalesce(TRY(CAST(x * y AS DECIMAL(38, 10))),
           CASE WHEN CAST(x AS DECIMAL(38, 5)) = x AND CAST(y AS DECIMAL(38, 5)) = y THEN TRY(CAST(CAST(x AS DECIMAL(38, 5)) * CAST(y AS DECIMAL(38, 5)) AS DECIMAL(38, 10))) END)""",
           "The product of two exact decimals, rounded to 10 places; missing where it has more than 28 digits before the point (18 where both have more than 5 places)."),
+    _made("round_even_half", "x places", """CASE WHEN abs(x) < 1e15 AND places BETWEEN -15 AND 15
+          THEN neat_number(CASE WHEN abs(neat_number(x * power(10.0, places)) - trunc(neat_number(x * power(10.0, places)))) = 0.5
+               THEN 2 * round(neat_number(x * power(10.0, places)) / 2) ELSE round(neat_number(x * power(10.0, places))) END / power(10.0, places)) + 0.0
+          ELSE round(x, places) END""", "A number to so many places, halves to the even digit, as its decimal digits read: 2.345 is 2.34 to two."),
     _made("exact_round", "x places", "CAST(round(x, places) AS DECIMAL(38, 10))", "An exact decimal to so many places, halves away from zero."),
     _made("as_exact", "x", "TRY_CAST(x AS DECIMAL(38, 10))", "A number as an exact decimal; missing beyond 28 digits before the point."),
+    _made("exact_round_even", "x places unit", """CAST(CASE WHEN abs(exact_round(x, places) - x) * 2 = unit AND exact_round(x, places) % (unit * 2) <> 0
+          THEN exact_round(x, places) - sign(x) * unit ELSE exact_round(x, places) END AS DECIMAL(38, 10))""",
+          "An exact decimal to so many places, halves to the even digit; `unit` is one of the last digit."),
     _made("fixed_number", "x places decimal_mark thousands_mark", r"""CASE WHEN x < 0 AND round_number(CAST(x AS DOUBLE), places) <> 0 THEN '-' ELSE '' END ||
           array_to_string(list_reverse(list_transform(regexp_extract_all(reverse(split_part(printf('%.*f', places, abs(round_number(CAST(x AS DOUBLE), places))), '.', 1)), '.{1,3}'),
           lambda g: reverse(g))), thousands_mark) || CASE WHEN places > 0 THEN decimal_mark || split_part(printf('%.*f', places, abs(round_number(CAST(x AS DOUBLE), places))), '.', 2)
@@ -122,6 +129,10 @@ OPERATIONS: tuple[Operation, ...] = (
     _made("rest_from_left", "t m n", "array_to_string(list_slice(string_split(t, m), n, len(string_split(t, m))), m)", "All parts from one on."),
     _made("rest_from_right", "t m n", "array_to_string(list_slice(string_split(t, m), 1, len(string_split(t, m)) - n + 1), m)", "All parts up to one, counted from the right."),
     _made("parts_between", "t m", "list_filter(list_transform(string_split(t, m), lambda x: trim(x)), lambda x: x <> '')", "The parts of a list in a cell, spaces aside."),
+    _made("days_of_period", "a b most each", """CASE WHEN b >= a AND b - a < most THEN list_transform(
+          generate_series(CAST(date_trunc(each, a) AS TIMESTAMP), CAST(b AS TIMESTAMP), to_days(CAST(CASE each WHEN 'week' THEN 7 WHEN 'day' THEN 1 ELSE 0 END AS INTEGER))
+          + to_months(CAST(CASE each WHEN 'month' THEN 1 ELSE 0 END AS INTEGER))), lambda x: CAST(x AS DATE)) END""",
+          "The days of a period, or the first ones of its weeks or months; missing where it ends before it begins or has `most` days or more."),
     _made("each_once", "l", "list_filter(l, lambda x, i: list_position(l, x) = i)", "Each item once, in order."),
     _made("key_text", "t", rf"lower(regexp_replace(CAST(t AS VARCHAR), '{SPACES}', '', 'g'))", "A text without letter case and spaces, to compare by."),
     _made("unread_value", "r n", "list_extract(list_transform(list_filter(r, lambda x: x.name = n AND x.value IS NOT NULL), lambda x: x.value), 1)",

@@ -83,6 +83,9 @@ CREATE OR REPLACE FUNCTION quantile_of(l double precision[], q double precision)
   SELECT percentile_cont(q) WITHIN GROUP (ORDER BY x) FROM unnest(l) AS x $$;
 CREATE OR REPLACE FUNCTION median_of(l double precision[]) RETURNS double precision LANGUAGE sql IMMUTABLE AS $$ SELECT pravin.quantile_of(l, 0.5) $$;
 CREATE OR REPLACE FUNCTION keep_all(l double precision[], x double precision) RETURNS double precision[] LANGUAGE sql IMMUTABLE AS $$ SELECT CASE WHEN x IS NULL THEN l ELSE l || x END $$;
+CREATE OR REPLACE FUNCTION add_digits(s numeric, x double precision) RETURNS numeric LANGUAGE sql IMMUTABLE AS $$ SELECT CASE WHEN x IS NULL THEN s ELSE coalesce(s, 0) + x::numeric END $$;
+CREATE OR REPLACE FUNCTION as_double(s numeric) RETURNS double precision LANGUAGE sql IMMUTABLE AS $$ SELECT s::double precision $$;
+CREATE OR REPLACE AGGREGATE fsum(double precision) (SFUNC = add_digits, STYPE = numeric, FINALFUNC = as_double);
 CREATE OR REPLACE AGGREGATE median(double precision) (SFUNC = keep_all, STYPE = double precision[], INITCOND = '{}', FINALFUNC = median_of);
 CREATE OR REPLACE FUNCTION first_quartile_of(l double precision[]) RETURNS double precision LANGUAGE sql IMMUTABLE AS $$ SELECT pravin.quantile_of(l, 0.25) $$;
 CREATE OR REPLACE FUNCTION third_quartile_of(l double precision[]) RETURNS double precision LANGUAGE sql IMMUTABLE AS $$ SELECT pravin.quantile_of(l, 0.75) $$;
@@ -124,8 +127,15 @@ CREATE OR REPLACE FUNCTION exact_round(x numeric, places integer) RETURNS numeri
 CREATE OR REPLACE FUNCTION neat_sum(x double precision, largest double precision) RETURNS double precision LANGUAGE sql IMMUTABLE AS $$
   SELECT CASE WHEN x IS NULL OR largest = 0 OR NOT pravin.isfinite(x) OR NOT pravin.isfinite(largest) THEN x
     ELSE pg_catalog.round(x::text::numeric, 14 - floor(log(largest::text::numeric))::integer)::double precision END $$;
+CREATE OR REPLACE FUNCTION exact_round_even(x numeric, places integer, unit numeric) RETURNS numeric LANGUAGE sql IMMUTABLE AS $$
+  SELECT CASE WHEN abs(pg_catalog.round(x, places) - x) * 2 = unit AND pg_catalog.round(x, places) % (unit * 2) <> 0
+    THEN pg_catalog.round(x, places) - sign(x) * unit ELSE pg_catalog.round(x, places) END $$;
 CREATE OR REPLACE FUNCTION round_number(x double precision, places integer) RETURNS double precision LANGUAGE sql IMMUTABLE AS $$
   SELECT CASE WHEN abs(x) < 1e15 AND places BETWEEN -15 AND 15 THEN pg_catalog.round(x::text::numeric, places)::double precision
+    ELSE pravin.round(x, places) END $$;
+CREATE OR REPLACE FUNCTION round_even_half(x double precision, places integer) RETURNS double precision LANGUAGE sql IMMUTABLE AS $$
+  SELECT CASE WHEN abs(x) < 1e15 AND places BETWEEN -15 AND 15
+    THEN pravin.exact_round_even(x::text::numeric, places, power(10::numeric, -places))::double precision
     ELSE pravin.round(x, places) END $$;
 CREATE OR REPLACE FUNCTION fixed_number(x double precision, places integer, decimal_mark text, thousands_mark text) RETURNS text LANGUAGE sql IMMUTABLE AS $$
   SELECT CASE WHEN x < 0 AND pg_catalog.round(x::numeric, places) <> 0 THEN '-' ELSE '' END
@@ -192,6 +202,9 @@ CREATE OR REPLACE FUNCTION rest_from_left(t text, m text, n integer) RETURNS tex
 CREATE OR REPLACE FUNCTION rest_from_right(t text, m text, n integer) RETURNS text LANGUAGE sql IMMUTABLE AS $$ SELECT array_to_string((pravin.string_split(t, m))[:cardinality(pravin.string_split(t, m)) - n + 1], m) $$;
 CREATE OR REPLACE FUNCTION parts_between(t text, m text) RETURNS text[] LANGUAGE sql IMMUTABLE AS $$
   SELECT CASE WHEN t IS NOT NULL THEN coalesce((SELECT array_agg(btrim(x) ORDER BY n) FROM unnest(pravin.string_split(t, m)) WITH ORDINALITY AS f(x, n) WHERE btrim(x) <> ''), '{}'::text[]) END $$;
+CREATE OR REPLACE FUNCTION days_of_period(a date, b date, most integer, each text) RETURNS date[] LANGUAGE sql IMMUTABLE AS $$
+  SELECT CASE WHEN b >= a AND b - a < most THEN
+    (SELECT array_agg(CAST(x AS date) ORDER BY x) FROM generate_series(date_trunc(each, a::timestamp), b::timestamp, ('1 ' || each)::interval) AS x) END $$;
 CREATE OR REPLACE FUNCTION each_once(l text[]) RETURNS text[] LANGUAGE sql IMMUTABLE AS $$
   SELECT CASE WHEN l IS NOT NULL THEN coalesce((SELECT array_agg(x ORDER BY n) FROM (SELECT x, min(n) AS n FROM unnest(l) WITH ORDINALITY AS f(x, n) GROUP BY x) AS g), '{}'::text[]) END $$;
 CREATE OR REPLACE FUNCTION key_text(t text) RETURNS text LANGUAGE sql IMMUTABLE AS $$ SELECT lower(pg_catalog.regexp_replace(t, '[{SPACES}]', '', 'g')) $$;

@@ -10,7 +10,7 @@ import pyarrow
 import pyarrow.compute
 from sqlglot import exp
 
-from pravin_core.formulas import standard
+from pravin_core.formulas import standard, windows
 from pravin_core.formulas.checking import (
     EXACT,
     MISSING,
@@ -52,7 +52,7 @@ def call(checking: Checking, node: exp.Expr) -> Typed:
     if function is None and (meant := standard.other_names().get(name)):
         raise checking.wrong(node, f"{node.name} takes other arguments; here are {len(parts)}.", f"It is {meant}.")
     if function is None:
-        raise checking.wrong(node, f"There is no function “{node.name}”.", _instead(name))
+        raise checking.wrong(node, f"There is no function “{node.name}”.", _instead(name, checking.sees_others))
     arguments = _matched(checking, node, function, parts)
     if exact := _called_exactly(checking, name, [part for part, _ in arguments]):
         return exact
@@ -167,23 +167,22 @@ _ELSEWHERE = {
     "concatenate": "concat",
 }  # fmt: skip
 
-_OF_MANY = ("sum", "avg", "mean", "count", "median", "max", "min", "stddev", "row_number", "lag", "lead", "rank")
-
-
 _TODAY = ("now", "today", "getdate", "sysdate", "curdate", "current_date", "current_timestamp")
 
 
-def _instead(name: str) -> str:
+def _instead(name: str, sees_others: bool) -> str:
     if name in _TODAY:
         return standard.OF_TODAY
     if form := next((form for form in standard.FORMS if form.name == name), None):
         return f"It is written {form.written}."
     if name in ("vlookup", "xlookup", "lookup", "match", "index"):
         return "Columns of another table come by a rule: Add rule, “join columns”."
-    if name in _OF_MANY and name not in _ELSEWHERE:
-        return "A formula works on one record; it cannot add up others."
+    over_group = windows.without_over(name, sees_others)
     if name in _ELSEWHERE:
-        return f"Is “{_ELSEWHERE[name]}” meant, as in {FUNCTIONS[_ELSEWHERE[name]].example}?"
+        meant = f"Is “{_ELSEWHERE[name]}” meant, as in {FUNCTIONS[_ELSEWHERE[name]].example}?"
+        return f"{meant} {over_group}".strip()
+    if over_group:
+        return over_group
     return nearest(name, list(FUNCTIONS)) or "See the list of functions."
 
 

@@ -68,8 +68,11 @@ class Typed:
 class Checking:
     """Types the parts of one formula and makes their expressions."""
 
-    def __init__(self, text: str, columns: Sequence[Column], parts: Mapping[type[exp.Expr], Part]) -> None:
+    def __init__(
+        self, text: str, columns: Sequence[Column], parts: Mapping[type[exp.Expr], Part], sees_others: bool = False
+    ) -> None:
         self.text, self._parts = text, parts
+        self.sees_others = sees_others  # whether parts may look at other records
         self.columns: Mapping[str, Column] = {column.name: column for column in columns}
         self.read: dict[str, None] = {}
         self._known: dict[int, tuple[exp.Expr, Typed]] = {}  # with the node, so that no other takes its id

@@ -1,7 +1,8 @@
 """Check a formula against the columns, and make the engine's expression of it.
 
 A formula is one SQL expression over the columns of a record. Only what is listed here and in `functions` may stand in it:
-no queries, no functions that see files, other records or the outside. Everything else is refused with its position.
+no queries, no functions that see files or the outside; other records only by `over (…)`, where that is allowed. Everything
+else is refused with its position.
 """
 
 from __future__ import annotations
@@ -12,7 +13,7 @@ from dataclasses import dataclass
 from sqlglot import exp
 
 from pravin_core.errors import FormulaError
-from pravin_core.formulas import arithmetic, calls, conditions, standard, values
+from pravin_core.formulas import arithmetic, calls, conditions, standard, values, windows
 from pravin_core.formulas.checking import (
     AS_COLUMNS,
     MISSING,
@@ -34,6 +35,9 @@ from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
 from pravin_core.tables.types import DataType
 
+# names the number once, which may be a look at many records
+_FINITE_ONCE = "nullif(nullif(nullif(:x, CAST('inf' AS DOUBLE)), CAST('-inf' AS DOUBLE)), CAST('nan' AS DOUBLE))"
+
 
 @dataclass(frozen=True)
 class Formula:
@@ -43,11 +47,18 @@ class Formula:
     type: DataType
     reads: tuple[str, ...]
 
+    @property
+    def sees_others(self) -> bool:
+        """Whether the result depends on other records too."""
+        return self.expression.find(exp.Window) is not None
 
-def parse(text: str, columns: Sequence[Column]) -> Formula:
-    """Check a formula over columns. Raises FormulaError with the place of what is wrong."""
+
+def parse(text: str, columns: Sequence[Column], sees_others: bool = False) -> Formula:
+    """Check a formula over columns; with `sees_others` parts may look at other records. Raises FormulaError with the place of
+    what is wrong.
+    """
     tree = read(text)
-    checking = Checking(text, columns, _PARTS)
+    checking = Checking(text, columns, _PARTS, sees_others)
     typed = checking.of(tree)
     if typed.type == LIST:
         raise checking.wrong(tree, "The result is a list.", "join_items(…, ', ') writes a list as one text.")
@@ -55,7 +66,8 @@ def parse(text: str, columns: Sequence[Column]) -> Formula:
     if typed.type == TEXT:
         expression = template("nullif(:x, '')", x=expression)
     elif typed.type == NUMBER:
-        expression = template("CASE WHEN isfinite(:x) THEN :x END", x=expression)
+        finite = "CASE WHEN isfinite(:x) THEN :x END" if not expression.find(exp.Window) else _FINITE_ONCE
+        expression = template(finite, x=expression)
     elif typed.type == MISSING:
         expression = exp.cast(expression, "VARCHAR")
     return Formula(expression, AS_COLUMNS[typed.type], tuple(checking.read))
@@ -125,6 +137,7 @@ def _parts() -> dict[type[exp.Expr], Part]:
         ((exp.Not,), conditions.not_, "this"),
         ((exp.Neg,), arithmetic.negative, "this"),
         ((exp.Case,), conditions.case, "this ifs default"),
+        ((exp.Window,), windows.over, "this partition_by order spec over alias"),
     )
     return {kind: Part(make, frozenset(names.split())) for kinds, make, names in rows for kind in kinds}
 

@@ -71,6 +71,14 @@ def reads(text: str) -> tuple[str, ...]:
     return tuple(dict.fromkeys(column.name for column in tree.find_all(exp.Column)))
 
 
+def sees_others(text: str) -> bool:
+    """Whether a formula looks at other records, as far as it can be read."""
+    try:
+        return read(text).find(exp.Window) is not None
+    except FormulaError:
+        return False
+
+
 def read(text: str) -> exp.Expr:
     if not text.strip():
         raise FormulaError("The formula is empty.", start=0, end=0, advice="Type an expression such as upper(station).")
@@ -209,7 +217,7 @@ _SLIPS = (
     (r"\bselect\b\s+[\w*\"(]|\bfrom\s+read_|^\s*(?:with|drop|insert|update|delete|attach|copy|pragma|create|set|load|install)\b"
      r"\s+(?!and\b|or\b|is\b|in\b|like\b|ilike\b|between\b|not\b)[\w\"]",
      "A formula works on one record; it cannot ask for tables.", "Use the columns of the record and the listed functions."),
-    (r"\bover\s*\(", "A formula works on one record; it cannot see others.", "Use the columns of the record."),
+    (r"(?<=[\w\"]\s)over\s*\(", "Before over stands a function that looks at others.", "As in sum(ph) over (partition by station)."),
 )  # fmt: skip
 
 

@@ -14,6 +14,7 @@ from pravin_core.formulas.reading import readable
 from pravin_core.rules.labels import CONSEQUENCES, OTHERWISE, RESULT
 from pravin_core.sql.trees import column as col
 from pravin_core.sql.trees import template
+from pravin_core.sql.written import written
 from pravin_core.tables.columns import GONE, RECORD, Column
 from pravin_core.tables.types import DataType, Role
 
@@ -401,9 +402,14 @@ class TableCheck(Rule):
         return self.message or self.phrase()
 
 
-def as_text(cell: exp.Expr) -> exp.Expr:
-    """A cell as text."""
-    return exp.cast(cell.copy(), "VARCHAR")
+def as_text(cell: exp.Expr, data_type: DataType) -> exp.Expr:
+    """A cell of a type as the text that people see: 42 and not 42.0."""
+    return written(cell, data_type)
+
+
+def text_of(name: str, columns: Sequence[Column], alias: str | None = None) -> exp.Expr:
+    """The cell of a column as text, by its name."""
+    return as_text(col(name, alias), next(column.type for column in columns if column.name == name))
 
 
 def never_null(condition: exp.Expr) -> exp.Expr:

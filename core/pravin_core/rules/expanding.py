@@ -3,19 +3,37 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 from sqlglot import exp
 
-from pravin_core.rules.base import as_text
+from pravin_core.rules.base import as_text, text_of
 from pravin_core.rules.reshaping import Cell, Table, TableTransform, row_number
 from pravin_core.sql.trees import column as col
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import ADDED, MADE_FROM, PLACE, RECORD, Column
-from pravin_core.tables.names import cells_changed, cells_failed, is_count
+from pravin_core.tables.names import cells_changed, cells_failed, failed_text, is_count
+
+
+@dataclass(frozen=True)
+class Unspread:
+    """Records that could not be taken apart: where `met`, with the columns that are named as the reason and their `text`; they
+    are quarantined or only counted.
+    """
+
+    met: exp.Expr
+    columns: str
+    text: exp.Expr
+    quarantined: bool
 
 
 def expanded(
-    table: Table, items: exp.Expr, columns: tuple[Column, ...], cells: Sequence[Cell], changed: Sequence[str] = ()
+    table: Table,
+    items: exp.Expr,
+    columns: tuple[Column, ...],
+    cells: Sequence[Cell],
+    changed: Sequence[str] = (),
+    unspread: Unspread | None = None,
 ) -> TableTransform:
     """A record for each of its `items` (a list; none counts as one missing item).
 
@@ -56,10 +74,10 @@ def expanded(
     for name in table.system_columns:  # what was counted for the record is not counted again for its copies
         if is_count(name):
             carried[name] = template("CASE WHEN :x THEN 0 ELSE :c END", x=extra, c=col(name))
-    by_name = {each_column.name: cell for each_column, cell in cells}
+    by_name = {each_column.name: as_text(cell, each_column.type) for each_column, cell in cells}
     differs = [
         template("CASE WHEN NOT :x AND :live AND :new IS DISTINCT FROM :old THEN 1 ELSE 0 END",
-                 x=extra, live=table.live, new=as_text(by_name[name]), old=as_text(col(name)))
+                 x=extra, live=table.live, new=by_name[name], old=text_of(name, table.columns))
         for name in changed
     ]  # fmt: skip
     count: exp.Expr = (
@@ -71,6 +89,15 @@ def expanded(
     )
     carried[cells_changed(table.number)] = exp.cast(count, "INTEGER")
     carried[cells_failed(table.number)] = exp.cast(exp.Literal.number(0), "INTEGER")
+    more: tuple[str, ...] = (cells_changed(table.number), cells_failed(table.number))
+    lost: tuple[tuple[str, str], ...] = ()
+    if unspread is not None:
+        met = template("NOT :x AND :live AND :m", x=extra, live=table.live, m=exp.paren(unspread.met))
+        carried[cells_failed(table.number)] = template("CAST(CASE WHEN :m THEN 1 ELSE 0 END AS INTEGER)", m=met)
+        if unspread.quarantined:
+            kept = failed_text(table.number, 0)
+            carried[kept] = template("CASE WHEN :m THEN :t END", m=met, t=unspread.text)
+            more, lost = (*more, kept), ((unspread.columns, kept),)
     result = table.select(cells, carried, exp.to_table(second))
-    more = (cells_changed(table.number), cells_failed(table.number))
-    return TableTransform(((first, broken), (second, numbered), (table.step(3), result)), columns, 0, more)
+    steps = ((first, broken), (second, numbered), (table.step(3), result))
+    return TableTransform(steps, columns, len(columns) - len(table.columns), more, lost)

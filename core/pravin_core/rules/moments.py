@@ -17,7 +17,7 @@ def moment_in(cell: exp.Expr, column: Column) -> exp.Expr:
     """The moment of a cell; missing where there is none."""
     if column.type in (DataType.DATE, DataType.DATETIME):
         return exp.cast(cell.copy(), "TIMESTAMP")
-    tries = [moment_read(as_text(cell), form) for form in _FORMS]
+    tries = [moment_read(as_text(cell, column.type), form) for form in _FORMS]
     return exp.Coalesce(this=tries[0], expressions=tries[1:])
 
 

@@ -14,7 +14,7 @@ def number_in(cell: exp.Expr, column: Column) -> exp.Expr:
     """The number of a cell; missing where there is none."""
     if column.type in NUMBERS:
         return exp.cast(cell.copy(), "DOUBLE")
-    return template("read_number(:c)", c=as_text(cell))
+    return template("read_number(:c)", c=as_text(cell, column.type))
 
 
 def of_numbers(cell: exp.Expr, column: Column, how: str, where: str = "true", **parts: exp.Expr) -> Corrected:

@@ -10,6 +10,7 @@ from typing import Any
 
 from sqlglot import exp
 
+from pravin_core.compiler.corrections import in_order
 from pravin_core.compiler.plan import RunContext, compile_corrections
 from pravin_core.compiler.plan_builder import PlanBuilder
 from pravin_core.engines.base import Connection, Limits
@@ -18,6 +19,7 @@ from pravin_core.errors import FormulaError, RunError
 from pravin_core.formulas.by_example.learning import Learned, Wanted, learn
 from pravin_core.formulas.by_example.lookups import CodeLists, OtherTable
 from pravin_core.formulas.language import condition, parse
+from pravin_core.formulas.reading import sees_others
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.rules.base import Rule
 from pravin_core.rules.rulebook import Rulebook
@@ -94,15 +96,40 @@ def columns_above(
         return tuple(builder.columns)
 
 
+def values_above(
+    snapshot: Snapshot, rulebook: Rulebook, below: str, name: str, most: int, scratch: Path,
+    limits: Limits = Limits(), context: RunContext = RunContext(),
+) -> tuple[str, ...]:  # fmt: skip
+    """The different values of a column as the rules above a place leave them, as text, in the order in which they first occur;
+    the first `most` of them. Raises RunError when there is no such column.
+    """
+    with _above(snapshot, rulebook, below, scratch, limits, context, None) as (con, builder):
+        meant = next((column for column in builder.columns if column.name == name), None)
+        if meant is None:
+            raise RunError(f"There is no column {name!r} at this place of the rulebook.", column=name)
+        cell = written(column(name), meant.type)
+        cells = builder.query([column(RECORD), exp.alias_(cell, "value")]).where(
+            template(":g IS NULL", g=column(names.GONE))
+        )
+        first = exp.select("value", template("min(:r) AS first", r=column(RECORD))).from_(cells.subquery("cells"))
+        each = first.where("value IS NOT NULL").group_by("value").order_by("first").limit(most)
+        return tuple(row[0] for row in con.execute(sql(each)).fetchall())
+
+
 def try_formula(
     snapshot: Snapshot, rulebook: Rulebook, below: str, text: str, is_condition: bool, scratch: Path,
     limits: Limits = Limits(), context: RunContext = RunContext(),
 ) -> Tried:  # fmt: skip
-    """Check a formula at a place of the rulebook and compute it on the first records; different inputs once each."""
-    with _above(snapshot, rulebook, below, scratch, limits, context, FIRST) as (con, builder):
+    """Check a formula at a place of the rulebook and compute it on the first records; different inputs once each. One that
+    looks at other records looks at all of them.
+    """
+    first = None if sees_others(text) and not is_condition else FIRST
+    with _above(snapshot, rulebook, below, scratch, limits, context, first) as (con, builder):
         columns = tuple((column.name, column.type.value) for column in builder.columns)
         try:
-            formula = (condition if is_condition else parse)(text, builder.columns)
+            formula = (
+                condition(text, builder.columns) if is_condition else parse(text, builder.columns, sees_others=True)
+            )
         except FormulaError as error:
             return Tried(columns, error.message, error.advice, error.start, error.end)
         types = {column.name: column.type for column in builder.columns}
@@ -110,12 +137,15 @@ def try_formula(
         shown = [
             column(RECORD).as_("record"),
             cells.as_("cells"),
-            written(exp.paren(formula.expression), formula.type).as_("result"),
+            written(exp.paren(in_order(formula.expression, builder.order)), formula.type).as_("result"),
         ]
         query = builder.query(shown).where(template(":g IS NULL", g=column(names.GONE)))
         con.execute(sql(temporary_table("tried", query)))
+        tried = exp.select("*").from_("tried").where(template("record <= :n", n=exp.Literal.number(FIRST)))
         once = (
-            exp.select(template("min(record) AS record"), "cells", "result").from_("tried").group_by("cells", "result")
+            exp.select(template("min(record) AS record"), "cells", "result")
+            .from_(tried.subquery("tried"))
+            .group_by("cells", "result")
         )
         rows = con.execute(sql(exp.select("*").from_(once.subquery("once")).order_by("record").limit(SHOWN))).fetchall()
     shown_rows = tuple((record, tuple(cells[: len(formula.reads)]), result) for record, cells, result in rows)

@@ -52,6 +52,11 @@ def reference(name: str) -> str:
     return f"reference_{readable}_{hashlib.sha256(name.encode()).hexdigest()[:12]}"
 
 
+def reference_as_text(name: str) -> str:
+    """The step that holds a reference table with all its cells as text."""
+    return f"{reference(name)}_as_text"
+
+
 def computed(n: int, position: int) -> str:
     """The new cell of rule n in its column at a position, before it takes its place."""
     return f"__computed_{n}_{position}"

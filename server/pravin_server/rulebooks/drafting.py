@@ -19,7 +19,7 @@ from pravin_core.rules.review import Advice, review
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.runs.effects.effect import effect_of
 from pravin_core.runs.effects.model import RuleEffect
-from pravin_core.runs.preview import Request, Tried, columns_above, learn_above, try_formula
+from pravin_core.runs.preview import Request, Tried, columns_above, learn_above, try_formula, values_above
 from pravin_core.sql.statements import read_parquet
 from pravin_core.sql.trees import column, sql, template
 from pravin_server.common import cache
@@ -113,6 +113,16 @@ def learned_on(
 
     result: tuple[Learned, list[tuple[int, tuple[str | None, ...]]]] = _on(delivery, rules, ask)
     return result
+
+
+def values_on(delivery: Delivery, rules: Rulebook, below: str, name: str, most: int) -> tuple[str, ...]:
+    """The different values of a column at a place of the rules, in the order in which they first occur."""
+
+    def ask(snapshot: Snapshot, whole: Rulebook, scratch: Path, near: RunContext) -> Any:
+        return values_above(snapshot, whole, below, name, most, scratch, cache.limits(), near)
+
+    values: tuple[str, ...] = _on(delivery, rules, ask)
+    return values
 
 
 def values_of(delivery: Delivery, name: str, part: str, most: int) -> list[str]:

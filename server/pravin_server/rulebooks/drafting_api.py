@@ -13,6 +13,7 @@ from pravin_core.errors import RulebookError
 from pravin_core.formulas import standard
 from pravin_core.formulas.by_example.learning import Wanted
 from pravin_core.formulas.functions import FUNCTIONS, Function
+from pravin_core.formulas.windows import OVER_FUNCTIONS
 from pravin_core.rules.review import Advice
 from pravin_core.rules.rulebook import Rulebook, parse_rulebook
 from pravin_core.runs.effects.model import RuleEffect
@@ -24,6 +25,7 @@ from pravin_server.rulebooks import drafting
 
 router = Router(tags=["rulebooks"], auth=reader)
 MOST_VALUES = 12
+MOST_COLUMNS = 500  # that a rule makes of the values of one
 
 
 class DraftIn(Schema):
@@ -98,6 +100,20 @@ class LearnIn(DraftIn):
     search: str = Field("", max_length=200)
 
 
+class ValuesIn(DraftIn):
+    """A column whose values are asked for, at the place of the rule `below`."""
+
+    below: str = Field("", max_length=60)
+    name: str = Field(max_length=2000)
+
+
+class ValuesOut(Schema):
+    """The different values of a column, in the order in which they first occur; whether there are `more` than these."""
+
+    values: list[str]
+    more: bool
+
+
 class ResultRow(Schema):
     """A combination of values: the first record with it, how many have it, and the result."""
 
@@ -161,7 +177,9 @@ class LearnOut(Schema):
 
 
 class FunctionOut(Schema):
-    """A function of formulas, or a part that SQL writes in words; `insert` is what is typed for it, with | at the cursor."""
+    """A function of formulas, or a part that SQL writes in words; `insert` is what is typed for it, with | at the cursor. One
+    that looks at other records (not `per_record`) has no place in a condition.
+    """
 
     name: str
     group: str
@@ -170,6 +188,7 @@ class FunctionOut(Schema):
     example: str
     result: str
     insert: str
+    per_record: bool = True
 
 
 @router.get("/formula-functions", response={200: list[FunctionOut], **PROBLEMS})
@@ -177,12 +196,17 @@ def functions(request: HttpRequest) -> Any:
     """All functions that a formula may use, the parts that SQL writes in words, and functions by their other names."""
     ours = [_offered(f, f.group, f.signature, f"{f.name}(|)") for f in FUNCTIONS.values()]
     in_words = [_offered(form, "As SQL writes it", form.written, form.insert) for form in standard.FORMS]
+    over_groups = [
+        {"name": f.name, "group": "Over a group of records", "signature": f.signature, "about": f.about,
+         "example": f.example, "result": "", "insert": f.insert, "per_record": False}
+        for f in OVER_FUNCTIONS.values()
+    ]  # fmt: skip
     other = [
         {"name": name, "group": "Other names", "signature": meant, "about": f"The same as {meant}.", "example": "", "result": "",
          "insert": f"{name}(|)"}
         for name, meant in standard.other_names().items()
     ]  # fmt: skip
-    return ours + in_words + other
+    return ours + in_words + over_groups + other
 
 
 def _offered(function: Function | standard.Form, group: str, signature: str, insert: str) -> dict[str, str]:
@@ -231,6 +255,13 @@ def values(
     if name not in delivery.columns:
         return []
     return drafting.values_of(delivery, name, part, MOST_VALUES)
+
+
+@router.post("/deliveries/{delivery_id}/values", response={200: ValuesOut, **PROBLEMS})
+def values_at_place(request: HttpRequest, body: ValuesIn, delivery_id: int = Id) -> Any:
+    """The different values of a column as the rules above a place leave them."""
+    seen = drafting.values_on(delivery_or_404(delivery_id), body.rulebook(), body.below, body.name, MOST_COLUMNS + 1)
+    return {"values": seen[:MOST_COLUMNS], "more": len(seen) > MOST_COLUMNS}
 
 
 @router.post("/deliveries/{delivery_id}/examples", response={200: LearnOut, **PROBLEMS})

@@ -29,7 +29,7 @@ from pravin_server.rulebooks.services import newest, rulebook_of
 from pravin_server.runs import ports
 from pravin_server.runs.models import TableAfter
 
-VERSION = 1  # raise when the same rules leave, or the same table shows, something else
+VERSION = 2  # raise when the same rules leave, or the same table shows, something else
 KEPT = 20  # of a delivery; the oldest give way, they are made anew when they are asked for
 
 

@@ -1018,7 +1018,11 @@ export interface paths {
          */
         get: operations["pravin_server_rulebooks_drafting_api_values"];
         put?: never;
-        post?: never;
+        /**
+         * Values At Place
+         * @description The different values of a column as the rules above a place leave them.
+         */
+        post: operations["pravin_server_rulebooks_drafting_api_values_at_place"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2484,6 +2488,11 @@ export interface components {
             /** Id */
             id: string;
             /**
+             * Only those not here yet, by
+             * @default []
+             */
+            keys: components["schemas"]["KeyMatch"][];
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -3775,8 +3784,55 @@ export interface components {
             table?: number | null;
         };
         /**
+         * CompleteSequence
+         * @description Numbers with a fraction, repeated ones and texts that are no number do not matter here. Without limits the sequence goes
+         *     from the smallest number to the largest.
+         */
+        CompleteSequence: {
+            /** Column */
+            column: string;
+            /**
+             * When it breaks
+             * @default stop
+             * @enum {string}
+             */
+            consequence: "stop" | "note";
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** To */
+            high?: number | null;
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "complete-sequence";
+            /** From */
+            low?: number | null;
+            /**
+             * Reason
+             * @default
+             */
+            message: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Only where
+             * @default
+             */
+            when: string;
+        };
+        /**
          * Compute
-         * @description The formula sees each record as the rules above left it; a column that is not there is added as the last one.
+         * @description The formula sees each record as the rules above left it, and others by over (…), those removed aside; a column that is
+         *     not there is added as the last one. A condition limits what is written, not the records that over looks at.
          */
         Compute: {
             /** Into the column */
@@ -5288,7 +5344,8 @@ export interface components {
         };
         /**
          * FunctionOut
-         * @description A function of formulas, or a part that SQL writes in words; `insert` is what is typed for it, with | at the cursor.
+         * @description A function of formulas, or a part that SQL writes in words; `insert` is what is typed for it, with | at the cursor. One
+         *     that looks at other records (not `per_record`) has no place in a condition.
          */
         FunctionOut: {
             /** About */
@@ -5301,6 +5358,11 @@ export interface components {
             insert: string;
             /** Name */
             name: string;
+            /**
+             * Per Record
+             * @default true
+             */
+            per_record: boolean;
             /** Result */
             result: string;
             /** Signature */
@@ -5957,6 +6019,98 @@ export interface components {
              * @default []
              */
             take: string[];
+            /**
+             * Records without a match
+             * @default missing
+             * @enum {string}
+             */
+            unmatched: "missing" | "quarantine" | "remove" | "keep only";
+        };
+        /**
+         * LookUpBySize
+         * @description Limits belong to the range unless the upper one is left out; a missing limit is open. Of two records equally near the
+         *     one before is taken; of several in a range the first. Texts are read as numbers, or as dates written year-month-day.
+         */
+        LookUpBySize: {
+            /**
+             * Ignore letter case and spaces
+             * @default false
+             */
+            alike: boolean;
+            /**
+             * The upper limit lies outside
+             * @default false
+             */
+            below: boolean;
+            /** Column */
+            column: string;
+            /**
+             * Compared as
+             * @default numbers
+             * @enum {string}
+             */
+            compared: "numbers" | "dates";
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * To the column
+             * @default
+             */
+            high: string;
+            /**
+             * Matches
+             * @default in its range
+             * @enum {string}
+             */
+            how: "in its range" | "at or before" | "at or after" | "nearest";
+            /** Id */
+            id: string;
+            /**
+             * Where columns match
+             * @default []
+             */
+            keys: components["schemas"]["KeyMatch"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "look-up-by-size";
+            /**
+             * From the column
+             * @default
+             */
+            low: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Beginning of their names
+             * @default
+             */
+            prefix: string;
+            /** In the table */
+            reference: string;
+            /**
+             * Of several matches
+             * @default first
+             * @enum {string}
+             */
+            several: "first" | "each";
+            /**
+             * Columns to add
+             * @default []
+             */
+            take: string[];
+            /**
+             * Its column
+             * @default
+             */
+            theirs: string;
             /**
              * Records without a match
              * @default missing
@@ -8198,7 +8352,7 @@ export interface components {
         Role: "identifier" | "category" | "quantity" | "time" | "flag" | "free text";
         /**
          * RoundNumbers
-         * @description Halves away from zero. Texts that are no number with a decimal point stay as they are.
+         * @description Halves away from zero, or to the even digit (IEEE 754, roundTiesToEven), as the decimal digits read. Texts that are no number with a decimal point stay as they are.
          */
         RoundNumbers: {
             /** Columns by */
@@ -8223,7 +8377,7 @@ export interface components {
              * @default nearest
              * @enum {string}
              */
-            how: "nearest" | "down" | "up" | "absolute";
+            how: "nearest" | "half even" | "down" | "up" | "absolute";
             /** Id */
             id: string;
             /**
@@ -8362,7 +8516,7 @@ export interface components {
             /** Number */
             number: number;
             /** Rule */
-            rule: components["schemas"]["AddColumn"] | components["schemas"]["DropColumns"] | components["schemas"]["OrderColumns"] | components["schemas"]["RenameColumns"] | components["schemas"]["SplitByShare"] | components["schemas"]["DateFromParts"] | components["schemas"]["DatePart"] | components["schemas"]["ColumnDifference"] | components["schemas"]["WriteDates"] | components["schemas"]["Fill"] | components["schemas"]["MissingTokens"] | components["schemas"]["LimitNumbers"] | components["schemas"]["RoundNumbers"] | components["schemas"]["ScaleValues"] | components["schemas"]["WriteNumbers"] | components["schemas"]["BreakCells"] | components["schemas"]["JoinRecords"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveFirst"] | components["schemas"]["RemoveFitting"] | components["schemas"]["RemoveHeaders"] | components["schemas"]["RemoveIncomplete"] | components["schemas"]["RemoveWhere"] | components["schemas"]["SortRecords"] | components["schemas"]["TidyLists"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["UndoDate"] | components["schemas"]["AppendTable"] | components["schemas"]["CloseGaps"] | components["schemas"]["ColumnsToRecords"] | components["schemas"]["LookUp"] | components["schemas"]["RecordsToColumns"] | components["schemas"]["Summarise"] | components["schemas"]["Decode"] | components["schemas"]["Extract"] | components["schemas"]["InsertText"] | components["schemas"]["LetterCase"] | components["schemas"]["Mask"] | components["schemas"]["MergeColumns"] | components["schemas"]["Pad"] | components["schemas"]["RemoveCharacters"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ReplaceSeveral"] | components["schemas"]["ReplaceText"] | components["schemas"]["SplitAddresses"] | components["schemas"]["SplitColumn"] | components["schemas"]["SplitNames"] | components["schemas"]["TrimSpaces"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["ToText"] | components["schemas"]["ToTruth"] | components["schemas"]["Bands"] | components["schemas"]["Compute"] | components["schemas"]["Translate"] | components["schemas"]["InReference"] | components["schemas"]["NoDuplicates"] | components["schemas"]["OneToOne"] | components["schemas"]["OutlierFence"] | components["schemas"]["WithoutGaps"] | components["schemas"]["Unique"] | components["schemas"]["AllowedValues"] | components["schemas"]["CompareColumns"] | components["schemas"]["DateWindow"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["MissingCount"] | components["schemas"]["OfType"] | components["schemas"]["Required"] | components["schemas"]["TextLength"] | components["schemas"]["ColumnsPresent"] | components["schemas"]["ControlTotal"] | components["schemas"]["DistinctCount"] | components["schemas"]["Drift"] | components["schemas"]["Freshness"] | components["schemas"]["RecordCount"] | components["schemas"]["ShareMissing"] | components["schemas"]["UnusableRule"];
+            rule: components["schemas"]["AddColumn"] | components["schemas"]["DropColumns"] | components["schemas"]["OrderColumns"] | components["schemas"]["RenameColumns"] | components["schemas"]["SplitByShare"] | components["schemas"]["DateFromParts"] | components["schemas"]["DatePart"] | components["schemas"]["ColumnDifference"] | components["schemas"]["WriteDates"] | components["schemas"]["Fill"] | components["schemas"]["MissingTokens"] | components["schemas"]["LimitNumbers"] | components["schemas"]["RoundNumbers"] | components["schemas"]["ScaleValues"] | components["schemas"]["WriteNumbers"] | components["schemas"]["BreakCells"] | components["schemas"]["JoinRecords"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveFirst"] | components["schemas"]["RemoveFitting"] | components["schemas"]["RemoveHeaders"] | components["schemas"]["RemoveIncomplete"] | components["schemas"]["RemoveWhere"] | components["schemas"]["SortRecords"] | components["schemas"]["SpreadPeriod"] | components["schemas"]["TidyLists"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["UndoDate"] | components["schemas"]["AppendTable"] | components["schemas"]["CloseGaps"] | components["schemas"]["ColumnsToRecords"] | components["schemas"]["LookUp"] | components["schemas"]["LookUpBySize"] | components["schemas"]["RecordsToColumns"] | components["schemas"]["Summarise"] | components["schemas"]["Decode"] | components["schemas"]["Extract"] | components["schemas"]["InsertText"] | components["schemas"]["LetterCase"] | components["schemas"]["Mask"] | components["schemas"]["MergeColumns"] | components["schemas"]["Pad"] | components["schemas"]["RemoveCharacters"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ReplaceSeveral"] | components["schemas"]["ReplaceText"] | components["schemas"]["SplitAddresses"] | components["schemas"]["SplitColumn"] | components["schemas"]["SplitNames"] | components["schemas"]["TrimSpaces"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["ToText"] | components["schemas"]["ToTruth"] | components["schemas"]["Bands"] | components["schemas"]["Compute"] | components["schemas"]["Translate"] | components["schemas"]["InReference"] | components["schemas"]["NoDuplicates"] | components["schemas"]["OneToOne"] | components["schemas"]["OutlierFence"] | components["schemas"]["WithoutGaps"] | components["schemas"]["Unique"] | components["schemas"]["AllowedValues"] | components["schemas"]["CompareColumns"] | components["schemas"]["DateWindow"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["MissingCount"] | components["schemas"]["OfType"] | components["schemas"]["Required"] | components["schemas"]["TextLength"] | components["schemas"]["ColumnsPresent"] | components["schemas"]["CompleteSequence"] | components["schemas"]["ControlTotal"] | components["schemas"]["DistinctCount"] | components["schemas"]["Drift"] | components["schemas"]["Freshness"] | components["schemas"]["RecordCount"] | components["schemas"]["ShareMissing"] | components["schemas"]["UnusableRule"];
             /** Sentence */
             sentence: components["schemas"]["Part"][];
         };
@@ -8379,7 +8533,7 @@ export interface components {
              */
             change: string;
             /** Rules */
-            rules: (components["schemas"]["AddColumn"] | components["schemas"]["DropColumns"] | components["schemas"]["OrderColumns"] | components["schemas"]["RenameColumns"] | components["schemas"]["SplitByShare"] | components["schemas"]["DateFromParts"] | components["schemas"]["DatePart"] | components["schemas"]["ColumnDifference"] | components["schemas"]["WriteDates"] | components["schemas"]["Fill"] | components["schemas"]["MissingTokens"] | components["schemas"]["LimitNumbers"] | components["schemas"]["RoundNumbers"] | components["schemas"]["ScaleValues"] | components["schemas"]["WriteNumbers"] | components["schemas"]["BreakCells"] | components["schemas"]["JoinRecords"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveFirst"] | components["schemas"]["RemoveFitting"] | components["schemas"]["RemoveHeaders"] | components["schemas"]["RemoveIncomplete"] | components["schemas"]["RemoveWhere"] | components["schemas"]["SortRecords"] | components["schemas"]["TidyLists"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["UndoDate"] | components["schemas"]["AppendTable"] | components["schemas"]["CloseGaps"] | components["schemas"]["ColumnsToRecords"] | components["schemas"]["LookUp"] | components["schemas"]["RecordsToColumns"] | components["schemas"]["Summarise"] | components["schemas"]["Decode"] | components["schemas"]["Extract"] | components["schemas"]["InsertText"] | components["schemas"]["LetterCase"] | components["schemas"]["Mask"] | components["schemas"]["MergeColumns"] | components["schemas"]["Pad"] | components["schemas"]["RemoveCharacters"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ReplaceSeveral"] | components["schemas"]["ReplaceText"] | components["schemas"]["SplitAddresses"] | components["schemas"]["SplitColumn"] | components["schemas"]["SplitNames"] | components["schemas"]["TrimSpaces"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["ToText"] | components["schemas"]["ToTruth"] | components["schemas"]["Bands"] | components["schemas"]["Compute"] | components["schemas"]["Translate"] | components["schemas"]["InReference"] | components["schemas"]["NoDuplicates"] | components["schemas"]["OneToOne"] | components["schemas"]["OutlierFence"] | components["schemas"]["WithoutGaps"] | components["schemas"]["Unique"] | components["schemas"]["AllowedValues"] | components["schemas"]["CompareColumns"] | components["schemas"]["DateWindow"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["MissingCount"] | components["schemas"]["OfType"] | components["schemas"]["Required"] | components["schemas"]["TextLength"] | components["schemas"]["ColumnsPresent"] | components["schemas"]["ControlTotal"] | components["schemas"]["DistinctCount"] | components["schemas"]["Drift"] | components["schemas"]["Freshness"] | components["schemas"]["RecordCount"] | components["schemas"]["ShareMissing"] | components["schemas"]["UnusableRule"])[];
+            rules: (components["schemas"]["AddColumn"] | components["schemas"]["DropColumns"] | components["schemas"]["OrderColumns"] | components["schemas"]["RenameColumns"] | components["schemas"]["SplitByShare"] | components["schemas"]["DateFromParts"] | components["schemas"]["DatePart"] | components["schemas"]["ColumnDifference"] | components["schemas"]["WriteDates"] | components["schemas"]["Fill"] | components["schemas"]["MissingTokens"] | components["schemas"]["LimitNumbers"] | components["schemas"]["RoundNumbers"] | components["schemas"]["ScaleValues"] | components["schemas"]["WriteNumbers"] | components["schemas"]["BreakCells"] | components["schemas"]["JoinRecords"] | components["schemas"]["RemoveDuplicates"] | components["schemas"]["RemoveEmpty"] | components["schemas"]["RemoveFirst"] | components["schemas"]["RemoveFitting"] | components["schemas"]["RemoveHeaders"] | components["schemas"]["RemoveIncomplete"] | components["schemas"]["RemoveWhere"] | components["schemas"]["SortRecords"] | components["schemas"]["SpreadPeriod"] | components["schemas"]["TidyLists"] | components["schemas"]["ExchangeDayMonth"] | components["schemas"]["UndoDate"] | components["schemas"]["AppendTable"] | components["schemas"]["CloseGaps"] | components["schemas"]["ColumnsToRecords"] | components["schemas"]["LookUp"] | components["schemas"]["LookUpBySize"] | components["schemas"]["RecordsToColumns"] | components["schemas"]["Summarise"] | components["schemas"]["Decode"] | components["schemas"]["Extract"] | components["schemas"]["InsertText"] | components["schemas"]["LetterCase"] | components["schemas"]["Mask"] | components["schemas"]["MergeColumns"] | components["schemas"]["Pad"] | components["schemas"]["RemoveCharacters"] | components["schemas"]["ReplacePattern"] | components["schemas"]["ReplaceSeveral"] | components["schemas"]["ReplaceText"] | components["schemas"]["SplitAddresses"] | components["schemas"]["SplitColumn"] | components["schemas"]["SplitNames"] | components["schemas"]["TrimSpaces"] | components["schemas"]["ToDate"] | components["schemas"]["ToNumber"] | components["schemas"]["ToText"] | components["schemas"]["ToTruth"] | components["schemas"]["Bands"] | components["schemas"]["Compute"] | components["schemas"]["Translate"] | components["schemas"]["InReference"] | components["schemas"]["NoDuplicates"] | components["schemas"]["OneToOne"] | components["schemas"]["OutlierFence"] | components["schemas"]["WithoutGaps"] | components["schemas"]["Unique"] | components["schemas"]["AllowedValues"] | components["schemas"]["CompareColumns"] | components["schemas"]["DateWindow"] | components["schemas"]["Holds"] | components["schemas"]["InRange"] | components["schemas"]["MatchesPattern"] | components["schemas"]["MissingCount"] | components["schemas"]["OfType"] | components["schemas"]["Required"] | components["schemas"]["TextLength"] | components["schemas"]["ColumnsPresent"] | components["schemas"]["CompleteSequence"] | components["schemas"]["ControlTotal"] | components["schemas"]["DistinctCount"] | components["schemas"]["Drift"] | components["schemas"]["Freshness"] | components["schemas"]["RecordCount"] | components["schemas"]["ShareMissing"] | components["schemas"]["UnusableRule"])[];
         };
         /**
          * RulebookOut
@@ -9090,6 +9244,52 @@ export interface components {
              * @default
              */
             when: string;
+        };
+        /**
+         * SpreadPeriod
+         * @description Both days belong to the period. Weeks begin on Monday; of weeks and months the first day is written, also where the
+         *     period begins later. A period that ends before it begins, whose days are missing or do not read as dates, or that is longer
+         *     than a hundred years is not spread.
+         */
+        SpreadPeriod: {
+            /**
+             * A record for each
+             * @default day
+             * @enum {string}
+             */
+            each: "day" | "week" | "month";
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** To */
+            end: string;
+            /** Id */
+            id: string;
+            /**
+             * Into the column
+             * @default day
+             */
+            into: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "spread-period";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** From */
+            start: string;
+            /**
+             * What does not fit
+             * @default quarantine
+             * @enum {string}
+             */
+            unconverted: "missing" | "quarantine";
         };
         /**
          * Started
@@ -10247,6 +10447,36 @@ export interface components {
             count: number;
             /** Value */
             value: string;
+        };
+        /**
+         * ValuesIn
+         * @description A column whose values are asked for, at the place of the rule `below`.
+         */
+        ValuesIn: {
+            /**
+             * Below
+             * @default
+             */
+            below: string;
+            /** Name */
+            name: string;
+            /**
+             * Rules
+             * @description each as in a rulebook; one at hand may be unfinished
+             */
+            rules: {
+                [key: string]: unknown;
+            }[];
+        };
+        /**
+         * ValuesOut
+         * @description The different values of a column, in the order in which they first occur; whether there are `more` than these.
+         */
+        ValuesOut: {
+            /** More */
+            more: boolean;
+            /** Values */
+            values: string[];
         };
         /**
          * VariantGroupOut
@@ -14821,6 +15051,86 @@ export interface operations {
                 };
                 content: {
                     "application/json": string[];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_rulebooks_drafting_api_values_at_place: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ValuesIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValuesOut"];
                 };
             };
             /** @description Unauthorized */

@@ -152,7 +152,7 @@ def effect_of(column_values: ColumnValues, rule: Rule) -> int | None:
     of, cell = Column(column_values.name), template("nullif(:v, '')", v=column("value"))
     if isinstance(proposed, ColumnCorrection):
         done = proposed.correct(cell, of)
-        new = done.written or as_text(done.value)
+        new = done.written or as_text(done.value, done.type)
         touched = template(":new IS DISTINCT FROM :old", new=exp.paren(new), old=cell)
     elif isinstance(proposed, Check) and not isinstance(proposed, AcrossCheck | RecordsCheck):
         touched = proposed.breaks(cell, of)

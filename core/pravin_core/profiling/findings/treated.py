@@ -51,7 +51,9 @@ def _treats(con: Connection, rule: Rule, finding: Finding) -> bool:
         if isinstance(rule, ColumnCorrection) and of.name in rule.columns:
             corrected = rule.correct(cell, of)
             treats = template(
-                ":new IS DISTINCT FROM :old", new=exp.paren(corrected.written or as_text(corrected.value)), old=cell
+                ":new IS DISTINCT FROM :old",
+                new=exp.paren(corrected.written or as_text(corrected.value, corrected.type)),
+                old=cell,
             )
         elif (
             isinstance(rule, Check) and not isinstance(rule, AcrossCheck | RecordsCheck) and rule.consequence != "note"

@@ -8,11 +8,11 @@ from typing import Literal, Self
 from pydantic import Field, model_validator
 from sqlglot import exp
 
-from pravin_core.rules.base import Example, Part, RecordsCheck, as_text, consequence_words, text
+from pravin_core.rules.base import Example, Part, RecordsCheck, consequence_words, text, text_of
 from pravin_core.sql.trees import column as col
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import RECORD, Column
-from pravin_core.tables.names import reference
+from pravin_core.tables.names import reference_as_text
 
 
 class InReference(RecordsCheck):
@@ -36,7 +36,7 @@ class InReference(RecordsCheck):
     kind: Literal["in-reference"] = "in-reference"
     reference: str = Field(min_length=1, max_length=200, title="Table", json_schema_extra={"widget": "reference"})
     theirs: tuple[str, ...] = Field(
-        min_length=1, max_length=20, title="Its columns", json_schema_extra={"widget": "names"}
+        min_length=1, max_length=20, title="Its columns", json_schema_extra={"widget": "their columns"}
     )
 
     @model_validator(mode="after")
@@ -55,10 +55,10 @@ class InReference(RecordsCheck):
         ]
 
     def broken_records(self, live: exp.Select, columns: Sequence[Column]) -> exp.Select:
-        known = exp.select(*(exp.alias_(as_text(col(name)), f"__key{at}") for at, name in enumerate(self.theirs)))
-        known = known.distinct().from_(reference(self.reference))
+        known = exp.select(*(exp.alias_(col(name), f"__key{at}") for at, name in enumerate(self.theirs)))
+        known = known.distinct().from_(reference_as_text(self.reference))
         on = exp.and_(*(
-            exp.EQ(this=as_text(col(name, "live")), expression=exp.column(f"__key{at}", table="known"))
+            exp.EQ(this=text_of(name, columns, "live"), expression=exp.column(f"__key{at}", table="known"))
             for at, name in enumerate(self.columns)
         ))  # fmt: skip
         broken = exp.select(col(RECORD, "live")).from_(live.subquery("live"))

@@ -8,7 +8,7 @@ from typing import Literal, Self
 from pydantic import Field, model_validator
 from sqlglot import exp
 
-from pravin_core.rules.base import Example, Part, RecordsCheck, as_text, consequence_words, text
+from pravin_core.rules.base import Example, Part, RecordsCheck, consequence_words, text, text_of
 from pravin_core.sql.trees import column as col
 from pravin_core.tables.columns import RECORD, Column
 
@@ -55,7 +55,7 @@ class OneToOne(RecordsCheck):
         return [part, text(" determines "), other, text("."), *consequence_words(self.consequence)]
 
     def broken_records(self, live: exp.Select, columns: Sequence[Column]) -> exp.Select:
-        a, b = (as_text(col(name)) for name in self.columns)
+        a, b = (text_of(name, columns) for name in self.columns)
         base = exp.select(col(RECORD), exp.alias_(a, "__a"), exp.alias_(b, "__b")).from_(live.subquery("live"))
         pairs = exp.select("*").from_(base.subquery("base")).where("__a IS NOT NULL AND __b IS NOT NULL")
 

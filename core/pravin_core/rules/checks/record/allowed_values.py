@@ -57,7 +57,7 @@ class AllowedValues(Check):
 
     def breaks(self, cell: exp.Expr, column: Column) -> exp.Expr:
         known = exp.Array(expressions=[exp.Literal.string(value) for value in self.values])
-        return never_null(template("NOT list_contains(:known, :c)", known=known, c=as_text(cell)))
+        return never_null(template("NOT list_contains(:known, :c)", known=known, c=as_text(cell, column.type)))
 
     def phrase(self) -> str:
         return "is not one of the allowed values"

@@ -10,7 +10,7 @@ from pydantic.config import JsonDict
 from sqlglot import exp
 
 from pravin_core.errors import RulebookError
-from pravin_core.rules.base import Check, Example, Part, as_text, consequence_words, text
+from pravin_core.rules.base import Check, Example, Part, consequence_words, text
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
 from pravin_core.tables.types import NUMBERS, DataType
@@ -87,7 +87,7 @@ class CompareColumns(Check):
             )  # fmt: skip
         holds = template(f":a {self.sign} :b", a=cell, b=right)
         if column.type is DataType.TEXT:
-            a, b = (template("read_number(:c)", c=as_text(side)) for side in (cell, right))
+            a, b = (template("read_number(:c)", c=side) for side in (cell, right))
             by_size = template(f":a {self.sign} :b", a=a, b=b)
             holds = template(
                 "CASE WHEN :a IS NOT NULL AND :b IS NOT NULL THEN :n ELSE :t END", a=a, b=b, n=by_size, t=holds

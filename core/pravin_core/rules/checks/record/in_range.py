@@ -80,11 +80,11 @@ class InRange(Check):
             target = SQL_TYPES[DataType.EXACT]
         value = exp.cast(cell.copy(), target)
         if column.type is DataType.TEXT:
-            read = template(f"try_cast(trim(:c) AS {target})", c=as_text(cell))
+            read = template(f"try_cast(trim(:c) AS {target})", c=as_text(cell, column.type))
             shape = number_pattern().strip("^$") if target == "DOUBLE" else r"\d{4}-\d\d-\d\d([ T]\d\d:\d\d(:\d\d)?)?"
             value = template(
                 "CASE WHEN regexp_full_match(trim(:c), :shape) THEN :read END",
-                c=as_text(cell), shape=exp.Literal.string(shape), read=read,
+                c=as_text(cell, column.type), shape=exp.Literal.string(shape), read=read,
             )  # fmt: skip
         outside: exp.Expr = exp.Is(this=value, expression=exp.null())
         for bound, kind in ((self.low, exp.LT), (self.high, exp.GT)):

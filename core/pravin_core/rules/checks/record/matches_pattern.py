@@ -44,7 +44,9 @@ class MatchesPattern(Check):
 
     def breaks(self, cell: exp.Expr, column: Column) -> exp.Expr:
         pattern = exp.Literal.string(self.pattern)
-        return never_null(template("NOT regexp_full_match(:c, :pattern)", c=as_text(cell), pattern=pattern))
+        return never_null(
+            template("NOT regexp_full_match(:c, :pattern)", c=as_text(cell, column.type), pattern=pattern)
+        )
 
     def phrase(self) -> str:
         return f"does not match {self.pattern}"

@@ -71,7 +71,7 @@ class OfType(Check):
         if self.type in ("date", "date-time"):
             fits: exp.Expr = template(":m IS NOT NULL", m=moment_in(cell, column))
         else:
-            fits = template(_FITS[self.type], c=as_text(cell))
+            fits = template(_FITS[self.type], c=as_text(cell, column.type))
         return never_null(template(":c IS NOT NULL AND NOT :f", c=cell, f=exp.paren(fits)))
 
     def phrase(self) -> str:

@@ -53,7 +53,12 @@ class TextLength(Check):
     def breaks(self, cell: exp.Expr, column: Column) -> exp.Expr:
         most = exp.Literal.number(self.most if self.most is not None else 2**31)
         return never_null(
-            template("length(:c) < :a OR length(:c) > :b", c=as_text(cell), a=exp.Literal.number(self.least), b=most)
+            template(
+                "length(:c) < :a OR length(:c) > :b",
+                c=as_text(cell, column.type),
+                a=exp.Literal.number(self.least),
+                b=most,
+            )
         )
 
     def phrase(self) -> str:

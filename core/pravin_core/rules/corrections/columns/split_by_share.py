@@ -9,7 +9,7 @@ from typing import Literal
 from pydantic import Field
 from sqlglot import exp
 
-from pravin_core.rules.base import Corrected, Derivation, Example, Part, as_text, text
+from pravin_core.rules.base import Corrected, Derivation, Example, Part, text, text_of
 from pravin_core.sql.trees import column as col
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import RECORD, Column
@@ -69,7 +69,7 @@ class SplitByShare(Derivation):
 
     def derive(self, table: Sequence[Column]) -> list[Corrected]:
         alone = template("'#' || CAST(:r AS VARCHAR)", r=col(RECORD))
-        key = exp.Coalesce(this=as_text(col(self.column)), expressions=[alone]) if self.column else alone
+        key = exp.Coalesce(this=text_of(self.column, table), expressions=[alone]) if self.column else alone
         drawn = template("left(plain_hash(:d || :k), :n)", d=f"{self.draw}|", k=exp.paren(key), n=_DIGITS)
         bound = f"{min(round(self.percent / 100 * 16**_DIGITS), 16**_DIGITS - 1):0{_DIGITS}x}"
         part = template("CASE WHEN :h < :b THEN :f ELSE :s END", h=drawn, b=bound, f=self.first, s=self.second)

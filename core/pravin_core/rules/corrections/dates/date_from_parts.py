@@ -8,9 +8,8 @@ from typing import Literal
 from pydantic import Field
 from sqlglot import exp
 
-from pravin_core.rules.base import Corrected, Derivation, Example, Part, as_text, text
+from pravin_core.rules.base import Corrected, Derivation, Example, Part, text, text_of
 from pravin_core.rules.labels import OTHERWISE
-from pravin_core.sql.trees import column as col
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
 from pravin_core.tables.types import DataType
@@ -75,7 +74,7 @@ class DateFromParts(Derivation):
     def derive(self, table: Sequence[Column]) -> list[Corrected]:
         whole = {}
         for key, name in (("y", self.year), ("m", self.month), ("d", self.day)):
-            whole[key] = as_text(col(name)) if name else exp.Literal.string("1")
+            whole[key] = text_of(name, table) if name else exp.Literal.string("1")
         written = template("lpad(trim(:y), 4, '0') || '-' || trim(:m) || '-' || trim(:d)", **whole)
         fits = r"\d{4}-(?:0?[1-9]|1[0-2])-(?:0?[1-9]|[12]\d|3[01])"
         value = exp.cast(template("read_moment(:t, :p, '%Y-%m-%d')", t=written, p=exp.Literal.string(fits)), "DATE")

@@ -110,7 +110,8 @@ class Fill(ColumnCorrection):
         elif self.by_what == "other columns":
             types = {each_column.name: each_column.type for each_column in table}
             cells = [
-                col(n) if types[n] is column.type else exp.TryCast(this=as_text(col(n)), to=target) for n in self.others
+                col(n) if types[n] is column.type else exp.TryCast(this=as_text(col(n), types[n]), to=target)
+                for n in self.others
             ]
             found = exp.Coalesce(this=cells[0], expressions=cells[1:])
         elif self.by_what in ("previous", "next"):
@@ -148,7 +149,7 @@ class Fill(ColumnCorrection):
         number = (
             exp.cast(cell.copy(), "DOUBLE")
             if column.type is not DataType.TEXT
-            else template("read_number(:c)", c=as_text(cell))
+            else template("read_number(:c)", c=as_text(cell, column.type))
         )
         # the order makes the sum, and so the last digit, the same in every run
         if self.by_what == "mean":

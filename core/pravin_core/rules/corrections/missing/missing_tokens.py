@@ -46,7 +46,7 @@ class MissingTokens(ColumnCorrection):
         # longer cells without spaces around cannot be one of them; to trim and fold all is dear
         met = template(
             "(length(:c) <= :most OR :c LIKE ' %' OR :c LIKE '% ') AND list_contains(:known, lower(trim(:c)))",
-            most=exp.Literal.number(max(map(len, tokens))), known=known, c=as_text(cell),
+            most=exp.Literal.number(max(map(len, tokens))), known=known, c=as_text(cell, column.type),
         )  # fmt: skip
         return Corrected(template("CASE WHEN :met THEN NULL ELSE :c END", met=met, c=cell.copy()), column.type)
 

@@ -60,7 +60,7 @@ class ScaleValues(ColumnCorrection):
         else:
             number = template(
                 "CASE WHEN regexp_full_match(trim(:c), :p) THEN try_cast(trim(:c) AS DOUBLE) END",
-                c=as_text(cell), p=exp.Literal.string(number_pattern().strip("^$")),
+                c=as_text(cell, column.type), p=exp.Literal.string(number_pattern().strip("^$")),
             )  # fmt: skip
         meant: exp.Expr = exp.true()
         if self.low is not None:

@@ -7,7 +7,7 @@ from typing import Literal
 from pydantic import Field
 from sqlglot import exp
 
-from pravin_core.rules.base import Example, Part, TableCorrection, as_text, text
+from pravin_core.rules.base import Example, Part, TableCorrection, text, text_of
 from pravin_core.rules.expanding import expanded
 from pravin_core.rules.reshaping import Table, TableTransform
 from pravin_core.sql.trees import column as col
@@ -51,7 +51,9 @@ class BreakCells(TableCorrection):
         ]
 
     def reshape(self, table: Table) -> TableTransform:
-        items = template("parts_between(:c, :m)", c=as_text(col(self.column)), m=exp.Literal.string(self.mark))
+        items = template(
+            "parts_between(:c, :m)", c=text_of(self.column, table.columns), m=exp.Literal.string(self.mark)
+        )
         new_column = Column(self.column)
         columns = tuple(new_column if column.name == self.column else column for column in table.columns)
         cells = [(column, col("__item") if column.name == self.column else col(column.name)) for column in columns]

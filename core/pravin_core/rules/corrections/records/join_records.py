@@ -7,7 +7,7 @@ from typing import Literal
 from pydantic import Field
 from sqlglot import exp
 
-from pravin_core.rules.base import Example, Part, TableCorrection, as_text, joined, text
+from pravin_core.rules.base import Example, Part, TableCorrection, joined, text, text_of
 from pravin_core.rules.merging import is_first, merge, of_group
 from pravin_core.rules.reshaping import Table, TableTransform
 from pravin_core.sql.trees import column as col
@@ -78,11 +78,13 @@ class JoinRecords(TableCorrection):
 
     def reshape(self, table: Table) -> TableTransform:
         listed = template(
-            "list(:c ORDER BY :o) FILTER (WHERE :c IS NOT NULL)", c=as_text(col(self.column)), o=col(table.order)
+            "list(:c ORDER BY :o) FILTER (WHERE :c IS NOT NULL)",
+            c=text_of(self.column, table.columns),
+            o=col(table.order),
         )
         items = template("each_once(:l)", l=listed) if self.once else listed
         list_ = template("nullif(array_to_string(:l, :m), '')", l=items, m=exp.Literal.string(self.mark))
-        old = as_text(col(self.column, "t"))
+        old = text_of(self.column, table.columns, "t")
         new = template("CASE WHEN :own THEN :list ELSE :old END", own=is_first(), list=of_group(0), old=old)
         differs = template("(:own AND :list IS DISTINCT FROM :old)", own=is_first(), list=of_group(0), old=old)
         cells = [

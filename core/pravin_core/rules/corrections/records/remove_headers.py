@@ -43,7 +43,7 @@ class RemoveHeaders(RecordCorrection):
         for column in columns:
             name = exp.Literal.string("".join((column.delivered or column.name).lower().split()))
             own = exp.Literal.string("".join(column.name.lower().split()))
-            cell = as_text(col(column.name))
+            cell = as_text(col(column.name), column.type)
             alike.append(template("CASE WHEN key_text(:c) IN (:n, :o) THEN 1 ELSE 0 END", c=cell, n=name, o=own))
             filled.append(template("CASE WHEN :c IS NOT NULL THEN 1 ELSE 0 END", c=cell))
         met, some = (template("list_sum(:l)", l=exp.Array(expressions=parts)) for parts in (alike, filled))

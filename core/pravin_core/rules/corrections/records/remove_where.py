@@ -8,7 +8,7 @@ from typing import Literal
 from pydantic import Field
 from sqlglot import exp
 
-from pravin_core.rules.base import Example, Part, RecordCorrection, as_text, joined, text
+from pravin_core.rules.base import Example, Part, RecordCorrection, joined, text, text_of
 from pravin_core.sql.trees import column as col
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import RECORD, Column
@@ -51,7 +51,7 @@ class RemoveWhere(RecordCorrection):
 
     def removed(self, live: exp.Select, columns: Sequence[Column]) -> exp.Select:
         values = exp.Array(expressions=[exp.Literal.string(value) for value in self.values])
-        met = template("list_contains(:wanted, :c)", wanted=values, c=as_text(col(self.columns[0])))
+        met = template("list_contains(:wanted, :c)", wanted=values, c=text_of(self.columns[0], columns))
         return exp.select(col(RECORD)).from_(live.subquery("live")).where(met)
 
 

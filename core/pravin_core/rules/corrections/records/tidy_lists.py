@@ -60,7 +60,7 @@ class TidyLists(ColumnCorrection):
         ]
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
-        old = as_text(cell)
+        old = as_text(cell, column.type)
         items = template(
             "parts_between(:c, :m)",
             c=template("lower(:c)", c=old) if self.ignore_case else old,

@@ -8,7 +8,7 @@ from typing import ClassVar, Literal
 from pydantic import Field, field_validator
 from sqlglot import exp
 
-from pravin_core.rules.base import ColumnCorrection, Corrected, Example, Part, as_text, text
+from pravin_core.rules.base import ColumnCorrection, Corrected, Example, Part, text
 from pravin_core.rules.moments import moment_read
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
@@ -77,7 +77,7 @@ class ExchangeDayMonth(ColumnCorrection):
         return Corrected(template("CASE WHEN :w THEN :v ELSE :c END", w=wrong, v=value, c=cell.copy()), column.type)
 
     def _read(self, cell: exp.Expr, form: str) -> exp.Expr:
-        return moment_read(as_text(cell), form)
+        return moment_read(cell.copy(), form)
 
 
 KIND = ExchangeDayMonth

@@ -63,7 +63,7 @@ class UndoDate(Conversion):
         return [text("Restore the values of "), *self.meant(), text(" that were turned into dates.")]
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
-        old = template("trim(:c)", c=as_text(cell))
+        old = template("trim(:c)", c=as_text(cell, column.type))
         months = exp.Array(expressions=[exp.Literal.string(month) for month in _MONTHS])
         named = template("list_position(:months, lower(regexp_extract(:c, '[A-Za-z]{3}', 0)))", months=months, c=old)
         number = template("CAST(regexp_extract(:c, '[0-9]{1,2}', 0) AS INTEGER)", c=old)
@@ -94,7 +94,7 @@ class UndoDate(Conversion):
             p=exp.Literal.string(rf"\d{{1,2}}[- .]{word}.*|{word}[- .]\d.*|\d{{4}}-\d\d-\d\d.*"),
         )
         lost = template(":looks AND :v IS NULL", looks=looks, v=value)
-        return Corrected(template("coalesce(:v, CASE WHEN NOT :none THEN :c END)", v=value, c=as_text(cell),
+        return Corrected(template("coalesce(:v, CASE WHEN NOT :none THEN :c END)", v=value, c=as_text(cell, column.type),
                                   none=exp.paren(lost) if self.unconverted != "keep" else exp.false()), unconverted=lost)  # fmt: skip
 
     def _fits(self, old: exp.Expr, form: str) -> exp.Expr:

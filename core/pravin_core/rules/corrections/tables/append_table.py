@@ -7,8 +7,10 @@ from typing import Literal
 from pydantic import Field
 from sqlglot import exp
 
-from pravin_core.rules.base import Example, Part, TableCorrection, text
-from pravin_core.rules.reshaping import Table, TableTransform, row_number
+from pravin_core.errors import RulebookError
+from pravin_core.rules.base import Example, Part, TableCorrection, text, text_of
+from pravin_core.rules.lookups import KeyMatch, pairs_in_words
+from pravin_core.rules.reshaping import Reference, Table, TableTransform, row_number
 from pravin_core.sql.trees import column as col
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import ADDED, FILE, LINE, PLACE, RECORD, Column
@@ -24,14 +26,33 @@ class AppendTable(TableCorrection):
 
     title = "Append a table"
     group = "Table"
-    about = "Adds the records of a reference table below those of the delivery."
-    synonyms = ("union", "union all", "concat", "concatenate tables", "stack", "add rows")
+    about = "Adds the records of a reference table below those of the delivery: all, or only those not here yet."
+    synonyms = (
+        "full join",
+        "full outer join",
+        "right join",
+        "outer join",
+        "anti join",
+        "not matched",
+        "union",
+        "union all",
+        "concat",
+        "concatenate tables",
+        "stack",
+        "add rows",
+    )
     examples = (
         Example(
             rule={"reference": "other", "more_columns": True},
             before={"a": ["1", None], "b": ["x", "y"]},
             after={"a": ["1", None, "3", None], "b": ["x", "y", None, None], "c": [None, None, "u", "v"]},
             references={"other": {"A": ["3", None], "c": ["u", "v"]}},
+        ),
+        Example(
+            rule={"reference": "other", "keys": [{"code": "a", "meaning": "a"}]},
+            before={"a": ["1", None], "b": ["x", "y"]},
+            after={"a": ["1", None, "3", None], "b": ["x", "y", "v", "w"]},
+            references={"other": {"a": ["1", "3", None], "b": ["u", "v", "w"]}},
         ),
     )
 
@@ -40,12 +61,18 @@ class AppendTable(TableCorrection):
     reference: str = Field(min_length=1, max_length=200, title="Table", json_schema_extra={"widget": "reference"})
     more_columns: bool = Field(default=False, title="Its other columns too", json_schema_extra={"widget": "switch"})
 
+    keys: tuple[KeyMatch, ...] = Field(
+        default=(), max_length=10, title="Only those not here yet, by",
+        json_schema_extra={"widget": "key pairs", "empty": "all records"},
+    )  # fmt: skip
+
     def needs(self) -> tuple[str, ...]:
-        return ()
+        return tuple(key.code for key in self.keys)
 
     def sentence(self) -> list[Part]:
         more = ", with its other columns" if self.more_columns else ""
-        return [text("Append the records of "), Part(text=self.reference, data=True), text(f"{more}.")]
+        by = [text(" that are not here yet, where "), *pairs_in_words(self.keys)] if self.keys else []
+        return [text("Append the records of "), Part(text=self.reference, data=True), *by, text(f"{more}.")]
 
     def reshape(self, table: Table) -> TableTransform:
         other = table.references[self.reference]
@@ -94,7 +121,7 @@ class AppendTable(TableCorrection):
                 lost[lost_names[typed.index(column)]] = template(
                     "CASE WHEN :m IS NULL THEN CAST(:c AS VARCHAR) END", m=try_cast, c=cell
                 )
-        lower = table.select(lower_cells, {**kept, **nothing, **lost}, exp.to_table(reference(self.reference)))
+        lower = table.select(lower_cells, {**kept, **nothing, **lost}, self._added(table, other))
         both = exp.select(exp.Star()).from_(exp.union(upper, lower, distinct=False).subquery("both"))
         carried = (*nothing, *lost_names)
         return TableTransform(
@@ -104,6 +131,29 @@ class AppendTable(TableCorrection):
             carried,
             tuple(zip([each_column.name for each_column in typed], lost_names, strict=True)),
         )
+
+    def _added(self, table: Table, other: Reference) -> exp.Expr:
+        """The records of the other table that are appended: all, or those whose key no record still there has. A key with a
+        missing part is nobody else's.
+        """
+        theirs = exp.to_table(reference(self.reference))
+        if not self.keys:
+            return theirs
+        for name in (key.meaning for key in self.keys):
+            if name not in {column.name for column in other.columns}:
+                raise RulebookError(f"The table {self.reference!r} has no column {name!r}.", rule=self.id, column=name)
+        live = exp.select(
+            *(exp.alias_(text_of(key.code, table.columns), f"__key{at}") for at, key in enumerate(self.keys))
+        ).from_(table.name).where(table.live)  # fmt: skip
+        on = exp.and_(*(
+            exp.EQ(
+                this=template("nullif(:c, '')", c=text_of(key.meaning, other.columns, "theirs")),
+                expression=exp.column(f"__key{at}", table="here"),
+            )
+            for at, key in enumerate(self.keys)
+        ))  # fmt: skip
+        missing = exp.Not(this=exp.Exists(this=exp.select("1").from_(live.subquery("here")).where(on)))
+        return exp.select("*").from_(theirs.as_("theirs")).where(missing).subquery("added")
 
 
 def _zero() -> exp.Expr:

@@ -7,7 +7,7 @@ from typing import Literal, Self
 from pydantic import Field, model_validator
 from sqlglot import exp
 
-from pravin_core.rules.base import Example, Part, TableCorrection, as_text, joined, text
+from pravin_core.rules.base import Example, Part, TableCorrection, joined, text
 from pravin_core.rules.reshaping import Table, TableTransform, row_number
 from pravin_core.sql.trees import column as col
 from pravin_core.sql.trees import template
@@ -88,7 +88,7 @@ class CloseGaps(TableCorrection):
             )
             differs.append(template(
                 "CASE WHEN :g IS NULL AND :v IS DISTINCT FROM :c THEN 1 ELSE 0 END", g=col(GONE, "t"),
-                v=as_text(exp.column("__value", table=f"g{at}")), c=as_text(col(name, "t")),
+                v=exp.column("__value", table=f"g{at}"), c=col(name, "t"),
             ))  # fmt: skip
         count = differs[0] if len(differs) == 1 else template("list_sum(:l)", l=exp.Array(expressions=differs))
         tracing = {

@@ -9,7 +9,7 @@ from pydantic import Field
 from sqlglot import exp
 
 from pravin_core.errors import RulebookError
-from pravin_core.rules.base import Example, Part, TableCorrection, as_text, joined, text
+from pravin_core.rules.base import Example, Part, TableCorrection, joined, text, text_of
 from pravin_core.rules.reshaping import Table, TableTransform, row_number
 from pravin_core.sql.trees import column as col
 from pravin_core.sql.trees import template
@@ -45,7 +45,10 @@ class RecordsToColumns(TableCorrection):
     names: str = Field(min_length=1, max_length=2000, title="Names from", json_schema_extra={"widget": "column"})
     values: str = Field(min_length=1, max_length=2000, title="Values from", json_schema_extra={"widget": "column"})
     into: tuple[str, ...] = Field(
-        min_length=1, max_length=500, title="Columns to make", json_schema_extra={"widget": "names"}
+        min_length=1,
+        max_length=500,
+        title="Columns to make",
+        json_schema_extra={"widget": "names", "values_of": "names"},
     )
 
     def needs(self) -> tuple[str, ...]:
@@ -62,7 +65,7 @@ class RecordsToColumns(TableCorrection):
         if clash := {name.lower() for name in self.into} & {name.lower() for name in self.keys}:
             raise RulebookError(f"The column {min(clash)!r} is part of the key.", rule=self.id, column=min(clash))
         keys = [col(name) for name in self.keys]
-        name = as_text(col(self.names))
+        name = text_of(self.names, table.columns)
         listed = exp.Array(expressions=[exp.Literal.string(each_text) for each_text in self.into])
         known = [
             col(RECORD),
@@ -102,7 +105,7 @@ class RecordsToColumns(TableCorrection):
             cells_changed(table.number): exp.cast(exp.Literal.number(0), "INTEGER"),
             cells_failed(table.number): template("CASE WHEN :l THEN 1 ELSE 0 END", l=left),
             lost: template(
-                "CASE WHEN :l THEN concat_ws(' = ', :n, :v) END", l=left, n=name, v=as_text(col(self.values))
+                "CASE WHEN :l THEN concat_ws(' = ', :n, :v) END", l=left, n=name, v=text_of(self.values, table.columns)
             ),
         }
         result = table.select(cells, tracing, exp.to_table(two))

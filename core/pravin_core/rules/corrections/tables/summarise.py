@@ -118,7 +118,7 @@ class Summarise(TableCorrection):
             return Column(measure.name, DataType.WHOLE), template(f"CAST({_COUNTS[measure.what]} AS BIGINT)", **used)
         assert column is not None
         if measure.what == "list":
-            value = template("string_agg(:c, ', ' ORDER BY :o)", c=as_text(cell), o=order)
+            value = template("string_agg(:c, ', ' ORDER BY :o)", c=as_text(cell, column.type), o=order)
             return Column(measure.name), value
         if measure.what in _VALUES:
             text_ = _VALUES[measure.what]

@@ -68,7 +68,7 @@ class Decode(ColumnCorrection):
         return [text(_WAYS[self.what][0]), *self.meant(), text(".")]
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
-        return Corrected(template(_WAYS[self.what][1], c=as_text(cell)))
+        return Corrected(template(_WAYS[self.what][1], c=as_text(cell, column.type)))
 
 
 KIND = Decode

@@ -120,7 +120,7 @@ class Extract(Conversion):
         return [text("Keep "), *what, text(" of "), *self.meant(), *self.otherwise()]
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
-        old = as_text(cell)
+        old = as_text(cell, column.type)
         mark, end = exp.Literal.string(self.mark), exp.Literal.string(self.end_mark)
         result = {
             "before": "before_text(:c, :m)",

@@ -57,7 +57,7 @@ class InsertText(ColumnCorrection):
         return [text("Insert "), Part(text=self.insert, data=True), text(where[self.place]), *self.meant(), text(".")]
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
-        old, new = as_text(cell), exp.Literal.string(self.insert)
+        old, new = as_text(cell, column.type), exp.Literal.string(self.insert)
         n = exp.Literal.number(self.characters)
         result, there, fits = {
             "start": (":t || :c", "starts_with(:c, :t)", "true"),

@@ -51,7 +51,7 @@ class LetterCase(ColumnCorrection):
         return [text("Write "), *self.meant(), text(f" {_WAYS[self.letters][0]}.")]
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
-        return Corrected(template(_WAYS[self.letters][1], c=as_text(cell)))
+        return Corrected(template(_WAYS[self.letters][1], c=as_text(cell, column.type)))
 
 
 KIND = LetterCase

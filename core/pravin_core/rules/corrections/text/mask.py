@@ -74,7 +74,7 @@ class Mask(ColumnCorrection):
         return [text("Hide the values of "), *self.meant(), text(fields[self.how])]
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
-        old = as_text(cell)
+        old = as_text(cell, column.type)
         if self.how == "shape":
             return Corrected(template("letter_shape(:c)", c=old))
         if self.how == "all":

@@ -50,7 +50,7 @@ class Pad(ColumnCorrection):
         return [text("Pad "), *self.meant(), *filled, *where, text(".")]
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
-        old = as_text(cell)
+        old = as_text(cell, column.type)
         meant = template("length(trim(:c)) < :n", c=old, n=exp.Literal.number(self.length))
         if self.only:
             matched = template("regexp_matches(trim(:c), :p)", c=old, p=exp.Literal.string(self.only))

@@ -72,7 +72,11 @@ class RemoveCharacters(ColumnCorrection):
         inner = "".join(_SETS[character] for character in self.characters)
         pattern = f"[{inner}]" if self.those == "remove" else f"[^{inner}]"
         return Corrected(
-            template("nullif(regexp_replace(:c, :p, '', 'g'), '')", c=as_text(cell), p=exp.Literal.string(pattern))
+            template(
+                "nullif(regexp_replace(:c, :p, '', 'g'), '')",
+                c=as_text(cell, column.type),
+                p=exp.Literal.string(pattern),
+            )
         )
 
 

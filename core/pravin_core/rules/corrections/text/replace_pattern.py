@@ -68,7 +68,7 @@ class ReplacePattern(ColumnCorrection):
         ]
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
-        old = as_text(cell)
+        old = as_text(cell, column.type)
         replaced = template(
             "regexp_replace(:c, :find, :new, :o)",
             o=exp.Literal.string("gi" if self.ignore_case else "g"),

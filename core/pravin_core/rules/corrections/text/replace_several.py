@@ -84,7 +84,7 @@ class ReplaceSeveral(ColumnCorrection):
         ]
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
-        value = as_text(cell)
+        value = as_text(cell, column.type)
         flags = exp.Literal.string("gi" if self.ignore_case else "g")
         for pair in self.pairs:
             pattern = re.sub(r"([\\^$.|?*+()\[\]{}])", r"\\\1", pair.code)

@@ -83,7 +83,7 @@ class ReplaceText(ColumnCorrection):
         ]  # fmt: skip
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
-        old = as_text(cell)
+        old = as_text(cell, column.type)
         new: exp.Expr = exp.Literal.string(self.replacement)
         if self.from_column:
             new = template("coalesce(CAST(:n AS VARCHAR), '')", n=col(self.from_column))

@@ -7,9 +7,8 @@ from typing import Literal
 
 from sqlglot import exp
 
-from pravin_core.rules.base import Corrected, Example, as_text
+from pravin_core.rules.base import Corrected, Example, text_of
 from pravin_core.rules.shared_fields import PartsOfColumn
-from pravin_core.sql.trees import column as col
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
 
@@ -64,7 +63,7 @@ class SplitAddresses(PartsOfColumn):
     said_as = ("addresses", "street, number, postcode, town and country")
 
     def derive(self, table: Sequence[Column]) -> list[Corrected]:
-        old = template("single_spaces(:c)", c=as_text(col(self.column)))
+        old = template("single_spaces(:c)", c=text_of(self.column, table))
         fits = [template("regexp_full_match(:c, :p)", c=old, p=exp.Literal.string(form)) for form, _ in _FORMS]
         lost = template(":c IS NOT NULL", c=old)
         for item in fits:

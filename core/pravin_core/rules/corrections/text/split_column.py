@@ -9,10 +9,9 @@ from pydantic import Field, model_validator
 from sqlglot import exp
 
 from pravin_core.formulas.patterns import groups
-from pravin_core.rules.base import Corrected, Derivation, Example, Part, Unconverted, as_text, joined, text
+from pravin_core.rules.base import Corrected, Derivation, Example, Part, Unconverted, joined, text, text_of
 from pravin_core.rules.labels import OTHERWISE
 from pravin_core.rules.patterns import checked
-from pravin_core.sql.trees import column as col
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
 
@@ -135,7 +134,7 @@ class SplitColumn(Derivation):
         ]
 
     def derive(self, table: Sequence[Column]) -> list[Corrected]:
-        old = as_text(col(self.column))
+        old = text_of(self.column, table)
         count = len(self.into)
         parts: list[exp.Expr] = []
         for at in range(count):

@@ -7,9 +7,8 @@ from typing import Literal
 
 from sqlglot import exp
 
-from pravin_core.rules.base import Corrected, Example, as_text
+from pravin_core.rules.base import Corrected, Example, text_of
 from pravin_core.rules.shared_fields import PartsOfColumn
-from pravin_core.sql.trees import column as col
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
 
@@ -57,7 +56,7 @@ class SplitNames(PartsOfColumn):
     said_as = ("names", "title, given, middle and family name and suffix")
 
     def derive(self, table: Sequence[Column]) -> list[Corrected]:
-        old = template("single_spaces(:c)", c=as_text(col(self.column)))
+        old = template("single_spaces(:c)", c=text_of(self.column, table))
         places = {"title": (2, 1), "given": (3, 2), "middle": (4, 3), "family": (1, 4), "suffix": (0, 5)}
         whole = {
             "f": exp.Literal.string(_FAMILY_FIRST), "g": exp.Literal.string(_GIVEN_FIRST), "c": old,

@@ -41,7 +41,7 @@ class TrimSpaces(ColumnCorrection):
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
         operation = "single_spaced_text(:c)" if self.collapse else "trimmed_text(:c)"
-        return Corrected(template(operation, c=as_text(cell)))
+        return Corrected(template(operation, c=as_text(cell, column.type)))
 
 
 KIND = TrimSpaces

@@ -99,7 +99,7 @@ class ToDate(Conversion):
         target = DataType.DATETIME if timed else DataType.DATE
         if column.type in (DataType.DATE, target):  # read already
             return Corrected(cell.copy(), column.type, reading=True)
-        written = as_text(cell)
+        written = as_text(cell, column.type)
         tries = [self._moment(written, format_) for format_ in self.formats]
         if self.serial_numbers:
             tries.append(template(_COUNTED, c=written))

@@ -126,13 +126,17 @@ class ToNumber(Conversion):
         if column.type is target or (column.type in NUMBERS and not self.whole):  # read already
             read: exp.Expr = cell.copy()
             if column.type is not target:
-                read = template("as_exact(:c)", c=as_text(cell)) if self.exact else exp.cast(cell.copy(), "DOUBLE")
-            return Corrected(read, target, reading=True, written=as_text(cell))
+                read = (
+                    template("as_exact(:c)", c=as_text(cell, column.type))
+                    if self.exact
+                    else exp.cast(cell.copy(), "DOUBLE")
+                )
+            return Corrected(read, target, reading=True, written=as_text(cell, column.type))
         pattern = whole_pattern(self.thousands) if self.whole else number_pattern(self.decimal, self.thousands)
-        bare, shape = self._bare(as_text(cell)), pattern.strip("^$")
-        if bare == template("trim(:c)", c=as_text(cell)) and not self.thousands and self.decimal == ".":
+        bare, shape = self._bare(as_text(cell, column.type)), pattern.strip("^$")
+        if bare == template("trim(:c)", c=as_text(cell, column.type)) and not self.thousands and self.decimal == ".":
             # nothing is taken away but spaces, which reading allows: to look past them costs less than to trim every cell
-            bare, shape = as_text(cell), f" *(?:{shape}) *"
+            bare, shape = as_text(cell, column.type), f" *(?:{shape}) *"
         plain = bare
         if self.thousands:
             plain = template("replace(:c, :t, '')", c=plain, t=exp.Literal.string(self.thousands))
@@ -158,7 +162,7 @@ class ToNumber(Conversion):
             v=value, p=plain,
         )  # fmt: skip
         lost = template(":c IS NOT NULL AND :v IS NULL", c=cell.copy(), v=value)
-        for met, factor in self._scaled(as_text(cell)):
+        for met, factor in self._scaled(as_text(cell, column.type)):
             scaled = template(
                 "CASE WHEN :m THEN neat_number(:v * :f) ELSE :v END",
                 m=met,
@@ -175,7 +179,7 @@ class ToNumber(Conversion):
         )
         as_read: exp.Expr = template("CASE WHEN :v IS NOT NULL THEN trim(:p) END", v=value, p=plain)
         lost = template(":c IS NOT NULL AND :v IS NULL", c=cell.copy(), v=value)
-        for met, factor in self._scaled(as_text(cell)):
+        for met, factor in self._scaled(cell):
             by = template("as_exact(:f)", f=exp.Literal.string(factor))
             value = template("CASE WHEN :m THEN exact_times(:v, :f) ELSE :v END", m=met, v=value, f=by)
             as_read = template("CASE WHEN :m THEN :w ELSE :r END", m=met, w=written(value, DataType.EXACT), r=as_read)
@@ -185,7 +189,7 @@ class ToNumber(Conversion):
         """What was read, with limits missing where that is wanted."""
         if self.limits != "missing":
             return read
-        met = template("regexp_full_match(trim(:c), '[<>≤≥].*')", c=as_text(cell))
+        met = template("regexp_full_match(trim(:c), '[<>≤≥].*')", c=cell)
         assert read.unconverted is not None
         lost = template(":l AND NOT :m", l=exp.paren(read.unconverted), m=met)
         return replace(read, value=template("CASE WHEN NOT :m THEN :v END", m=met, v=read.value), unconverted=lost)

@@ -76,7 +76,7 @@ class ToTruth(Conversion):
         )
         value = template(
             "CASE WHEN list_contains(:t, lower(trim(:c))) THEN true WHEN list_contains(:f, lower(trim(:c))) THEN false END",
-            t=true, f=false, c=as_text(cell),
+            t=true, f=false, c=as_text(cell, column.type),
         )  # fmt: skip
         lost = template(":c IS NOT NULL AND :v IS NULL", c=cell.copy(), v=value)
         # reading "Yes" as true is reading; the text is what was written
@@ -85,7 +85,7 @@ class ToTruth(Conversion):
             DataType.BOOLEAN,
             lost,
             reading=True,
-            written=template("CASE WHEN :v IS NOT NULL THEN :c END", v=value, c=as_text(cell)),
+            written=template("CASE WHEN :v IS NOT NULL THEN :c END", v=value, c=as_text(cell, column.type)),
         )
 
 

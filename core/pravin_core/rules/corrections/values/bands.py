@@ -77,7 +77,7 @@ class Bands(Conversion):
         number = (
             exp.cast(cell.copy(), "DOUBLE")
             if column.type is not DataType.TEXT
-            else template("read_number(:c)", c=as_text(cell))
+            else template("read_number(:c)", c=as_text(cell, column.type))
         )
         value = exp.Case()
         for band in self.bands:

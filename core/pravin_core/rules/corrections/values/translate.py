@@ -107,7 +107,7 @@ class Translate(Conversion):
         return [text("Map "), *self.meant(), text(": "), *shown, *more, *rest]
 
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
-        old = as_text(cell)
+        old = as_text(cell, column.type)
         listed = [line.code.lower() if self.ignore_case else line.code for line in self.codes]
         codes = exp.Array(expressions=[exp.Literal.string(code) for code in listed])
         meanings = exp.Array(expressions=[exp.Literal.string(line.meaning) for line in self.codes])

@@ -9,6 +9,7 @@ from django.core.management.base import BaseCommand, CommandError
 
 from pravin_core.formulas import standard
 from pravin_core.formulas.functions import FUNCTIONS
+from pravin_core.formulas.windows import OVER_FUNCTIONS
 from pravin_core.intake.formats.registry import READERS
 from pravin_core.records.filters import FILTERS
 from pravin_core.rules.registry import KINDS
@@ -86,6 +87,14 @@ def _functions() -> list[str]:
             lines += ["", f"## {group}", "", "| function | takes and gives | |", "| --- | --- | --- |"]
         example = f"`{function.example}` is `{_shown(function.result)}`".replace("|", "\\|")
         lines.append(f"| `{function.name}` | {function.signature} | {function.about} {example} |")
+    lines += [
+        "", "## Over a group of records", "",
+        "In “Compute by a formula” only. `partition by` names the group, `order by` the order in it, and `rows between 2 preceding and "
+        "current row` (of sums, means and the like) how many records are looked at. Without `order by`, records stand in the order of "
+        "the table. Missing values come last and form a group of their own; removed records belong to none.",
+        "", "| function | takes and gives | |", "| --- | --- | --- |",
+        *(f"| `{f.name}` | {f.signature} | {f.about} `{f.example}` |" for f in OVER_FUNCTIONS.values()),
+    ]  # fmt: skip
     return lines
 
 

@@ -8,6 +8,7 @@ import { numberOf, optionsOf, type Field } from '../logic/fields'
 import type { Rule } from '../logic/rulebook'
 import CodesWidget from '../widgets/CodesWidget.vue'
 import ColumnsBy from '../widgets/ColumnsBy.vue'
+import ValuesFromData from '../widgets/ValuesFromData.vue'
 import RowsWidget, { type Cell } from '../widgets/RowsWidget.vue'
 import { TypedInput } from '@/shared'
 
@@ -23,7 +24,7 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ set: [value: unknown] }>()
 const id = computed(() => `rule-${props.field.name}`)
-const LISTS = ['columns', 'new column', 'tokens', 'formats', 'names', 'several']
+const LISTS = ['columns', 'new column', 'tokens', 'formats', 'names', 'several', 'their columns']
 const HINTS: Record<string, string> = {
   tokens: 'type a value, then Enter',
   names: 'type a name, then Enter',
@@ -41,6 +42,13 @@ const ROWS: Record<string, { cells: Cell[]; blank: Record<string, unknown> }> = 
     ],
     blank: { low: null, high: null, label: '' },
   },
+  'key pairs': {
+    cells: [
+      { name: 'code', label: 'Column', kind: 'column' },
+      { name: 'meaning', label: 'Is its column', kind: 'their column' },
+    ],
+    blank: { code: '', meaning: '' },
+  },
   'sort keys': {
     cells: [
       { name: 'column', label: 'Column', kind: 'column' },
@@ -57,19 +65,32 @@ const ROWS: Record<string, { cells: Cell[]; blank: Record<string, unknown> }> = 
     blank: { what: 'mean', column: '', name: '' },
   },
 }
-const options = computed(() => optionsOf(props.field, props.columns))
-const mode = computed(() => (['columns', 'several'].includes(props.field.widget) ? 'multiple' : 'tags'))
+const OF_OTHERS = ['reference', 'key pairs', 'their column', 'their columns']
+const mode = computed(() =>
+  ['columns', 'several', 'their columns'].includes(props.field.widget) ? 'multiple' : 'tags',
+)
 const list = computed(() => (props.value ?? []) as string[])
 const library = useQuery({
   queryKey: ['library'],
   queryFn: () => unwrap(api.GET('/api/library')),
-  enabled: () => ['code list', 'reference'].includes(props.field.widget),
+  enabled: () => ['code list', ...OF_OTHERS].includes(props.field.widget),
 })
 const shelf = computed(
   () =>
     (props.field.widget === 'reference' ? library.data.value?.references : library.data.value?.code_lists) ??
     [],
 )
+/** The columns of the other table that the rule looks into. */
+const theirs = computed(
+  () => library.data.value?.references.find((each) => each.name === props.rule.reference)?.columns ?? [],
+)
+const options = computed(() => optionsOf(props.field, props.columns, theirs.value))
+/** What a list of columns offers; what is chosen is offered too, also where it is there no longer. */
+const pickable = computed(() => {
+  const known = props.field.widget === 'column' ? props.columns : theirs.value
+  const held = String(props.value ?? '')
+  return held && !known.includes(held) ? [...known, held] : known
+})
 const host = ref<HTMLElement>()
 const opened = ref(false)
 
@@ -119,7 +140,7 @@ const text = (event: Event) => (event.target as HTMLInputElement).value
       </option>
     </select>
     <select
-      v-else-if="field.widget === 'column'"
+      v-else-if="field.widget === 'column' || field.widget === 'their column'"
       :id="id"
       class="field"
       :value="value ?? ''"
@@ -127,7 +148,7 @@ const text = (event: Event) => (event.target as HTMLInputElement).value
       @change="emit('set', text($event))"
     >
       <option value="">{{ field.empty || 'choose a column' }}</option>
-      <option v-for="name in columns" :key="name" :value="name">{{ name }}</option>
+      <option v-for="name in pickable" :key="name" :value="name">{{ name }}</option>
     </select>
     <template v-else-if="field.widget === 'code list' || field.widget === 'reference'">
       <select
@@ -182,6 +203,7 @@ const text = (event: Event) => (event.target as HTMLInputElement).value
       :cells="ROWS[field.widget]!.cells"
       :blank="ROWS[field.widget]!.blank"
       :columns="columns"
+      :theirs="theirs"
       :disabled="disabled"
       :what="field.title"
       @update:model-value="(now) => emit('set', now)"
@@ -237,6 +259,15 @@ const text = (event: Event) => (event.target as HTMLInputElement).value
       "
       :disabled="disabled"
       @said="emit('set', field.widget === 'bound' ? $event.trim() || null : $event)"
+    />
+    <ValuesFromData
+      v-if="field.valuesOf && !disabled"
+      :column="String(rule[field.valuesOf] ?? '')"
+      :rule="rule"
+      :rules="rules"
+      :delivery="delivery"
+      :chosen="list"
+      @take="(values: string[]) => emit('set', values)"
     />
   </div>
 </template>

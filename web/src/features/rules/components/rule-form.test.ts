@@ -9,11 +9,18 @@ import RuleForm from './RuleForm.vue'
 const rule = { kind: 'k', id: 'k-1', enabled: true, note: '', columns: [] }
 const given = { columns: ['site', 'ph'], disabled: false, delivery: 9, rules: [] }
 const field = (more: Partial<Field>): Field => ({
-  name: 'it', title: 'It', widget: 'text', choices: [], empty: '', condition: false, initial: '', shownFor: {}, seldom: false, ...more,
+  name: 'it', title: 'It', widget: 'text', choices: [], empty: '', condition: false, initial: '', shownFor: {}, valuesOf: '', seldom: false, ...more,
 }) // prettier-ignore
 
-async function one(widget: string, value: unknown, more: Partial<Field> = {}) {
-  const page = await shown(RuleField, { ...given, field: field({ widget, ...more }), value, rule })
+async function one(
+  widget: string,
+  value: unknown,
+  more: Partial<Field> = {},
+  of: Record<string, unknown> = {},
+) {
+  const page = await shown(RuleField, {
+    ...given, field: field({ widget, ...more }), value, rule: { ...rule, ...of },
+  }) // prettier-ignore
   return { page, said: () => page.emitted('set')?.map(([said]) => said) }
 }
 async function type(page: VueWrapper, place: string, text: string): Promise<void> {
@@ -26,7 +33,7 @@ async function type(page: VueWrapper, place: string, text: string): Promise<void
 beforeEach(() => {
   answering({
     'GET /api/library': () => ({
-      code_lists: [{ name: 'sites' }], references: [{ name: 'stations' }], parameters: [], shared: [],
+      code_lists: [{ name: 'sites' }], references: [{ name: 'stations', columns: ['code', 'river'] }], parameters: [], shared: [],
     }), // prettier-ignore
   })
 })
@@ -80,6 +87,38 @@ describe('a field of a rule', () => {
     const { page, said } = await one('codes', [])
     await page.get('textarea').setValue('N = North\nS\tSouth')
     expect(said()).toEqual([[{ code: 'N', meaning: 'North' }, { code: 'S', meaning: 'South' }]]) // prettier-ignore
+  })
+  it('offers the columns of the other table, and keeps one that is there no longer', async () => {
+    const more = { title: 'Where columns match' }
+    const { page, said } = await one('key pairs', [{ code: 'site', meaning: 'gone' }], more, {
+      reference: 'stations',
+    })
+    await flushPromises()
+    const offered = (label: string) =>
+      page.findAll(`[aria-label="${label}"] option`).map((option) => option.text())
+    expect(offered('Column 1')).toEqual(['', 'site', 'ph'])
+    expect(offered('Is its column 1')).toEqual(['', 'code', 'river', 'gone'])
+    await page.get('[aria-label="Is its column 1"]').setValue('code')
+    expect(said()).toEqual([[{ code: 'site', meaning: 'code' }]])
+    const single = await one('their column', 'gone', { empty: 'no limit' }, { reference: 'stations' })
+    await flushPromises()
+    expect(single.page.findAll('option').map((option) => option.text())).toEqual([
+      'no limit', 'code', 'river', 'gone',
+    ]) // prettier-ignore
+  })
+  it('adds the values of a column to a list of names, each once', async () => {
+    const asked = answering({
+      'POST /api/deliveries/9/values': () => ({ values: ['no3', 'po4', 'ph'], more: true }),
+    })
+    const more = { valuesOf: 'names' }
+    const { page, said } = await one('names', ['po4'], more, { names: 'analyte' })
+    await page.get('button').trigger('click')
+    await flushPromises()
+    expect(asked).toHaveLength(1)
+    expect(said()).toEqual([['po4', 'no3', 'ph']])
+    expect(page.get('[role=status]').text()).toBe(
+      '2 added. analyte has more than 3 values; these are the first.',
+    )
   })
   it('adds, changes and removes rows', async () => {
     const { page, said } = await one('bands', [{ low: 1, high: 2, label: 'few' }], { title: 'Bands' })

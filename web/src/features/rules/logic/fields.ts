@@ -11,6 +11,8 @@ export interface Field {
   /** whether a formula is a condition */
   condition: boolean
   initial: unknown
+  /** the field that names the column whose values it may take over */
+  valuesOf: string
   /** it is only shown while another field has one of some values */
   shownFor: Record<string, string[]>
   /** seldom needed: it waits behind "More" until it holds something */
@@ -27,6 +29,7 @@ interface SchemaField {
   shown_for?: Record<string, string[]>
   labels?: Record<string, string>
   condition?: boolean
+  values_of?: string
 }
 
 const FIRST = ['columns', 'column', 'reference', 'keys']
@@ -36,7 +39,7 @@ const LAST = [
 const SELDOM = ['by', 'result', 'ending', 'when', 'message']
 const LISTS = [
   'columns', 'new column', 'tokens', 'codes', 'formats', 'names', 'several', 'numbers', 'bands', 'sort keys',
-  'measures',
+  'measures', 'key pairs', 'their columns',
 ] // prettier-ignore
 const MAYBE = ['bound', 'whole', 'number']
 
@@ -61,6 +64,7 @@ export function fieldsOf(kind: Schemas['KindOut']): Field[] {
       condition: field.condition ?? false,
       empty: field.empty ?? '',
       initial: field.default,
+      valuesOf: field.values_of ?? '',
       shownFor: field.shown_for ?? SHOWN_FOR[name] ?? {},
       seldom: SELDOM.includes(name),
     }))
@@ -108,13 +112,16 @@ const FORMATS = [
 export function optionsOf(
   field: Pick<Field, 'widget' | 'choices'>,
   columns: string[],
+  theirs: string[] = [],
 ): { value: string; label: string }[] {
   if (field.widget === 'several') return field.choices
   const names = ['columns', 'new column', 'names'].includes(field.widget)
     ? columns
     : field.widget === 'formats'
       ? FORMATS
-      : []
+      : field.widget === 'their columns'
+        ? theirs
+        : []
   return names.map((name) => ({ value: name, label: name }))
 }
 

@@ -60,7 +60,7 @@ const tried = useQuery({
 })
 const offered = computed<Offered>(() => ({
   columns: (tried.data.value?.columns ?? []) as [string, string][],
-  functions: functions.data.value ?? [],
+  functions: (functions.data.value ?? []).filter((each) => each.per_record || !props.condition),
   values: (name, part) =>
     unwrap(
       api.GET('/api/deliveries/{delivery_id}/values', {

@@ -7,7 +7,7 @@ import { numberOf } from '../logic/fields'
 export interface Cell {
   name: string
   label: string
-  kind: 'text' | 'number' | 'column' | 'choice' | 'switch'
+  kind: 'text' | 'number' | 'column' | 'their column' | 'choice' | 'switch'
   choices?: string[]
   width?: string
 }
@@ -17,10 +17,20 @@ const props = defineProps<{
   id: string
   cells: Cell[]
   columns: string[]
+  /** the columns of the other table that the rule looks into */
+  theirs: string[]
   disabled: boolean
   what: string
   blank: Row
 }>()
+const PICKED = ['column', 'their column', 'choice']
+/** What a cell offers; what it holds is offered too, also where it is there no longer. */
+function offered(cell: Cell, value: unknown): string[] {
+  const known =
+    (cell.kind === 'column' ? props.columns : cell.kind === 'choice' ? cell.choices : props.theirs) ?? []
+  const held = String(value ?? '')
+  return held && !known.includes(held) ? [...known, held] : known
+}
 const grid = computed(() => ({
   gridTemplateColumns: [...props.cells.map((cell) => cell.width ?? 'minmax(0, 1fr)'), '18px'].join(' '),
 }))
@@ -39,7 +49,7 @@ const text = (event: Event) => (event.target as HTMLInputElement).value
     <div v-for="(row, at) in rows" :key="at" class="row" :style="grid">
       <template v-for="(cell, i) in cells" :key="cell.name">
         <select
-          v-if="cell.kind === 'column' || cell.kind === 'choice'"
+          v-if="PICKED.includes(cell.kind)"
           :id="i === 0 && at === 0 ? id : undefined"
           class="field"
           :aria-label="`${cell.label} ${at + 1}`"
@@ -48,11 +58,7 @@ const text = (event: Event) => (event.target as HTMLInputElement).value
           @change="set(at, cell, text($event))"
         >
           <option value=""></option>
-          <option
-            v-for="choice in cell.kind === 'column' ? columns : cell.choices"
-            :key="choice"
-            :value="choice"
-          >
+          <option v-for="choice in offered(cell, row[cell.name])" :key="choice" :value="choice">
             {{ choice }}
           </option>
         </select>

@@ -7,8 +7,9 @@ import { completing, type Offered } from './completion'
 const offered: Offered = {
   columns: [['ph', 'decimal'], ['site name', 'text']],
   functions: [
-    { name: 'cast', group: 'As SQL writes it', signature: 'cast(value as type)', about: 'As another type.', example: "cast('7' as integer)", result: '7', insert: 'cast(| as )' },
-    { name: 'len', group: 'Other names', signature: 'text, number?=0 -> text', about: 'The same as length(…).', example: '', result: '', insert: 'len(|)' },
+    { name: 'cast', group: 'As SQL writes it', signature: 'cast(value as type)', about: 'As another type.', example: "cast('7' as integer)", result: '7', insert: 'cast(| as )', per_record: true },
+    { name: 'len', group: 'Other names', signature: 'text, number?=0 -> text', about: 'The same as length(…).', example: '', result: '', insert: 'len(|)', per_record: true },
+    { name: 'rank', group: 'Over a group of records', signature: ' -> number', about: 'The rank.', example: 'rank() over (order by ph)', result: '', insert: 'rank() over (partition by |)', per_record: false },
   ],
   values: (column, part) => Promise.resolve(column === 'site name' ? [`${part}nna's`] : []),
 } // prettier-ignore
@@ -34,17 +35,18 @@ it('a form of SQL is put in with the cursor where one begins to type', async () 
 it('columns, functions and forms are offered with what they are', async () => {
   const options = (await at('p'))!.options
   expect(options.map(({ label, detail }) => `${label}: ${detail}`)).toEqual([
-    'ph: decimal', 'site name: text', 'cast: cast(value as type)', 'len: text, number = 0 → text',
+    'ph: decimal', 'site name: text', 'cast: cast(value as type)', 'len: text, number = 0 → text', 'rank: → number',
   ]) // prettier-ignore
-  expect(options.map(({ boost }) => boost)).toEqual([1, 1, 0, -10])
+  expect(options.map(({ boost }) => boost)).toEqual([1, 1, 0, -10, 0])
   expect(options[1]!.apply).toBe('"site name"')
   expect(options[2]!.info).toBe("As another type. cast('7' as integer) is 7")
   expect(options[3]!.info).toBe('The same as length(…).')
+  expect(options[4]!.info).toBe('The rank. As in rank() over (order by ph)')
 })
 
 it('inside a text the values of the column before it are offered, and nothing else', async () => {
   expect((await at('"site name" = \'A'))!.options).toEqual([{ label: "Anna's", apply: "Anna''s'" }])
   expect(await at("'abc")).toBeNull()
   expect(await at('1 + ')).toBeNull()
-  expect((await at('1 + ', true))!.options).toHaveLength(4)
+  expect((await at('1 + ', true))!.options).toHaveLength(5)
 })

@@ -35,7 +35,8 @@ export function inText(before: string): { column: string; part: string; from: nu
 }
 
 /** A signature as it is read: `text, number?=0 -> text` as `text, number = 0 → text`. */
-const takesAndGives = (signature: string): string => signature.replace('->', '→').replaceAll('?=', ' = ')
+const takesAndGives = (signature: string): string =>
+  signature.replace('->', '→').replaceAll('?=', ' = ').trim()
 
 export async function completing(
   context: CompletionContext,
@@ -68,9 +69,11 @@ export async function completing(
         label: eachFunction.name,
         detail: takesAndGives(eachFunction.signature),
         boost: eachFunction.example ? 0 : -10, // other names of ours come last
-        info: eachFunction.example
-          ? `${eachFunction.about} ${eachFunction.example} is ${eachFunction.result}`
-          : eachFunction.about,
+        info: !eachFunction.per_record
+          ? `${eachFunction.about} As in ${eachFunction.example}`
+          : eachFunction.example
+            ? `${eachFunction.about} ${eachFunction.example} is ${eachFunction.result}`
+            : eachFunction.about,
         apply: (view: EditorView, _: unknown, from: number, to: number) =>
           view.dispatch({
             changes: { from, to, insert: eachFunction.insert.replace('|', '') },
