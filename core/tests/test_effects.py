@@ -86,3 +86,14 @@ def test_only_what_a_rule_needs_of_those_above_is_computed() -> None:
     numbered = list(enumerate(RULES.rules, start=1))
     assert [n for n, _ in needed_by(RULES.rules[3], numbered[:3])] == [1, 3]
     assert [n for n, _ in needed_by(RULES.rules[6], numbered[:6])] == [1, 3, 4, 5]
+
+
+def test_to_fill_a_new_column_is_not_to_change_cells(table: Table, tmp_path: Path) -> None:
+    def fills(rule: dict[str, object]) -> bool:
+        return effect_of(table(CELLS), book(rule), "r1", tmp_path / "s").fills
+
+    assert fills({"kind": "compute", "columns": ["new"], "formula": "lower(lab)"})
+    assert fills({"kind": "letter-case", "columns": ["lab", "ph"], "letters": "small", "result": "beside"})
+    assert not fills({"kind": "compute", "columns": ["lab"], "formula": "lower(lab)"})
+    assert not fills({"kind": "letter-case", "columns": ["lab"], "letters": "small"})
+    assert fills({"kind": "compute", "columns": ["n"], "formula": "count(*) over (partition by lab)"})

@@ -6,11 +6,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import Any, get_args
 
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
+from pydantic import ValidationError
 from test_rules import book, seen_by
 
 from conftest import query
@@ -109,6 +110,40 @@ def test_a_kind_keeps_its_promises(kind: str, data: st.DataObject, table: Table,
 
 
 # what people of the trade say, and a kind that does it; written down before looking at the kinds' own words
+SETS_APART = [
+    (kind, name)
+    for kind, model in sorted(KINDS.items())
+    for name in ("unconverted", "others", "unmatched")
+    if name in model.model_fields and "quarantine" in get_args(model.model_fields[name].annotation)
+]
+
+
+@pytest.mark.parametrize(("kind", "field"), SETS_APART)
+def test_what_a_rule_cannot_treat_is_quarantined_also_in_new_columns(
+    kind: str, field: str, table: Table, tmp_path: Path
+) -> None:
+    failed = 0
+    for at, example in enumerate(KINDS[kind].examples):
+        (folder := tmp_path / str(at)).mkdir()
+        rule = {"kind": kind, **example.rule, field: "quarantine"}
+        cells: dict[str, list[str | None]] = {
+            name: [*own, *NASTY, *own[::-1], "2024-02-31"] for name, own in example.before.items()
+        }
+        snapshot = table(cells)
+        try:
+            rules = book(*example.first, rule)
+        except ValidationError:
+            continue  # this example asks for something else
+        outcome = run_rulebook(snapshot, rules, folder / "r", context=seen_by(example, folder))
+        effect, quarantined = outcome.effects[-1], outcome.reconciliation.quarantined
+        assert (quarantined > 0) == (effect.unconverted > 0)
+        assert quarantined <= effect.unconverted
+        failed += effect.unconverted
+        reasons = query(result_parts(folder / "r"), "SELECT __reasons FROM t WHERE __state = 'quarantined'")
+        assert all(reason["value"] is not None for (row,) in reasons for reason in row)
+    assert failed, "no example has a value that it cannot treat"
+
+
 SAID = [
     ("null", "fill"), ("blank", "missing-tokens"), ("empty", "required"), ("dedupe", "remove-duplicates"), ("concatenate", "merge-columns"),
     ("join", "look-up"), ("lookup", "look-up"), ("left join", "look-up"), ("pivot", "records-to-columns"), ("unpivot", "columns-to-records"),

@@ -37,7 +37,7 @@ class Backwards(ColumnCorrection):
     def sentence(self) -> list[Part]:
         return [text("Write "), *self.meant(), text(" backwards.")]
     def correct(self, cell: exp.Expr, column: Column) -> Corrected:
-        return Corrected(template("reverse(:c)", c=as_text(cell)))
+        return Corrected(template("reverse(:c)", c=as_text(cell, column.type)))
 
 KIND = Backwards
 '''

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import TypeVar
 
 from sqlglot import exp
 
@@ -25,6 +26,8 @@ from pravin_core.sql.trees import joined, template
 from pravin_core.tables import names
 from pravin_core.tables.columns import ORIGIN, RECORD, Column
 from pravin_core.tables.types import SQL_TYPES
+
+Tree = TypeVar("Tree", bound=exp.Expr)
 
 
 @dataclass(frozen=True)
@@ -261,7 +264,7 @@ def _has_window(window: exp.Window) -> bool:
     return any(part is not window for part in window.find_all(exp.Window))
 
 
-def in_order(value: exp.Expr, order: str) -> exp.Expr:
+def in_order(value: Tree, order: str) -> Tree:
     """Windows in the order that the records stand in now."""
     value = value.copy()
     for window in value.find_all(exp.Window):
@@ -295,7 +298,7 @@ def _effects(number: int, cell_changes: Sequence[_CellChange]) -> tuple[list[exp
                 "CASE WHEN :u AND :g IS NULL THEN :t END",
                 u=exp.paren(change.cell.unconverted),
                 g=col(names.GONE),
-                t=before,
+                t=before if change.cell.source is None else change.cell.source,
             )
             alias: exp.Alias = exp.alias_(kept, names.failed_text(number, position), quoted=True)  # type: ignore[assignment]
             texts.append((change.column.name, alias))
@@ -318,7 +321,7 @@ def total(parts: Sequence[exp.Expr]) -> exp.Expr:
 
 def remove(builder: PlanBuilder, number: int, rule: RecordCorrection) -> None:
     """Mark the records that a rule removes; they stay in the chain, so that everything can be counted."""
-    removed = rule.removed(builder.fitting(rule, builder.live()), builder.columns)
+    removed = in_order(rule.removed(builder.fitting(rule, builder.live()), builder.columns), builder.order)
     if result := builder.membership(number, removed):
         kept = [e for e in builder.everything() if e.name != names.GONE]
         went = template("CASE WHEN :f THEN :n ELSE :g END", f=result, n=exp.Literal.number(number), g=col(names.GONE))

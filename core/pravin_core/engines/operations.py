@@ -128,6 +128,13 @@ OPERATIONS: tuple[Operation, ...] = (
     _made("part_from_right", "t m n", "list_extract(string_split(t, m), len(string_split(t, m)) - n + 1)", "A part between marks, counted from the right."),
     _made("rest_from_left", "t m n", "array_to_string(list_slice(string_split(t, m), n, len(string_split(t, m))), m)", "All parts from one on."),
     _made("rest_from_right", "t m n", "array_to_string(list_slice(string_split(t, m), 1, len(string_split(t, m)) - n + 1), m)", "All parts up to one, counted from the right."),
+    _made("hex_byte", "h i", """(strpos('0123456789abcdef', substring(h, CAST(1 + (2 * i) % 64 AS INTEGER), 1)) - 1) * 16
+          + strpos('0123456789abcdef', substring(h, CAST(2 + (2 * i) % 64 AS INTEGER), 1)) - 1""", "A byte of a hash in hexadecimal, by its place, around."),
+    _made("disguised", "t h", r"""array_to_string(list_transform(generate_series(1, length(t)), lambda i: CASE
+          WHEN regexp_full_match(substring(t, i, 1), '\p{Nd}') THEN chr(48 + CAST(hex_byte(h, i) % 10 AS INTEGER))
+          WHEN NOT regexp_full_match(substring(t, i, 1), '\p{L}') THEN substring(t, i, 1)
+          WHEN lower(substring(t, i, 1)) <> substring(t, i, 1) THEN chr(65 + CAST(hex_byte(h, i) % 26 AS INTEGER))
+          ELSE chr(97 + CAST(hex_byte(h, i) % 26 AS INTEGER)) END), '')""", "A text whose letters and digits are others, drawn from a hash."),
     _made("parts_between", "t m", "list_filter(list_transform(string_split(t, m), lambda x: trim(x)), lambda x: x <> '')", "The parts of a list in a cell, spaces aside."),
     _made("days_of_period", "a b most each", """CASE WHEN b >= a AND b - a < most THEN list_transform(
           generate_series(CAST(date_trunc(each, a) AS TIMESTAMP), CAST(b AS TIMESTAMP), to_days(CAST(CASE each WHEN 'week' THEN 7 WHEN 'day' THEN 1 ELSE 0 END AS INTEGER))

@@ -202,6 +202,13 @@ CREATE OR REPLACE FUNCTION rest_from_left(t text, m text, n integer) RETURNS tex
 CREATE OR REPLACE FUNCTION rest_from_right(t text, m text, n integer) RETURNS text LANGUAGE sql IMMUTABLE AS $$ SELECT array_to_string((pravin.string_split(t, m))[:cardinality(pravin.string_split(t, m)) - n + 1], m) $$;
 CREATE OR REPLACE FUNCTION parts_between(t text, m text) RETURNS text[] LANGUAGE sql IMMUTABLE AS $$
   SELECT CASE WHEN t IS NOT NULL THEN coalesce((SELECT array_agg(btrim(x) ORDER BY n) FROM unnest(pravin.string_split(t, m)) WITH ORDINALITY AS f(x, n) WHERE btrim(x) <> ''), '{}'::text[]) END $$;
+CREATE OR REPLACE FUNCTION hex_byte(h text, i integer) RETURNS integer LANGUAGE sql IMMUTABLE AS $$
+  SELECT get_byte(decode(h, 'hex'), i % 32) $$;
+CREATE OR REPLACE FUNCTION disguised(t text, h text) RETURNS text LANGUAGE sql IMMUTABLE AS $$
+  SELECT CASE WHEN t IS NOT NULL THEN coalesce((SELECT string_agg(CASE WHEN c ~ '^[0-9]$' THEN chr(48 + pravin.hex_byte(h, i) % 10)
+      WHEN c !~ '^[[:alpha:]]$' THEN c WHEN lower(c) <> c THEN chr(65 + pravin.hex_byte(h, i) % 26)
+      ELSE chr(97 + pravin.hex_byte(h, i) % 26) END, '' ORDER BY i)
+    FROM (SELECT n AS i, substring(t from n for 1) AS c FROM generate_series(1, length(t)) AS n) AS parts), '') END $$;
 CREATE OR REPLACE FUNCTION days_of_period(a date, b date, most integer, each text) RETURNS date[] LANGUAGE sql IMMUTABLE AS $$
   SELECT CASE WHEN b >= a AND b - a < most THEN
     (SELECT array_agg(CAST(x AS date) ORDER BY x) FROM generate_series(date_trunc(each, a::timestamp), b::timestamp, ('1 ' || each)::interval) AS x) END $$;

@@ -73,7 +73,8 @@ class Corrected:
 
     `unconverted` (boolean expression) marks cells that could not be treated. With `reading` the rule only reads
     text as a value: a cell counts as changed when its text differs from `written` (by default the value as text),
-    and the record not as corrected. `value` may hold windows over the records still there (see `over`).
+    and the record not as corrected. `value` may hold windows over the records still there (see `over`). `source` is the text
+    that could not be treated, where it does not stand in the cell itself.
     """
 
     value: exp.Expr
@@ -81,6 +82,7 @@ class Corrected:
     unconverted: exp.Expr | None = None
     reading: bool = False
     written: exp.Expr | None = None
+    source: exp.Expr | None = None
 
 
 class Rule(BaseModel):

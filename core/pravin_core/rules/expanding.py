@@ -87,9 +87,10 @@ def expanded(
         if differs
         else exp.Literal.number(0)
     )
-    carried[cells_changed(table.number)] = exp.cast(count, "INTEGER")
-    carried[cells_failed(table.number)] = exp.cast(exp.Literal.number(0), "INTEGER")
-    more: tuple[str, ...] = (cells_changed(table.number), cells_failed(table.number))
+    more: tuple[str, ...] = ()
+    if cells_changed(table.number) not in table.system_columns:  # else the rule has counted already, for each record
+        more = (cells_changed(table.number), cells_failed(table.number))
+        carried |= dict(zip(more, (exp.cast(part, "INTEGER") for part in (count, exp.Literal.number(0))), strict=True))
     lost: tuple[tuple[str, str], ...] = ()
     if unspread is not None:
         met = template("NOT :x AND :live AND :m", x=extra, live=table.live, m=exp.paren(unspread.met))

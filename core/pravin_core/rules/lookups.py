@@ -7,18 +7,22 @@ from dataclasses import replace
 from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
+from pydantic.config import JsonDict
 from sqlglot import exp
 
 from pravin_core.errors import RulebookError
 from pravin_core.rules.base import Part, TableCorrection, joined, text, text_of
 from pravin_core.rules.expanding import expanded
-from pravin_core.rules.labels import OTHERWISE, THOSE
 from pravin_core.rules.reshaping import Reference, Table, TableTransform
 from pravin_core.sql.trees import column as col
 from pravin_core.sql.trees import template
 from pravin_core.tables.columns import GONE, RECORD, Column
 from pravin_core.tables.names import cells_changed, cells_failed, failed_text
 from pravin_core.tables.types import SQL_TYPES
+
+_WITHOUT: JsonDict = {
+    "missing": "stay, without values", "quarantine": "are quarantined", "remove": "are removed", "keep only": "are the only ones kept",
+}  # fmt: skip
 
 
 class KeyMatch(BaseModel):
@@ -75,7 +79,7 @@ class LookUpBase(Matching):
     unmatched: Literal["missing", "quarantine", "remove", "keep only"] = Field(
         default="missing",
         title="Records without a match",
-        json_schema_extra={"widget": "choice", "labels": {**OTHERWISE, **THOSE}},
+        json_schema_extra={"widget": "choice", "labels": _WITHOUT},
     )
 
     def needs(self) -> tuple[str, ...]:

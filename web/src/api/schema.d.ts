@@ -6147,7 +6147,8 @@ export interface components {
         };
         /**
          * Mask
-         * @description Shape: digits become 9 and letters a or A, so that forms can still be checked. Hash: HMAC with SHA-256 (RFC 2104),
+         * @description Shape: digits become 9 and letters a or A, so that forms can still be checked. Fake: each letter and digit is drawn from the
+         *     hash, so that forms hold and the same value stays the same; different short values may meet. Hash: HMAC with SHA-256 (RFC 2104),
          *     the same value gives the same code under the same key, and nobody without the key can try values out.
          */
         Mask: {
@@ -6173,7 +6174,7 @@ export interface components {
              * @default shape
              * @enum {string}
              */
-            how: "shape" | "last" | "all" | "hash";
+            how: "shape" | "last" | "all" | "fake" | "hash";
             /** Id */
             id: string;
             /**
@@ -7679,8 +7680,8 @@ export interface components {
         };
         /**
          * RemoveDuplicates
-         * @description One record of each key stays. Missing values in the key count as alike. The most complete record is the one with
-         *     the fewest missing values, the first among equals.
+         * @description One record of each key stays. Missing values in the key count as alike. Which is the first is told by the order that
+         *     rules above gave to the records. The most complete record is the one with the fewest missing values, the first among equals.
          */
         RemoveDuplicates: {
             /**
@@ -7752,7 +7753,7 @@ export interface components {
         };
         /**
          * RemoveFirst
-         * @description Of those still there, in the order of the delivery; of the whole delivery or of each source file.
+         * @description Of those still there, in the order that the rules above left them in; of the whole delivery or of each source file.
          */
         RemoveFirst: {
             /**
@@ -8438,6 +8439,11 @@ export interface components {
              * @default 0
              */
             different: number;
+            /**
+             * Fills
+             * @default false
+             */
+            fills: boolean;
             /**
              * Heads
              * @default []
@@ -9781,7 +9787,8 @@ export interface components {
         };
         /**
          * ToNumber
-         * @description What does not read as a number becomes missing or sends the record to quarantine, never silently.
+         * @description What does not read as a number becomes missing or sends the record to quarantine, never silently. Units stand behind the
+         *     number; signs (€) and codes of currencies (EUR) also before it. One with a factor multiplies: `g = 0.001` beside `kg`.
          *
          *     Numbers with more digits than the type keeps exactly (15 for decimals, 18 for whole numbers, with `exact` 28 before the
          *     point and 10 after it) do not convert.
@@ -9874,7 +9881,7 @@ export interface components {
              */
             unconverted: "missing" | "value" | "quarantine";
             /**
-             * Units to remove
+             * Units and currencies
              * @default []
              */
             units: string[];

@@ -54,6 +54,7 @@ class Asked:
     changes: tuple[tuple[str, str], ...]
     back: str = ""  # how many cells get back what they held
     earlier: str = ""
+    fills: bool = False
 
 
 def of_cells(con: Connection, builder: PlanBuilder, number: int, above: Sequence[tuple[int, Rule]]) -> RuleEffect:
@@ -95,7 +96,7 @@ def asked(builder: PlanBuilder, number: int, above: Sequence[tuple[int, Rule]]) 
         back = sql(
             exp.select(template("CAST(coalesce(sum(__n), 0) AS BIGINT) AS undone")).from_("touched").where(undone_cells)
         )
-    return Asked(sql(keep), sql(counts), changes, back, earlier)
+    return Asked(sql(keep), sql(counts), changes, back, earlier, number in builder.adding)
 
 
 def answered(con: Connection, asked: Asked) -> RuleEffect:
@@ -112,7 +113,9 @@ def answered(con: Connection, asked: Asked) -> RuleEffect:
     if asked.back and results["cells"]:
         more = {**one_row(con, asked.back), "undoes": asked.earlier}
     untreated = [pair for pair in pairs if pair.after is None] if results["unconverted"] else []
-    return RuleEffect(**results, **more, different=different, pairs=tuple(pairs), lost=tuple(untreated))
+    return RuleEffect(
+        **results, **more, fills=asked.fills, different=different, pairs=tuple(pairs), lost=tuple(untreated)
+    )
 
 
 def _changes(at: int, name: str, was: DataType | None, now: DataType) -> tuple[str, str]:

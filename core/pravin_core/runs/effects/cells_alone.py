@@ -117,7 +117,7 @@ def _together(one: RuleEffect, other: RuleEffect) -> RuleEffect:
         sorted((*one.lost, *other.lost), key=by_frequency),
     )
     return RuleEffect(
-        records=None,
+        records=None, fills=one.fills and other.fills,
         cells=one.cells + other.cells, unconverted=one.unconverted + other.unconverted, different=one.different + other.different,
         pairs=tuple(pairs[:MOST_PAIRS]), lost=tuple(lost[:MOST_PAIRS]), undone=one.undone + other.undone, undoes=one.undoes or other.undoes,
     )  # fmt: skip

@@ -33,6 +33,7 @@ class RuleEffect(BaseModel):
     broken: int = 0
     columns: int = 0
     seen: str = ""
+    fills: bool = False  # whether the cells that change are those of new columns only
     undone: int = 0  # cells that get back what they held before an earlier rule
     undoes: str = ""  # that rule
     different: int = 0

@@ -79,7 +79,7 @@ class DateFromParts(Derivation):
         fits = r"\d{4}-(?:0?[1-9]|1[0-2])-(?:0?[1-9]|[12]\d|3[01])"
         value = exp.cast(template("read_moment(:t, :p, '%Y-%m-%d')", t=written, p=exp.Literal.string(fits)), "DATE")
         lost = template(":t IS NOT NULL AND :v IS NULL", t=written, v=value)
-        return [Corrected(value, DataType.DATE, lost)]
+        return [Corrected(value, DataType.DATE, lost, source=written)]
 
 
 KIND = DateFromParts

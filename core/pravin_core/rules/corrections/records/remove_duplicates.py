@@ -16,8 +16,8 @@ from pravin_core.tables.columns import RECORD, Column
 
 
 class RemoveDuplicates(RecordCorrection):
-    """One record of each key stays. Missing values in the key count as alike. The most complete record is the one with
-    the fewest missing values, the first among equals.
+    """One record of each key stays. Missing values in the key count as alike. Which is the first is told by the order that
+    rules above gave to the records. The most complete record is the one with the fewest missing values, the first among equals.
     """
 
     title = "Remove duplicates"
@@ -39,6 +39,12 @@ class RemoveDuplicates(RecordCorrection):
             rule={"columns": ["a"], "keep": "last"},
             before={"a": ["1", "1", None], "b": ["x", "y", "z"]},
             after={"a": ["1", None], "b": ["y", "z"]},
+        ),
+        Example(
+            rule={"columns": ["a"]},
+            first=({"kind": "sort-records", "id": "sort", "keys": [{"column": "d", "descending": True}]},),
+            before={"a": ["1", "1", "2", None], "d": ["2024-01-01", "2024-02-01", "2024-01-15", None]},
+            after={"a": ["1", "2", None], "d": ["2024-02-01", "2024-01-15", None]},
         ),
     )
 

@@ -16,7 +16,7 @@ from pravin_core.tables.columns import FILE, RECORD, Column
 
 
 class RemoveFirst(RecordCorrection):
-    """Of those still there, in the order of the delivery; of the whole delivery or of each source file."""
+    """Of those still there, in the order that the rules above left them in; of the whole delivery or of each source file."""
 
     title = "Remove the first or last records"
     group = "Records"

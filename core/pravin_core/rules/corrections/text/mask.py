@@ -16,8 +16,22 @@ from pravin_core.tables.columns import Column
 _BLOCK = 64  # bytes of a block of SHA-256
 
 
+def _fake(text_: str, key: str) -> str:
+    """A fake in plain Python, for the example: character i takes byte i of the hash (the first is 1, and so on around)."""
+    drawn = hmac.new(key.encode(), text_.encode(), "sha256").digest()
+
+    def other(character: str, byte: int) -> str:
+        if not character.isalnum():
+            return character
+        first, count = ("0", 10) if character.isdigit() else ("A" if character.isupper() else "a", 26)
+        return chr(ord(first) + byte % count)
+
+    return "".join(other(character, drawn[at % 32]) for at, character in enumerate(text_, start=1))
+
+
 class Mask(ColumnCorrection):
-    """Shape: digits become 9 and letters a or A, so that forms can still be checked. Hash: HMAC with SHA-256 (RFC 2104),
+    """Shape: digits become 9 and letters a or A, so that forms can still be checked. Fake: each letter and digit is drawn from the
+    hash, so that forms hold and the same value stays the same; different short values may meet. Hash: HMAC with SHA-256 (RFC 2104),
     the same value gives the same code under the same key, and nobody without the key can try values out.
     """
 
@@ -26,7 +40,7 @@ class Mask(ColumnCorrection):
     about = "Hides values: by their shape, but for the last characters, altogether, or as a keyed hash that still joins tables."
     synonyms = (
         "anonymize", "anonymise", "pseudonymize", "redact", "hide", "hash", "sha256", "personal data", "gdpr",
-        "privacy", "encrypt", "obfuscate",
+        "privacy", "encrypt", "obfuscate", "fake", "scramble", "synthetic", "random",
     )  # fmt: skip
     examples = (
         Example(
@@ -44,13 +58,21 @@ class Mask(ColumnCorrection):
             before={"a": ["a@b.example", None]},
             after={"a": [hmac.new(b"merrow", b"a@b.example", "sha256").hexdigest(), None]},
         ),
+        Example(
+            rule={"columns": ["a"], "how": "fake", "key": "merrow"},
+            before={"a": ["R. Tessen", "+40 555-0199", None]},
+            after={"a": [_fake("R. Tessen", "merrow"), _fake("+40 555-0199", "merrow"), None]},
+        ),
         Example(rule={"columns": ["a"], "how": "all"}, before={"a": ["x", None]}, after={"a": ["***", None]}),
     )
 
     kind: Literal["mask"] = "mask"
-    how: Literal["shape", "last", "all", "hash"] = Field(
-        default="shape", title="How", json_schema_extra={"widget": "choice"}
-    )
+    how: Literal["shape", "last", "all", "fake", "hash"] = Field(
+        default="shape", title="How", json_schema_extra={"widget": "choice", "labels": {
+            "shape": "by its shape", "last": "but for its last characters", "all": "altogether",
+            "fake": "other letters and digits, the same for the same value", "hash": "keyed hash",
+        }},
+    )  # fmt: skip
     shown: int = Field(
         default=4,
         ge=0,
@@ -58,18 +80,20 @@ class Mask(ColumnCorrection):
         title="Last characters shown",
         json_schema_extra={"widget": "whole", "shown_for": {"how": ["last"]}},
     )
-    key: str = Field(default="", max_length=400, title="Key", json_schema_extra={"shown_for": {"how": ["hash"]}})
+    key: str = Field(
+        default="", max_length=400, title="Key", json_schema_extra={"shown_for": {"how": ["hash", "fake"]}}
+    )
 
     @model_validator(mode="after")
     def _keyed(self) -> Self:
-        if self.how == "hash" and not self.key:
+        if self.how in ("hash", "fake") and not self.key:
             raise ValueError("give a key: without one anybody could try values out")
         return self
 
     def sentence(self) -> list[Part]:
         fields = {
             "shape": " by their shape.", "last": f" but for the last {self.shown} characters.", "all": " altogether.",
-            "hash": " as a keyed hash.",
+            "hash": " as a keyed hash.", "fake": " by other letters and digits.",
         }  # fmt: skip
         return [text("Hide the values of "), *self.meant(), text(fields[self.how])]
 
@@ -86,9 +110,8 @@ class Mask(ColumnCorrection):
                 "ELSE repeat('*', CAST(length(:c) AS INTEGER)) END", c=old, n=n,
             ))  # fmt: skip
         outer, inner = _pads(self.key)
-        return Corrected(
-            template("keyed_hash(:c, :o, :i)", c=old, o=exp.Literal.string(outer), i=exp.Literal.string(inner))
-        )
+        hashed = template("keyed_hash(:c, :o, :i)", c=old, o=exp.Literal.string(outer), i=exp.Literal.string(inner))
+        return Corrected(hashed if self.how == "hash" else template("disguised(:c, :h)", c=old, h=hashed))
 
 
 def _pads(key: str) -> tuple[str, str]:

@@ -82,7 +82,11 @@ class SplitAddresses(PartsOfColumn):
                     )
                 value = value.when(fit, got)
             results.append(
-                Corrected(template("nullif(trim(:v), '')", v=value), unconverted=lost if part == "town" else None)
+                Corrected(
+                    template("nullif(trim(:v), '')", v=value),
+                    unconverted=lost if part == "town" else None,
+                    source=text_of(self.column, table),
+                )
             )
         return results
 

@@ -153,7 +153,9 @@ class SplitColumn(Derivation):
             p=template("nullif(:p, '')", p=parts[0 if self.side == "left" else -1]),
         )
         results = [Corrected(template("nullif(:p, '')", p=part)) for part in parts]
-        first = Corrected(results[0].value, unconverted=lost) if self.unconverted != "missing" else results[0]
+        first = (
+            Corrected(results[0].value, unconverted=lost, source=old) if self.unconverted != "missing" else results[0]
+        )
         return [first, *results[1:]]
 
     def _part(self, old: exp.Expr, at: int, count: int) -> exp.Expr:

@@ -78,7 +78,9 @@ class SplitNames(PartsOfColumn):
                     "regexp_extract(:c, :g, :n)", n=in_given_first, c=old, g=exp.Literal.string(f"^{_GIVEN_FIRST}$")
                 ),
             )  # fmt: skip
-            results.append(Corrected(value, unconverted=lost if part == "family" else None))
+            results.append(
+                Corrected(value, unconverted=lost if part == "family" else None, source=text_of(self.column, table))
+            )
         return results
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import ClassVar, Literal, Self
 
@@ -17,9 +18,37 @@ from pravin_core.tables.columns import Column
 from pravin_core.tables.numbers import SIGNIFICANT_DIGITS, WHOLE_DIGITS, number_pattern, whole_pattern
 from pravin_core.tables.types import NUMBERS, DataType
 
+_BEFORE = re.compile(
+    r"[A-Z]{3}|\W+"
+)  # codes of currencies (ISO 4217) and signs; other units before a number are parts of codes
+
+
+def _unit(text_: str) -> tuple[str, float]:
+    """A unit as it is given, "kg" or "g = 0.001": its name, and what its numbers are multiplied by. Raises ValueError."""
+    name, equals, factor = (part.strip() for part in text_.partition("="))
+    if not equals:
+        return name, 1.0
+    try:
+        number = float(factor.replace(",", "."))
+    except ValueError:
+        number = 0.0
+    if not name or not 0 < abs(number) < float("inf"):
+        raise ValueError(f"“{text_}” is no unit with a factor; write it as in g = 0.001")
+    return name, number
+
+
+def _unit_in_words(text_: str) -> str:
+    name, factor = _unit(text_)
+    return name if factor == 1 else f"{name} (times {factor:g})"
+
+
+def _any_of(names: Sequence[str]) -> str:
+    return "|".join(re.escape(name) for name in sorted(names, key=len, reverse=True))
+
 
 class ToNumber(Conversion):
-    """What does not read as a number becomes missing or sends the record to quarantine, never silently.
+    """What does not read as a number becomes missing or sends the record to quarantine, never silently. Units stand behind the
+    number; signs (€) and codes of currencies (EUR) also before it. One with a factor multiplies: `g = 0.001` beside `kg`.
 
     Numbers with more digits than the type keeps exactly (15 for decimals, 18 for whole numbers, with `exact` 28 before the
     point and 10 after it) do not convert.
@@ -64,6 +93,11 @@ class ToNumber(Conversion):
             before={"a": ["112 ± 3", "7.4+/-0.2", "x", None]},
             after={"a": [112.0, 7.4, -1.0, None]},
         ),
+        Example(
+            rule={"columns": ["a"], "units": ["kg", "g = 0.001", "$", "EUR"], "thousands": ",", "brackets": True},
+            before={"a": ["500 g", "2kg", "7", "$1,200", "-$3", "($35.50)", "EUR 12", "12 EUR", "kg 5", None]},
+            after={"a": [0.5, 2.0, 7.0, 1200.0, -3.0, -35.5, 12.0, 12.0, None, None]},
+        ),
     )
     reads_types: ClassVar[bool] = True
 
@@ -77,8 +111,9 @@ class ToNumber(Conversion):
         default="", title="Thousands mark", json_schema_extra={"widget": "choice", "labels": MARKS}
     )
     units: tuple[str, ...] = Field(
-        default=(), max_length=50, title="Units to remove", json_schema_extra={"widget": "tokens"}
-    )
+        default=(), max_length=50, title="Units and currencies",
+        json_schema_extra={"widget": "tokens", "empty": "kg, or g = 0.001 to multiply"},
+    )  # fmt: skip
     percent: Literal["no number", "as written", "as a share"] = Field(
         default="no number", title="Percent (12 %)", json_schema_extra={"widget": "choice"}
     )
@@ -96,6 +131,8 @@ class ToNumber(Conversion):
     def _marks_differ(self) -> Self:
         if self.decimal == self.thousands:
             raise ValueError("the decimal mark and the thousands mark cannot be the same")
+        for unit in self.units:
+            _unit(unit)
         if self.whole and self.exact:
             raise ValueError("whole numbers are exact already; 38 digits are for decimals")
         return self
@@ -105,7 +142,7 @@ class ToNumber(Conversion):
         if self.thousands:
             marks += [text(" and thousands mark "), Part(text=self.thousands.replace(" ", "space"), data=True)]
         if self.units:
-            marks += [text(" without "), *joined(self.units)]
+            marks += [text(" without "), *joined([_unit_in_words(unit) for unit in self.units])]
         more = [
             each_text
             for requested, each_text in (
@@ -207,20 +244,36 @@ class ToNumber(Conversion):
         if self.limits != "no number":
             without(r"^[<>≤≥] *")
         if self.units:
-            without(rf" *(?:{'|'.join(re.escape(unit) for unit in sorted(self.units, key=len, reverse=True))})$")
+            without(self._unit_behind(), r"\2")
+            if before := self._unit_before():
+                without(before, r"\1")
         if self.percent != "no number":
             without(r" *%$")
         if self.uncertainty != "no number":
             without(r" *(?:±|\+/-|\+-) *[0-9.,]+$")
             if self.units:
-                without(rf" *(?:{'|'.join(re.escape(unit) for unit in sorted(self.units, key=len, reverse=True))})$")
+                without(self._unit_behind(), r"\2")
         if self.brackets:
             without(r"^\((.*)\)$", r"-\1")
         return bare
 
+    def _unit_behind(self) -> str:
+        """The pattern of a unit behind the number, the closing bracket that may follow as its second group."""
+        return rf" *({_any_of([_unit(unit)[0] for unit in self.units])})(\)?)$"
+
+    def _unit_before(self) -> str:
+        """The pattern of a currency before the number, the sign or bracket before it as its first group; empty for none."""
+        names = [name for name in (_unit(unit)[0] for unit in self.units) if _BEFORE.fullmatch(name)]
+        return rf"^([+-]?|\() *(?:{_any_of(names)}) *" if names else ""
+
     def _scaled(self, old: exp.Expr) -> list[tuple[exp.Expr, str]]:
         """Which texts are multiplied after reading, and by what."""
         scaled = []
+        for unit in self.units:
+            name, times = _unit(unit)
+            if times != 1:
+                stands = template("regexp_extract(trim(:c), :p, 1) = :u", c=old, p=self._unit_behind(), u=name)
+                scaled.append((stands, repr(times)))
         if self.percent == "as a share":
             scaled.append((template("ends_with(trim(:c), '%')", c=old), "0.01"))
         if self.limits in ("half the limit", "zero"):

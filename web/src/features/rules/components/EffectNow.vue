@@ -1,14 +1,21 @@
 <script setup lang="ts">
 /** The exact effect of the rule at hand on all records, as it stands in the form, before it is kept. */
-import { api, unwrap, Problem } from '@/api/client'
+import { api, unwrap, Problem, type Schemas } from '@/api/client'
 import { count, DataValue, plural } from '@/shared'
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed } from 'vue'
 import { difference } from '../logic/difference'
+import { headlineOf, restOf } from '../logic/effect'
 import type { Rule } from '../logic/rulebook'
 
-const props = defineProps<{ delivery: number; rules: Rule[]; rule: Rule; isCheck: boolean; isNew: boolean }>()
+const props = defineProps<{
+  delivery: number
+  rules: Rule[]
+  rule: Rule
+  kind: Schemas['KindOut']
+  isNew: boolean
+}>()
 const asked = computed(() => JSON.stringify([props.delivery, props.rule.id, props.rules]))
 const settled = refDebounced(asked, 300)
 const { data, error, isFetching } = useQuery({
@@ -26,18 +33,9 @@ const { data, error, isFetching } = useQuery({
   gcTime: 60_000,
 })
 const effect = computed(() => (error.value ? undefined : (data.value?.effect ?? undefined)))
-const headline = computed(() => {
-  const e = effect.value
-  if (!e) return ''
-  if (e.seen) return `${e.seen}: ${e.broken ? 'breaks it' : 'fine'}`
-  if (props.isCheck) return `${plural(e.broken, 'record')} ${e.broken === 1 ? 'breaks' : 'break'} it`
-  const parts = []
-  if (e.removed) parts.push(`${plural(e.removed, 'record')} removed`)
-  if (e.added) parts.push(`${plural(e.added, 'record')} added`)
-  if (e.cells) parts.push(`${plural(e.cells, 'cell')} ${e.cells === 1 ? 'changes' : 'change'}`)
-  if (e.columns) parts.push(`${plural(e.columns, 'column')} touched`)
-  return parts.join(', ') || 'Changes nothing in this delivery'
-})
+const isCheck = computed(() => props.kind.is_check)
+const headline = computed(() => (effect.value ? headlineOf(effect.value, props.kind) : ''))
+const rest = computed(() => (effect.value ? restOf(effect.value, props.kind, props.rule) : ''))
 const rows = computed(() =>
   (effect.value?.pairs ?? []).map((pair) => ({
     ...pair,
@@ -65,9 +63,7 @@ const share = (cell: string | null | undefined, at: number) =>
   <section aria-label="Effect" :aria-busy="isFetching">
     <div class="head">
       <b v-if="effect" role="status">{{ headline }}</b>
-      <span v-if="effect?.unconverted" class="soft"
-        >{{ count(effect.unconverted) }} {{ isCheck ? '' : 'not understood' }}</span
-      >
+      <span v-if="rest" class="soft">{{ rest }}</span>
       <span v-if="effect?.undone" class="soft"
         >{{ plural(effect.undone, 'cell') }} get back what an earlier rule changed</span
       >

@@ -84,7 +84,7 @@ async function saveAtOnce(): Promise<void> {
     :delivery="delivery.id"
     :rules="rules"
     :rule="draft"
-    :is-check="kind.is_check"
+    :kind="kind"
     :is-new="isNew"
   />
 </template>
