@@ -95,7 +95,7 @@ def new_rule(page: Page, words: str, **fields: str) -> None:
     for label, value in fields.items():
         tab_to(page, label.replace("_", " "))
         page.keyboard.type(value)
-        if label in ("Tokens", "Units_to_remove", "Formats,_in_order", "Columns,_in_order", "Values", "Key"):
+        if label in ("Tokens", "Units_and_currencies", "Formats,_in_order", "Columns,_in_order", "Values", "Key"):
             press(page, "Enter", "Escape")
     press(page, "Control+Enter")
     expect(page.locator(".rule")).to_have_count(before + 1)
@@ -155,10 +155,10 @@ def test_fifteen_rules_by_keyboard_alone_then_exported_and_run(sign_in: SignIn, 
 
     new_rule(page, "fill missing taken_on", With="other", **{"Columns,_in_order": "sampled"})
     new_rule(page, "read as date taken_on", **{"Formats,_in_order": "%Y-%m-%d"})
-    new_rule(page, "read as number result", Units_to_remove="mg/L", **{"Limits": "half"})
+    new_rule(page, "read as number result", Units_and_currencies="mg/L", **{"Limits": "half"})
     page.locator(".rule", has_text="Convert result to numbers").focus()
     press(page, "Enter")
-    tab_to(page, "Units to remove")
+    tab_to(page, "Units and currencies")
     page.keyboard.type("µg/L")
     press(page, "Enter", "Escape", "Control+Enter")
     expect(page.locator(".rule", has_text="Convert result to numbers")).to_contain_text("mg/L, µg/L")

@@ -22,6 +22,11 @@ const sources = useQuery({
   queryKey: ['sources', id, computed(() => delivery.value?.state)],
   queryFn: () => unwrap(api.GET('/api/deliveries/{delivery_id}/sources', { params: { path: path.value } })),
   placeholderData: keepPreviousData,
+  // a file shows its first records and how it is read while all of it is read
+  refetchInterval: ({ state: { data } }) =>
+    delivery.value?.state === 'reading' && !(data?.length && data.every((each) => each.settings))
+      ? 500
+      : false,
 })
 const VIEWS = ['together', 'columns', 'totals', 'rejected'] as const
 const view = computed(() =>

@@ -1,23 +1,34 @@
 <script setup lang="ts">
 /** Rules for all feeds that a pattern fits, taken from a feed's rulebook; where they apply is shown. */
 import { api, unwrap, type Schemas } from '@/api/client'
-import { SentenceText } from '@/shared'
+import { plural, SentenceText } from '@/shared'
 import { useQuery } from '@tanstack/vue-query'
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 import { useKeeping } from '../logic'
+import { fitting } from '../patterns'
 import EntryForm from './EntryForm.vue'
 
 const props = defineProps<{ entry?: Schemas['SharedOut']; mayWork: boolean }>()
 const emit = defineEmits<{ done: [name: string] }>()
 const name = ref(props.entry?.name ?? '')
 const about = ref(props.entry?.about ?? '')
-const pattern = ref(props.entry?.feeds ?? '*')
+const pattern = ref(props.entry?.feeds ?? '')
 const place = ref<'first' | 'last'>((props.entry?.place as 'first' | undefined) ?? 'first')
 const rules = ref(
   (props.entry?.rules ?? []).map((rule, i) => ({ rule, sentence: props.entry?.sentences[i] ?? [] })),
 )
 const from = ref('')
 const feeds = useQuery({ queryKey: ['feeds'], queryFn: () => unwrap(api.GET('/api/feeds')) })
+const fits = computed(() => fitting(pattern.value, feeds.data.value ?? []))
+/** Take a rule over from a feed; a group that is for no feed yet is for this one. */
+function take(rule: unknown, sentence: Schemas['Part'][]): void {
+  rules.value.push({ rule: rule as never, sentence })
+  pattern.value ||= from.value
+}
+function move(at: number, by: number): void {
+  const [moved] = rules.value.splice(at, 1)
+  if (moved) rules.value.splice(at + by, 0, moved)
+}
 const book = useQuery({
   queryKey: ['rulebook', from],
   queryFn: () => unwrap(api.GET('/api/feeds/{slug}/rulebook', { params: { path: { slug: from.value } } })),
@@ -57,9 +68,19 @@ const keeping = useKeeping(
       id="shared-feeds"
       v-model="pattern"
       class="field"
-      placeholder="lab-*, sites"
+      placeholder="none yet; such as lab-*, sites"
       :disabled="!mayWork"
+      required
+      aria-describedby="shared-fits"
     />
+    <span></span>
+    <p id="shared-fits" class="soft" role="status">
+      {{
+        fits.length
+          ? `Fits ${plural(fits.length, 'feed')}: ${fits.map((feed) => feed.name).join(', ')}.`
+          : 'Fits no feed.'
+      }}
+    </p>
     <label for="shared-place">They run</label>
     <select id="shared-place" v-model="place" class="field" :disabled="!mayWork">
       <option value="first">before the feed’s own rules</option>
@@ -74,6 +95,24 @@ const keeping = useKeeping(
       <ol class="rules">
         <li v-for="(eachRule, i) in rules" :key="i">
           <SentenceText :parts="eachRule.sentence" />
+          <button
+            v-if="mayWork && i > 0"
+            type="button"
+            class="link"
+            :aria-label="`Move rule ${i + 1} up`"
+            @click="move(i, -1)"
+          >
+            ↑
+          </button>
+          <button
+            v-if="mayWork && i < rules.length - 1"
+            type="button"
+            class="link"
+            :aria-label="`Move rule ${i + 1} down`"
+            @click="move(i, 1)"
+          >
+            ↓
+          </button>
           <button
             v-if="mayWork"
             type="button"
@@ -100,7 +139,7 @@ const keeping = useKeeping(
         :key="eachRule.rule.id"
         type="button"
         class="offered"
-        @click="rules.push({ rule: eachRule.rule as never, sentence: eachRule.sentence })"
+        @click="take(eachRule.rule, eachRule.sentence)"
       >
         <SentenceText :parts="eachRule.sentence" />
       </button>

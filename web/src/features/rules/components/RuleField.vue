@@ -91,6 +91,12 @@ const pickable = computed(() => {
   const held = String(props.value ?? '')
   return held && !known.includes(held) ? [...known, held] : known
 })
+/** A field for one column takes the last one, and its list has done its work. */
+function choose(chosen: string[]): void {
+  const single = props.field.widget === 'new column'
+  if (single) opened.value = false
+  emit('set', single ? chosen.slice(-1) : chosen)
+}
 const host = ref<HTMLElement>()
 const opened = ref(false)
 
@@ -124,7 +130,7 @@ const text = (event: Event) => (event.target as HTMLInputElement).value
       :bordered="false"
       :open="opened"
       class="pick"
-      @change="(value) => emit('set', field.widget === 'new column' ? (value as string[]).slice(-1) : value)"
+      @change="(value) => choose(value as string[])"
       @dropdown-visible-change="(open) => (opened = open)"
     />
     <select

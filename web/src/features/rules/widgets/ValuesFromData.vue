@@ -39,9 +39,10 @@ async function take(): Promise<void> {
 
 <template>
   <p class="take">
-    <button type="button" class="link" :disabled="busy || !column" @click="take">
-      {{ column ? `Add the values of ${column}` : 'Choose the column of names first' }}
+    <button v-if="column" type="button" class="link" :disabled="busy" @click="take">
+      Add the values of {{ column }}
     </button>
+    <span v-else class="soft">Its values can be taken over once a column of names is chosen.</span>
     <span class="soft" role="status">{{ outcome }}</span>
   </p>
 </template>
