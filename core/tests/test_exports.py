@@ -133,6 +133,29 @@ def test_the_script_reads_files_and_writes_what_the_run_writes(tmp_path: Path) -
     assert "0 quarantined" in again.stdout, again.stderr
 
 
+@pytest.mark.parametrize(("value", "consequence", "code"), [
+    ("7", "quarantine", 0), ("70", "quarantine", 1), ("70", "note", 0), ("70", "stop", 1), ("x", "quarantine", 1),
+])  # fmt: skip
+def test_the_checking_script_says_by_its_exit_code_whether_checks_hold(
+    value: str, consequence: str, code: int, tmp_path: Path
+) -> None:
+    path = tmp_path / "ready.csv"
+    path.write_text(f"id,ph\n1,6.9\n2,{value}\n")
+    rules = book(
+        {"kind": "trim-spaces"}, {"kind": "in-range", "columns": ["ph"], "high": "14", "consequence": consequence}
+    )
+    settings = settle(path, path.name, SettingsRequest()).settings
+    written = tmp_path / "check.py"
+    columns = [("id", "text"), ("ph", "decimal")]
+    around = seen_by(EXAMPLES[0][1], tmp_path)
+    written.write_text(checking_script("Any", rules, columns, [SourceSettings(path.name, settings)], around))
+    done = subprocess.run(
+        [sys.executable, written, path, "--out", tmp_path / "out"], capture_output=True, text=True, check=False
+    )
+    assert done.returncode == code, done.stderr
+    assert ("1 of the records break a check" in done.stderr) == (code == 1 and consequence == "quarantine")
+
+
 @pytest.mark.parametrize("end", ["\n", "\r", "\r\n", "\x0b", "\x0c", "\x85", "\u2028", "\u2029"])
 def test_a_line_end_in_a_value_does_not_leave_its_comment(end: str, table: Table, tmp_path: Path) -> None:
     value = f"x{end}; DROP VIEW delivered; --"

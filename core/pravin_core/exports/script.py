@@ -47,7 +47,7 @@ def script(
 ) -> str:
     """The script that reads such files and writes what a run of the rulebook writes."""
     compiled_ = compiled(rulebook, delivered, context)
-    return _filled(title, compiled_, delivered, sources, context)
+    return _filled(title, compiled_, delivered, sources, context, checks_only=False)
 
 
 def checking_script(
@@ -62,7 +62,7 @@ def checking_script(
     checks = [rule.model_dump() for rule in rulebook.rules if rule.is_check]
     only = Rulebook.model_validate({"rules": [*reading, *checks]})
     names_ = [name for name, _ in columns]
-    return _filled(f"{title}, checks only", compiled(only, names_, context), names_, sources, context)
+    return _filled(f"{title}, checks only", compiled(only, names_, context), names_, sources, context, checks_only=True)
 
 
 _READERS: dict[str, tuple[DataType, dict[str, Any]]] = {
@@ -82,7 +82,12 @@ def _reader(
 
 
 def _filled(
-    title: str, compiled_: Compiled, delivered: Sequence[str], sources: Sequence[SourceSettings], context: RunContext
+    title: str,
+    compiled_: Compiled,
+    delivered: Sequence[str],
+    sources: Sequence[SourceSettings],
+    context: RunContext,
+    checks_only: bool,
 ) -> str:
     types = {column.name: column.type for column in compiled_.plan.columns}
     reasons = template(
@@ -96,6 +101,7 @@ def _filled(
     }
     book: dict[str, Any] = {
         "title": title,
+        "checks_only": checks_only,
         "rules": [f"{number}. {sentence_of(rule)}{'' if rule.enabled else ' (off)'}" for number, rule in compiled_.plan.rules],
         "columns": list(delivered),
         "sources": [{"name": source.name, "table": source.table, "settings": source.settings.model_dump(mode="json")} for source in sources],

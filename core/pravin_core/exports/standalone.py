@@ -6,8 +6,8 @@
 
 reads the files in the order given, as the feed's import settings say, runs the rules, and writes ready, quarantined,
 removed and rejected. Columns are found by their names in the header, in any order; a file with other columns is refused
-(--by-position reads it all the same, by the places of its columns). The exit code is 1 when a check stops the release,
-2 when a file cannot be read.
+(--by-position reads it all the same, by the places of its columns). The exit code is 1 when a check stops the release (in
+a script of checks only: when any check is broken that is not only noted), 2 when a file cannot be read.
 """
 
 from __future__ import annotations
@@ -442,6 +442,11 @@ def main(arguments: list[str] | None = None) -> int:
         if broken:
             stopped = stopped or check["stops"]
             print(f"rule {check['rule']}: {seen} {check['reason']}", file=sys.stderr)
+    if BOOK["checks_only"] and counts.get("quarantined"):
+        stopped = True
+        print(
+            f"{counts['quarantined']:,} of the records break a check: see quarantined.{options.format}", file=sys.stderr
+        )
     (options.out / "counts.json").write_text(
         json.dumps({"delivered": delivered + rejected, "rejected": rejected, **counts}, indent=2) + "\n"
     )

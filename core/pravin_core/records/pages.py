@@ -34,6 +34,7 @@ from pravin_core.tables.types import NUMBERS, DataType
 
 Numbers = np.ndarray[Any, Any]
 LONGEST_CELL = 1000
+_STAGE = "__stage"  # the records that are asked about
 
 _SORTS = {Check: "check", ColumnCorrection: "column", Derivation: "column", RecordCorrection: "record"}
 
@@ -112,6 +113,17 @@ def find_records(
 
     Raises RunError when a filter or the order names a column that is not there.
     """
+    query = fitting(stage, filters, sort, descending).select(column(RECORD).as_("record"), append=False)
+    operations = any(filter_.uses_operations() for filter_ in filters)
+    with kept_engine(stage.folders, spills, limits, operations) as con, answered():
+        records = con.execute(sql(query)).fetchnumpy()["record"]
+    return np.asarray(records, dtype=np.int64)
+
+
+def fitting(stage: Stage, filters: Sequence[Filter], sort: str | None, descending: bool) -> exp.Select:
+    """The query of the records that fit, in order. Raises RunError when a filter or the order names a column that is not there,
+    or asks for what only a run can tell.
+    """
     types = stage.types
     for name in [*(name for f in filters for name in sorted(f.names())), *([sort] if sort else [])]:
         if name not in types:
@@ -121,24 +133,25 @@ def find_records(
             "A filter asks for the state of records or for what a rule did, which only a run can tell.",
             advice="Run the rulebook first, or remove the filter.",
         )
-    query = exp.select(column(RECORD).as_("record")).from_(read_parquet(stage.files))
+    query = exp.select(column(RECORD)).from_(_table(stage))
     query = kept(query, [filter_.condition(types, stage.rules) for filter_ in filters])
     if sort:
-        key: exp.Expr = column(sort)
+        key: exp.Expr = column(sort, _STAGE)  # the cells as they are, whatever is selected under their name
         if stage.result is None:  # as delivered everything is text: numbers in order of size, then the rest as text
-            number = exp.TryCast(this=column(sort), to=exp.DataType.build("DOUBLE"))
+            number = exp.TryCast(this=column(sort, _STAGE), to=exp.DataType.build("DOUBLE"))
             query = query.order_by(exp.Ordered(this=number, desc=descending, nulls_first=False))
-            key = template("nullif(:c, '')", c=column(sort))
+            key = template("nullif(:c, '')", c=column(sort, _STAGE))
         query = query.order_by(exp.Ordered(this=key, desc=descending, nulls_first=False))
-    operations = any(filter_.uses_operations() for filter_ in filters)
-    with kept_engine(stage.folders, spills, limits, operations) as con, _answered():
-        order = names.PLACE if stage.outcome is not None and stage.outcome.ordered else RECORD
-        records = con.execute(sql(query.order_by(column(order)))).fetchnumpy()["record"]
-    return np.asarray(records, dtype=np.int64)
+    order = names.PLACE if stage.outcome is not None and stage.outcome.ordered else RECORD
+    return query.order_by(column(order, _STAGE))
+
+
+def _table(stage: Stage) -> exp.Expr:
+    return exp.Table(this=read_parquet(stage.files), alias=exp.TableAlias(this=exp.to_identifier(_STAGE, quoted=True)))
 
 
 @contextmanager
-def _answered() -> Iterator[None]:
+def answered() -> Iterator[None]:
     """What the engine cannot answer is said in words of our own. Raises RunError."""
     try:
         yield

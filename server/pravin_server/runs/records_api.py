@@ -5,17 +5,20 @@ from __future__ import annotations
 import json
 from typing import Any, Literal
 
-from django.http import HttpRequest
+from django.http import FileResponse, HttpRequest
 from ninja import Query, Router, Schema
 from pydantic import BaseModel
 
+from pravin_core.records.export import export_records
 from pravin_core.records.filters import Filter, read_filter
 from pravin_core.records.pages import Page, Stage, page_of
+from pravin_core.releases.writers import Format
 from pravin_server.accounts.access import reader
 from pravin_server.common import cache
 from pravin_server.common.errors import Invalid, NotFound
 from pravin_server.common.schemas import PROBLEMS, Id
 from pravin_server.deliveries.lookups import delivery_or_404
+from pravin_server.deliveries.models import Delivery
 from pravin_server.runs import orders, tables_after
 from pravin_server.runs.models import Run
 from pravin_server.runs.results import stage_of
@@ -62,16 +65,10 @@ def records(
 ) -> Any:
     """A page of records."""
     delivery = delivery_or_404(delivery_id)
-    filters = _filters(where)
-    found_run = None
-    if run is not None:
-        done = Run.objects.select_related("revision", "delivery").filter(pk=run, delivery=delivery, state="done")
-        found_run = done.first()
-        if found_run is None:
-            raise NotFound(f"The delivery has no finished run {run}.")
+    filters, asked_run = _filters(where), _run(delivery, run)
 
     def read() -> tuple[Stage, Page]:
-        stage = stage_of(found_run) if found_run else Stage(tables_after.snapshot_at(delivery, table))
+        stage = _stage(delivery, asked_run, table)
         numbers = orders.numbers_of(stage, filters, sort, direction == "down")
         return stage, page_of(stage, numbers[offset : offset + limit], len(numbers), cache.spills(), cache.limits())
 
@@ -79,6 +76,48 @@ def records(
     names = [file.name for file in stage.snapshot.files]
     columns = [{"name": name, "type": kind} for name, kind in page.columns]
     return {"total": page.total, "columns": columns, "files": names, "rows": page.rows}
+
+
+@router.get("/deliveries/{delivery_id}/records/file", response={200: None, **PROBLEMS})
+def records_file(
+    request: HttpRequest,
+    delivery_id: int = Id,
+    run: int | None = Query(None, ge=1, le=2**62),
+    table: int | None = Query(None, ge=1, le=2**62),
+    where: str = Query("[]", max_length=20_000),
+    sort: str | None = Query(None, max_length=2000),
+    direction: Literal["up", "down"] = "up",
+    form: Format = "csv",
+) -> Any:
+    """All records behind filters as a file, in the order they are shown."""
+    delivery = delivery_or_404(delivery_id)
+    filters, asked_run = _filters(where), _run(delivery, run)
+    with cache.scratch() as place:
+        out = place / f"records.{form}"
+
+        def made() -> None:
+            export_records(
+                _stage(delivery, asked_run, table), filters, out, form, sort, direction == "down", cache.limits()
+            )
+
+        cache.even_if_deleted(made)
+        name = f"{delivery.feed.slug}-{delivery.number}-records.{form}"
+        return FileResponse(out.open("rb"), as_attachment=True, filename=name)
+
+
+def _run(delivery: Delivery, run: int | None) -> Run | None:
+    """The finished run that is asked for, if one is. Raises NotFound."""
+    if run is None:
+        return None
+    done = Run.objects.select_related("revision", "delivery").filter(pk=run, delivery=delivery, state="done").first()
+    if done is None:
+        raise NotFound(f"The delivery has no finished run {run}.")
+    return done
+
+
+def _stage(delivery: Delivery, run: Run | None, table: int | None) -> Stage:
+    """The records as a run left them, as rules did, or as delivered."""
+    return stage_of(run) if run else Stage(tables_after.snapshot_at(delivery, table))
 
 
 def _filters(said: str) -> list[Filter]:

@@ -52,6 +52,20 @@ const { head, error, loading, need, row } = useBlocks(asked, isReady)
 const total = computed(() => head.value?.total ?? 0)
 watch(run, () => (sort.value = ''))
 
+const FORMS = [
+  { form: 'csv', label: 'CSV', about: 'Comma-separated text, for spreadsheets' },
+  { form: 'jsonl', label: 'JSON', about: 'A JSON object in each line' },
+  { form: 'parquet', label: 'Parquet', about: 'A columnar file with types' },
+] // prettier-ignore
+/** All the records shown here as a file. */
+function fileOf(form: string): string {
+  const query = new URLSearchParams({ form, where: JSON.stringify(asked.value.filters) })
+  if (asked.value.run) query.set('run', String(asked.value.run))
+  if (asked.value.table) query.set('table', String(asked.value.table))
+  if (asked.value.sort) query.set('sort', asked.value.sort)
+  query.set('direction', asked.value.direction)
+  return `/api/deliveries/${asked.value.delivery}/records/file?${query}`
+}
 const adding = ref(false)
 const draft = ref<Filter>({ on: 'column', name: '', test: 'is', value: '' })
 const tests = useQuery({
@@ -179,6 +193,12 @@ function change(event: Event): void {
         <button class="link">Add</button>
         <button type="button" class="link" @click="adding = false">Cancel</button>
       </form>
+      <span v-if="total && isReady" class="files">
+        <span class="soft">Download</span>
+        <a v-for="form in FORMS" :key="form.form" :href="fileOf(form.form)" download :title="form.about">{{
+          form.label
+        }}</a>
+      </span>
       <SavedFilters :slug="delivery.feed.slug" :filters="filters" @apply="show" />
       <span class="end">
         <span v-if="loading" role="status">loading</span>
@@ -246,6 +266,10 @@ function change(event: Event): void {
 .filter .field {
   width: auto;
   max-width: 180px;
+}
+.files {
+  display: flex;
+  gap: 8px;
 }
 .end {
   margin-left: auto;

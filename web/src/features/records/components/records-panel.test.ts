@@ -58,6 +58,20 @@ async function panel(
 
 describe('the records behind a count', () => {
   afterEach(() => vi.unstubAllGlobals())
+  it('can be downloaded as they are shown: the same state, filters and order', async () => {
+    const { page, queries } = await panel(where([HOUSE]).replace('delivered', '31'))
+    const links = page.findAll('a[download]')
+    expect(links.map((link) => link.text())).toEqual(['CSV', 'JSON', 'Parquet'])
+    const [path, query] = links[2]!.attributes('href')!.split('?')
+    expect(path).toBe('/api/deliveries/9/records/file')
+    const asked = new URLSearchParams(query)
+    expect([asked.get('form'), asked.get('run'), asked.get('direction')]).toEqual(['parquet', '31', 'up'])
+    expect(asked.get('where')).toBe(queries.at(-1)!.get('where'))
+  })
+  it('offers no file of nothing', async () => {
+    const { page } = await panel(where([HOUSE]), { ...PAGE, total: 0, rows: [] })
+    expect(page.findAll('a[download]')).toHaveLength(0)
+  })
 
   it('are counted, with the filter in words and asked of the API', async () => {
     const { page, queries } = await panel()
