@@ -104,3 +104,32 @@ def test_numbers_are_seen_as_their_texts(conversion: str, rule: Rule, table: Tab
     of_texts = shown(table, [rule], tmp_path / "texts")
     of_numbers = shown(table, [CONVERSIONS[conversion], rule], tmp_path / "numbers")
     assert of_numbers == of_texts
+
+
+@pytest.mark.parametrize(
+    "formula",
+    [
+        "round(n)",
+        "-n",
+        "n * -1",
+        "truncate(n)",
+        "ceiling(n)",
+        "to_text(round(n))",
+        "round(n - 0.0, 1) * 0",
+        "avg(-n) over ()",
+    ],
+)
+def test_zero_has_no_sign(formula: str, table: Table, tmp_path: Path) -> None:
+    rules = book({"kind": "to-number", "columns": ["n"]}, {"kind": "compute", "columns": ["x"], "formula": formula})
+    snapshot = table({"n": ["0", "-0.0", None]})
+    outcome = run_rulebook(snapshot, rules, tmp_path / "r")
+    rows = read_page(Stage(snapshot, tmp_path / "r", outcome, rules), [], None, False, 0, 9, tmp_path / "scratch").rows
+    assert {row["cells"][1] for row in rows} <= {"0", None}
+    stored = pq.read_table(tmp_path / "r" / "part-0000.parquet").column("x").to_pylist()
+    assert not any(str(value).startswith("-") for value in stored)
+    rounding = book({"kind": "to-number", "columns": ["n"]}, {"kind": "round-numbers", "columns": ["n"]})
+    run_rulebook(table({"n": ["-0.4", "0.4"]}), rounding, tmp_path / "s")
+    assert [str(value) for value in pq.read_table(tmp_path / "s" / "part-0000.parquet").column("n").to_pylist()] == [
+        "0.0",
+        "0.0",
+    ]

@@ -72,7 +72,7 @@ OPERATIONS: tuple[Operation, ...] = (
     _made("read_number", "t", f"CASE WHEN regexp_full_match(trim(t), '{_NUMBER}') AND isfinite(TRY_CAST(trim(t) AS DOUBLE)) THEN TRY_CAST(trim(t) AS DOUBLE) END",
           "A text as a number; missing where it is none."),
     _made("write_number", "x", r"regexp_replace(CAST(x AS VARCHAR), '\.0$', '')", "A number as text, without an empty fraction."),
-    _made("neat_number", "x", "CAST(printf('%.15g', x) AS DOUBLE)", "A number as it reads with 15 digits, so that 74 x 0.1 is 7.4."),
+    _made("neat_number", "x", "CAST(printf('%.15g', x + 0.0) AS DOUBLE)", "A number as it reads with 15 digits, so that 74 x 0.1 is 7.4; zero has no sign."),
     _made("neat_sum", "x largest", """round(x, CAST(14 - floor(log10(least(greatest(largest, 1e-300), 1e300))) AS INTEGER))""",
           "A sum or difference with the digits of what was added, of which `largest` is the largest by size: 12345.822 - 12345 is 0.822."),
     _made("exact_sum", "x", """CASE WHEN coalesce(bool_and(abs(x) < 1e15 AND (abs(x) >= 1 OR round(x, 15) = x)), true)

@@ -114,7 +114,7 @@ CREATE OR REPLACE FUNCTION is_number(t text) RETURNS boolean LANGUAGE sql IMMUTA
 CREATE OR REPLACE FUNCTION read_number(t text) RETURNS double precision LANGUAGE sql IMMUTABLE AS $$ SELECT CASE WHEN pravin.is_number(t) THEN pravin.try_double(btrim(t)) END $$;
 CREATE OR REPLACE FUNCTION write_number(x double precision) RETURNS text LANGUAGE sql IMMUTABLE AS $$ SELECT x::text $$;
 CREATE OR REPLACE FUNCTION neat_number(x double precision) RETURNS double precision LANGUAGE sql IMMUTABLE AS $$
-  SELECT CASE WHEN x = 0 OR NOT pravin.isfinite(x) THEN x ELSE pg_catalog.round(x::numeric, 14 - floor(log(abs(x)::numeric))::integer)::double precision END $$;
+  SELECT CASE WHEN x = 0 THEN 0 WHEN NOT pravin.isfinite(x) THEN x ELSE pg_catalog.round(x::numeric, 14 - floor(log(abs(x)::numeric))::integer)::double precision END $$;
 CREATE OR REPLACE FUNCTION as_exact(t text) RETURNS numeric LANGUAGE plpgsql IMMUTABLE AS $$ BEGIN RETURN t::numeric(38, 10); EXCEPTION WHEN others THEN RETURN NULL; END $$;
 CREATE OR REPLACE FUNCTION as_exact(x numeric) RETURNS numeric LANGUAGE sql IMMUTABLE AS $$ SELECT CASE WHEN abs(x) < 1e28 THEN pg_catalog.round(x, 10) END $$;
 CREATE OR REPLACE FUNCTION as_exact(x double precision) RETURNS numeric LANGUAGE sql IMMUTABLE AS $$ SELECT CASE WHEN abs(x) < 1e28 THEN pg_catalog.round(x::text::numeric, 10) END $$;

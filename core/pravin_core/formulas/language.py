@@ -35,8 +35,8 @@ from pravin_core.sql.trees import template
 from pravin_core.tables.columns import Column
 from pravin_core.tables.types import DataType
 
-# names the number once, which may be a look at many records
-_FINITE_ONCE = "nullif(nullif(nullif(:x, CAST('inf' AS DOUBLE)), CAST('-inf' AS DOUBLE)), CAST('nan' AS DOUBLE))"
+# zero has no sign; names the number once, which may be a look at many records
+_FINITE_ONCE = "nullif(nullif(nullif(:x, CAST('inf' AS DOUBLE)), CAST('-inf' AS DOUBLE)), CAST('nan' AS DOUBLE)) + 0.0"
 
 
 @dataclass(frozen=True)
@@ -66,7 +66,7 @@ def parse(text: str, columns: Sequence[Column], sees_others: bool = False) -> Fo
     if typed.type == TEXT:
         expression = template("nullif(:x, '')", x=expression)
     elif typed.type == NUMBER:
-        finite = "CASE WHEN isfinite(:x) THEN :x END" if not expression.find(exp.Window) else _FINITE_ONCE
+        finite = "CASE WHEN isfinite(:x) THEN :x + 0.0 END" if not expression.find(exp.Window) else _FINITE_ONCE
         expression = template(finite, x=expression)
     elif typed.type == MISSING:
         expression = exp.cast(expression, "VARCHAR")

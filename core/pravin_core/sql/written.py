@@ -16,11 +16,11 @@ def written_or_unread(cell: exp.Expr, data_type: DataType, reasons: exp.Expr, na
 
 
 def written(cell: exp.Expr, data_type: DataType) -> exp.Expr:
-    """A cell as text: decimals without an empty fraction (2, not 2.0), dates and times in ISO 8601."""
+    """A cell as text: decimals without an empty fraction (2, not 2.0), zero without a sign, dates and times in ISO 8601."""
     if data_type is DataType.TEXT:
         return cell.copy()
     if data_type is DataType.DECIMAL:
-        return template(r"regexp_replace(CAST(:c AS VARCHAR), '\.0$', '')", c=cell)
+        return template(r"regexp_replace(CAST(:c + 0.0 AS VARCHAR), '\.0$', '')", c=cell)
     if data_type is DataType.EXACT:
         return template(r"regexp_replace(CAST(CAST(:c AS DECIMAL(38, 10)) AS VARCHAR), '\.?0+$', '')", c=cell)
     return exp.cast(cell.copy(), "VARCHAR")

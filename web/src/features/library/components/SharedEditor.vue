@@ -95,33 +95,34 @@ const keeping = useKeeping(
       <ol class="rules">
         <li v-for="(eachRule, i) in rules" :key="i">
           <SentenceText :parts="eachRule.sentence" />
-          <button
-            v-if="mayWork && i > 0"
-            type="button"
-            class="link"
-            :aria-label="`Move rule ${i + 1} up`"
-            @click="move(i, -1)"
-          >
-            ↑
-          </button>
-          <button
-            v-if="mayWork && i < rules.length - 1"
-            type="button"
-            class="link"
-            :aria-label="`Move rule ${i + 1} down`"
-            @click="move(i, 1)"
-          >
-            ↓
-          </button>
-          <button
-            v-if="mayWork"
-            type="button"
-            class="link"
-            :aria-label="`Remove rule ${i + 1}`"
-            @click="rules.splice(i, 1)"
-          >
-            ×
-          </button>
+          <span v-if="mayWork" class="acts">
+            <button
+              v-if="i > 0"
+              type="button"
+              class="link"
+              :aria-label="`Move rule ${i + 1} up`"
+              @click="move(i, -1)"
+            >
+              ↑
+            </button>
+            <button
+              v-if="i < rules.length - 1"
+              type="button"
+              class="link"
+              :aria-label="`Move rule ${i + 1} down`"
+              @click="move(i, 1)"
+            >
+              ↓
+            </button>
+            <button
+              type="button"
+              class="link"
+              :aria-label="`Remove rule ${i + 1}`"
+              @click="rules.splice(i, 1)"
+            >
+              ×
+            </button>
+          </span>
         </li>
       </ol>
       <p v-if="!rules.length" class="soft">No rules yet: copy some from a feed.</p>
@@ -155,6 +156,11 @@ const keeping = useKeeping(
 .rules li {
   border-bottom: 1px solid var(--hair2);
   padding: 4px 0;
+}
+.acts {
+  display: inline-flex;
+  float: right;
+  gap: 12px;
 }
 .take {
   display: grid;
