@@ -37,6 +37,7 @@ const functions = useQuery({
   queryFn: () => unwrap(api.GET('/api/formula-functions')),
   staleTime: Infinity,
 })
+const library = useQuery({ queryKey: ['library'], queryFn: () => unwrap(api.GET('/api/library')) })
 const tried = useQuery({
   queryKey: [
     'formula',
@@ -60,6 +61,7 @@ const tried = useQuery({
 })
 const offered = computed<Offered>(() => ({
   columns: (tried.data.value?.columns ?? []) as [string, string][],
+  parameters: (library.data.value?.parameters ?? []).map(({ name, type }) => [name, type]),
   functions: (functions.data.value ?? []).filter((each) => each.per_record || !props.condition),
   values: (name, part) =>
     unwrap(

@@ -6,6 +6,7 @@ import { completing, type Offered } from './completion'
 
 const offered: Offered = {
   columns: [['ph', 'decimal'], ['site name', 'text']],
+  parameters: [['highest_ph', 'number']],
   functions: [
     { name: 'cast', group: 'As SQL writes it', signature: 'cast(value as type)', about: 'As another type.', example: "cast('7' as integer)", result: '7', insert: 'cast(| as )', per_record: true },
     { name: 'len', group: 'Other names', signature: 'text, number?=0 -> text', about: 'The same as length(…).', example: '', result: '', insert: 'len(|)', per_record: true },
@@ -35,18 +36,24 @@ it('a form of SQL is put in with the cursor where one begins to type', async () 
 it('columns, functions and forms are offered with what they are', async () => {
   const options = (await at('p'))!.options
   expect(options.map(({ label, detail }) => `${label}: ${detail}`)).toEqual([
-    'ph: decimal', 'site name: text', 'cast: cast(value as type)', 'len: text, number = 0 → text', 'rank: → number',
+    ':highest_ph: parameter, number', 'ph: decimal', 'site name: text', 'cast: cast(value as type)', 'len: text, number = 0 → text', 'rank: → number',
   ]) // prettier-ignore
-  expect(options.map(({ boost }) => boost)).toEqual([1, 1, 0, -10, 0])
-  expect(options[1]!.apply).toBe('"site name"')
-  expect(options[2]!.info).toBe("As another type. cast('7' as integer) is 7")
-  expect(options[3]!.info).toBe('The same as length(…).')
-  expect(options[4]!.info).toBe('The rank. As in rank() over (order by ph)')
+  expect(options.map(({ boost }) => boost)).toEqual([undefined, 1, 1, 0, -10, 0])
+  expect(options[2]!.apply).toBe('"site name"')
+  expect(options[3]!.info).toBe("As another type. cast('7' as integer) is 7")
+  expect(options[4]!.info).toBe('The same as length(…).')
+  expect(options[5]!.info).toBe('The rank. As in rank() over (order by ph)')
 })
 
 it('inside a text the values of the column before it are offered, and nothing else', async () => {
   expect((await at('"site name" = \'A'))!.options).toEqual([{ label: "Anna's", apply: "Anna''s'" }])
   expect(await at("'abc")).toBeNull()
   expect(await at('1 + ')).toBeNull()
-  expect((await at('1 + ', true))!.options).toHaveLength(5)
+  expect((await at('1 + ', true))!.options).toHaveLength(6)
+})
+
+it('after a colon a parameter is put in as a whole, in place of the colon too', async () => {
+  const result = (await at('ph > :hi'))!
+  expect([result.from, result.options[0]!.label]).toEqual([5, ':highest_ph'])
+  expect((await at('ph > :'))!.from).toBe(5)
 })

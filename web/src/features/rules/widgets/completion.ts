@@ -5,6 +5,8 @@ import type { EditorView } from '@codemirror/view'
 
 export interface Offered {
   columns: [string, string][]
+  /** parameters of the library: names and types */
+  parameters: [string, string][]
   functions: Schemas['FunctionOut'][]
   values: (column: string, part: string) => Promise<string[]>
 }
@@ -53,12 +55,13 @@ export async function completing(
     }
   }
   if (before.replaceAll("''", '').split("'").length % 2 === 0) return null
-  const word = context.matchBefore(/"[^"]*|\w+/)
+  const word = context.matchBefore(/"[^"]*|:\w*|\w+/)
   if (!word && !context.explicit) return null
   return {
     from: word?.from ?? context.pos,
-    validFor: /^"?[\w .]*$/,
+    validFor: /^[":]?[\w .]*$/,
     options: [
+      ...offered.parameters.map(([name, type]) => ({ label: `:${name}`, detail: `parameter, ${type}` })),
       ...offered.columns.map(([name, type]) => ({
         label: name,
         detail: type,
