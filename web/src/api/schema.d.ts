@@ -9065,9 +9065,11 @@ export interface components {
         };
         /**
          * SplitAddresses
-         * @description Forms tried in order: "Street 12, 4711 Town, Country"; "12 Street, 4711 Town"; "12 Street, Town AB1 2CD";
-         *     "12 Street, Town 4711"; both without postcode. What fits none is not understood: its parts stay missing, or the
-         *     record is quarantined.
+         * @description Forms tried in order, as the post of these countries asks for them: with a state or province between town and postcode
+         *     (United States, Australia, Canada, Brazil) or behind the town (Italy); "Street 12, 4711 Town" (Germany, Austria, Switzerland,
+         *     Netherlands, Spain, Poland, Sweden, Portugal); "12 Street, 4711 Town" (France); "12 Street, Town AB1 2CD" (United Kingdom);
+         *     "12 Street, Town 4711"; without postcode. A country may follow. What fits none, such as a flat, a post box or a county written
+         *     out, is not understood: its parts stay missing, or the record is quarantined.
          */
         SplitAddresses: {
             /** Column */
@@ -9089,6 +9091,11 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * State or province too
+             * @default false
+             */
+            region: boolean;
             /**
              * What is not understood
              * @default missing
