@@ -115,6 +115,10 @@ def test_a_draft_shows_its_effect_its_remarks_and_its_formulas(browser: Make, de
 
     assert tried("ph * 10")["type"] == "decimal"
     assert tried("ph * 10", below="number")["message"].startswith("“*” needs a number")
+    analyst("PUT", "/library/parameters", {"name": "top", "type": "number", "default": "8"}, expect=200)
+    mixed = tried("ph > :top or site = 'A' and ph > 1")
+    assert mixed["readings"] == ["ph > :top or (site = 'A' and ph > 1)", "(ph > :top or site = 'A') and ph > 1"]
+    assert tried(mixed["readings"][1])["readings"] == tried("ph > :gone or site = 'A' and ph > 1")["readings"] == []
     assert tried("upper(sit)")["advice"] == "Is “site” meant?"
     assert (tried("upper(sit)")["start"], tried("upper(sit)")["end"]) == (6, 9)
     assert [row["result"] for row in tried("lower(site)")["rows"]][:2] == ["a", "b"]

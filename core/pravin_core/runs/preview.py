@@ -50,6 +50,7 @@ class Tried:
     type: str = ""
     reads: tuple[str, ...] = ()
     rows: tuple[tuple[int, tuple[str | None, ...], str | None], ...] = field(default=())
+    readings: tuple[str, ...] = ()  # where and and or stand beside each other: what is read, and what may be meant
 
 
 @contextmanager

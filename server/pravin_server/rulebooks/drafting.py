@@ -12,6 +12,7 @@ from sqlglot import exp
 from pravin_core.compiler.plan import RunContext
 from pravin_core.engines.kept import kept_engine
 from pravin_core.errors import RulebookError
+from pravin_core.formulas.brackets import readings
 from pravin_core.formulas.by_example.learning import Learned
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.rules.resolving import in_formula
@@ -84,7 +85,8 @@ def formula_on(delivery: Delivery, rules: Rulebook, below: str, text: str, is_co
         ),
     )  # fmt: skip
     start, end = filled.place(result.start, result.end)
-    return replace(result, start=start, end=end)
+    # what may be meant is written as it was typed, with its parameters
+    return replace(result, start=start, end=end, readings=() if result.message else readings(text))
 
 
 def columns_on(delivery: Delivery, rules: Rulebook, below: str) -> list[tuple[str, str]]:

@@ -81,6 +81,9 @@ class FormulaOut(Schema):
     type: str
     reads: list[str]
     rows: list[TriedRow]
+    readings: list[str] = Field(
+        description="where and and or stand beside each other: what is read, and what may be meant"
+    )
 
 
 class ExampleIn(Schema):
@@ -238,7 +241,7 @@ def formula(request: HttpRequest, body: FormulaIn, delivery_id: int = Id) -> Any
     tried = drafting.formula_on(delivery_or_404(delivery_id), body.rulebook(), body.below, body.text, body.condition)
     rows = [{"record": record, "cells": cells, "result": result} for record, cells, result in tried.rows]
     return {
-        **{k: getattr(tried, k) for k in ("columns", "message", "advice", "start", "end", "type", "reads")},
+        **{k: getattr(tried, k) for k in ("columns", "message", "advice", "start", "end", "type", "reads", "readings")},
         "rows": rows,
     }
 

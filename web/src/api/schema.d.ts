@@ -5307,6 +5307,11 @@ export interface components {
             end: number;
             /** Message */
             message: string;
+            /**
+             * Readings
+             * @description where and and or stand beside each other: what is read, and what may be meant
+             */
+            readings: string[];
             /** Reads */
             reads: string[];
             /** Rows */

@@ -111,12 +111,36 @@ const error = computed(() => {
         </tr>
       </tbody>
     </table>
+    <p v-if="answer?.readings.length && text.trim()" class="question" role="status">
+      “and” goes before “or”. Which is meant?
+      <button
+        v-for="(reading, at) in answer.readings"
+        :key="reading"
+        type="button"
+        class="link mono"
+        :disabled="disabled"
+        :title="at ? 'the other way round' : 'as it is read now'"
+        @click="text = reading"
+      >
+        {{ reading }}
+      </button>
+    </p>
   </div>
 </template>
 
 <style scoped>
 .wrong {
   padding-top: 4px;
+}
+.question {
+  display: grid;
+  gap: 3px;
+  justify-items: start;
+  padding-top: 4px;
+}
+.question button {
+  text-align: left;
+  white-space: normal;
 }
 .results {
   margin-top: 4px;
