@@ -22,6 +22,7 @@ from pravin_core.releases.writers import delimited
 from pravin_core.rules.base import Check
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.sql.trees import column, sql, template
+from pravin_core.sql.written import reasons_in_words
 from pravin_core.tables import names
 from pravin_core.tables.columns import RECORD
 from pravin_core.tables.types import SQL_TYPES, DataType
@@ -90,10 +91,7 @@ def _filled(
     checks_only: bool,
 ) -> str:
     types = {column.name: column.type for column in compiled_.plan.columns}
-    reasons = template(
-        "array_to_string(list_transform(:r, lambda __item: concat_ws(' ', __item.name, __item.value, __item.phrase)), '; ')",
-        r=column(names.REASONS),
-    )
+    reasons = reasons_in_words(column(names.REASONS))
     parts: dict[str, exp.Select] = {
         "ready": compiled_.ready,
         "quarantined": compiled_.quarantined,

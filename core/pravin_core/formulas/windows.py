@@ -29,8 +29,8 @@ TOTAL, PLACE, VALUE = "total", "place", "value"
 
 @dataclass(frozen=True)
 class OverFunction:
-    """A function over a group. `kind` says what it does, `sql` is a template with the call's window as :w and its value as
-    :a (of a total); `arguments` are those beside the value, whole numbers written out unless named `default`.
+    """A function over a group. `kind` says what it does, `sql` is its name in the engine, `takes` the type of its value (nothing
+    where it takes none), `options` what may follow: whole numbers written out, or the `default` of the value's type.
     """
 
     name: str

@@ -12,14 +12,10 @@ from pravin_core.engines.duckdb import connect, know_operations
 from pravin_core.records.filters import Filter
 from pravin_core.records.pages import Stage, answered, fitting
 from pravin_core.releases.writers import Format, delimited, write
-from pravin_core.sql.trees import column, template
-from pravin_core.sql.written import written_or_unread
+from pravin_core.sql.trees import column
+from pravin_core.sql.written import reasons_in_words, written_or_unread
 from pravin_core.tables import names
 from pravin_core.tables.columns import RECORD, unique_names
-
-_REASONS = (
-    "array_to_string(list_transform(:r, lambda __item: concat_ws(' ', __item.name, __item.value, __item.phrase)), '; ')"
-)
 
 
 def export_records(
@@ -42,7 +38,7 @@ def export_records(
     record, state, reasons = own[len(types) :]
     said: list[exp.Expr] = [exp.alias_(column(RECORD), record, quoted=True)]
     if stage.result is not None:
-        text = template(_REASONS, r=column(names.REASONS))
+        text = reasons_in_words(column(names.REASONS))
         said += [exp.alias_(column(names.STATE), state, quoted=True), exp.alias_(text, reasons, quoted=True)]
     lost = stage.outcome.lost if stage.outcome is not None and form != "parquet" else ()
     cells = [

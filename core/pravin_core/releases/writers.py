@@ -14,7 +14,7 @@ from pravin_core.rules.rulebook import Rulebook
 from pravin_core.runs.model import Outcome
 from pravin_core.sql.statements import copy_to, read_parquet
 from pravin_core.sql.trees import column, sql, template
-from pravin_core.sql.written import written, written_or_unread
+from pravin_core.sql.written import reasons_in_words, written, written_or_unread
 from pravin_core.tables import names
 from pravin_core.tables.columns import FILE, LINE, RECORD, unique_names
 from pravin_core.tables.types import DataType
@@ -78,10 +78,7 @@ def _defuse(cell: exp.Expr) -> exp.Expr:
 
 def quarantined(result: Sequence[Path], outcome: Outcome) -> exp.Select:
     """The quarantined records with their reasons as one text, record number, file and line."""
-    expression = template(
-        "array_to_string(list_transform(:r, lambda __item: concat_ws(' ', __item.name, __item.value, __item.phrase)), '; ')",
-        r=column(names.REASONS),
-    )
+    expression = reasons_in_words(column(names.REASONS))
     return _with_origin(result, outcome, "quarantined", expression, "reasons")
 
 

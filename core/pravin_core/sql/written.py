@@ -15,6 +15,14 @@ def written_or_unread(cell: exp.Expr, data_type: DataType, reasons: exp.Expr, na
     )
 
 
+def reasons_in_words(reasons: exp.Expr) -> exp.Expr:
+    """The reasons of a quarantined record as one text: "ph 74 is above 14; site is missing"."""
+    return template(
+        "array_to_string(list_transform(:r, lambda __item: concat_ws(' ', __item.name, __item.value, __item.phrase)), '; ')",
+        r=reasons,
+    )
+
+
 def written(cell: exp.Expr, data_type: DataType) -> exp.Expr:
     """A cell as text: decimals without an empty fraction (2, not 2.0), zero without a sign, dates and times in ISO 8601."""
     if data_type is DataType.TEXT:

@@ -19,9 +19,8 @@ export function headlineOf(effect: Effect, kind: Kind): string {
     if (effect.cells) parts.push(`${plural(effect.cells, 'cell')} filled`)
   } else if (kind.reads_types) {
     const all = effect.unconverted ? `All but ${plural(effect.unconverted, 'value')} read` : 'All values read'
-    parts.push(
-      effect.cells ? `${all}, ${count(effect.cells)} written differently` : `${all}, as they are written`,
-    )
+    const rewritten = Math.max(0, effect.cells - effect.unconverted) // what is not read changes too
+    parts.push(rewritten ? `${all}, ${count(rewritten)} written differently` : `${all}, as they are written`)
   } else if (effect.cells)
     parts.push(`${plural(effect.cells, 'cell')} ${effect.cells === 1 ? 'changes' : 'change'}`)
   if (effect.columns) parts.push(`${plural(effect.columns, 'column')} touched`)

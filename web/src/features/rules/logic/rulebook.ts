@@ -14,6 +14,12 @@ export function freshId(rules: Pick<Rule, 'id'>[], kind: string): string {
   return `${kind}-${number}`
 }
 
+/** The rules above one (all, when it is not among them yet): they make the records that it sees. */
+export function rulesAbove<T extends Pick<Rule, 'id'>>(rules: T[], rule: Pick<Rule, 'id'>): T[] {
+  const at = rules.findIndex((each) => each.id === rule.id)
+  return at < 0 ? rules : rules.slice(0, at)
+}
+
 /** The rules with one moved by a number of places; it stays among its own sort. */
 export function moved<T extends { is_check: boolean }>(rules: T[], at: number, by: number): T[] {
   const to = at + by

@@ -3,7 +3,7 @@ import { blankRule, codesAsText, codesFrom, fieldsOf, optionsOf } from './fields
 import { inText } from '../widgets/completion'
 import { asked } from './asking'
 import { difference } from './difference'
-import { freshId, moved, withDraft, type Rule } from './rulebook'
+import { freshId, moved, rulesAbove, withDraft, type Rule } from './rulebook'
 
 const kind = {
   kind: 'in-range',
@@ -173,4 +173,13 @@ describe('completion inside a text', () => {
     expect(inText("site = 'a' and b")).toBeNull()
     expect(inText("upper('a")).toBeNull()
   })
+})
+
+it.each([
+  ['b', ['a']],
+  ['a', []],
+  ['new', ['a', 'b', 'c']],
+])('above %s stand %j', (id, above) => {
+  const rules = ['a', 'b', 'c'].map((each) => ({ id: each }))
+  expect(rulesAbove(rules, { id }).map((rule) => rule.id)).toEqual(above)
 })

@@ -5,7 +5,7 @@ import { DataValue, count } from '@/shared'
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
-import type { Rule } from '../logic/rulebook'
+import { rulesAbove, type Rule } from '../logic/rulebook'
 import type { Offered } from './completion'
 import FormulaEditor from './FormulaEditor.vue'
 
@@ -27,11 +27,7 @@ watch(
 )
 watch(text, (now) => now !== props.value && emit('set', now))
 const settled = refDebounced(text, 250)
-/** The rules above this one (all, when it is not among them yet): they make the records that the formula sees. */
-const above = computed(() => {
-  const at = props.rules.findIndex((rule) => rule.id === props.rule.id)
-  return at < 0 ? props.rules : props.rules.slice(0, at)
-})
+const above = computed(() => rulesAbove(props.rules, props.rule))
 const functions = useQuery({
   queryKey: ['formula-functions'],
   queryFn: () => unwrap(api.GET('/api/formula-functions')),

@@ -3,16 +3,13 @@
 import { api, unwrap } from '@/api/client'
 import { count } from '@/shared'
 import { computed, ref } from 'vue'
-import type { Rule } from '../logic/rulebook'
+import { rulesAbove, type Rule } from '../logic/rulebook'
 
 const props = defineProps<{ column: string; rule: Rule; rules: Rule[]; delivery: number; chosen: string[] }>()
 const emit = defineEmits<{ take: [names: string[]] }>()
 const outcome = ref('')
 const busy = ref(false)
-const above = computed(() => {
-  const at = props.rules.findIndex((rule) => rule.id === props.rule.id)
-  return at < 0 ? props.rules : props.rules.slice(0, at)
-})
+const above = computed(() => rulesAbove(props.rules, props.rule))
 
 async function take(): Promise<void> {
   busy.value = true
