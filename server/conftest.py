@@ -6,6 +6,7 @@ import json
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
+from urllib.parse import urlencode
 
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -73,6 +74,12 @@ class Browser:
         return answer.json()
 
 
+def records_for(reason: dict[str, Any]) -> str:
+    """The query of the records that stand in quarantine for a reason."""
+    asked = {"on": "reason", "value": str(reason["rule"]), "name": reason["name"], "phrase": reason["phrase"]}
+    return urlencode({"where": json.dumps([asked]), "limit": 500})
+
+
 @pytest.fixture
 def browser(db: None) -> Callable[[str | None], Browser]:
     return Browser
@@ -108,6 +115,8 @@ def places(delivered: int) -> dict[str, Any]:
     table = approver("POST", f"/deliveries/{delivered}/tables-after", {}, expect=200)["id"]
     do_work()
     group = SharedGroup.objects.create(name="shared", feeds="*")
+    remark = {"records": [2], "kind": "comment", "justification": "look at it"}
+    comment = approver("POST", f"/deliveries/{delivered}/decisions", remark, expect=201)["decision"]
     known = CodeList.objects.create(name="known")
     CodeListVersion.objects.create(list=known, number=1, codes=[["a", "b"]], change="first")
     return {
@@ -115,4 +124,5 @@ def places(delivered: int) -> dict[str, Any]:
         "filter_id": 1, "relations_id": relations, "comparison_id": comparison, "table_id": table, "slug": "samples", "delivery_id": delivered, "file_id": SourceFile.objects.latest("id").pk, "run_id": run,
         "source_id": Source.objects.latest("id").pk, "line": 5, "key": "8c3a4b7e-0000-4000-8000-000000000000", "token_id": 1,
         "person_id": 10**6, "text": "no-such-invitation", "job_id": Job.objects.latest("id").pk, "release_id": Release.objects.latest("id").pk, "record": 2,
+        "decision_id": comment,
     }  # fmt: skip

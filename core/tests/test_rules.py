@@ -27,7 +27,8 @@ from pravin_core.rules.base import Example, TableCheck
 from pravin_core.rules.registry import KINDS
 from pravin_core.rules.reshaping import Reference
 from pravin_core.rules.rulebook import Rulebook, parse_rulebook
-from pravin_core.runs.model import Decision, Outcome
+from pravin_core.runs.decisions import Decision
+from pravin_core.runs.model import Outcome
 from pravin_core.runs.runner import result_parts, retry_record, run_rulebook
 from pravin_core.sql.statements import read_parquet
 from pravin_core.sql.trees import template
@@ -213,15 +214,15 @@ def test_decisions_change_what_they_say_and_nothing_else(table: Table, tmp_path:
         {"kind": "unique", "columns": ["id"]},
     )
     decisions = [
-        Decision(record=2, kind="discard"),
-        Decision(record=3, kind="amend", values={"n": "7"}),
-        Decision(record=4, kind="accept"),
+        Decision.on("discard", [2]),
+        Decision.amending([3], {"n": "7"}),
+        Decision.on("accept", [4]),
     ]
     outcome = run_rulebook(snapshot, rules, tmp_path / "r", decisions)
     rows = query(result_parts(tmp_path / "r"), "SELECT __record, __state, n FROM t ORDER BY 1")
     assert rows == [(1, "ready", 5.0), (2, "removed", 6.0), (3, "corrected", 7.0), (4, "ready", 99.0)]
     assert (outcome.discarded, outcome.accepted) == (1, 1)
-    wrong = retry_record(snapshot, rules, 3, [Decision(record=3, kind="amend", values={"n": "seven"})], tmp_path / "s")
+    wrong = retry_record(snapshot, rules, 3, [Decision.amending([3], {"n": "seven"})], tmp_path / "s")
     assert wrong["state"] == "quarantined"
     assert wrong["reasons"][0]["value"] == "seven"
 
@@ -267,7 +268,9 @@ _rule = st.one_of(
 RECORDS = st.lists(st.tuples(_cell, _cell, _cell), min_size=1, max_size=12)
 RULES = st.lists(_rule, max_size=6)
 _decision = st.builds(
-    lambda record, kind, value: Decision(record=record, kind=kind, values={"a": value} if kind == "amend" else {}),
+    lambda record, kind, value: (
+        Decision.amending([record], {"a": value}) if kind == "amend" else Decision.on(kind, [record])
+    ),
     st.integers(1, 8),
     st.sampled_from(["amend", "accept", "discard"]),
     st.one_of(st.none(), st.sampled_from(["x", "1", "q"])),
@@ -278,7 +281,7 @@ _decision = st.builds(
 @given(
     rows=RECORDS,
     rules=RULES,
-    decisions=st.lists(_decision, max_size=3, unique_by=lambda d: d.record),
+    decisions=st.lists(_decision, max_size=3, unique_by=lambda d: int(d.records[0])),
 )
 def test_every_record_is_accounted_for(
     rows: list[tuple[str | None, ...]],
@@ -294,7 +297,7 @@ def test_every_record_is_accounted_for(
     assert outcome.reconciliation.delivered == len(rows)
     query_ = query(result_parts(folder), "SELECT __record, __state, len(__reasons) FROM t")
     assert [record for record, _, _ in query_] == list(range(1, len(rows) + 1))
-    accepted = {d.record for d in decisions if d.kind == "accept"}
+    accepted = {int(d.records[0]) for d in decisions if d.kind == "accept"}
     for record, state, reasons in query_:
         if state == "quarantined":
             assert reasons

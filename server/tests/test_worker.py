@@ -21,7 +21,7 @@ from django.utils import timezone
 from conftest import RULES, Browser, do_work
 from pravin_server.common import jobs
 from pravin_server.common.models import Job
-from pravin_server.quarantine.models import QuarantinedRecord
+from pravin_server.quarantine.models import CaseStep
 from pravin_server.runs.models import Run
 
 RECORDS = 400_000
@@ -79,7 +79,7 @@ def test_a_run_whose_worker_is_killed_is_finished_by_the_next_once(tmp_path: Pat
     run = Run.objects.get()
     outcome = run.outcome["reconciliation"]
     assert (run.state, outcome["delivered"]) == ("done", RECORDS)
-    assert QuarantinedRecord.objects.count() == outcome["quarantined"] == RECORDS // 20 * 6
+    assert CaseStep.objects.get(run=run).opened_count == outcome["quarantined"] == RECORDS // 20 * 6
 
 
 def end_connections() -> None:
@@ -108,7 +108,7 @@ def test_a_run_whose_worker_loses_its_connections_is_done_once_within_a_minute(t
     assert done.attempts <= 3
     run = Run.objects.get()
     assert (run.state, run.outcome["reconciliation"]["delivered"]) == ("done", RECORDS)
-    assert QuarantinedRecord.objects.count() == run.outcome["reconciliation"]["quarantined"]
+    assert CaseStep.objects.get(run=run).opened_count == run.outcome["reconciliation"]["quarantined"]
 
 
 @pytest.mark.django_db(transaction=True)

@@ -161,19 +161,21 @@ def answered() -> Iterator[None]:
         ) from error
 
 
-def page_of(stage: Stage, numbers: Numbers, total: int, spills: Path, limits: Limits = Limits()) -> Page:
-    """The records with these numbers, in this order, as a page of `total` records."""
+def page_of(
+    stage: Stage, numbers: Numbers, total: int, spills: Path, limits: Limits = Limits(), longest: int = LONGEST_CELL
+) -> Page:
+    """The records with these numbers, in this order, as a page of `total` records; of each cell the first `longest` characters."""
     types = stage.types
     with kept_engine(stage.folders, spills, limits) as con:
-        rows = _rows(con, _select(stage, types), numbers) if len(numbers) else []
+        rows = _rows(con, _select(stage, types, longest), numbers) if len(numbers) else []
         if stage.outcome is not None and rows:
-            _put_unread(rows, stage.outcome)
-            _put_originals(con, stage, rows, numbers)
+            _put_unread(rows, stage.outcome, longest)
+            _put_originals(con, stage, rows, numbers, longest)
     return Page(total, tuple((name, kind.value) for name, kind in types.items()), rows)
 
 
-def _select(stage: Stage, types: dict[str, DataType]) -> exp.Select:
-    cells = [_cell(written(column(n), t)) for n, t in types.items()] or [exp.null()]
+def _select(stage: Stage, types: dict[str, DataType], longest: int) -> exp.Select:
+    cells = [_cell(written(column(n), t), longest) for n, t in types.items()] or [exp.null()]
     judged: list[exp.Expr] = [exp.convert("delivered").as_("state"), exp.null().as_("reasons")]
     if stage.result is not None:
         judged = [column(names.STATE).as_("state"), column(names.REASONS).as_("reasons")]
@@ -183,8 +185,8 @@ def _select(stage: Stage, types: dict[str, DataType]) -> exp.Select:
     ).from_(read_parquet(stage.files))  # fmt: skip
 
 
-def _cell(cell: exp.Expr) -> exp.Expr:
-    return template("left(:c, :n)", c=cell, n=exp.Literal.number(LONGEST_CELL))
+def _cell(cell: exp.Expr, longest: int) -> exp.Expr:
+    return template("left(:c, :n)", c=cell, n=exp.Literal.number(longest))
 
 
 def _rows(con: Connection, query: exp.Select, numbers: Numbers) -> list[dict[str, Any]]:
@@ -198,19 +200,19 @@ def _rows(con: Connection, query: exp.Select, numbers: Numbers) -> list[dict[str
     return [rows[number] for number in numbers.tolist() if number in rows]
 
 
-def _put_unread(rows: list[dict[str, Any]], outcome: Outcome) -> None:
+def _put_unread(rows: list[dict[str, Any]], outcome: Outcome, longest: int) -> None:
     """In quarantined records a cell that could not be read shows what stood there, which its reason tells."""
     place = {name: at for at, (name, _) in enumerate(outcome.columns) if name in outcome.lost}
     for row in rows:
         for reason in row["reasons"] or () if row["state"] == "quarantined" else ():
             at = place.get(reason["name"])
             if at is not None and row["cells"][at] is None and reason["value"] is not None:
-                row["cells"][at] = reason["value"][:LONGEST_CELL]
+                row["cells"][at] = reason["value"][:longest]
 
 
-def _put_originals(con: Connection, stage: Stage, rows: list[dict[str, Any]], numbers: Numbers) -> None:
+def _put_originals(con: Connection, stage: Stage, rows: list[dict[str, Any]], numbers: Numbers, longest: int) -> None:
     """Read the delivered cells of one page and keep those that differ from the current ones."""
-    cells = exp.Array(expressions=[_cell(column(name)) for name in stage.snapshot.columns])
+    cells = exp.Array(expressions=[_cell(column(name), longest) for name in stage.snapshot.columns])
     query = exp.select(column(RECORD).as_("record"), cells.as_("cells")).from_(read_parquet(stage.snapshot.parts))
     originals = {row["record"]: row["cells"] for row in _rows(con, query, numbers)}
     place = {name: position for position, name in enumerate(stage.snapshot.columns)}

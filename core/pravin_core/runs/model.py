@@ -1,20 +1,8 @@
-"""What a run is given and what it says."""
+"""What a run says."""
 
 from __future__ import annotations
 
-from typing import Literal
-
-from pydantic import BaseModel, ConfigDict, Field
-
-
-class Decision(BaseModel):
-    """What a person decided on one record: amended values by column (None is missing), accepted or discarded."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
-
-    record: int = Field(ge=1)
-    kind: Literal["amend", "accept", "discard"]
-    values: dict[str, str | None] = {}
+from pydantic import BaseModel, ConfigDict
 
 
 class Reconciliation(BaseModel):

@@ -12,7 +12,6 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-import pyarrow as pa
 import pyarrow.compute
 import pyarrow.parquet as pq
 from sqlglot import exp
@@ -27,7 +26,8 @@ from pravin_core.formulas.language import condition
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.rules.base import Check, RecordCorrection, Rule, TableCheck, TableCorrection, never_null
 from pravin_core.rules.rulebook import Rulebook
-from pravin_core.runs.model import Decision, Effect, Outcome, Reconciliation
+from pravin_core.runs.decisions import Decision, amendments, decided, key_of
+from pravin_core.runs.model import Effect, Outcome, Reconciliation
 from pravin_core.runs.repeating_columns import WIDEST, distinct_values, repeating_columns, values_of
 from pravin_core.sql.statements import copy_to, kept_table, read_parquet, temporary_view, variable
 from pravin_core.sql.trees import column, sql, template, written_out
@@ -38,7 +38,7 @@ from pravin_core.tables.folders import made_whole
 
 pc: Any = pyarrow.compute
 
-VERSION = 7  # raise when the result changes for the same input
+VERSION = 8  # raise when the result changes for the same input
 DELIVERED = "delivered"
 SMALL = 50_000  # records, below which a second pass costs more than it saves
 MOST_SIDE_BY_SIDE = 800  # columns: each step of a chain holds 2,048 records of them for each thread, 32 KB a column
@@ -52,9 +52,8 @@ def result_key(
     context: RunContext = RunContext(),
 ) -> str:
     """The name of a run's result: a hash of all it is made from."""
-    decided = [d.model_dump() for d in sorted(decisions, key=_record_of)]
     serialized = json.dumps(
-        [VERSION, snapshot_key, rulebook.model_dump(mode="json"), decided, context.key()], sort_keys=True
+        [VERSION, snapshot_key, rulebook.model_dump(mode="json"), key_of(decisions), context.key()], sort_keys=True
     )
     return hashlib.sha256(serialized.encode()).hexdigest()[:32]
 
@@ -146,17 +145,10 @@ def compiled(
     """
     know_operations(con)
     con.execute(sql(temporary_view(DELIVERED, records_of(snapshot))))
-    con.register(DECISIONS, pa.table({
-        "record": pa.array([d.record for d in decisions], pa.int64()),
-        "kind": pa.array([d.kind for d in decisions], pa.string()),
-    }))  # fmt: skip
-    amended = [(d.record, name, value) for d in decisions for name, value in d.values.items()]
-    con.register(AMENDMENTS, pa.table({
-        "record": pa.array([a[0] for a in amended], pa.int64()),
-        "name": pa.array([a[1] for a in amended], pa.string()),
-        "value": pa.array([a[2] for a in amended], pa.string()),
-    }))  # fmt: skip
-    touched = list(dict.fromkeys(name for _, name, _ in amended))
+    amended = amendments(decisions)
+    con.register(DECISIONS, decided(decisions))
+    con.register(AMENDMENTS, amended)
+    touched = sorted(str(name) for name in amended.column("name").unique().to_pylist())
     return compile_rulebook(
         rulebook,
         exp.to_table(DELIVERED),
@@ -215,10 +207,6 @@ def _write(con: Connection, snapshot: Snapshot, plan: Plan, folder: Path, thread
             target = folder / f"part-{share:04}.parquet"
             work.append((cursor, copy_to(query, target, format="parquet", row_group_size=group, preserve_order=True)))
         watch.execute_all(work)
-
-
-def _record_of(decision: Decision) -> int:
-    return decision.record
 
 
 def _outcome(con: Connection, snapshot: Snapshot, plan: Plan, result: Sequence[Path], day: dt.date | None) -> Outcome:

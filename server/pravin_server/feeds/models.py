@@ -11,7 +11,8 @@ class Feed(models.Model):
     (its view of released records in the database) are made from the name once, each its own, and never change.
 
     `design`: the agreed columns (AgreedColumn), in order, settled by the first run. `layouts`: the ways in which
-    sources name and order them. `requests`: import settings by the pattern of a source's name.
+    sources name and order them. `requests`: import settings by the pattern of a source's name. `key`: the columns that tell a
+    record apart, also from one delivery to the next; empty until a person agreed it.
     """
 
     slug = models.SlugField(max_length=80, unique=True)
@@ -23,6 +24,7 @@ class Feed(models.Model):
     design = models.JSONField(default=list)
     layouts = models.JSONField(default=list)
     requests = models.JSONField(default=dict)
+    key = models.JSONField(default=list)
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:

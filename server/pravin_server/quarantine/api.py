@@ -1,4 +1,4 @@
-"""Quarantine: reasons, records, decisions."""
+"""Quarantine: cases behind filters, decisions, the key of a feed, the life of a record."""
 
 from __future__ import annotations
 
@@ -8,53 +8,107 @@ from django.http import HttpRequest
 from ninja import Query, Router
 
 from pravin_server.accounts.access import reader
-from pravin_server.common.schemas import PROBLEMS, Id, Started
+from pravin_server.accounts.models import User
+from pravin_server.common.schemas import PROBLEMS, Id, Slug, Started
 from pravin_server.deliveries.lookups import delivery_or_404
+from pravin_server.deliveries.models import Delivery
 from pravin_server.deliveries.snapshots import sources_of
-from pravin_server.quarantine import queries, services
-from pravin_server.quarantine.schemas import AmendIn, DecisionIn, HeldPage, QuarantineOut, RetryOut, TakeBackIn
+from pravin_server.feeds.lookups import feed_or_404
+from pravin_server.quarantine import keys, listing, record_life, services
+from pravin_server.quarantine.listing import CaseFilter
+from pravin_server.quarantine.models import CaseStep
+from pravin_server.quarantine.schemas import (
+    ActIn,
+    AmendIn,
+    CountsOut,
+    DecidedOut,
+    DecisionIn,
+    HeldPage,
+    KeyIn,
+    KeyOut,
+    PreviewOut,
+    QuarantineOut,
+    RecordOut,
+    RetryOut,
+    TakeBackIn,
+)
 from pravin_server.runs.queries import current_run
+from pravin_server.runs.records_api import filters_of
 
 router = Router(tags=["quarantine"], auth=reader)
+WHERE = Query("[]", max_length=20_000, description="a JSON list of filters, all of which must hold")
 
 
 @router.get("/deliveries/{delivery_id}/quarantine", response={200: QuarantineOut, **PROBLEMS})
 def quarantine(request: HttpRequest, delivery_id: int = Id) -> Any:
-    """The reasons with counts, and the decisions taken."""
+    """How many records wait, were settled or came again, and what people decided."""
     delivery = delivery_or_404(delivery_id)
     run = current_run(delivery)
-    in_use = [
-        {
-            "record": d.record, "kind": d.kind, "values": d.values, "justification": d.justification,
-            "who": d.by.shown if d.by else "", "at": d.at,
-        }
-        for d in queries.decisions(delivery)[:1000]
-    ]  # fmt: skip
-    if run is None:
-        return {"run": None, "since": None, "total": 0, "reasons": [], "decisions": in_use}
+    step = CaseStep.objects.filter(run=run).defer("opened", "ended").first() if run else None
+    people = User.objects.filter(is_active=True, groups__name__in=["analyst", "approver"]).distinct()
     return {
-        "run": run.pk, "since": run.ended, "total": queries.total(run), "reasons": queries.reasons(run), "decisions": in_use,
-    }  # fmt: skip
+        "run": run.pk if run else None,
+        "since": run.ended if run else None,
+        "total": step.waiting + step.settled + step.again if step else 0,
+        "waiting": step.waiting if step else 0,
+        "settled": step.settled if step else 0,
+        "again": step.again if step else 0,
+        "key": delivery.feed.key,
+        "columns": [column for column, _ in (run.outcome or {}).get("columns", [])] if run else [],
+        "files": [source.name for source in sources_of(delivery)],
+        "not_applied": listing.not_applied(delivery, run),
+        "decisions": listing.acts(delivery),
+        "people": [{"owner": person.pk, "name": person.shown, "records": 0} for person in people.order_by("username")],
+    }
+
+
+def _among(standing: str, owner: int | None, overdue: bool, since: int | None) -> CaseFilter:
+    return CaseFilter.model_validate({"standing": standing, "owner": owner, "overdue": overdue, "since": since})
+
+
+@router.get("/deliveries/{delivery_id}/quarantine/counts", response={200: CountsOut, **PROBLEMS})
+def counts(
+    request: HttpRequest,
+    delivery_id: int = Id,
+    where: str = WHERE,
+    standing: listing.Standing = "waiting",
+    owner: int | None = Query(None, ge=0, le=2**62),
+    overdue: bool = False,
+    since: int | None = Query(None, ge=1, le=2**62),
+) -> Any:
+    """How many cases are behind filters, by reason, source file, owner and age."""
+    run = services.run_of(delivery_or_404(delivery_id))
+    among = _among(standing, owner, overdue, since)
+    return listing.counted(run, filters_of(where), among)
 
 
 @router.get("/deliveries/{delivery_id}/quarantine/records", response={200: HeldPage, **PROBLEMS})
 def held(
     request: HttpRequest,
     delivery_id: int = Id,
-    rule: int | None = Query(None, ge=0, le=10_000),
-    name: str = Query("", max_length=2000),
+    where: str = WHERE,
+    standing: listing.Standing = "waiting",
+    owner: int | None = Query(None, ge=0, le=2**62),
+    overdue: bool = False,
+    since: int | None = Query(None, ge=1, le=2**62),
     offset: int = Query(0, ge=0, le=10**10),
     limit: int = Query(100, ge=1, le=500),
 ) -> Any:
-    """The quarantined records, all or for one reason."""
+    """The cases behind filters, by record number."""
     delivery = delivery_or_404(delivery_id)
+    filters, among = filters_of(where), _among(standing, owner, overdue, since)
     files = [source.name for source in sources_of(delivery)]
     run = current_run(delivery)
     if run is None or run.outcome is None:
-        return {"run": None, "total": 0, "columns": [], "files": files, "rows": []}
-    total, rows = queries.page(run, rule, name, offset, limit)
-    columns = [column for column, _ in run.outcome["columns"]]
-    return {"run": run.pk, "total": total, "columns": columns, "files": files, "rows": rows}
+        return {"run": None, "total": 0, "key": delivery.feed.key, "files": files, "rows": []}
+    total, rows = listing.page(run, filters, among, offset, limit, delivery.feed.key)
+    return {"run": run.pk, "total": total, "key": delivery.feed.key, "files": files, "rows": rows}
+
+
+@router.get("/deliveries/{delivery_id}/records/{record}/life", response={200: RecordOut, **PROBLEMS})
+def life(request: HttpRequest, delivery_id: int = Id, record: int = Id) -> Any:
+    """The life of a record."""
+    return record_life.life(delivery_or_404(delivery_id), record)
 
 
 @router.post("/deliveries/{delivery_id}/quarantine/{record}/retry", response={200: RetryOut, **PROBLEMS})
@@ -63,16 +117,55 @@ def retry(request: HttpRequest, body: AmendIn, delivery_id: int = Id, record: in
     return services.retry(request.user, delivery_or_404(delivery_id), record, body.values)
 
 
-@router.post("/deliveries/{delivery_id}/decisions", response={201: Started, **PROBLEMS})
+def _asked(body: ActIn) -> tuple[services.Choice, services.Act]:
+    choice = services.Choice(body.records, body.where, body.among, body.count, body.run)
+    act = services.Act(body.kind, body.values, body.column, body.formula, body.justification, body.until, body.owner)
+    return choice, act
+
+
+@router.post("/deliveries/{delivery_id}/decisions/preview", response={200: PreviewOut, **PROBLEMS})
+def preview(request: HttpRequest, body: ActIn, delivery_id: int = Id) -> Any:
+    """What a decision would do; changes nothing."""
+    return services.preview(request.user, delivery_or_404(delivery_id), *_asked(body))
+
+
+@router.post("/deliveries/{delivery_id}/decisions", response={201: DecidedOut, **PROBLEMS})
 def decide(request: HttpRequest, body: DecisionIn, delivery_id: int = Id) -> Any:
-    """Decide on records; the rulebook is run again. The answer's id is the run's."""
-    delivery = delivery_or_404(delivery_id)
-    run, job = services.decide(request.user, delivery, body.records, body.kind, body.values, body.justification)
+    """Decide on records; the rulebook is run again, unless it shall wait or nothing is to be run."""
+    decision, run, job = services.decide(request.user, delivery_or_404(delivery_id), *_asked(body), body.apply)
+    return 201, {"decision": decision.pk, "run": run.pk if run else None, "job": job}
+
+
+@router.post("/deliveries/{delivery_id}/decisions/apply", response={201: Started, **PROBLEMS})
+def apply(request: HttpRequest, delivery_id: int = Id) -> Any:
+    """Run again under all decisions. The answer's id is the run's."""
+    run, job = services.apply_decisions(request.user, delivery_or_404(delivery_id))
     return 201, {"id": run.pk, "job": job}
 
 
 @router.post("/deliveries/{delivery_id}/decisions/take-back", response={201: Started, **PROBLEMS})
 def take_back(request: HttpRequest, body: TakeBackIn, delivery_id: int = Id) -> Any:
-    """Take decisions back; the rulebook is run again."""
+    """Take back all that was decided on records; the rulebook is run again."""
     run, job = services.take_back(request.user, delivery_or_404(delivery_id), body.records)
     return 201, {"id": run.pk, "job": job}
+
+
+@router.post("/deliveries/{delivery_id}/decisions/{decision_id}/undo", response={201: DecidedOut, **PROBLEMS})
+def undo(request: HttpRequest, delivery_id: int = Id, decision_id: int = Id, later: bool = False) -> Any:
+    """Undo a decision as a whole; the rulebook is run again, unless it shall wait (`later`)."""
+    run, job = services.undo(request.user, delivery_or_404(delivery_id), decision_id, not later)
+    return 201, {"decision": decision_id, "run": run.pk if run else None, "job": job}
+
+
+@router.get("/feeds/{slug}/key", response={200: KeyOut, **PROBLEMS})
+def key(request: HttpRequest, slug: str = Slug) -> Any:
+    """The key of a feed, and keys that would tell the records of its newest delivery apart."""
+    feed = feed_or_404(slug)
+    newest = feed.deliveries.select_related("feed").filter(state=Delivery.State.READ).first()
+    return {"columns": feed.key, "proposals": keys.proposed(newest) if newest else []}
+
+
+@router.put("/feeds/{slug}/key", response={200: KeyOut, **PROBLEMS})
+def agree_key(request: HttpRequest, body: KeyIn, slug: str = Slug) -> Any:
+    """Agree the key of a feed; waiting records are met with later deliveries anew."""
+    return {"columns": keys.agree_key(request.user, feed_or_404(slug), body.columns).key, "proposals": []}

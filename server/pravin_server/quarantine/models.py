@@ -1,29 +1,11 @@
-"""Records that broke a check, and what people decided about them."""
+"""Records that broke a check: their cases, what people decided about them, and how later deliveries met them again."""
 
 from __future__ import annotations
 
 from django.conf import settings
-from django.contrib.postgres.indexes import GinIndex
 from django.db import models
 
 from pravin_server.deliveries.models import Delivery
-
-
-class QuarantinedRecord(models.Model):
-    """A record set apart by a run, with all its reasons and its original and current values by column."""
-
-    run = models.ForeignKey("runs.Run", on_delete=models.CASCADE, related_name="quarantined")
-    record = models.BigIntegerField()
-    file = models.IntegerField()
-    line = models.BigIntegerField()
-    reasons = models.JSONField()
-    current = models.JSONField()
-    original = models.JSONField()
-
-    class Meta:
-        ordering = ["record"]
-        constraints = [models.UniqueConstraint(fields=["run", "record"], name="quarantined_once_a_run")]
-        indexes = [GinIndex(fields=["reasons"], name="reasons_gin", opclasses=["jsonb_path_ops"])]
 
 
 class ReasonCount(models.Model):
@@ -39,22 +21,74 @@ class ReasonCount(models.Model):
         ordering = ["-records", "rule", "name", "phrase"]
 
 
+class CaseStep(models.Model):
+    """What a run did to the cases of its delivery: the records whose case it opened and those whose case it ended (packed
+    numbers). All steps of a delivery in order tell which records wait, and since when.
+
+    Of its records that still stand in quarantine `settled` came ready with a later delivery, `again` came broken with one
+    and wait there, `waiting` are the rest.
+    """
+
+    run = models.OneToOneField("runs.Run", on_delete=models.CASCADE, related_name="cases")
+    opened = models.BinaryField()
+    ended = models.BinaryField()
+    opened_count = models.BigIntegerField()
+    ended_count = models.BigIntegerField()
+    waiting = models.BigIntegerField()
+    settled = models.BigIntegerField(default=0)
+    again = models.BigIntegerField(default=0)
+
+    class Meta:
+        ordering = ["run_id"]
+
+
+class Match(models.Model):
+    """Records of an earlier delivery in quarantine whose key a later delivery brought again. `content` is packed: `record`,
+    `by_record` (its number in the later delivery), `again` (1: broken there too, 0: ready there).
+    """
+
+    case_run = models.ForeignKey("runs.Run", on_delete=models.CASCADE, related_name="met_later")
+    by_run = models.ForeignKey("runs.Run", on_delete=models.CASCADE, related_name="met_earlier")
+    settled = models.BigIntegerField()
+    again = models.BigIntegerField()
+    content = models.BinaryField()
+
+    class Meta:
+        ordering = ["by_run_id"]
+        constraints = [models.UniqueConstraint(fields=["case_run", "by_run"], name="two_runs_met_once")]
+
+
 class Decision(models.Model):
-    """What was decided on one record. `values` are amended values by column (null is missing)."""
+    """One act of a person on a set of records of a delivery, as it was read then; never changed, at most undone.
+
+    `content` is packed: the records, for an amendment its cells. `filters` tell how they were chosen (empty: one by one),
+    `details` what was said: values or a formula. `until`: the last day on which an exception holds, or to which is waited.
+    """
 
     class Kind(models.TextChoices):
         AMEND = "amend"
         ACCEPT = "accept"
         DISCARD = "discard"
+        REOPEN = "reopen"
+        ASSIGN = "assign"
+        WAIT = "wait"
+        COMMENT = "comment"
 
     delivery = models.ForeignKey(Delivery, on_delete=models.CASCADE, related_name="decisions")
-    record = models.BigIntegerField()
+    snapshot_key = models.CharField(max_length=64)
     kind = models.CharField(max_length=8, choices=Kind.choices)
-    values = models.JSONField(default=dict)
+    records = models.BigIntegerField()
+    content = models.BinaryField()
+    filters = models.JSONField(default=list)
+    details = models.JSONField(default=dict)
     justification = models.TextField(blank=True)
-    by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
-    at = models.DateTimeField(auto_now=True)
+    until = models.DateField(null=True)
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+    undone_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    undone_at = models.DateTimeField(null=True)
 
     class Meta:
-        ordering = ["record"]
-        constraints = [models.UniqueConstraint(fields=["delivery", "record"], name="one_decision_a_record")]
+        ordering = ["id"]
+        indexes = [models.Index(fields=["delivery", "undone_at"], name="decisions_that_hold")]

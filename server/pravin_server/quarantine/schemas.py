@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
-from datetime import datetime
-from typing import Literal
+from datetime import date, datetime
+from typing import Any, Literal, Self
 
 from ninja import Field, Schema
-from pydantic import BaseModel
+from pydantic import BaseModel, model_validator
 
+from pravin_core.records.filters import AnyFilter
 from pravin_core.rules.base import Part
+from pravin_server.common.schemas import JobOut
+from pravin_server.quarantine.listing import CaseFilter
+
+Kind = Literal["amend", "accept", "discard", "reopen", "assign", "wait", "comment"]
 
 
 class ReasonCountOut(Schema):
@@ -28,42 +33,173 @@ class Reason(BaseModel):
     phrase: str
 
 
+class FileCount(Schema):
+    """How many records are from a source file; -1: a rule made them."""
+
+    file: int
+    records: int
+
+
+class OwnerCount(Schema):
+    """How many records somebody has; 0: nobody."""
+
+    owner: int
+    name: str
+    records: int
+
+
+class RunCount(Schema):
+    """How many records wait since a run."""
+
+    run: int
+    since: datetime | None
+    records: int
+
+
+class CountsOut(Schema):
+    """How many cases are behind a filter."""
+
+    total: int
+    reasons: list[ReasonCountOut]
+    files: list[FileCount]
+    owners: list[OwnerCount]
+    runs: list[RunCount]
+
+
 class HeldOut(BaseModel):
-    """A quarantined record; values by column, as text."""
+    """A quarantined record. `key`: the values of the feed's key; `settled_by`, `again_in`: the number of a later delivery, in
+    which the record is number `there`.
+    """
 
     record: int
     file: int
     line: int
     reasons: list[Reason]
-    current: dict[str, str | None]
-    original: dict[str, str | None]
+    key: list[str | None]
+    since: datetime | None
+    owner: str
+    due: date | None
+    settled_by: int | None
+    again_in: int | None
+    there: int | None
 
 
 class HeldPage(Schema):
     run: int | None
     total: int
-    columns: list[str]
+    key: list[str]
     files: list[str]
     rows: list[HeldOut]
 
 
 class DecisionOut(Schema):
-    record: int
+    """An act on records. `holds`: it is not undone, not past, and about the delivery as it is read now."""
+
+    id: int
     kind: str
-    values: dict[str, str | None]
+    records: int
+    details: dict[str, Any]
     justification: str
+    until: date | None
+    owner: str
     who: str
     at: datetime
+    undone_by: str
+    undone_at: datetime | None
+    holds: bool
+    read_otherwise: bool
 
 
 class QuarantineOut(Schema):
-    """The quarantine of a delivery; `run` is None before the first run."""
+    """The quarantine of a delivery; `run` is None before the first run. Of the records that the run set apart `settled` came
+    ready with a later delivery, `again` wait in a later one, `waiting` are the rest. `not_applied`: decisions since the run.
+    """
 
     run: int | None
     since: datetime | None
     total: int
-    reasons: list[ReasonCountOut]
+    waiting: int
+    settled: int
+    again: int
+    key: list[str]
+    columns: list[str]
+    files: list[str]
+    not_applied: int
     decisions: list[DecisionOut]
+    people: list[OwnerCount]
+
+
+class LaterOut(Schema):
+    """Where a later delivery has the same key."""
+
+    delivery: int
+    number: int
+    record: int
+    state: str
+
+
+class RecordCell(Schema):
+    """A cell of a record: as delivered, and now. `wrong`: what is said against it."""
+
+    name: str
+    type: str
+    original: str | None
+    current: str | None
+    wrong: list[str]
+
+
+class CellChange(Schema):
+    name: str
+    before: str | None
+    after: str | None
+
+
+class StepOut(Schema):
+    """What a rule did to the record: the cells before and after, or that it removed or added it."""
+
+    rule: int
+    sentence: list[Part]
+    cells: list[CellChange]
+
+
+class CaseRunOut(Schema):
+    """A run that opened or ended the case of a record."""
+
+    run: int
+    revision: int
+    ended: datetime | None
+    opened: bool
+
+
+class ReleasedIn(Schema):
+    id: int
+    number: int
+    state: str
+    published: datetime | None
+
+
+class RecordOut(Schema):
+    """The life of a record: where it was delivered, its cells, its reasons, what people decided, the releases it went into, and
+    the other deliveries that have its key.
+    """
+
+    record: int
+    run: int | None
+    state: str
+    file: str
+    line: int
+    line_text: str
+    cells: list[RecordCell]
+    reasons: list[Reason]
+    key: dict[str, str | None]
+    since: datetime | None
+    owner: str
+    due: date | None
+    steps: list[StepOut]
+    decisions: list[DecisionOut]
+    runs: list[CaseRunOut]
+    releases: list[ReleasedIn]
+    others: list[LaterOut]
 
 
 class AmendIn(Schema):
@@ -78,12 +214,85 @@ class RetryOut(Schema):
     values: dict[str, str | None]
 
 
-class DecisionIn(Schema):
-    records: list[int] = Field(min_length=1, max_length=100_000)
-    kind: Literal["amend", "accept", "discard"]
-    values: dict[str, str | None] = {}
+class ActIn(Schema):
+    """What to do with which records: some by number, or all behind filters (`where`), `count` of them as they were seen in
+    `run`. An amendment takes `values`, or a column and a formula.
+    """
+
+    kind: Kind
+    records: list[int] = Field([], max_length=100_000)
+    where: list[AnyFilter] | None = Field(None, max_length=50)
+    among: CaseFilter = CaseFilter()
+    count: int | None = Field(None, ge=0)
+    run: int | None = Field(None, ge=1, le=2**62)
+    values: dict[str, str | None] = Field({}, max_length=2000)
+    column: str = Field("", max_length=2000)
+    formula: str = Field("", max_length=2000)
     justification: str = Field("", max_length=2000)
+    until: date | None = None
+    owner: int | None = Field(None, ge=1, le=2**62)
+
+    @model_validator(mode="after")
+    def _about_some(self) -> Self:
+        if bool(self.records) == (self.where is not None):
+            raise ValueError("say which records it is about: by their numbers, or by filters")
+        if self.records and not all(1 <= record < 2**62 for record in self.records):
+            raise ValueError("records are numbered from 1")
+        return self
+
+
+class DecisionIn(ActIn):
+    """`apply`: run again at once; else the decision is applied with the next run."""
+
+    apply: bool = True
+
+
+class ExampleOut(Schema):
+    """A record as an act would leave it."""
+
+    record: int
+    state: str
+    reasons: list[Reason]
+    changes: list[CellChange]
+
+
+class PreviewOut(Schema):
+    """What an act would do: how many records would stand in which state, and the first of them."""
+
+    records: int
+    states: dict[str, int]
+    examples: list[ExampleOut]
+
+
+class DecidedOut(Schema):
+    """The act, and the run that applies it (None: the next one does)."""
+
+    decision: int
+    run: int | None
+    job: JobOut | None
 
 
 class TakeBackIn(Schema):
     records: list[int] = Field(min_length=1, max_length=100_000)
+
+
+class KeyIn(Schema):
+    """The columns that tell a record of the feed apart; none: no key."""
+
+    columns: list[str] = Field(max_length=10)
+
+
+class KeyProposal(Schema):
+    """Columns that tell the records of a delivery apart: `different` of its records are told apart by them, `missing` of them
+    have no value in one of the columns.
+    """
+
+    columns: list[str]
+    records: int
+    different: int
+    missing: int
+
+
+class KeyOut(Schema):
+    columns: list[str]
+    proposals: list[KeyProposal]

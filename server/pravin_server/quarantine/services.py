@@ -1,47 +1,95 @@
-"""Decide on quarantined records; the checks are tried again at once."""
+"""Decide on quarantined records: on some, or on all behind a filter; try it first, undo it afterwards."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass, field
+from datetime import date
 from typing import Any
 
+import numpy as np
 from django.db import transaction
+from django.utils import timezone
 
-from pravin_core.runs.model import Decision as CoreDecision
-from pravin_core.runs.runner import retry_record
+from pravin_core.cases.amending import by_formula
+from pravin_core.cases.trying import states_of
+from pravin_core.records.filters import Filter
+from pravin_core.records.pages import Stage, page_of
+from pravin_core.runs import decisions as core
+from pravin_core.runs.runner import result_key, retry_record, run_rulebook
+from pravin_core.tables.record_sets import Numbers, is_in, packed_numbers, rising
+from pravin_server.accounts.models import User
 from pravin_server.accounts.services import may_work
 from pravin_server.activity.services import note
 from pravin_server.common import cache
-from pravin_server.common.errors import Conflict, Invalid
+from pravin_server.common.errors import Conflict, Invalid, NotFound
 from pravin_server.common.locks import lock_rows
 from pravin_server.common.models import Job
 from pravin_server.deliveries.models import Delivery
-from pravin_server.deliveries.ports import is_released
 from pravin_server.deliveries.snapshots import snapshot_of
+from pravin_server.quarantine.cases import RUN_KINDS, current_decisions, held, records_of, that_hold
+from pravin_server.quarantine.listing import CaseFilter, choose
 from pravin_server.quarantine.models import Decision
-from pravin_server.quarantine.queries import current_decisions
 from pravin_server.rulebooks.run_context import to_core
 from pravin_server.runs.models import Run
 from pravin_server.runs.queries import current_run
-from pravin_server.runs.results import rulebook_of_run
+from pravin_server.runs.results import decisions_of, rulebook_of_run, stage_of
 from pravin_server.runs.services import ask_run
 
+EXAMPLES = 20
+VERBS = {
+    "amend": "amended",
+    "accept": "accepted as exception",
+    "discard": "discarded",
+    "reopen": "took back what was decided on",
+    "assign": "assigned",
+    "wait": "let wait",
+    "comment": "commented on",
+}
 
-def _run_of(delivery: Delivery) -> Run:
+
+@dataclass(frozen=True)
+class Choice:
+    """Which records an act is about: some by number, or all behind filters, `count` of them as the person saw them.
+
+    `run` is the run that the person looked at.
+    """
+
+    records: Sequence[int] = ()
+    filters: Sequence[Filter] | None = None
+    among: CaseFilter = field(default_factory=CaseFilter)
+    count: int | None = None
+    run: int | None = None
+
+
+@dataclass(frozen=True)
+class Act:
+    """What to do with them. An amendment takes values by column or one column and a formula; accepting and discarding take a
+    justification; assigning an owner (None: nobody); waiting a day.
+    """
+
+    kind: str
+    values: dict[str, str | None] = field(default_factory=dict)
+    column: str = ""
+    formula: str = ""
+    justification: str = ""
+    until: date | None = None
+    owner: int | None = None
+
+
+def run_of(delivery: Delivery) -> Run:
+    """The run whose quarantine is decided on. Raises Invalid when there is none."""
     run = current_run(delivery)
     if run is None:
         raise Invalid("Nothing is quarantined yet: run the rulebook first.")
-    if is_released(delivery):
-        raise Conflict("This delivery is released. Withdraw the release before deciding on its records again.")
     return run
 
 
 def retry(user: Any, delivery: Delivery, record: int, values: dict[str, str | None]) -> dict[str, Any]:
     """Try the checks on a record with amended values, changing nothing: state, reasons, values."""
     may_work(user, "amend a record")
-    run = _run_of(delivery)
-    others = [CoreDecision.model_validate(d) for d in current_decisions(delivery) if d["record"] != record]
-    decisions = [*others, CoreDecision(record=record, kind="amend", values=values)]
+    run = run_of(delivery)
+    decisions = [*_hold(delivery), core.Decision.amending([record], values)]
 
     def again() -> dict[str, Any]:
         with cache.scratch() as scratch:
@@ -51,58 +99,205 @@ def retry(user: Any, delivery: Delivery, record: int, values: dict[str, str | No
     return cache.even_if_deleted(again)
 
 
+def preview(user: Any, delivery: Delivery, choice: Choice, act: Act) -> dict[str, Any]:
+    """What an act would do, changing nothing: how many of its records would stand in which state, and examples of those that
+    would be quarantined still and of those that would not. The run that follows the act finds its result made already.
+    """
+    may_work(user, "decide on quarantined records")
+    run = run_of(delivery)
+    records = _chosen(delivery, run, choice)
+    decision = _decision(run, records, act)
+    context = to_core(run.context)
+
+    def tried() -> dict[str, Any]:
+        decisions, rulebook, snapshot = [*_hold(delivery), decision], rulebook_of_run(run), snapshot_of(delivery)
+        folder = cache.folder("results", result_key(run.snapshot_key, rulebook, decisions, context))
+        outcome = run_rulebook(snapshot, rulebook, folder, decisions, cache.limits(), None, context)
+        with cache.scratch() as scratch:
+            states = states_of(folder, records, scratch, cache.limits())
+        before, after = stage_of(run), Stage(snapshot, folder, outcome, rulebook)
+        return {"states": states, "examples": _examples(before, after, records, decision)}
+
+    return {"records": len(records), **cache.even_if_deleted(tried)}
+
+
+def _examples(before: Stage, after: Stage, records: Numbers, decision: core.Decision) -> list[dict[str, Any]]:
+    """Records as they are and would be: the cells that differ, and what would still be wrong."""
+    spills, limits = cache.spills(), cache.limits()
+    first = records[:EXAMPLES]
+    now = {row["record"]: row for row in page_of(before, first, len(first), spills, limits).rows}
+    then = page_of(after, first, len(first), spills, limits)
+    names = [name for name, _ in then.columns]
+    return [
+        {
+            "record": row["record"], "state": row["state"], "reasons": row["reasons"] or [],
+            "changes": [
+                {"name": name, "before": old, "after": new}
+                for name, old, new in zip(names, now[row["record"]]["cells"], row["cells"], strict=True) if old != new
+            ],
+        }
+        for row in then.rows
+    ]  # fmt: skip
+
+
 @transaction.atomic
 def decide(
-    user: Any,
-    delivery: Delivery,
-    records: Sequence[int],
-    kind: str,
-    values: dict[str, str | None] | None = None,
-    justification: str = "",
-) -> tuple[Run, Job]:
-    """Decide on records and run the rulebook again under all decisions.
-
-    Accepting and discarding take a justification; amending takes values for one record.
+    user: Any, delivery: Delivery, choice: Choice, act: Act, apply: bool = True
+) -> tuple[Decision, Run | None, Job | None]:
+    """Keep what a person decides, as one act, whole or not at all; what runs take into account is applied by one run, or with
+    the next one (`apply` False). Raises Invalid or Conflict, and then nothing is changed.
     """
     person = may_work(user, "decide on quarantined records")
     delivery = lock_rows(Delivery).select_related("feed").get(pk=delivery.pk)
-    run = _run_of(delivery)
-    known = set(run.quarantined.filter(record__in=records).values_list("record", flat=True))
-    known |= set(Decision.objects.filter(delivery=delivery, record__in=records).values_list("record", flat=True))
-    if unknown := sorted(set(records) - known):
-        raise Invalid(f"Record {unknown[0]:,} is not in quarantine any more. Look at the newest run.")
-    if kind == "amend":
-        _amendable(run, records, values or {})
-    elif not justification.strip():
+    run = run_of(delivery)
+    records = _chosen(delivery, run, choice, person)
+    owner = _owner(act.owner) if act.kind == "assign" else None
+    counts = act.kind in RUN_KINDS
+    content = _decision(run, records, act).content if counts else packed_numbers(records)
+    _said_what_it_takes(act)
+    decision = Decision.objects.create(
+        delivery=delivery, snapshot_key=delivery.snapshot_key, kind=act.kind, records=len(records), content=content,
+        filters=[filter_.model_dump(mode="json") for filter_ in choice.filters or []], details=_details(act),
+        justification=act.justification.strip(), until=act.until, owner=owner, by=person,
+    )  # fmt: skip
+    _note(person, delivery, f"{VERBS[act.kind]} {_count(len(records))} of delivery {delivery.number}", decision, choice)
+    if not counts or not apply:
+        return decision, None, None
+    return decision, *ask_run(user, delivery, Run.Purpose.RUN, run.revision)
+
+
+def _said_what_it_takes(act: Act) -> None:
+    if act.kind in ("accept", "discard") and not act.justification.strip():
         raise Invalid("Say why: accepting or discarding a record takes a justification.", field="justification")
-    for record in records:
-        Decision.objects.update_or_create(
-            delivery=delivery,
-            record=record,
-            defaults={"kind": kind, "values": values or {}, "justification": justification.strip(), "by": person},
-        )
-    verbs = {"amend": "amended", "accept": "accepted as exception", "discard": "discarded"}
-    note(person, f"{verbs[kind]} {len(records):,} records of delivery {delivery.number}", delivery.feed.slug,
-         delivery.pk, records=list(records)[:1000], values=values or {}, justification=justification)  # fmt: skip
-    return ask_run(user, delivery, Run.Purpose.RUN, run.revision)
+    if act.kind == "comment" and not act.justification.strip():
+        raise Invalid("A comment needs words.", field="justification")
+    if act.kind == "wait" and act.until is None:
+        raise Invalid("Say until which day the records may wait.", field="until")
+    if act.until is not None and act.until < timezone.localdate():
+        raise Invalid(f"{act.until.isoformat()} is past. Choose today or a later day.", field="until")
 
 
-def _amendable(run: Run, records: Sequence[int], values: dict[str, str | None]) -> None:
-    if len(records) != 1 or not values:
-        raise Invalid("Amending takes one record and at least one value.")
+def _owner(id_: int | None) -> User | None:
+    if id_ is None:
+        return None
+    owner = User.objects.filter(pk=id_, is_active=True).first()
+    if owner is None or not set(owner.roles) & {"analyst", "approver"}:
+        raise Invalid("Records are assigned to somebody who may decide on them: an analyst or approver.", field="owner")
+    return owner
+
+
+def _details(act: Act) -> dict[str, Any]:
+    if act.kind != "amend":
+        return {}
+    return {"column": act.column, "formula": act.formula} if act.formula else {"values": act.values}
+
+
+def _decision(run: Run, records: Numbers, act: Act) -> core.Decision:
+    """The act as runs take it into account. Raises Invalid, or FormulaError with the place of what is wrong."""
+    if act.kind != "amend":
+        kind: Any = act.kind if act.kind in RUN_KINDS else "reopen"
+        return core.Decision.on(kind, records)
     columns = {name for name, _ in (run.outcome or {}).get("columns", [])}
-    if unknown := sorted(set(values) - columns):
+    named = [act.column] if act.formula else list(act.values)
+    if not named:
+        raise Invalid("Amending takes at least one value, or a formula.")
+    if unknown := sorted(set(named) - columns):
         raise Invalid(f"There is no column {unknown[0]!r}.", column=unknown[0])
+    if not act.formula:
+        return core.Decision.amending(records, act.values)
+
+    def amended() -> core.Decision:
+        with cache.scratch() as scratch:
+            return by_formula(stage_of(run), records, act.column, act.formula, scratch, cache.limits())
+
+    return cache.even_if_deleted(amended)
+
+
+def _hold(delivery: Delivery) -> list[core.Decision]:
+    return decisions_of(current_decisions(delivery))
+
+
+def _chosen(delivery: Delivery, run: Run, choice: Choice, person: User | None = None) -> Numbers:
+    """The records that an act is about (rising). Raises Conflict when they are not those that the person saw."""
+    if choice.filters is not None:
+        filters = choice.filters
+        records = rising(cache.even_if_deleted(lambda: choose(run, filters, choice.among).numbers))
+        if choice.count is not None and choice.count != len(records):
+            raise Conflict(
+                f"{_count(len(records))} fit now, you saw {choice.count:,}. Look at them again; nothing was changed."
+            )
+        if not len(records):
+            raise Invalid("No record fits. Choose another reason or filter.")
+    else:
+        records = rising(choice.records)
+        known = [held(run)[0], *(records_of(decision) for decision in that_hold(delivery))]
+        if len(unknown := records[~is_in(records, rising(np.concatenate(known)))]):
+            raise Invalid(f"Record {unknown[0]:,} is not in quarantine any more. Look at the newest run.")
+    if person is not None:
+        _nobody_was_faster(delivery, run, records, choice, person)
+    return records
+
+
+def _nobody_was_faster(delivery: Delivery, run: Run, records: Numbers, choice: Choice, person: User) -> None:
+    """What others decided on these records since the run that the person looked at is not overwritten."""
+    seen = run
+    if choice.run is not None and choice.run != run.pk:
+        seen = delivery.runs.filter(pk=choice.run).first() or run
+    newer = that_hold(delivery).filter(kind__in=RUN_KINDS).exclude(pk__in=seen.decisions).exclude(by=person)
+    for decision in newer.select_related("by"):
+        if both := int(np.sum(is_in(records, records_of(decision)))):
+            who = decision.by.shown if decision.by else "Somebody"
+            raise Conflict(
+                f"{who} {VERBS[decision.kind]} {_count(both)} of these since you looked. Look at them again; nothing was changed."
+            )
+
+
+def apply_decisions(user: Any, delivery: Delivery) -> tuple[Run, Job]:
+    """Run the delivery again under all decisions that hold."""
+    return ask_run(user, delivery, Run.Purpose.RUN, run_of(delivery).revision)
 
 
 @transaction.atomic
-def take_back(user: Any, delivery: Delivery, records: Sequence[int]) -> tuple[Run, Job]:
-    """Take decisions back and run again."""
+def undo(user: Any, delivery: Delivery, decision_id: int, apply: bool = True) -> tuple[Run | None, Job | None]:
+    """Undo an act as a whole; it stays in the history as undone."""
     person = may_work(user, "undo a decision")
-    run = _run_of(delivery)
-    count, _ = Decision.objects.filter(delivery=delivery, record__in=records).delete()
-    if not count:
-        raise Invalid("There is no decision on these records to undo.")
-    note(person, f"took back {count:,} decisions on delivery {delivery.number}", delivery.feed.slug, delivery.pk,
-         records=list(records)[:1000])  # fmt: skip
+    delivery = lock_rows(Delivery).select_related("feed").get(pk=delivery.pk)
+    decision = lock_rows(Decision).filter(pk=decision_id, delivery=delivery).first()
+    if decision is None:
+        raise NotFound(f"The delivery has no decision {decision_id}.")
+    if decision.undone_at is not None:
+        raise Conflict("This decision was undone already.")
+    decision.undone_by, decision.undone_at = person, timezone.now()
+    decision.save(update_fields=["undone_by", "undone_at"])
+    what = f"undid: {VERBS[decision.kind]} {_count(decision.records)} of delivery {delivery.number}"
+    _note(person, delivery, what, decision)
+    run = current_run(delivery)
+    if run is None or decision.kind not in RUN_KINDS or not apply:
+        return None, None
     return ask_run(user, delivery, Run.Purpose.RUN, run.revision)
+
+
+def take_back(user: Any, delivery: Delivery, records: Sequence[int]) -> tuple[Run, Job]:
+    """Take back all that was decided on some records, and run again."""
+    person = may_work(user, "undo a decision")
+    decided = [records_of(decision) for decision in that_hold(delivery).filter(kind__in=RUN_KINDS)]
+    asked = rising(records)
+    if not decided or not is_in(asked, rising(np.concatenate(decided))).any():
+        raise Invalid("There is no decision on these records to undo.")
+    _, run, job = decide(person, delivery, Choice(records=records), Act("reopen"))
+    assert run is not None
+    assert job is not None
+    return run, job
+
+
+def _note(person: User, delivery: Delivery, what: str, decision: Decision, choice: Choice | None = None) -> None:
+    note(person, what, delivery.feed.slug, delivery.pk, decision=decision.pk, records=decision.records,
+         filters=decision.filters, numbers=list(choice.records)[:100] if choice else [],
+         justification=decision.justification, **decision.details)  # fmt: skip
+
+
+def _count(records: int) -> str:
+    return f"{records:,} record{'s' * (records != 1)}"
+
+
+__all__ = ["Act", "Choice", "apply_decisions", "decide", "preview", "retry", "run_of", "take_back", "undo"]

@@ -40,6 +40,7 @@ class ReleaseOut(Schema):
     asked: datetime
     published: datetime | None
     withdrawn: datetime | None
+    replaced_by: int | None
     manifest: dict[str, Any]
     error: dict[str, Any] | None
 
@@ -59,7 +60,9 @@ class Difference(Schema):
 
 
 class ProposalOut(Schema):
-    """What would be released: `run` is the run it would release, None before the first."""
+    """What would be released: `run` is the run it would release, None before the first. `follow_up`: the delivery is released, and
+    was run again since.
+    """
 
     run: int | None
     balance: Balance | None
@@ -70,6 +73,7 @@ class ProposalOut(Schema):
     against: int | None
     differences: list[Difference]
     release: ReleaseOut | None
+    follow_up: bool
 
 
 class ReleaseIn(Schema):
@@ -87,12 +91,14 @@ def _out(release: Release) -> dict[str, Any]:
         "records": release.records, "view": release.manifest.get("view", ""), "table": release.table,
         "who": release.asked_by.shown if release.asked_by else "", "asked": release.asked,
         "published": release.published, "withdrawn": release.withdrawn, "manifest": release.manifest,
-        "error": release.error,
+        "error": release.error, "replaced_by": release.replaced_by.number if release.replaced_by else None,
     }  # fmt: skip
 
 
 def _release(release_id: int) -> Release:
-    release = Release.objects.select_related("feed", "delivery", "asked_by").filter(pk=release_id).first()
+    release = (
+        Release.objects.select_related("feed", "delivery", "asked_by", "replaced_by").filter(pk=release_id).first()
+    )
     if release is None:
         raise NotFound(f"There is no release {release_id}.")
     return release
@@ -103,12 +109,15 @@ def proposal(request: HttpRequest, delivery_id: int = Id) -> Any:
     """What would be released, whether the gates are met, and how it differs from the last release."""
     delivery = delivery_or_404(delivery_id)
     case = services.case_of(delivery)
-    release = delivery.releases.select_related("feed", "delivery", "asked_by").first()
-    last = delivery.feed.releases.filter(state="published").exclude(delivery=delivery).first()
+    release = delivery.releases.select_related("feed", "delivery", "asked_by", "replaced_by").first()
+    published = delivery.feed.releases.filter(state="published")
+    last = published.exclude(delivery=delivery).first()
+    if case is not None:
+        last = published.filter(delivery=delivery).exclude(run=case.run).first() or last
     if case is None:
         return {
             "run": None, "balance": None, "discarded": 0, "accepted": 0, "removed_by": [], "gates": [],
-            "against": None, "differences": [], "release": _out(release) if release else None,
+            "against": None, "differences": [], "release": _out(release) if release else None, "follow_up": False,
         }  # fmt: skip
     removed = [
         {"rule": effect.number, "sentence": sentence, "records": effect.removed}
@@ -120,6 +129,7 @@ def proposal(request: HttpRequest, delivery_id: int = Id) -> Any:
         "discarded": case.outcome.discarded, "accepted": case.outcome.accepted, "removed_by": removed,
         "gates": [gate.__dict__ for gate in judge(case)], "against": last.number if last else None,
         "differences": services.differences(case, last) if last else [], "release": _out(release) if release else None,
+        "follow_up": services.is_follow_up(case),
     }  # fmt: skip
 
 
@@ -133,7 +143,7 @@ def publish(request: HttpRequest, body: ReleaseIn, delivery_id: int = Id) -> Any
 @router.get("/releases", response={200: list[ReleaseOut], **PROBLEMS})
 def releases(request: HttpRequest, limit: int = Query(200, ge=1, le=1000)) -> Any:
     """All releases, newest first."""
-    return [_out(r) for r in Release.objects.select_related("feed", "delivery", "asked_by")[:limit]]
+    return [_out(r) for r in Release.objects.select_related("feed", "delivery", "asked_by", "replaced_by")[:limit]]
 
 
 @router.post("/releases/{release_id}/withdraw", response={200: ReleaseOut, **PROBLEMS})

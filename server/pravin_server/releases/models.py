@@ -10,7 +10,9 @@ from pravin_server.feeds.models import Feed
 
 
 class Release(models.Model):
-    """What was handed over. `table` is its table in the schema `released`; `data` the same as Parquet."""
+    """What was handed over. `table` is its table in the schema `released`; `data` the same as Parquet.
+    `replaced_by`: the follow-up release of the same delivery, after more of its cases were settled; the former stays as it was.
+    """
 
     class State(models.TextChoices):
         PUBLISHING = "publishing"
@@ -32,6 +34,7 @@ class Release(models.Model):
     asked = models.DateTimeField(auto_now_add=True)
     published = models.DateTimeField(null=True)
     withdrawn = models.DateTimeField(null=True)
+    replaced_by = models.ForeignKey("self", null=True, on_delete=models.SET_NULL, related_name="replaces")
 
     class Meta:
         ordering = ["-id"]

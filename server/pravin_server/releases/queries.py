@@ -23,9 +23,15 @@ def is_released(delivery: Delivery) -> bool:
     return delivery.releases.filter(state__in=[Release.State.PUBLISHING, Release.State.PUBLISHED]).exists()
 
 
+def current_release(feed: Feed) -> Release | None:
+    """The release that the feed's view shows: of the newest delivery that has one, the newest."""
+    published = Release.objects.filter(feed=feed, state=Release.State.PUBLISHED)
+    return published.select_related("delivery").order_by("-delivery__number", "-number").first()
+
+
 def released_table(feed: Feed) -> ReleasedTable | None:
-    """The newest published release of a feed, for the library."""
-    release = Release.objects.filter(feed=feed, state=Release.State.PUBLISHED).first()
+    """What is released of a feed, for the library."""
+    release = current_release(feed)
     if release is None:
         return None
     columns = [column["name"] for column in release.manifest["columns"]]

@@ -8,7 +8,7 @@ from typing import Any
 
 from django.core.files.base import File
 from django.db import transaction
-from django.db.models import Max
+from django.db.models import Max, Q
 from django.utils import timezone
 from sqlglot import exp
 
@@ -30,25 +30,31 @@ from pravin_server.common.locks import lock_rows
 from pravin_server.common.models import Job
 from pravin_server.deliveries.models import Delivery
 from pravin_server.feeds.models import Feed
-from pravin_server.quarantine.queries import current_decisions
+from pravin_server.quarantine.cases import current_decisions
 from pravin_server.releases import tables
-from pravin_server.releases.gates.base import Case
+from pravin_server.releases.gates.base import Proposal
 from pravin_server.releases.gates.registry import judge
 from pravin_server.releases.models import Release
-from pravin_server.releases.queries import is_released
+from pravin_server.releases.queries import current_release
 from pravin_server.rulebooks.services import newest
 from pravin_server.runs.queries import current_run
 from pravin_server.runs.results import result_of, rulebook_of_run
 from pravin_server.storage.models import StoredFile
 
 
-def case_of(delivery: Delivery) -> Case | None:
+def case_of(delivery: Delivery) -> Proposal | None:
     """What would be released; None when the rulebook has not been run."""
     run = current_run(delivery)
     if run is None:
         return None
     outcome = Outcome.model_validate(run.outcome)
-    return Case(delivery, run, outcome, newest(delivery.feed), current_decisions(delivery))
+    return Proposal(delivery, run, outcome, newest(delivery.feed), current_decisions(delivery))
+
+
+def is_follow_up(case: Proposal) -> bool:
+    """Whether the delivery is released, but of an earlier run."""
+    published = case.delivery.releases.filter(state=Release.State.PUBLISHED, replaced_by=None)
+    return published.exclude(run=case.run).exists()
 
 
 @transaction.atomic
@@ -61,7 +67,8 @@ def ask_release(user: Any, delivery: Delivery, run_id: int) -> tuple[Release, Jo
         raise Invalid("There is nothing to release: run the rulebook first.")
     if case.run.pk != run_id:
         raise Conflict("The delivery was run again since you looked. Look at the newest reconciliation and decide.")
-    if is_released(delivery):
+    releases = delivery.releases.exclude(state__in=[Release.State.FAILED, Release.State.WITHDRAWN])
+    if releases.filter(Q(state=Release.State.PUBLISHING) | Q(run=case.run)).exists():
         raise Conflict("This delivery is released already.")
     if open_gates := [gate for gate in judge(case) if not gate.met]:
         raise Invalid(f"{open_gates[0].name}: {open_gates[0].evidence}.", gates=[gate.name for gate in open_gates])
@@ -110,14 +117,18 @@ def _publish(release: Release, outcome: Outcome, parquet: Path, rows: Path) -> N
     expected = outcome.reconciliation.ready + outcome.reconciliation.corrected
     if records != expected:
         raise Invalid(f"The table holds {records:,} records, {expected:,} are ready; nothing was published.")
-    tables.switch_view(release.feed.view, release.table, named)
     with parquet.open("rb") as file:
         release.data.save(f"release/{uuid.uuid4().hex}.parquet", File(file), save=False)
     stored = StoredFile.objects.get(name=release.data.name)
     release.records, release.state, release.published = records, Release.State.PUBLISHED, timezone.now()
     release.manifest = _manifest(release, outcome, named, stored.sha256)
     release.save()
-    note(release.asked_by, f"published release {release.number} of {release.feed.name} with {records:,} records",
+    former = release.delivery.releases.filter(state=Release.State.PUBLISHED, replaced_by=None).exclude(pk=release.pk)
+    follows = [earlier.number for earlier in former]
+    former.update(replaced_by=release)
+    _show(release.feed)
+    follow_up = f", which replaces release {follows[0]}" if follows else ""
+    note(release.asked_by, f"published release {release.number} of {release.feed.name} with {records:,} records{follow_up}",
          release.feed.slug, release.delivery_id)  # fmt: skip
 
 
@@ -156,12 +167,18 @@ def withdraw(user: Any, release: Release, justification: str) -> Release:
         raise Invalid("Say why: withdrawing a release takes a justification.", field="justification")
     locked.state, locked.withdrawn = Release.State.WITHDRAWN, timezone.now()
     locked.save(update_fields=["state", "withdrawn"])
-    before = feed.releases.filter(state=Release.State.PUBLISHED).order_by("-number").first()
-    named = [c["database_name"] for c in before.manifest["columns"]] if before else []
-    tables.switch_view(feed.view, before.table if before else None, named)
+    Release.objects.filter(replaced_by=locked).update(replaced_by=None)
+    _show(feed)
     note(person, f"withdrew release {locked.number} of {feed.name}", feed.slug, locked.delivery_id,
          justification=justification)  # fmt: skip
     return locked
+
+
+def _show(feed: Feed) -> None:
+    """Let the view of a feed show its current release; a follow-up release of an older delivery changes nothing of it."""
+    current = current_release(feed)
+    named = [column["database_name"] for column in current.manifest["columns"]] if current else []
+    tables.switch_view(feed.view, current.table if current else None, named)
 
 
 def publishing_ended(release_id: int, state: str, error: dict[str, Any] | None) -> None:
@@ -171,12 +188,12 @@ def publishing_ended(release_id: int, state: str, error: dict[str, Any] | None) 
     )
 
 
-def sentences(case: Case) -> list[str]:
+def sentences(case: Proposal) -> list[str]:
     """The rules of the case's run in words, in order."""
     return ["".join(part.text for part in rule.describe()) for rule in rulebook_of_run(case.run).rules]
 
 
-def differences(case: Case, last: Release) -> list[dict[str, Any]]:
+def differences(case: Proposal, last: Release) -> list[dict[str, Any]]:
     """The counts of a case against those of the last release."""
     before, now = last.manifest["reconciliation"], case.outcome.reconciliation.model_dump()
     columns = {"what": "columns", "before": len(last.manifest["columns"]), "now": len(case.outcome.columns)}

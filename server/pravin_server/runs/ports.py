@@ -1,13 +1,18 @@
 """What runs ask of the layers above: decisions on records go in, quarantined records come out."""
 
-from pathlib import Path
-from typing import Any
+from collections.abc import Sequence
 
+from pravin_core.runs.decisions import Decision
 from pravin_server.common.ports import Port
 from pravin_server.deliveries.models import Delivery
 from pravin_server.runs.models import Run
 
-current_decisions: Port[[Delivery], list[dict[str, Any]]] = Port(
-    "the decisions on a delivery's records, as the core takes them, in order of record"
+current_decisions: Port[[Delivery], list[int]] = Port(
+    "the ids of the decisions that a run of the delivery takes into account, in order"
 )
-set_apart: Port[[Run, Path], None] = Port("to keep the quarantined records of a run, whose result lies in the folder")
+decisions_by_id: Port[[Sequence[int]], list[Decision]] = Port(
+    "decisions as the core takes them, in the order of the ids"
+)
+set_apart: Port[[Run], None] = Port(
+    "to keep the cases of the records that a run set apart, whose result is in the cache"
+)

@@ -65,7 +65,7 @@ def records(
 ) -> Any:
     """A page of records."""
     delivery = delivery_or_404(delivery_id)
-    filters, asked_run = _filters(where), _run(delivery, run)
+    filters, asked_run = filters_of(where), _run(delivery, run)
 
     def read() -> tuple[Stage, Page]:
         stage = _stage(delivery, asked_run, table)
@@ -91,7 +91,7 @@ def records_file(
 ) -> Any:
     """All records behind filters as a file, in the order they are shown."""
     delivery = delivery_or_404(delivery_id)
-    filters, asked_run = _filters(where), _run(delivery, run)
+    filters, asked_run = filters_of(where), _run(delivery, run)
     with cache.scratch() as place:
         out = place / f"records.{form}"
 
@@ -120,7 +120,8 @@ def _stage(delivery: Delivery, run: Run | None, table: int | None) -> Stage:
     return stage_of(run) if run else Stage(tables_after.snapshot_at(delivery, table))
 
 
-def _filters(said: str) -> list[Filter]:
+def filters_of(said: str) -> list[Filter]:
+    """Filters from the JSON of an address. Raises Invalid, or pydantic's ValidationError where one cannot be asked."""
     try:
         content = json.loads(said)
     except (ValueError, RecursionError):

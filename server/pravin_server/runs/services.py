@@ -9,12 +9,11 @@ from django.utils import timezone
 
 from pravin_server.accounts.services import may_work
 from pravin_server.activity.services import note
-from pravin_server.common.errors import Conflict, Invalid, NotYet
+from pravin_server.common.errors import Invalid, NotYet
 from pravin_server.common.jobs import Progress, ask
 from pravin_server.common.locks import lock_rows
 from pravin_server.common.models import Job
 from pravin_server.deliveries.models import Delivery
-from pravin_server.deliveries.ports import is_released
 from pravin_server.deliveries.services.intake_decisions import agree, remember_layouts
 from pravin_server.feeds.models import Feed
 from pravin_server.rulebooks.models import Revision
@@ -52,8 +51,6 @@ def ask_run(user: Any, delivery: Delivery, purpose: str, revision: Revision | No
         asked_by=person,
     )
     if purpose == Run.Purpose.RUN:
-        if is_released(delivery):
-            raise Conflict("This delivery is released. Withdraw the release before running it again.")
         note(person, f"ran revision {revision.number} over delivery {delivery.number}", delivery.feed.slug, delivery.pk)
     return run, ask("run", run.pk, delivery, person, lock=f"delivery-{delivery.pk}")
 
@@ -65,7 +62,7 @@ def perform_run(run_id: int, progress: Progress) -> None:
         return
     begun = timezone.now()
     progress("running the rules", 0.01)
-    folder, outcome = result_of(run, lambda share: progress("running the rules", 0.05 + 0.85 * share))
+    _, outcome = result_of(run, lambda share: progress("running the rules", 0.05 + 0.85 * share))
     progress("setting records apart", 0.92)
     with transaction.atomic():
         locked = lock_rows(Run).get(pk=run_id)
@@ -75,7 +72,7 @@ def perform_run(run_id: int, progress: Progress) -> None:
         locked.seconds = (locked.ended - begun).total_seconds()
         locked.save()
         if run.purpose == Run.Purpose.RUN:
-            ports.set_apart(run, folder)
+            ports.set_apart(locked)
             _publish_revision(run)
 
 

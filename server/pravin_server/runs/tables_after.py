@@ -14,7 +14,7 @@ from pravin_core.profiling.profiler import profile_snapshot
 from pravin_core.records.after_rules import first_rules, table_after
 from pravin_core.records.pages import Stage
 from pravin_core.rules.rulebook import Rulebook, opened
-from pravin_core.runs.model import Decision, Outcome
+from pravin_core.runs.model import Outcome
 from pravin_core.runs.runner import result_key, run_rulebook
 from pravin_core.tables.types import DataType, Role
 from pravin_server.common import cache
@@ -28,6 +28,7 @@ from pravin_server.rulebooks.run_context import build_context, resolve_rulebook,
 from pravin_server.rulebooks.services import newest, rulebook_of
 from pravin_server.runs import ports
 from pravin_server.runs.models import TableAfter
+from pravin_server.runs.results import decisions_of
 
 VERSION = 2  # raise when the same rules leave, or the same table shows, something else
 KEPT = 20  # of a delivery; the oldest give way, they are made anew when they are asked for
@@ -119,7 +120,7 @@ def _rulebook(table: TableAfter) -> Rulebook:
 
 def _stage(table: TableAfter, progress: Progress | None = None) -> tuple[Stage, Outcome]:
     rulebook, context = _rulebook(table), to_core(table.context)
-    decisions = [Decision.model_validate(decision) for decision in table.decisions]
+    decisions = decisions_of(table.decisions)
     key = result_key(table.snapshot_key, rulebook, decisions, context)
     folder = cache.folder("results", key)
     snapshot = snapshots.make(table.delivery, table.snapshot_key)

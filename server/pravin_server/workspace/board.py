@@ -10,7 +10,7 @@ from django.db.models.functions import RowNumber
 
 from pravin_server.deliveries.models import Delivery
 from pravin_server.feeds.models import Feed
-from pravin_server.quarantine.queries import reasons
+from pravin_server.quarantine.listing import first_reasons
 from pravin_server.runs.models import Run
 from pravin_server.workspace.summaries import summaries
 
@@ -84,7 +84,7 @@ def quarantine_everywhere() -> list[dict[str, Any]]:
     return [
         {
             "delivery": known[run.delivery_id], "records": known[run.delivery_id]["held"],
-            "reasons": reasons(run)[:MOST_REASONS], "since": run.ended,
+            "reasons": first_reasons(run, MOST_REASONS), "since": run.ended,
         }
         for run in runs
     ]  # fmt: skip

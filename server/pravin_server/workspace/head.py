@@ -12,9 +12,9 @@ from pravin_server.common.errors import NotFound
 from pravin_server.common.models import Job
 from pravin_server.deliveries.models import Delivery, DeliveryProfile
 from pravin_server.findings.queries import decisions_that_hold, treated_by
+from pravin_server.quarantine.cases import RUN_KINDS, current_decisions
 from pravin_server.quarantine.models import Decision
-from pravin_server.quarantine.queries import current_decisions
-from pravin_server.releases.gates.base import Case
+from pravin_server.releases.gates.base import Proposal
 from pravin_server.releases.gates.registry import judge
 from pravin_server.rulebooks.services import newest
 from pravin_server.runs.models import Run
@@ -82,7 +82,7 @@ def _delivery(delivery_id: int) -> Delivery:
     profile = DeliveryProfile.objects.filter(delivery=OuterRef("pk"))
     grave, treated = profile.values(ids=listed), profile.values("treated")
     deliveries = with_counts(Delivery.objects.filter(pk=delivery_id)).select_related("feed").annotate(
-        decided=count_of(Decision, "delivery"), grave=Subquery(grave, output_field=JSONField()),
+        decided=count_of(Decision, "delivery", undone_at=None, kind__in=RUN_KINDS), grave=Subquery(grave, output_field=JSONField()),
         treated=Subquery(treated, output_field=JSONField()),
     ).first()  # fmt: skip
     if deliveries is None:
@@ -98,5 +98,5 @@ def _runs(delivery: Delivery) -> dict[str, Run]:
 
 
 def _gates_open(delivery: Delivery, run: Run, revision: Any) -> int:
-    case = Case(delivery, run, Outcome.model_validate(run.outcome), revision, current_decisions(delivery))
+    case = Proposal(delivery, run, Outcome.model_validate(run.outcome), revision, current_decisions(delivery))
     return sum(not gate.met for gate in judge(case))

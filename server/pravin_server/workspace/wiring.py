@@ -2,7 +2,7 @@
 
 from pravin_server.deliveries import ports as deliveries
 from pravin_server.library import ports as library
-from pravin_server.quarantine import queries as quarantine
+from pravin_server.quarantine import cases as quarantine
 from pravin_server.quarantine.store import set_apart
 from pravin_server.releases import queries as releases
 from pravin_server.rulebooks import ports as rulebooks
@@ -20,4 +20,5 @@ def connect() -> None:
     rulebooks.newest_run_of.give(told_by_runs.newest_run_of)
     rulebooks.newest_run_of_rules.give(told_by_runs.newest_run_of_rules)
     runs.current_decisions.give(quarantine.current_decisions)
+    runs.decisions_by_id.give(quarantine.decisions_by_id)
     runs.set_apart.give(set_apart)

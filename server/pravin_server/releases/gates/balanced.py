@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from pravin_server.releases.gates.base import Case, Gate
+from pravin_server.releases.gates.base import Gate, Proposal
 
 
-def finds(case: Case) -> tuple[bool, str]:
+def finds(case: Proposal) -> tuple[bool, str]:
     """Every delivered record is accounted for."""
     r = case.outcome.reconciliation
     parts = r.ready + r.corrected + r.quarantined + r.removed + r.rejected

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any
 
 from pravin_core.runs.model import Outcome
 from pravin_server.deliveries.models import Delivery
@@ -13,7 +12,7 @@ from pravin_server.runs.models import Run
 
 
 @dataclass(frozen=True)
-class Case:
+class Proposal:
     """What would be released: the delivery, its counting run with its outcome, the newest revision of the rulebook, and the
     decisions of now, as the core takes them.
     """
@@ -22,7 +21,7 @@ class Case:
     run: Run
     outcome: Outcome
     newest: Revision
-    decisions: list[dict[str, Any]]
+    decisions: list[int]
 
 
 @dataclass(frozen=True)
@@ -31,7 +30,7 @@ class Gate:
 
     name: str
     place: int
-    finds: Callable[[Case], tuple[bool, str]]
+    finds: Callable[[Proposal], tuple[bool, str]]
 
 
 @dataclass(frozen=True)

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from pravin_server.releases.gates.base import Case, Gate
+from pravin_server.releases.gates.base import Gate, Proposal
 
 MOST_COLUMNS = 1500  # PostgreSQL takes 1,600, less what its row header and ours need
 
 
-def finds(case: Case) -> tuple[bool, str]:
+def finds(case: Proposal) -> tuple[bool, str]:
     """A table of the database can hold the columns."""
     columns = len(case.outcome.columns)
     return columns <= MOST_COLUMNS, f"{columns:,} of at most {MOST_COLUMNS:,} columns"

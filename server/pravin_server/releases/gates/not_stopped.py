@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from pravin_server.releases.gates.base import Case, Gate
+from pravin_server.releases.gates.base import Gate, Proposal
 
 
-def finds(case: Case) -> tuple[bool, str]:
+def finds(case: Proposal) -> tuple[bool, str]:
     """No check that stops the release is broken."""
     broken = [effect for effect in case.outcome.effects if effect.rule in case.outcome.stopped_by]
     text = "; ".join(f"rule {effect.number}: {effect.broken:,} records" for effect in broken)

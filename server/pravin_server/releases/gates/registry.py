@@ -6,7 +6,7 @@ import importlib
 import pkgutil
 
 from pravin_server.releases import gates
-from pravin_server.releases.gates.base import Case, Gate, Judged
+from pravin_server.releases.gates.base import Gate, Judged, Proposal
 
 
 def _find() -> tuple[Gate, ...]:
@@ -21,6 +21,6 @@ def _find() -> tuple[Gate, ...]:
 GATES = _find()
 
 
-def judge(case: Case) -> list[Judged]:
+def judge(case: Proposal) -> list[Judged]:
     """All gates for a case, in their order."""
     return [Judged(gate.name, *gate.finds(case)) for gate in GATES]

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from pravin_server.releases.gates.base import Case, Gate
+from pravin_server.releases.gates.base import Gate, Proposal
 
 
-def finds(case: Case) -> tuple[bool, str]:
+def finds(case: Proposal) -> tuple[bool, str]:
     """There is at least one ready record."""
     ready = case.outcome.reconciliation.ready + case.outcome.reconciliation.corrected
     return ready > 0, f"{ready:,} records are ready"

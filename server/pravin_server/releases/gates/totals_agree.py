@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from pravin_server.releases.gates.base import Case, Gate
+from pravin_server.releases.gates.base import Gate, Proposal
 
 
-def finds(case: Case) -> tuple[bool, str]:
+def finds(case: Proposal) -> tuple[bool, str]:
     """The control totals that came with the delivery agree with what was loaded."""
     totals = case.delivery.compared
     if not totals:

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from pravin_server.releases.gates.base import Case, Gate
+from pravin_server.releases.gates.base import Gate, Proposal
 
 
-def finds(case: Case) -> tuple[bool, str]:
+def finds(case: Proposal) -> tuple[bool, str]:
     """The run used the newest rules and every decision."""
     newest = case.newest
     if case.run.revision_id != newest.pk:

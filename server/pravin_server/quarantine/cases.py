@@ -1,0 +1,121 @@
+"""The cases of a delivery: which records wait since when, with whom and until when, told from the steps of its runs and from
+what people decided.
+"""
+
+from __future__ import annotations
+
+import datetime as dt
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from django.db.models import Q, QuerySet
+from django.utils import timezone
+
+from pravin_core.runs import decisions as core
+from pravin_core.tables.record_sets import NOTHING, Numbers, is_in, rising, unpacked, unpacked_numbers
+from pravin_server.deliveries.models import Delivery
+from pravin_server.quarantine.models import CaseStep, Decision, Match
+from pravin_server.runs.models import Run
+
+RUN_KINDS = ("amend", "accept", "discard", "reopen")  # those that a run takes into account
+
+
+@dataclass(frozen=True)
+class Cases:
+    """The records in quarantine after a run (`records`, rising) and beside each: the run that opened its case, the id of its
+    owner (0: nobody), the day until which it waits (ordinal, 0: none), the number of the delivery that settled it and of the
+    one in which it waits (0: none), with the record's number there.
+    """
+
+    records: Numbers
+    since: Numbers
+    owner: Numbers
+    due: Numbers
+    settled_by: Numbers
+    again_in: Numbers
+    there: Numbers
+
+    @property
+    def is_waiting(self) -> Numbers:
+        """Which of them wait here."""
+        return np.asarray((self.settled_by == 0) & (self.again_in == 0))
+
+
+def that_hold(delivery: Delivery, on: dt.date | None = None) -> QuerySet[Decision]:
+    """The decisions on a delivery as it is read now that are not undone, in order; exceptions whose last day is past do not
+    hold any more.
+    """
+    day = on or timezone.localdate()
+    holds = Q(until__isnull=True) | Q(until__gte=day) | ~Q(kind=Decision.Kind.ACCEPT)
+    return Decision.objects.filter(holds, delivery=delivery, snapshot_key=delivery.snapshot_key, undone_at__isnull=True)
+
+
+def current_decisions(delivery: Delivery) -> list[int]:
+    """The ids of the decisions that a run of the delivery takes into account, in order."""
+    return list(that_hold(delivery).filter(kind__in=RUN_KINDS).values_list("id", flat=True))
+
+
+def decisions_by_id(ids: Sequence[int]) -> list[core.Decision]:
+    """Decisions as the core takes them, in the order of the ids."""
+    rows = Decision.objects.in_bulk(ids)
+    return [as_core(rows[id_]) for id_ in ids]
+
+
+def as_core(decision: Decision) -> core.Decision:
+    """A decision that runs take into account, as the core takes it."""
+    kind: Any = decision.kind
+    return core.Decision(kind, bytes(decision.content))
+
+
+def records_of(decision: Decision) -> Numbers:
+    """The records that a decision is about (rising)."""
+    return rising(unpacked(bytes(decision.content)).column("record").to_numpy())
+
+
+def held(run: Run) -> tuple[Numbers, Numbers]:
+    """The records in quarantine after a counting run (rising), and beside each the run that opened its case."""
+    steps = CaseStep.objects.filter(run__delivery=run.delivery_id, run__snapshot_key=run.snapshot_key, run__lte=run.pk)
+    records, since = NOTHING, NOTHING
+    for step in steps.order_by("run_id"):
+        stays = ~is_in(records, unpacked_numbers(bytes(step.ended)))
+        opened = unpacked_numbers(bytes(step.opened))
+        records = np.concatenate([records[stays], opened])
+        since = np.concatenate([since[stays], np.full(len(opened), step.run_id, dtype=np.int64)])
+    order = np.argsort(records, kind="stable")
+    return records[order], since[order]
+
+
+def cases_of(run: Run) -> Cases:
+    """All cases of the delivery of a counting run, as that run left them."""
+    records, since = held(run)
+    owner, due = np.zeros_like(records), np.zeros_like(records)
+    for decision in that_hold(run.delivery).filter(kind__in=["assign", "wait"]).order_by("id"):
+        touched = is_in(records, records_of(decision))
+        if decision.kind == Decision.Kind.ASSIGN:
+            owner[touched] = decision.owner_id or 0
+        else:
+            due[touched] = decision.until.toordinal() if decision.until else 0
+    settled, again, there = (np.zeros_like(records) for _ in range(3))
+    for number, content in _met_later(run):
+        met = unpacked(content)
+        places = np.searchsorted(records, met.column("record").to_numpy())
+        is_again = met.column("again").to_numpy() == 1
+        by_record = met.column("by_record").to_numpy()
+        # the first delivery in which it is ready settles it; until then it waits in the newest in which it came
+        first_ready = ~is_again & (settled[places] == 0)
+        settled[places[first_ready]] = number
+        there[places[first_ready]] = by_record[first_ready]
+        still = is_again & (settled[places] == 0)
+        again[places[still]] = number
+        there[places[still]] = by_record[still]
+    again[settled > 0] = 0
+    return Cases(records, since, owner, due, settled, again, there)
+
+
+def _met_later(run: Run) -> list[tuple[int, bytes]]:
+    """What the current runs of later deliveries brought again, in the order of the deliveries."""
+    matches = Match.objects.filter(case_run=run).select_related("by_run").order_by("by_run__delivery__number")
+    rows = matches.values_list("by_run__delivery__number", "content")
+    return [(number, bytes(content)) for number, content in rows]
