@@ -17,6 +17,7 @@ from pravin_core.sql.trees import column, sql, template
 
 MOST_COLUMNS = 6  # that are tried together
 MOST_PROPOSED = 4
+MOST_OF = 0.95  # of the records a key must tell apart to be proposed
 
 
 @dataclass(frozen=True)
@@ -42,15 +43,19 @@ def propose_keys(
     snapshot: Snapshot, candidates: Sequence[Candidate], spills: Path, limits: Limits = Limits()
 ) -> list[Key]:
     """Keys that tell all or nearly all records apart, best first: identifiers before other columns, few columns before many. Two
-    and three columns are tried together where none does alone.
+    and three columns are tried together where they tell more records apart than any does alone.
     """
     records = snapshot.records
-    alone = [Key((c.name,), c.distinct, c.missing) for c in candidates if records and c.distinct + c.missing == records]
     known = {c.name: c for c in candidates}
-    alone.sort(key=lambda key: (not known[key.columns[0]].is_identifier, key.missing))
+    nearly = [[c.name] for c in candidates if records and c.distinct >= MOST_OF * records]
+    alone = [key for key in _counted(snapshot, nearly, spills, limits) if key.different >= MOST_OF * records]
+    alone.sort(key=lambda key: (not known[key.columns[0]].is_identifier, -key.different))
     if len(alone) >= MOST_PROPOSED or not records:
         return alone[:MOST_PROPOSED]
-    tried = [c for c in candidates if (c.name,) not in {key.columns for key in alone} and c.missing * 10 < records]
+    best = max((key.different for key in alone), default=0)
+    if best == records:
+        return alone[:MOST_PROPOSED]
+    tried = [c for c in candidates if c.missing * 10 < records]
     tried.sort(key=lambda c: (not c.is_identifier, -c.distinct))
     names_tried = [c.name for c in tried[:MOST_COLUMNS]]
     together: list[Key] = []
@@ -60,7 +65,9 @@ def propose_keys(
             for chosen in combinations(names_tried, size)
             if not any(set(key.columns) <= set(chosen) for key in together) and _may_tell(chosen, known, records)
         ]
-        together += [key for key in _counted(snapshot, sets, spills, limits) if key.different >= 0.99 * records]
+        together += [
+            key for key in _counted(snapshot, sets, spills, limits) if key.different >= max(MOST_OF * records, best + 1)
+        ]
         if together:
             break
     together.sort(key=lambda key: (-key.different, len(key.columns)))

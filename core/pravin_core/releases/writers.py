@@ -47,12 +47,12 @@ def delimited(query: exp.Select, types: dict[str, DataType], defused: bool) -> e
     for cell in query.expressions:
         kind = types.get(cell.name) if isinstance(cell, exp.Column) else None
         if isinstance(cell, exp.Alias) and cell.alias in types and defused:  # text that could not be read
-            cell = exp.alias_(_defuse(cell.this), cell.alias, quoted=True)
+            cell = exp.alias_(defuse(cell.this), cell.alias, quoted=True)
         if kind is None:
             texts.append(cell)
             continue
         text = written(cell, kind)
-        texts.append(exp.alias_(_defuse(text) if defused and kind is DataType.TEXT else text, cell.name, quoted=True))
+        texts.append(exp.alias_(defuse(text) if defused and kind is DataType.TEXT else text, cell.name, quoted=True))
     return query.select(*texts, append=False)
 
 
@@ -68,7 +68,7 @@ def _order(outcome: Outcome) -> exp.Column:
     return column(names.PLACE if outcome.ordered else RECORD)
 
 
-def _defuse(cell: exp.Expr) -> exp.Expr:
+def defuse(cell: exp.Expr) -> exp.Expr:
     """OWASP's advice on CSV injection: an apostrophe before = + - @, tab and carriage return. What consists of digits and the
     marks of numbers, dates and telephone numbers only names nothing that a spreadsheet could run, and stays as it is.
     """
@@ -96,13 +96,14 @@ def removed(result: Sequence[Path], outcome: Outcome, rulebook: Rulebook) -> exp
 def rejected(snapshot: Snapshot) -> exp.Select:
     """The rejected lines: file, line, raw text, reason."""
     return (
-        exp.select(exp.alias_(_file_name(snapshot, exp.column("file")), "file"), "line", "text", "reason")
+        exp.select(exp.alias_(file_name(snapshot, exp.column("file")), "file"), "line", "text", "reason")
         .from_(exp.select(exp.alias_("file", "place"), "*").from_(read_parquet([snapshot.rejected_path])).subquery("r"))
         .order_by("place", "line")
     )
 
 
-def _file_name(snapshot: Snapshot, number: exp.Expr) -> exp.Expr:
+def file_name(snapshot: Snapshot, number: exp.Expr) -> exp.Expr:
+    """The name of the source file at a place (from 0) of a snapshot; missing where there is none."""
     files = exp.Array(expressions=[exp.Literal.string(file.name) for file in snapshot.files])
     return template("list_extract(:files, CAST(:n AS INTEGER) + 1)", files=files, n=number)
 

@@ -5,4 +5,5 @@ from pravin_server.deliveries.models import Delivery
 from pravin_server.feeds.models import Feed
 
 columns_of_interest: Port[[Feed], list[str]] = Port("the columns that the feed's rules name")
+read_anew: Port[[Delivery], None] = Port("to forget what the delivery settled while it was read otherwise")
 is_released: Port[[Delivery], bool] = Port("whether a delivery is released or on its way to be")

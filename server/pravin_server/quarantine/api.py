@@ -4,11 +4,15 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.http import HttpRequest
+from django.http import FileResponse, HttpRequest
 from ninja import Query, Router
 
+from pravin_core.records.filters import Filter
+from pravin_core.releases.writers import Format
 from pravin_server.accounts.access import reader
 from pravin_server.accounts.models import User
+from pravin_server.common import cache
+from pravin_server.common.errors import Invalid
 from pravin_server.common.schemas import PROBLEMS, Id, Slug, Started
 from pravin_server.deliveries.lookups import delivery_or_404
 from pravin_server.deliveries.models import Delivery
@@ -16,6 +20,7 @@ from pravin_server.deliveries.snapshots import sources_of
 from pravin_server.feeds.lookups import feed_or_404
 from pravin_server.quarantine import keys, listing, record_life, services
 from pravin_server.quarantine.listing import CaseFilter
+from pravin_server.quarantine.matching import current_runs
 from pravin_server.quarantine.models import CaseStep
 from pravin_server.quarantine.schemas import (
     ActIn,
@@ -26,16 +31,18 @@ from pravin_server.quarantine.schemas import (
     HeldPage,
     KeyIn,
     KeyOut,
-    PreviewOut,
+    LifeOut,
     QuarantineOut,
-    RecordOut,
     RetryOut,
     TakeBackIn,
+    WouldBeOut,
 )
+from pravin_server.runs.models import Run
 from pravin_server.runs.queries import current_run
 from pravin_server.runs.records_api import filters_of
 
 router = Router(tags=["quarantine"], auth=reader)
+DEFUSED = Query(True, description="put ' before texts that a spreadsheet would run (CSV and TSV)")
 WHERE = Query("[]", max_length=20_000, description="a JSON list of filters, all of which must hold")
 
 
@@ -105,7 +112,45 @@ def held(
     return {"run": run.pk, "total": total, "key": delivery.feed.key, "files": files, "rows": rows}
 
 
-@router.get("/deliveries/{delivery_id}/records/{record}/life", response={200: RecordOut, **PROBLEMS})
+@router.get("/deliveries/{delivery_id}/quarantine/file", response={200: None, **PROBLEMS})
+def file(
+    request: HttpRequest,
+    delivery_id: int = Id,
+    where: str = WHERE,
+    standing: listing.Standing = "waiting",
+    owner: int | None = Query(None, ge=0, le=2**62),
+    overdue: bool = False,
+    since: int | None = Query(None, ge=1, le=2**62),
+    form: Format = "csv",
+    defused: bool = DEFUSED,
+) -> Any:
+    """The cases behind filters as a file, with their reasons, as they are and as they were delivered."""
+    delivery = delivery_or_404(delivery_id)
+    among = _among(standing, owner, overdue, since)
+    name = f"{delivery.feed.slug}-{delivery.number}-quarantine.{form}"
+    return _file([services.run_of(delivery)], filters_of(where), among, name, form, defused)
+
+
+@router.get("/feeds/{slug}/quarantine/file", response={200: None, **PROBLEMS})
+def file_of_feed(request: HttpRequest, slug: str = Slug, form: Format = "csv", defused: bool = DEFUSED) -> Any:
+    """All records of a feed that wait, whatever delivery they came with, as a file."""
+    feed = feed_or_404(slug)
+    runs = current_runs(feed)
+    if not runs:
+        raise Invalid("Nothing is quarantined yet: run the rulebook over a delivery of this feed first.")
+    return _file(runs, [], CaseFilter(), f"{feed.slug}-quarantine.{form}", form, defused)
+
+
+def _file(
+    runs: list[Run], filters: list[Filter], among: CaseFilter, name: str, form: Format, defused: bool
+) -> FileResponse:
+    with cache.scratch() as place:
+        target = place / f"cases.{form}"
+        listing.write_file(runs, filters, among, target, form, defused)
+        return FileResponse(target.open("rb"), as_attachment=True, filename=name)
+
+
+@router.get("/deliveries/{delivery_id}/records/{record}/life", response={200: LifeOut, **PROBLEMS})
 def life(request: HttpRequest, delivery_id: int = Id, record: int = Id) -> Any:
     """The life of a record."""
     return record_life.life(delivery_or_404(delivery_id), record)
@@ -123,7 +168,7 @@ def _asked(body: ActIn) -> tuple[services.Choice, services.Act]:
     return choice, act
 
 
-@router.post("/deliveries/{delivery_id}/decisions/preview", response={200: PreviewOut, **PROBLEMS})
+@router.post("/deliveries/{delivery_id}/decisions/preview", response={200: WouldBeOut, **PROBLEMS})
 def preview(request: HttpRequest, body: ActIn, delivery_id: int = Id) -> Any:
     """What a decision would do; changes nothing."""
     return services.preview(request.user, delivery_or_404(delivery_id), *_asked(body))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
+from pathlib import Path
 from typing import Any, Literal
 
 import numpy as np
@@ -12,8 +13,10 @@ from django.utils import timezone
 from pydantic import BaseModel, Field
 
 from pravin_core.cases.counting import count_files, count_reasons
+from pravin_core.cases.files import Waiting, write_cases
 from pravin_core.records.filters import Filter, make_filter
 from pravin_core.records.pages import Stage, page_of
+from pravin_core.releases.writers import Format
 from pravin_core.tables.record_sets import Numbers
 from pravin_server.accounts.models import User
 from pravin_server.common import cache
@@ -172,6 +175,21 @@ def _rows(chosen: Chosen, offset: int, limit: int, key: Sequence[str]) -> list[d
         }
         for row, at in zip(page_.rows, where, strict=True)
     ]
+
+
+def write_file(
+    runs: Sequence[Run], filters: Sequence[Filter], among: CaseFilter, target: Path, form: Format, defused: bool
+) -> None:
+    """The cases behind filters of one or several deliveries as a file, see `write_cases`."""
+
+    def written() -> None:
+        waiting = []
+        for run in runs:
+            chosen = choose(run, filters, among)
+            waiting.append(Waiting(run.delivery.number, chosen.stage, chosen.numbers))
+        write_cases(waiting, target, form, defused, cache.limits())
+
+    cache.even_if_deleted(written)
 
 
 def acts(delivery: Delivery) -> list[dict[str, Any]]:

@@ -2,20 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
+from dataclasses import asdict
 
 import numpy as np
 from django.db import transaction
 from django.db.models import F
 
+from pravin_core.cases.counting import ReasonCount as Counted
+from pravin_core.cases.counting import count_reasons
 from pravin_core.cases.matching import matches
 from pravin_core.tables.record_sets import packed
 from pravin_server.common import cache
 from pravin_server.common.locks import lock_rows
 from pravin_server.deliveries.models import Delivery
 from pravin_server.feeds.models import Feed
-from pravin_server.quarantine.cases import cases_of
-from pravin_server.quarantine.models import CaseStep, Match
+from pravin_server.quarantine.cases import Cases, cases_of
+from pravin_server.quarantine.models import CaseStep, Match, ReasonCount
 from pravin_server.runs.models import Run
 from pravin_server.runs.results import stage_of
 
@@ -26,7 +29,7 @@ def match_run(run: Run) -> None:
     """
     feed = lock_rows(Feed).get(pk=run.delivery.feed_id)
     touched = _forget(run.delivery, run)
-    others = [other for other in _current_runs(feed) if other.delivery_id != run.delivery_id]
+    others = [other for other in current_runs(feed) if other.delivery_id != run.delivery_id]
     number = run.delivery.number
     for other in others:
         earlier, later = (other, run) if other.delivery.number < number else (run, other)
@@ -37,7 +40,7 @@ def match_run(run: Run) -> None:
 
 def match_feed(feed: Feed) -> None:
     """Meet all deliveries of a feed anew, under the key that it has now, in the caller's transaction."""
-    runs = _current_runs(lock_rows(Feed).get(pk=feed.pk))
+    runs = current_runs(lock_rows(Feed).get(pk=feed.pk))
     Match.objects.filter(case_run__delivery__feed=feed).delete()
     for place, later in enumerate(runs):
         for earlier in runs[:place]:
@@ -60,7 +63,7 @@ def _forget(delivery: Delivery, current: Run | None) -> set[int]:
     return touched
 
 
-def _current_runs(feed: Feed) -> list[Run]:
+def current_runs(feed: Feed) -> list[Run]:
     """The newest counting run of each delivery of a feed as it is read now, in the order of the deliveries."""
     counting = Run.objects.filter(
         delivery__feed=feed, purpose=Run.Purpose.RUN, state="done", snapshot_key=F("delivery__snapshot_key")
@@ -91,12 +94,29 @@ def _match(earlier: Run, later: Run, key: Sequence[str]) -> bool:
     return True
 
 
-def _count(runs: object) -> None:
-    """Count the cases of runs anew: those that wait, those that were settled, those that wait in a later delivery."""
-    for run in runs:  # type: ignore[attr-defined]
+def _count(runs: Iterable[Run]) -> None:
+    """Count the cases of runs anew: those that wait, with their reasons, those that were settled, those that wait in a later
+    delivery.
+    """
+    for run in runs:
         cases = cases_of(run)
+        _count_reasons(run, cases)
         CaseStep.objects.filter(run=run).update(
             waiting=int(np.sum(cases.is_waiting)),
             settled=int(np.sum(cases.settled_by > 0)),
             again=int(np.sum(cases.again_in > 0)),
         )
+
+
+def _count_reasons(run: Run, cases: Cases) -> None:
+    """Keep how many of the waiting cases there are for each reason, for the lists over many deliveries."""
+    waits = cases.is_waiting
+
+    def counted() -> list[Counted]:
+        return count_reasons(
+            stage_of(run), cache.spills(), cache.limits(), None if waits.all() else cases.records[waits]
+        )
+
+    reasons = cache.even_if_deleted(counted) if waits.any() else []
+    ReasonCount.objects.filter(run=run).delete()
+    ReasonCount.objects.bulk_create([ReasonCount(run=run, **asdict(reason)) for reason in reasons], batch_size=1000)

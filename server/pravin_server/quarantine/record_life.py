@@ -47,14 +47,14 @@ def _life(delivery: Delivery, run: Run | None, record: int) -> dict[str, Any]:
         raise NotFound(f"Delivery {delivery.number} has no record {record:,}.")
     after = next((r["line"] for r in two if r["record"] == record + 1 and r["file"] == row["file"]), row["line"] + 1)
     types = stage.types
-    originals = row.get("originals") or [None] * len(types)
+    was = _delivered(stage, record)
     reasons = row["reasons"] or []
     cells = [
         {
-            "name": name, "type": kind.value, "current": now, "original": now if was is None else was,
+            "name": name, "type": kind.value, "current": now, "original": was.get(name),
             "wrong": [reason["phrase"] for reason in reasons if name in reason["name"].split(", ")],
         }
-        for (name, kind), now, was in zip(types.items(), row["cells"], originals, strict=True)
+        for (name, kind), now in zip(types.items(), row["cells"], strict=True)
     ]  # fmt: skip
     current = dict(zip(types, row["cells"], strict=True))
     key = {name: current.get(name) for name in delivery.feed.key if name in current}
@@ -66,6 +66,14 @@ def _life(delivery: Delivery, run: Run | None, record: int) -> dict[str, Any]:
         "steps": _steps(run, stage, record), "releases": _releases(delivery, record),
         "others": _others(delivery, key), **_case(run, record),
     }  # fmt: skip
+
+
+def _delivered(stage: Stage, record: int) -> dict[str, str | None]:
+    """The cells of a record as they were delivered, by the names that the columns have now."""
+    rows = page_of(Stage(stage.snapshot), np.asarray([record]), 1, cache.spills(), cache.limits(), LONGEST).rows
+    cells = dict(zip(stage.snapshot.columns, rows[0]["cells"], strict=True)) if rows else {}
+    there = stage.outcome.delivered if stage.outcome else {}
+    return {name: cells.get(there.get(name, name)) for name in stage.types}
 
 
 def _case(run: Run | None, record: int) -> dict[str, Any]:

@@ -138,7 +138,7 @@ class LaterOut(Schema):
     state: str
 
 
-class RecordCell(Schema):
+class LifeCell(Schema):
     """A cell of a record: as delivered, and now. `wrong`: what is said against it."""
 
     name: str
@@ -148,18 +148,18 @@ class RecordCell(Schema):
     wrong: list[str]
 
 
-class CellChange(Schema):
+class ChangedCell(Schema):
     name: str
     before: str | None
     after: str | None
 
 
-class StepOut(Schema):
+class RuleWork(Schema):
     """What a rule did to the record: the cells before and after, or that it removed or added it."""
 
     rule: int
     sentence: list[Part]
-    cells: list[CellChange]
+    cells: list[ChangedCell]
 
 
 class CaseRunOut(Schema):
@@ -178,7 +178,7 @@ class ReleasedIn(Schema):
     published: datetime | None
 
 
-class RecordOut(Schema):
+class LifeOut(Schema):
     """The life of a record: where it was delivered, its cells, its reasons, what people decided, the releases it went into, and
     the other deliveries that have its key.
     """
@@ -189,13 +189,13 @@ class RecordOut(Schema):
     file: str
     line: int
     line_text: str
-    cells: list[RecordCell]
+    cells: list[LifeCell]
     reasons: list[Reason]
     key: dict[str, str | None]
     since: datetime | None
     owner: str
     due: date | None
-    steps: list[StepOut]
+    steps: list[RuleWork]
     decisions: list[DecisionOut]
     runs: list[CaseRunOut]
     releases: list[ReleasedIn]
@@ -247,21 +247,21 @@ class DecisionIn(ActIn):
     apply: bool = True
 
 
-class ExampleOut(Schema):
+class TriedRecord(Schema):
     """A record as an act would leave it."""
 
     record: int
     state: str
     reasons: list[Reason]
-    changes: list[CellChange]
+    changes: list[ChangedCell]
 
 
-class PreviewOut(Schema):
+class WouldBeOut(Schema):
     """What an act would do: how many records would stand in which state, and the first of them."""
 
     records: int
     states: dict[str, int]
-    examples: list[ExampleOut]
+    examples: list[TriedRecord]
 
 
 class DecidedOut(Schema):

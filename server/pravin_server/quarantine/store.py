@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
-
-from pravin_core.cases.counting import count_reasons, quarantined_numbers
+from pravin_core.cases.counting import quarantined_numbers
 from pravin_core.tables.record_sets import NOTHING, is_in, packed_numbers
 from pravin_server.common import cache
 from pravin_server.quarantine.cases import held
@@ -21,15 +19,12 @@ def set_apart(run: Run) -> None:
     ReasonCount.objects.filter(run__delivery=run.delivery).delete()
     before = held(run)[0]
     stage = stage_of(run)
-    limits = cache.limits()
-    now, reasons = NOTHING, []
+    now = NOTHING
     if stage.outcome is not None and stage.outcome.reconciliation.quarantined:
-        now = quarantined_numbers(stage, cache.spills(), limits)
-        reasons = count_reasons(stage, cache.spills(), limits)
+        now = quarantined_numbers(stage, cache.spills(), cache.limits())
     opened, ended = now[~is_in(now, before)], before[~is_in(before, now)]
     CaseStep.objects.create(
         run=run, opened=packed_numbers(opened), ended=packed_numbers(ended), opened_count=len(opened),
         ended_count=len(ended), waiting=len(now),
     )  # fmt: skip
-    ReasonCount.objects.bulk_create([ReasonCount(run=run, **asdict(reason)) for reason in reasons], batch_size=1000)
     match_run(run)

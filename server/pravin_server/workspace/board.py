@@ -74,7 +74,7 @@ def quarantine_everywhere() -> list[dict[str, Any]]:
     counting = Run.objects.filter(purpose=Run.Purpose.RUN, state="done", snapshot_key=F("delivery__snapshot_key"))
     newest = counting.order_by("delivery_id", "-id").distinct("delivery_id").values("pk")
     runs = (
-        Run.objects.filter(pk__in=Subquery(newest), outcome__reconciliation__quarantined__gt=0)
+        Run.objects.filter(pk__in=Subquery(newest), cases__waiting__gt=0)
         .select_related("revision")
         .defer("outcome", "decisions", "context")
         .prefetch_related("reasons")

@@ -37,6 +37,7 @@ def head(delivery_id: int) -> dict[str, Any]:
         purpose: {
             "revision_number": each_run.revision.number,
             "balance": (each_run.outcome or {}).get("reconciliation"),
+            "waiting": each_run.waiting,
         }
         for purpose, each_run in runs.items()
     }
@@ -90,10 +91,11 @@ def _delivery(delivery_id: int) -> Delivery:
     return deliveries
 
 
-def _runs(delivery: Delivery) -> dict[str, Run]:
-    """The newest finished trial and run over the delivery as it is read now, by purpose."""
+def _runs(delivery: Delivery) -> dict[str, Any]:
+    """The newest finished trial and run over the delivery as it is read now, by purpose, each with how many records wait."""
     done = Run.objects.filter(delivery=delivery, state="done", snapshot_key=delivery.snapshot_key)
-    newest_two = done.order_by("purpose", "-id").distinct("purpose").select_related("revision").defer("context")
+    newest_two = done.order_by("purpose", "-id").distinct("purpose").annotate(waiting=F("cases__waiting"))
+    newest_two = newest_two.select_related("revision").defer("context")
     return {run.purpose: run for run in newest_two}
 
 

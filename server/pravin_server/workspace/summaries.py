@@ -18,7 +18,7 @@ def summaries(ids: Collection[int]) -> dict[int, dict[str, Any]]:
     """Deliveries by id, as lists show them (two queries).
 
     Beside what the API answers: `unsettled` design changes, whether the delivery is `published`, and of its counting
-    run the number of `held` records.
+    run the number of `held` records, those that wait in quarantine.
     """
     deliveries = with_counts(Delivery.objects.filter(pk__in=ids)).select_related("feed").defer(
         "columns", "totals", "compared", "feed__design", "feed__layouts", "feed__requests"
@@ -51,7 +51,13 @@ def _runs(ids: Collection[int]) -> dict[int, dict[str, dict[str, Any]]]:
     rows = (
         newest.order_by("delivery_id", "purpose", "-id")
         .distinct("delivery_id", "purpose")
-        .values("delivery_id", "purpose", revision_number=F("revision__number"), balance=F("outcome__reconciliation"))
+        .values(
+            "delivery_id",
+            "purpose",
+            revision_number=F("revision__number"),
+            balance=F("outcome__reconciliation"),
+            waiting=F("cases__waiting"),
+        )
     )
     results: dict[int, dict[str, dict[str, Any]]] = {}
     for row in rows:
@@ -76,7 +82,7 @@ def summary(delivery: Delivery, runs: dict[str, dict[str, Any]]) -> dict[str, An
         "has_run": counting is not None,
         "unsettled": counts.unsettled,
         "published": counts.is_published,
-        "held": counting["balance"]["quarantined"] if counting and counting["balance"] else 0,
+        "held": counting["waiting"] or 0 if counting else 0,
     }
 
 

@@ -135,9 +135,49 @@ export interface paths {
         put?: never;
         /**
          * Decide
-         * @description Decide on records; the rulebook is run again. The answer's id is the run's.
+         * @description Decide on records; the rulebook is run again, unless it shall wait or nothing is to be run.
          */
         post: operations["pravin_server_quarantine_api_decide"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/decisions/apply": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Apply
+         * @description Run again under all decisions. The answer's id is the run's.
+         */
+        post: operations["pravin_server_quarantine_api_apply"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/decisions/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview
+         * @description What a decision would do; changes nothing.
+         */
+        post: operations["pravin_server_quarantine_api_preview"];
         delete?: never;
         options?: never;
         head?: never;
@@ -155,9 +195,29 @@ export interface paths {
         put?: never;
         /**
          * Take Back
-         * @description Take decisions back; the rulebook is run again.
+         * @description Take back all that was decided on records; the rulebook is run again.
          */
         post: operations["pravin_server_quarantine_api_take_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/decisions/{decision_id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo
+         * @description Undo a decision as a whole; the rulebook is run again, unless it shall wait (`later`).
+         */
+        post: operations["pravin_server_quarantine_api_undo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -462,9 +522,49 @@ export interface paths {
         };
         /**
          * Quarantine
-         * @description The reasons with counts, and the decisions taken.
+         * @description How many records wait, were settled or came again, and what people decided.
          */
         get: operations["pravin_server_quarantine_api_quarantine"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/quarantine/counts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Counts
+         * @description How many cases are behind filters, by reason, source file, owner and age.
+         */
+        get: operations["pravin_server_quarantine_api_counts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/quarantine/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * File
+         * @description The cases behind filters as a file, with their reasons, as they are and as they were delivered.
+         */
+        get: operations["pravin_server_quarantine_api_file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -482,7 +582,7 @@ export interface paths {
         };
         /**
          * Held
-         * @description The quarantined records, all or for one reason.
+         * @description The cases behind filters, by record number.
          */
         get: operations["pravin_server_quarantine_api_held"];
         put?: never;
@@ -565,6 +665,26 @@ export interface paths {
          * @description All records behind filters as a file, in the order they are shown.
          */
         get: operations["pravin_server_runs_records_api_records_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/records/{record}/life": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Life
+         * @description The life of a record.
+         */
+        get: operations["pravin_server_quarantine_api_life"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1306,6 +1426,50 @@ export interface paths {
          * @description Delete saved filters.
          */
         delete: operations["pravin_server_deliveries_filters_api_drop_filter"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feeds/{slug}/key": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Key
+         * @description The key of a feed, and keys that would tell the records of its newest delivery apart.
+         */
+        get: operations["pravin_server_quarantine_api_key"];
+        /**
+         * Agree Key
+         * @description Agree the key of a feed; waiting records are met with later deliveries anew.
+         */
+        put: operations["pravin_server_quarantine_api_agree_key"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feeds/{slug}/quarantine/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * File Of Feed
+         * @description All records of a feed that wait, whatever delivery they came with, as a file.
+         */
+        get: operations["pravin_server_quarantine_api_file_of_feed"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -2272,6 +2436,64 @@ export interface components {
             revision: number;
         };
         /**
+         * ActIn
+         * @description What to do with which records: some by number, or all behind filters (`where`), `count` of them as they were seen in
+         *     `run`. An amendment takes `values`, or a column and a formula.
+         */
+        ActIn: {
+            /**
+             * @default {
+             *       "overdue": false,
+             *       "owner": null,
+             *       "since": null,
+             *       "standing": "waiting"
+             *     }
+             */
+            among: components["schemas"]["CaseFilter"];
+            /**
+             * Column
+             * @default
+             */
+            column: string;
+            /** Count */
+            count?: number | null;
+            /**
+             * Formula
+             * @default
+             */
+            formula: string;
+            /**
+             * Justification
+             * @default
+             */
+            justification: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "amend" | "accept" | "discard" | "reopen" | "assign" | "wait" | "comment";
+            /** Owner */
+            owner?: number | null;
+            /**
+             * Records
+             * @default []
+             */
+            records: number[];
+            /** Run */
+            run?: number | null;
+            /** Until */
+            until?: string | null;
+            /**
+             * Values
+             * @default {}
+             */
+            values: {
+                [key: string]: string | null;
+            };
+            /** Where */
+            where?: (components["schemas"]["ColumnAbove"] | components["schemas"]["ColumnBelow"] | components["schemas"]["ColumnBetween"] | components["schemas"]["ColumnContains"] | components["schemas"]["ColumnDated"] | components["schemas"]["ColumnDoesNotReadAs"] | components["schemas"]["ColumnFilled"] | components["schemas"]["ColumnInvisibleMarks"] | components["schemas"]["ColumnIsNot"] | components["schemas"]["ColumnIs"] | components["schemas"]["ColumnLonger"] | components["schemas"]["ColumnMatches"] | components["schemas"]["ColumnMissing"] | components["schemas"]["ColumnOneOf"] | components["schemas"]["ColumnOuterSpaces"] | components["schemas"]["ColumnReadsAs"] | components["schemas"]["ColumnRepeated"] | components["schemas"]["ColumnShape"] | components["schemas"]["ColumnShorter"] | components["schemas"]["ColumnWithin"] | components["schemas"]["AllOf"] | components["schemas"]["AnyMissingFilter"] | components["schemas"]["AnyOf"] | components["schemas"]["FileFilter"] | components["schemas"]["FormulaFilter"] | components["schemas"]["NoneOf"] | components["schemas"]["ReasonFilter"] | components["schemas"]["RecordFilter"] | components["schemas"]["RecordsFilter"] | components["schemas"]["RepeatedFilter"] | components["schemas"]["RuleFilter"] | components["schemas"]["StateFilter"] | components["schemas"]["TextFilter"])[] | null;
+        };
+        /**
          * AddColumn
          * @description The constant is read in the type that the column is given. A formula is the kind "Compute by a formula".
          */
@@ -2384,7 +2606,7 @@ export interface components {
              * Of
              * @default []
              */
-            of: (components["schemas"]["ColumnAbove"] | components["schemas"]["ColumnBelow"] | components["schemas"]["ColumnBetween"] | components["schemas"]["ColumnContains"] | components["schemas"]["ColumnDated"] | components["schemas"]["ColumnDoesNotReadAs"] | components["schemas"]["ColumnFilled"] | components["schemas"]["ColumnInvisibleMarks"] | components["schemas"]["ColumnIsNot"] | components["schemas"]["ColumnIs"] | components["schemas"]["ColumnLonger"] | components["schemas"]["ColumnMatches"] | components["schemas"]["ColumnMissing"] | components["schemas"]["ColumnOneOf"] | components["schemas"]["ColumnOuterSpaces"] | components["schemas"]["ColumnReadsAs"] | components["schemas"]["ColumnRepeated"] | components["schemas"]["ColumnShape"] | components["schemas"]["ColumnShorter"] | components["schemas"]["ColumnWithin"] | components["schemas"]["AllOf"] | components["schemas"]["AnyMissingFilter"] | components["schemas"]["AnyOf"] | components["schemas"]["FormulaFilter"] | components["schemas"]["NoneOf"] | components["schemas"]["RecordFilter"] | components["schemas"]["RecordsFilter"] | components["schemas"]["RepeatedFilter"] | components["schemas"]["RuleFilter"] | components["schemas"]["StateFilter"] | components["schemas"]["TextFilter"])[];
+            of: (components["schemas"]["ColumnAbove"] | components["schemas"]["ColumnBelow"] | components["schemas"]["ColumnBetween"] | components["schemas"]["ColumnContains"] | components["schemas"]["ColumnDated"] | components["schemas"]["ColumnDoesNotReadAs"] | components["schemas"]["ColumnFilled"] | components["schemas"]["ColumnInvisibleMarks"] | components["schemas"]["ColumnIsNot"] | components["schemas"]["ColumnIs"] | components["schemas"]["ColumnLonger"] | components["schemas"]["ColumnMatches"] | components["schemas"]["ColumnMissing"] | components["schemas"]["ColumnOneOf"] | components["schemas"]["ColumnOuterSpaces"] | components["schemas"]["ColumnReadsAs"] | components["schemas"]["ColumnRepeated"] | components["schemas"]["ColumnShape"] | components["schemas"]["ColumnShorter"] | components["schemas"]["ColumnWithin"] | components["schemas"]["AllOf"] | components["schemas"]["AnyMissingFilter"] | components["schemas"]["AnyOf"] | components["schemas"]["FileFilter"] | components["schemas"]["FormulaFilter"] | components["schemas"]["NoneOf"] | components["schemas"]["ReasonFilter"] | components["schemas"]["RecordFilter"] | components["schemas"]["RecordsFilter"] | components["schemas"]["RepeatedFilter"] | components["schemas"]["RuleFilter"] | components["schemas"]["StateFilter"] | components["schemas"]["TextFilter"])[];
             /**
              * On
              * @default all of
@@ -2485,7 +2707,7 @@ export interface components {
              * Of
              * @default []
              */
-            of: (components["schemas"]["ColumnAbove"] | components["schemas"]["ColumnBelow"] | components["schemas"]["ColumnBetween"] | components["schemas"]["ColumnContains"] | components["schemas"]["ColumnDated"] | components["schemas"]["ColumnDoesNotReadAs"] | components["schemas"]["ColumnFilled"] | components["schemas"]["ColumnInvisibleMarks"] | components["schemas"]["ColumnIsNot"] | components["schemas"]["ColumnIs"] | components["schemas"]["ColumnLonger"] | components["schemas"]["ColumnMatches"] | components["schemas"]["ColumnMissing"] | components["schemas"]["ColumnOneOf"] | components["schemas"]["ColumnOuterSpaces"] | components["schemas"]["ColumnReadsAs"] | components["schemas"]["ColumnRepeated"] | components["schemas"]["ColumnShape"] | components["schemas"]["ColumnShorter"] | components["schemas"]["ColumnWithin"] | components["schemas"]["AllOf"] | components["schemas"]["AnyMissingFilter"] | components["schemas"]["AnyOf"] | components["schemas"]["FormulaFilter"] | components["schemas"]["NoneOf"] | components["schemas"]["RecordFilter"] | components["schemas"]["RecordsFilter"] | components["schemas"]["RepeatedFilter"] | components["schemas"]["RuleFilter"] | components["schemas"]["StateFilter"] | components["schemas"]["TextFilter"])[];
+            of: (components["schemas"]["ColumnAbove"] | components["schemas"]["ColumnBelow"] | components["schemas"]["ColumnBetween"] | components["schemas"]["ColumnContains"] | components["schemas"]["ColumnDated"] | components["schemas"]["ColumnDoesNotReadAs"] | components["schemas"]["ColumnFilled"] | components["schemas"]["ColumnInvisibleMarks"] | components["schemas"]["ColumnIsNot"] | components["schemas"]["ColumnIs"] | components["schemas"]["ColumnLonger"] | components["schemas"]["ColumnMatches"] | components["schemas"]["ColumnMissing"] | components["schemas"]["ColumnOneOf"] | components["schemas"]["ColumnOuterSpaces"] | components["schemas"]["ColumnReadsAs"] | components["schemas"]["ColumnRepeated"] | components["schemas"]["ColumnShape"] | components["schemas"]["ColumnShorter"] | components["schemas"]["ColumnWithin"] | components["schemas"]["AllOf"] | components["schemas"]["AnyMissingFilter"] | components["schemas"]["AnyOf"] | components["schemas"]["FileFilter"] | components["schemas"]["FormulaFilter"] | components["schemas"]["NoneOf"] | components["schemas"]["ReasonFilter"] | components["schemas"]["RecordFilter"] | components["schemas"]["RecordsFilter"] | components["schemas"]["RepeatedFilter"] | components["schemas"]["RuleFilter"] | components["schemas"]["StateFilter"] | components["schemas"]["TextFilter"])[];
             /**
              * On
              * @default any of
@@ -2716,6 +2938,42 @@ export interface components {
             untreated_rows: components["schemas"]["ResultRow"][];
         };
         /**
+         * CaseFilter
+         * @description Which cases: those that wait here, were settled by a later delivery, or wait in a later one; of one owner (0: nobody's);
+         *     whose day is past; opened by a run.
+         */
+        CaseFilter: {
+            /**
+             * Overdue
+             * @default false
+             */
+            overdue: boolean;
+            /** Owner */
+            owner?: number | null;
+            /** Since */
+            since?: number | null;
+            /**
+             * Standing
+             * @default waiting
+             * @enum {string}
+             */
+            standing: "waiting" | "settled" | "again" | "all";
+        };
+        /**
+         * CaseRunOut
+         * @description A run that opened or ended the case of a record.
+         */
+        CaseRunOut: {
+            /** Ended */
+            ended: string | null;
+            /** Opened */
+            opened: boolean;
+            /** Revision */
+            revision: number;
+            /** Run */
+            run: number;
+        };
+        /**
          * ChainOut
          * @description Whether the record is whole: the first entry that does not fit and why, or none; the hash of the newest entry.
          */
@@ -2754,6 +3012,15 @@ export interface components {
             source_name: string;
             /** Target */
             target: string;
+        };
+        /** ChangedCell */
+        ChangedCell: {
+            /** After */
+            after: string | null;
+            /** Before */
+            before: string | null;
+            /** Name */
+            name: string;
         };
         /** ChoiceIn */
         ChoiceIn: {
@@ -3958,6 +4225,22 @@ export interface components {
             };
         };
         /**
+         * CountsOut
+         * @description How many cases are behind a filter.
+         */
+        CountsOut: {
+            /** Files */
+            files: components["schemas"]["FileCount"][];
+            /** Owners */
+            owners: components["schemas"]["OwnerCount"][];
+            /** Reasons */
+            reasons: components["schemas"]["ReasonCountOut"][];
+            /** Runs */
+            runs: components["schemas"]["RunCount"][];
+            /** Total */
+            total: number;
+        };
+        /**
          * CrossFilter
          * @description `fitting` of `records` records fit everything chosen; `levels` are the values of the column that splits.
          */
@@ -3989,7 +4272,7 @@ export interface components {
              * Where
              * @default []
              */
-            where: (components["schemas"]["ColumnAbove"] | components["schemas"]["ColumnBelow"] | components["schemas"]["ColumnBetween"] | components["schemas"]["ColumnContains"] | components["schemas"]["ColumnDated"] | components["schemas"]["ColumnDoesNotReadAs"] | components["schemas"]["ColumnFilled"] | components["schemas"]["ColumnInvisibleMarks"] | components["schemas"]["ColumnIsNot"] | components["schemas"]["ColumnIs"] | components["schemas"]["ColumnLonger"] | components["schemas"]["ColumnMatches"] | components["schemas"]["ColumnMissing"] | components["schemas"]["ColumnOneOf"] | components["schemas"]["ColumnOuterSpaces"] | components["schemas"]["ColumnReadsAs"] | components["schemas"]["ColumnRepeated"] | components["schemas"]["ColumnShape"] | components["schemas"]["ColumnShorter"] | components["schemas"]["ColumnWithin"] | components["schemas"]["AllOf"] | components["schemas"]["AnyMissingFilter"] | components["schemas"]["AnyOf"] | components["schemas"]["FormulaFilter"] | components["schemas"]["NoneOf"] | components["schemas"]["RecordFilter"] | components["schemas"]["RecordsFilter"] | components["schemas"]["RepeatedFilter"] | components["schemas"]["RuleFilter"] | components["schemas"]["StateFilter"] | components["schemas"]["TextFilter"])[];
+            where: (components["schemas"]["ColumnAbove"] | components["schemas"]["ColumnBelow"] | components["schemas"]["ColumnBetween"] | components["schemas"]["ColumnContains"] | components["schemas"]["ColumnDated"] | components["schemas"]["ColumnDoesNotReadAs"] | components["schemas"]["ColumnFilled"] | components["schemas"]["ColumnInvisibleMarks"] | components["schemas"]["ColumnIsNot"] | components["schemas"]["ColumnIs"] | components["schemas"]["ColumnLonger"] | components["schemas"]["ColumnMatches"] | components["schemas"]["ColumnMissing"] | components["schemas"]["ColumnOneOf"] | components["schemas"]["ColumnOuterSpaces"] | components["schemas"]["ColumnReadsAs"] | components["schemas"]["ColumnRepeated"] | components["schemas"]["ColumnShape"] | components["schemas"]["ColumnShorter"] | components["schemas"]["ColumnWithin"] | components["schemas"]["AllOf"] | components["schemas"]["AnyMissingFilter"] | components["schemas"]["AnyOf"] | components["schemas"]["FileFilter"] | components["schemas"]["FormulaFilter"] | components["schemas"]["NoneOf"] | components["schemas"]["ReasonFilter"] | components["schemas"]["RecordFilter"] | components["schemas"]["RecordsFilter"] | components["schemas"]["RepeatedFilter"] | components["schemas"]["RuleFilter"] | components["schemas"]["StateFilter"] | components["schemas"]["TextFilter"])[];
         };
         /**
          * DataType
@@ -4180,8 +4463,48 @@ export interface components {
              */
             when: string;
         };
-        /** DecisionIn */
+        /**
+         * DecidedOut
+         * @description The act, and the run that applies it (None: the next one does).
+         */
+        DecidedOut: {
+            /** Decision */
+            decision: number;
+            job: components["schemas"]["JobOut"] | null;
+            /** Run */
+            run: number | null;
+        };
+        /**
+         * DecisionIn
+         * @description `apply`: run again at once; else the decision is applied with the next run.
+         */
         DecisionIn: {
+            /**
+             * @default {
+             *       "overdue": false,
+             *       "owner": null,
+             *       "since": null,
+             *       "standing": "waiting"
+             *     }
+             */
+            among: components["schemas"]["CaseFilter"];
+            /**
+             * Apply
+             * @default true
+             */
+            apply: boolean;
+            /**
+             * Column
+             * @default
+             */
+            column: string;
+            /** Count */
+            count?: number | null;
+            /**
+             * Formula
+             * @default
+             */
+            formula: string;
             /**
              * Justification
              * @default
@@ -4191,9 +4514,18 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "amend" | "accept" | "discard";
-            /** Records */
+            kind: "amend" | "accept" | "discard" | "reopen" | "assign" | "wait" | "comment";
+            /** Owner */
+            owner?: number | null;
+            /**
+             * Records
+             * @default []
+             */
             records: number[];
+            /** Run */
+            run?: number | null;
+            /** Until */
+            until?: string | null;
             /**
              * Values
              * @default {}
@@ -4201,24 +4533,43 @@ export interface components {
             values: {
                 [key: string]: string | null;
             };
+            /** Where */
+            where?: (components["schemas"]["ColumnAbove"] | components["schemas"]["ColumnBelow"] | components["schemas"]["ColumnBetween"] | components["schemas"]["ColumnContains"] | components["schemas"]["ColumnDated"] | components["schemas"]["ColumnDoesNotReadAs"] | components["schemas"]["ColumnFilled"] | components["schemas"]["ColumnInvisibleMarks"] | components["schemas"]["ColumnIsNot"] | components["schemas"]["ColumnIs"] | components["schemas"]["ColumnLonger"] | components["schemas"]["ColumnMatches"] | components["schemas"]["ColumnMissing"] | components["schemas"]["ColumnOneOf"] | components["schemas"]["ColumnOuterSpaces"] | components["schemas"]["ColumnReadsAs"] | components["schemas"]["ColumnRepeated"] | components["schemas"]["ColumnShape"] | components["schemas"]["ColumnShorter"] | components["schemas"]["ColumnWithin"] | components["schemas"]["AllOf"] | components["schemas"]["AnyMissingFilter"] | components["schemas"]["AnyOf"] | components["schemas"]["FileFilter"] | components["schemas"]["FormulaFilter"] | components["schemas"]["NoneOf"] | components["schemas"]["ReasonFilter"] | components["schemas"]["RecordFilter"] | components["schemas"]["RecordsFilter"] | components["schemas"]["RepeatedFilter"] | components["schemas"]["RuleFilter"] | components["schemas"]["StateFilter"] | components["schemas"]["TextFilter"])[] | null;
         };
-        /** DecisionOut */
+        /**
+         * DecisionOut
+         * @description An act on records. `holds`: it is not undone, not past, and about the delivery as it is read now.
+         */
         DecisionOut: {
             /**
              * At
              * Format: date-time
              */
             at: string;
+            /** Details */
+            details: {
+                [key: string]: unknown;
+            };
+            /** Holds */
+            holds: boolean;
+            /** Id */
+            id: number;
             /** Justification */
             justification: string;
             /** Kind */
             kind: string;
-            /** Record */
-            record: number;
-            /** Values */
-            values: {
-                [key: string]: string | null;
-            };
+            /** Owner */
+            owner: string;
+            /** Read Otherwise */
+            read_otherwise: boolean;
+            /** Records */
+            records: number;
+            /** Undone At */
+            undone_at: string | null;
+            /** Undone By */
+            undone_by: string;
+            /** Until */
+            until: string | null;
             /** Who */
             who: string;
         };
@@ -4843,6 +5194,16 @@ export interface components {
             slug: string;
         };
         /**
+         * FileCount
+         * @description How many records are from a source file; -1: a rule made them.
+         */
+        FileCount: {
+            /** File */
+            file: number;
+            /** Records */
+            records: number;
+        };
+        /**
          * FileCounts
          * @description Where the physical lines (rows, elements) of a source went: every one is in exactly one count.
          *
@@ -4904,6 +5265,23 @@ export interface components {
              * @default line
              */
             unit: string;
+        };
+        /**
+         * FileFilter
+         * @description The source file that the record was delivered in, by its place from 0; -1: a rule made the record.
+         */
+        FileFilter: {
+            /**
+             * On
+             * @default file
+             * @constant
+             */
+            on: "file";
+            /**
+             * Value
+             * @default
+             */
+            value: string;
         };
         /**
          * FileOut
@@ -5147,7 +5525,7 @@ export interface components {
              * Filters
              * @default []
              */
-            filters: (components["schemas"]["ColumnAbove"] | components["schemas"]["ColumnBelow"] | components["schemas"]["ColumnBetween"] | components["schemas"]["ColumnContains"] | components["schemas"]["ColumnDated"] | components["schemas"]["ColumnDoesNotReadAs"] | components["schemas"]["ColumnFilled"] | components["schemas"]["ColumnInvisibleMarks"] | components["schemas"]["ColumnIsNot"] | components["schemas"]["ColumnIs"] | components["schemas"]["ColumnLonger"] | components["schemas"]["ColumnMatches"] | components["schemas"]["ColumnMissing"] | components["schemas"]["ColumnOneOf"] | components["schemas"]["ColumnOuterSpaces"] | components["schemas"]["ColumnReadsAs"] | components["schemas"]["ColumnRepeated"] | components["schemas"]["ColumnShape"] | components["schemas"]["ColumnShorter"] | components["schemas"]["ColumnWithin"] | components["schemas"]["AllOf"] | components["schemas"]["AnyMissingFilter"] | components["schemas"]["AnyOf"] | components["schemas"]["FormulaFilter"] | components["schemas"]["NoneOf"] | components["schemas"]["RecordFilter"] | components["schemas"]["RecordsFilter"] | components["schemas"]["RepeatedFilter"] | components["schemas"]["RuleFilter"] | components["schemas"]["StateFilter"] | components["schemas"]["TextFilter"])[];
+            filters: (components["schemas"]["ColumnAbove"] | components["schemas"]["ColumnBelow"] | components["schemas"]["ColumnBetween"] | components["schemas"]["ColumnContains"] | components["schemas"]["ColumnDated"] | components["schemas"]["ColumnDoesNotReadAs"] | components["schemas"]["ColumnFilled"] | components["schemas"]["ColumnInvisibleMarks"] | components["schemas"]["ColumnIsNot"] | components["schemas"]["ColumnIs"] | components["schemas"]["ColumnLonger"] | components["schemas"]["ColumnMatches"] | components["schemas"]["ColumnMissing"] | components["schemas"]["ColumnOneOf"] | components["schemas"]["ColumnOuterSpaces"] | components["schemas"]["ColumnReadsAs"] | components["schemas"]["ColumnRepeated"] | components["schemas"]["ColumnShape"] | components["schemas"]["ColumnShorter"] | components["schemas"]["ColumnWithin"] | components["schemas"]["AllOf"] | components["schemas"]["AnyMissingFilter"] | components["schemas"]["AnyOf"] | components["schemas"]["FileFilter"] | components["schemas"]["FormulaFilter"] | components["schemas"]["NoneOf"] | components["schemas"]["ReasonFilter"] | components["schemas"]["RecordFilter"] | components["schemas"]["RecordsFilter"] | components["schemas"]["RepeatedFilter"] | components["schemas"]["RuleFilter"] | components["schemas"]["StateFilter"] | components["schemas"]["TextFilter"])[];
             /** Id */
             id: string;
             /** Kind */
@@ -5432,32 +5810,39 @@ export interface components {
         };
         /**
          * HeldOut
-         * @description A quarantined record; values by column, as text.
+         * @description A quarantined record. `key`: the values of the feed's key; `settled_by`, `again_in`: the number of a later delivery, in
+         *     which the record is number `there`.
          */
         HeldOut: {
-            /** Current */
-            current: {
-                [key: string]: string | null;
-            };
+            /** Again In */
+            again_in: number | null;
+            /** Due */
+            due: string | null;
             /** File */
             file: number;
+            /** Key */
+            key: (string | null)[];
             /** Line */
             line: number;
-            /** Original */
-            original: {
-                [key: string]: string | null;
-            };
+            /** Owner */
+            owner: string;
             /** Reasons */
             reasons: components["schemas"]["Reason"][];
             /** Record */
             record: number;
+            /** Settled By */
+            settled_by: number | null;
+            /** Since */
+            since: string | null;
+            /** There */
+            there: number | null;
         };
         /** HeldPage */
         HeldPage: {
-            /** Columns */
-            columns: string[];
             /** Files */
             files: string[];
+            /** Key */
+            key: string[];
             /** Rows */
             rows: components["schemas"]["HeldOut"][];
             /** Run */
@@ -5777,6 +6162,14 @@ export interface components {
             once: boolean;
         };
         /**
+         * KeyIn
+         * @description The columns that tell a record of the feed apart; none: no key.
+         */
+        KeyIn: {
+            /** Columns */
+            columns: string[];
+        };
+        /**
          * KeyMatch
          * @description A column of the delivery and the column of the other table that must say the same.
          */
@@ -5785,6 +6178,28 @@ export interface components {
             code: string;
             /** Meaning */
             meaning: string;
+        };
+        /** KeyOut */
+        KeyOut: {
+            /** Columns */
+            columns: string[];
+            /** Proposals */
+            proposals: components["schemas"]["KeyProposal"][];
+        };
+        /**
+         * KeyProposal
+         * @description Columns that tell the records of a delivery apart: `different` of its records are told apart by them, `missing` of them
+         *     have no value in one of the columns.
+         */
+        KeyProposal: {
+            /** Columns */
+            columns: string[];
+            /** Different */
+            different: number;
+            /** Missing */
+            missing: number;
+            /** Records */
+            records: number;
         };
         /**
          * KindOut
@@ -5811,6 +6226,20 @@ export interface components {
             synonyms: string[];
             /** Title */
             title: string;
+        };
+        /**
+         * LaterOut
+         * @description Where a later delivery has the same key.
+         */
+        LaterOut: {
+            /** Delivery */
+            delivery: number;
+            /** Number */
+            number: number;
+            /** Record */
+            record: number;
+            /** State */
+            state: string;
         };
         /**
          * LearnIn
@@ -5931,6 +6360,65 @@ export interface components {
             references: components["schemas"]["ReferenceOut"][];
             /** Shared */
             shared: components["schemas"]["SharedOut"][];
+        };
+        /**
+         * LifeCell
+         * @description A cell of a record: as delivered, and now. `wrong`: what is said against it.
+         */
+        LifeCell: {
+            /** Current */
+            current: string | null;
+            /** Name */
+            name: string;
+            /** Original */
+            original: string | null;
+            /** Type */
+            type: string;
+            /** Wrong */
+            wrong: string[];
+        };
+        /**
+         * LifeOut
+         * @description The life of a record: where it was delivered, its cells, its reasons, what people decided, the releases it went into, and
+         *     the other deliveries that have its key.
+         */
+        LifeOut: {
+            /** Cells */
+            cells: components["schemas"]["LifeCell"][];
+            /** Decisions */
+            decisions: components["schemas"]["DecisionOut"][];
+            /** Due */
+            due: string | null;
+            /** File */
+            file: string;
+            /** Key */
+            key: {
+                [key: string]: string | null;
+            };
+            /** Line */
+            line: number;
+            /** Line Text */
+            line_text: string;
+            /** Others */
+            others: components["schemas"]["LaterOut"][];
+            /** Owner */
+            owner: string;
+            /** Reasons */
+            reasons: components["schemas"]["Reason"][];
+            /** Record */
+            record: number;
+            /** Releases */
+            releases: components["schemas"]["ReleasedIn"][];
+            /** Run */
+            run: number | null;
+            /** Runs */
+            runs: components["schemas"]["CaseRunOut"][];
+            /** Since */
+            since: string | null;
+            /** State */
+            state: string;
+            /** Steps */
+            steps: components["schemas"]["RuleWork"][];
         };
         /**
          * LimitNumbers
@@ -6456,7 +6944,7 @@ export interface components {
          */
         NamedFilterIn: {
             /** Filters */
-            filters: (components["schemas"]["ColumnAbove"] | components["schemas"]["ColumnBelow"] | components["schemas"]["ColumnBetween"] | components["schemas"]["ColumnContains"] | components["schemas"]["ColumnDated"] | components["schemas"]["ColumnDoesNotReadAs"] | components["schemas"]["ColumnFilled"] | components["schemas"]["ColumnInvisibleMarks"] | components["schemas"]["ColumnIsNot"] | components["schemas"]["ColumnIs"] | components["schemas"]["ColumnLonger"] | components["schemas"]["ColumnMatches"] | components["schemas"]["ColumnMissing"] | components["schemas"]["ColumnOneOf"] | components["schemas"]["ColumnOuterSpaces"] | components["schemas"]["ColumnReadsAs"] | components["schemas"]["ColumnRepeated"] | components["schemas"]["ColumnShape"] | components["schemas"]["ColumnShorter"] | components["schemas"]["ColumnWithin"] | components["schemas"]["AllOf"] | components["schemas"]["AnyMissingFilter"] | components["schemas"]["AnyOf"] | components["schemas"]["FormulaFilter"] | components["schemas"]["NoneOf"] | components["schemas"]["RecordFilter"] | components["schemas"]["RecordsFilter"] | components["schemas"]["RepeatedFilter"] | components["schemas"]["RuleFilter"] | components["schemas"]["StateFilter"] | components["schemas"]["TextFilter"])[];
+            filters: (components["schemas"]["ColumnAbove"] | components["schemas"]["ColumnBelow"] | components["schemas"]["ColumnBetween"] | components["schemas"]["ColumnContains"] | components["schemas"]["ColumnDated"] | components["schemas"]["ColumnDoesNotReadAs"] | components["schemas"]["ColumnFilled"] | components["schemas"]["ColumnInvisibleMarks"] | components["schemas"]["ColumnIsNot"] | components["schemas"]["ColumnIs"] | components["schemas"]["ColumnLonger"] | components["schemas"]["ColumnMatches"] | components["schemas"]["ColumnMissing"] | components["schemas"]["ColumnOneOf"] | components["schemas"]["ColumnOuterSpaces"] | components["schemas"]["ColumnReadsAs"] | components["schemas"]["ColumnRepeated"] | components["schemas"]["ColumnShape"] | components["schemas"]["ColumnShorter"] | components["schemas"]["ColumnWithin"] | components["schemas"]["AllOf"] | components["schemas"]["AnyMissingFilter"] | components["schemas"]["AnyOf"] | components["schemas"]["FileFilter"] | components["schemas"]["FormulaFilter"] | components["schemas"]["NoneOf"] | components["schemas"]["ReasonFilter"] | components["schemas"]["RecordFilter"] | components["schemas"]["RecordsFilter"] | components["schemas"]["RepeatedFilter"] | components["schemas"]["RuleFilter"] | components["schemas"]["StateFilter"] | components["schemas"]["TextFilter"])[];
             /** Name */
             name: string;
         };
@@ -6466,7 +6954,7 @@ export interface components {
          */
         NamedFilterOut: {
             /** Filters */
-            filters: (components["schemas"]["ColumnAbove"] | components["schemas"]["ColumnBelow"] | components["schemas"]["ColumnBetween"] | components["schemas"]["ColumnContains"] | components["schemas"]["ColumnDated"] | components["schemas"]["ColumnDoesNotReadAs"] | components["schemas"]["ColumnFilled"] | components["schemas"]["ColumnInvisibleMarks"] | components["schemas"]["ColumnIsNot"] | components["schemas"]["ColumnIs"] | components["schemas"]["ColumnLonger"] | components["schemas"]["ColumnMatches"] | components["schemas"]["ColumnMissing"] | components["schemas"]["ColumnOneOf"] | components["schemas"]["ColumnOuterSpaces"] | components["schemas"]["ColumnReadsAs"] | components["schemas"]["ColumnRepeated"] | components["schemas"]["ColumnShape"] | components["schemas"]["ColumnShorter"] | components["schemas"]["ColumnWithin"] | components["schemas"]["AllOf"] | components["schemas"]["AnyMissingFilter"] | components["schemas"]["AnyOf"] | components["schemas"]["FormulaFilter"] | components["schemas"]["NoneOf"] | components["schemas"]["RecordFilter"] | components["schemas"]["RecordsFilter"] | components["schemas"]["RepeatedFilter"] | components["schemas"]["RuleFilter"] | components["schemas"]["StateFilter"] | components["schemas"]["TextFilter"])[];
+            filters: (components["schemas"]["ColumnAbove"] | components["schemas"]["ColumnBelow"] | components["schemas"]["ColumnBetween"] | components["schemas"]["ColumnContains"] | components["schemas"]["ColumnDated"] | components["schemas"]["ColumnDoesNotReadAs"] | components["schemas"]["ColumnFilled"] | components["schemas"]["ColumnInvisibleMarks"] | components["schemas"]["ColumnIsNot"] | components["schemas"]["ColumnIs"] | components["schemas"]["ColumnLonger"] | components["schemas"]["ColumnMatches"] | components["schemas"]["ColumnMissing"] | components["schemas"]["ColumnOneOf"] | components["schemas"]["ColumnOuterSpaces"] | components["schemas"]["ColumnReadsAs"] | components["schemas"]["ColumnRepeated"] | components["schemas"]["ColumnShape"] | components["schemas"]["ColumnShorter"] | components["schemas"]["ColumnWithin"] | components["schemas"]["AllOf"] | components["schemas"]["AnyMissingFilter"] | components["schemas"]["AnyOf"] | components["schemas"]["FileFilter"] | components["schemas"]["FormulaFilter"] | components["schemas"]["NoneOf"] | components["schemas"]["ReasonFilter"] | components["schemas"]["RecordFilter"] | components["schemas"]["RecordsFilter"] | components["schemas"]["RepeatedFilter"] | components["schemas"]["RuleFilter"] | components["schemas"]["StateFilter"] | components["schemas"]["TextFilter"])[];
             /** Id */
             id: number;
             /** Name */
@@ -6572,7 +7060,7 @@ export interface components {
              * Of
              * @default []
              */
-            of: (components["schemas"]["ColumnAbove"] | components["schemas"]["ColumnBelow"] | components["schemas"]["ColumnBetween"] | components["schemas"]["ColumnContains"] | components["schemas"]["ColumnDated"] | components["schemas"]["ColumnDoesNotReadAs"] | components["schemas"]["ColumnFilled"] | components["schemas"]["ColumnInvisibleMarks"] | components["schemas"]["ColumnIsNot"] | components["schemas"]["ColumnIs"] | components["schemas"]["ColumnLonger"] | components["schemas"]["ColumnMatches"] | components["schemas"]["ColumnMissing"] | components["schemas"]["ColumnOneOf"] | components["schemas"]["ColumnOuterSpaces"] | components["schemas"]["ColumnReadsAs"] | components["schemas"]["ColumnRepeated"] | components["schemas"]["ColumnShape"] | components["schemas"]["ColumnShorter"] | components["schemas"]["ColumnWithin"] | components["schemas"]["AllOf"] | components["schemas"]["AnyMissingFilter"] | components["schemas"]["AnyOf"] | components["schemas"]["FormulaFilter"] | components["schemas"]["NoneOf"] | components["schemas"]["RecordFilter"] | components["schemas"]["RecordsFilter"] | components["schemas"]["RepeatedFilter"] | components["schemas"]["RuleFilter"] | components["schemas"]["StateFilter"] | components["schemas"]["TextFilter"])[];
+            of: (components["schemas"]["ColumnAbove"] | components["schemas"]["ColumnBelow"] | components["schemas"]["ColumnBetween"] | components["schemas"]["ColumnContains"] | components["schemas"]["ColumnDated"] | components["schemas"]["ColumnDoesNotReadAs"] | components["schemas"]["ColumnFilled"] | components["schemas"]["ColumnInvisibleMarks"] | components["schemas"]["ColumnIsNot"] | components["schemas"]["ColumnIs"] | components["schemas"]["ColumnLonger"] | components["schemas"]["ColumnMatches"] | components["schemas"]["ColumnMissing"] | components["schemas"]["ColumnOneOf"] | components["schemas"]["ColumnOuterSpaces"] | components["schemas"]["ColumnReadsAs"] | components["schemas"]["ColumnRepeated"] | components["schemas"]["ColumnShape"] | components["schemas"]["ColumnShorter"] | components["schemas"]["ColumnWithin"] | components["schemas"]["AllOf"] | components["schemas"]["AnyMissingFilter"] | components["schemas"]["AnyOf"] | components["schemas"]["FileFilter"] | components["schemas"]["FormulaFilter"] | components["schemas"]["NoneOf"] | components["schemas"]["ReasonFilter"] | components["schemas"]["RecordFilter"] | components["schemas"]["RecordsFilter"] | components["schemas"]["RepeatedFilter"] | components["schemas"]["RuleFilter"] | components["schemas"]["StateFilter"] | components["schemas"]["TextFilter"])[];
             /**
              * On
              * @default none of
@@ -6848,6 +7336,18 @@ export interface components {
             old: string;
         };
         /**
+         * OwnerCount
+         * @description How many records somebody has; 0: nobody.
+         */
+        OwnerCount: {
+            /** Name */
+            name: string;
+            /** Owner */
+            owner: number;
+            /** Records */
+            records: number;
+        };
+        /**
          * Pad
          * @description Texts as long or longer stay as they are; spaces around a text that is filled up go.
          */
@@ -6940,7 +7440,7 @@ export interface components {
          */
         Panel: {
             /** Chosen */
-            chosen?: (components["schemas"]["ColumnAbove"] | components["schemas"]["ColumnBelow"] | components["schemas"]["ColumnBetween"] | components["schemas"]["ColumnContains"] | components["schemas"]["ColumnDated"] | components["schemas"]["ColumnDoesNotReadAs"] | components["schemas"]["ColumnFilled"] | components["schemas"]["ColumnInvisibleMarks"] | components["schemas"]["ColumnIsNot"] | components["schemas"]["ColumnIs"] | components["schemas"]["ColumnLonger"] | components["schemas"]["ColumnMatches"] | components["schemas"]["ColumnMissing"] | components["schemas"]["ColumnOneOf"] | components["schemas"]["ColumnOuterSpaces"] | components["schemas"]["ColumnReadsAs"] | components["schemas"]["ColumnRepeated"] | components["schemas"]["ColumnShape"] | components["schemas"]["ColumnShorter"] | components["schemas"]["ColumnWithin"] | components["schemas"]["AllOf"] | components["schemas"]["AnyMissingFilter"] | components["schemas"]["AnyOf"] | components["schemas"]["FormulaFilter"] | components["schemas"]["NoneOf"] | components["schemas"]["RecordFilter"] | components["schemas"]["RecordsFilter"] | components["schemas"]["RepeatedFilter"] | components["schemas"]["RuleFilter"] | components["schemas"]["StateFilter"] | components["schemas"]["TextFilter"]) | null;
+            chosen?: (components["schemas"]["ColumnAbove"] | components["schemas"]["ColumnBelow"] | components["schemas"]["ColumnBetween"] | components["schemas"]["ColumnContains"] | components["schemas"]["ColumnDated"] | components["schemas"]["ColumnDoesNotReadAs"] | components["schemas"]["ColumnFilled"] | components["schemas"]["ColumnInvisibleMarks"] | components["schemas"]["ColumnIsNot"] | components["schemas"]["ColumnIs"] | components["schemas"]["ColumnLonger"] | components["schemas"]["ColumnMatches"] | components["schemas"]["ColumnMissing"] | components["schemas"]["ColumnOneOf"] | components["schemas"]["ColumnOuterSpaces"] | components["schemas"]["ColumnReadsAs"] | components["schemas"]["ColumnRepeated"] | components["schemas"]["ColumnShape"] | components["schemas"]["ColumnShorter"] | components["schemas"]["ColumnWithin"] | components["schemas"]["AllOf"] | components["schemas"]["AnyMissingFilter"] | components["schemas"]["AnyOf"] | components["schemas"]["FileFilter"] | components["schemas"]["FormulaFilter"] | components["schemas"]["NoneOf"] | components["schemas"]["ReasonFilter"] | components["schemas"]["RecordFilter"] | components["schemas"]["RecordsFilter"] | components["schemas"]["RepeatedFilter"] | components["schemas"]["RuleFilter"] | components["schemas"]["StateFilter"] | components["schemas"]["TextFilter"]) | null;
             /**
              * High
              * @default
@@ -7227,7 +7727,8 @@ export interface components {
         };
         /**
          * ProposalOut
-         * @description What would be released: `run` is the run it would release, None before the first.
+         * @description What would be released: `run` is the run it would release, None before the first. `follow_up`: the delivery is released, and
+         *     was run again since.
          */
         ProposalOut: {
             /** Accepted */
@@ -7239,6 +7740,8 @@ export interface components {
             differences: components["schemas"]["Difference"][];
             /** Discarded */
             discarded: number;
+            /** Follow Up */
+            follow_up: boolean;
             /** Gates */
             gates: components["schemas"]["GateOut"][];
             release: components["schemas"]["ReleaseOut"] | null;
@@ -7290,19 +7793,34 @@ export interface components {
         };
         /**
          * QuarantineOut
-         * @description The quarantine of a delivery; `run` is None before the first run.
+         * @description The quarantine of a delivery; `run` is None before the first run. Of the records that the run set apart `settled` came
+         *     ready with a later delivery, `again` wait in a later one, `waiting` are the rest. `not_applied`: decisions since the run.
          */
         QuarantineOut: {
+            /** Again */
+            again: number;
+            /** Columns */
+            columns: string[];
             /** Decisions */
             decisions: components["schemas"]["DecisionOut"][];
-            /** Reasons */
-            reasons: components["schemas"]["ReasonCountOut"][];
+            /** Files */
+            files: string[];
+            /** Key */
+            key: string[];
+            /** Not Applied */
+            not_applied: number;
+            /** People */
+            people: components["schemas"]["OwnerCount"][];
             /** Run */
             run: number | null;
+            /** Settled */
+            settled: number;
             /** Since */
             since: string | null;
             /** Total */
             total: number;
+            /** Waiting */
+            waiting: number;
         };
         /**
          * QuestionOut
@@ -7344,6 +7862,39 @@ export interface components {
             rule: number;
             /** Sentence */
             sentence: components["schemas"]["Part"][];
+        };
+        /**
+         * ReasonFilter
+         * @description A reason for which the record stands in quarantine: the number of its rule (0: a value typed by hand), the column, the
+         *     words, a text that the value seen contains; of those that are given all must be of the same reason.
+         */
+        ReasonFilter: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * On
+             * @default reason
+             * @constant
+             */
+            on: "reason";
+            /**
+             * Phrase
+             * @default
+             */
+            phrase: string;
+            /**
+             * Seen
+             * @default
+             */
+            seen: string;
+            /**
+             * Value
+             * @default
+             */
+            value: string;
         };
         /**
          * RecordCount
@@ -7638,6 +8189,8 @@ export interface components {
             published: string | null;
             /** Records */
             records: number;
+            /** Replaced By */
+            replaced_by: number | null;
             /** State */
             state: string;
             /** Table */
@@ -7648,6 +8201,17 @@ export interface components {
             who: string;
             /** Withdrawn */
             withdrawn: string | null;
+        };
+        /** ReleasedIn */
+        ReleasedIn: {
+            /** Id */
+            id: number;
+            /** Number */
+            number: number;
+            /** Published */
+            published: string | null;
+            /** State */
+            state: string;
         };
         /**
          * RemoveCharacters
@@ -8552,6 +9116,18 @@ export interface components {
             sentence: components["schemas"]["Part"][];
         };
         /**
+         * RuleWork
+         * @description What a rule did to the record: the cells before and after, or that it removed or added it.
+         */
+        RuleWork: {
+            /** Cells */
+            cells: components["schemas"]["ChangedCell"][];
+            /** Rule */
+            rule: number;
+            /** Sentence */
+            sentence: components["schemas"]["Part"][];
+        };
+        /**
          * RulebookIn
          * @description A changed rulebook: `based_on` is the revision that was edited, `change` says what was done.
          */
@@ -8592,6 +9168,18 @@ export interface components {
             change: string;
             /** Revision */
             revision: number;
+        };
+        /**
+         * RunCount
+         * @description How many records wait since a run.
+         */
+        RunCount: {
+            /** Records */
+            records: number;
+            /** Run */
+            run: number;
+            /** Since */
+            since: string | null;
         };
         /**
          * RunOut
@@ -10205,6 +10793,20 @@ export interface components {
             reason: string;
         };
         /**
+         * TriedRecord
+         * @description A record as an act would leave it.
+         */
+        TriedRecord: {
+            /** Changes */
+            changes: components["schemas"]["ChangedCell"][];
+            /** Reasons */
+            reasons: components["schemas"]["Reason"][];
+            /** Record */
+            record: number;
+            /** State */
+            state: string;
+        };
+        /**
          * TriedRow
          * @description A record on which a formula was tried.
          */
@@ -10707,6 +11309,20 @@ export interface components {
             /** Totals Wrong */
             totals_wrong: number;
             trial: components["schemas"]["RunOut"] | null;
+        };
+        /**
+         * WouldBeOut
+         * @description What an act would do: how many records would stand in which state, and the first of them.
+         */
+        WouldBeOut: {
+            /** Examples */
+            examples: components["schemas"]["TriedRecord"][];
+            /** Records */
+            records: number;
+            /** States */
+            states: {
+                [key: string]: number;
+            };
         };
         /**
          * WriteDates
@@ -11317,7 +11933,163 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/json": components["schemas"]["DecidedOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_quarantine_api_apply: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
                     "application/json": components["schemas"]["Started"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_quarantine_api_preview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ActIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WouldBeOut"];
                 };
             };
             /** @description Unauthorized */
@@ -11398,6 +12170,85 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Started"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_quarantine_api_undo: {
+        parameters: {
+            query?: {
+                later?: boolean;
+            };
+            header?: never;
+            path: {
+                delivery_id: number;
+                decision_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DecidedOut"];
                 };
             };
             /** @description Unauthorized */
@@ -12788,11 +13639,182 @@ export interface operations {
             };
         };
     };
+    pravin_server_quarantine_api_counts: {
+        parameters: {
+            query?: {
+                /** @description a JSON list of filters, all of which must hold */
+                where?: string;
+                standing?: "waiting" | "settled" | "again" | "all";
+                owner?: number | null;
+                overdue?: boolean;
+                since?: number | null;
+            };
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CountsOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_quarantine_api_file: {
+        parameters: {
+            query?: {
+                /** @description a JSON list of filters, all of which must hold */
+                where?: string;
+                standing?: "waiting" | "settled" | "again" | "all";
+                owner?: number | null;
+                overdue?: boolean;
+                since?: number | null;
+                form?: "csv" | "tsv" | "jsonl" | "parquet";
+                /** @description put ' before texts that a spreadsheet would run (CSV and TSV) */
+                defused?: boolean;
+            };
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     pravin_server_quarantine_api_held: {
         parameters: {
             query?: {
-                rule?: number | null;
-                name?: string;
+                /** @description a JSON list of filters, all of which must hold */
+                where?: string;
+                standing?: "waiting" | "settled" | "again" | "all";
+                owner?: number | null;
+                overdue?: boolean;
+                since?: number | null;
                 offset?: number;
                 limit?: number;
             };
@@ -13137,6 +14159,83 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_quarantine_api_life: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+                record: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LifeOut"];
+                };
             };
             /** @description Unauthorized */
             401: {
@@ -16577,6 +17676,240 @@ export interface operations {
         responses: {
             /** @description No Content */
             204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_quarantine_api_key: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeyOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_quarantine_api_agree_key: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeyIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeyOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_quarantine_api_file_of_feed: {
+        parameters: {
+            query?: {
+                form?: "csv" | "tsv" | "jsonl" | "parquet";
+                /** @description put ' before texts that a spreadsheet would run (CSV and TSV) */
+                defused?: boolean;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };

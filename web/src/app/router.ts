@@ -6,7 +6,7 @@ import { FeedPage, FeedsPage } from '@/features/feeds'
 import { IntakePage } from '@/features/intake'
 import { LibraryPage } from '@/features/library'
 import { ProfilePage } from '@/features/profile'
-import { QuarantineEverywherePage, QuarantinePage } from '@/features/quarantine'
+import { QuarantineEverywherePage, QuarantinePage, RecordPage } from '@/features/quarantine'
 import { ReleasePage, ReleasesPage } from '@/features/release'
 import { RulesPage } from '@/features/rules'
 import { PeoplePage } from '@/features/people'
@@ -49,6 +49,12 @@ export const router = createRouter({
               name: 'quarantine',
               component: QuarantinePage,
               meta: { title: 'Quarantine' },
+            },
+            {
+              path: 'records/:record(\\d+)',
+              name: 'record',
+              component: RecordPage,
+              meta: { title: 'Record' },
             },
             { path: 'release', name: 'release', component: ReleasePage, meta: { title: 'Release' } },
           ],

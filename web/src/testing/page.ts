@@ -33,6 +33,7 @@ export async function shown(component: Component, props: Record<string, unknown>
     history: createMemoryHistory(),
     routes: [
       { path: '/deliveries/:id/rules', name: 'rules', component: { template: '<i/>' } },
+      { path: '/deliveries/:id/records/:record', name: 'record', component: { template: '<i/>' } },
       { path: '/deliveries/:id', component: { template: '<i/>' } },
       { path: '/:rest(.*)*', name: 'library', component: { template: '<i/>' } },
     ],

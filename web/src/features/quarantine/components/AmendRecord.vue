@@ -9,17 +9,17 @@ import { computed, ref } from 'vue'
 
 const props = defineProps<{
   delivery: number
-  record: Schemas['HeldOut']
-  columns: string[]
+  record: Schemas['LifeOut']
   mayDecide: boolean
   busy: boolean
 }>()
-const emit = defineEmits<{ amend: [values: Record<string, string | null>] }>()
+const emit = defineEmits<{ amend: [values: Record<string, string | null>, apply: boolean] }>()
+const current = computed(() => new Map(props.record.cells.map((cell) => [cell.name, cell.current])))
 const typed = ref<Record<string, string>>({})
 const values = computed(() =>
   Object.fromEntries(
     Object.entries(typed.value)
-      .filter(([name, value]) => value !== (props.record.current[name] ?? ''))
+      .filter(([name, value]) => value !== (current.value.get(name) ?? ''))
       .map(([name, value]) => [name, value === '' ? null : value]),
   ),
 )
@@ -53,16 +53,24 @@ const wrong = (name: string) => reasons.value.some((reason) => reason.name.split
 // what is wrong comes first, the rest in table order
 const firstWrong = computed(() => {
   const bad = new Set(props.record.reasons.flatMap((reason) => reason.name.split(', ')))
-  return [...props.columns.filter((name) => bad.has(name)), ...props.columns.filter((name) => !bad.has(name))]
+  const { cells } = props.record
+  return [...cells.filter((cell) => bad.has(cell.name)), ...cells.filter((cell) => !bad.has(cell.name))]
 })
-function keep(): void {
-  if (any.value && !props.busy) emit('amend', values.value)
+function keep(apply = true): void {
+  if (any.value && !props.busy) emit('amend', values.value, apply)
 }
 </script>
 
 <template>
-  <form class="amend" @submit.prevent="keep">
-    <h2>Record {{ count(record.record) }}</h2>
+  <form class="amend" @submit.prevent="keep()">
+    <h2>
+      Record {{ count(record.record) }}
+      <RouterLink
+        class="door"
+        :to="{ name: 'record', params: { id: String(delivery), record: String(record.record) } }"
+        >All about it</RouterLink
+      >
+    </h2>
     <div class="verdict" role="status">
       <template v-if="any">
         <span v-if="!fresh && !retry.error.value" class="soft">trying the checks …</span>
@@ -82,14 +90,10 @@ function keep(): void {
         </tr>
       </thead>
       <tbody>
-        <tr v-for="name in firstWrong" :key="name">
+        <tr v-for="{ name, original, current: now } in firstWrong" :key="name">
           <td class="mono name" :title="name">{{ name }}</td>
-          <td class="was" :title="record.original[name] ?? ''">
-            <DataValue
-              v-if="(record.original[name] || null) !== record.current[name]"
-              :value="record.original[name]"
-              was
-            />
+          <td class="was" :title="original ?? ''">
+            <DataValue v-if="(original || null) !== now" :value="original" was />
           </td>
           <td>
             <input
@@ -98,17 +102,27 @@ function keep(): void {
               :class="{ wrong: wrong(name) }"
               :aria-label="name"
               :aria-invalid="wrong(name)"
-              :value="typed[name] ?? record.current[name] ?? ''"
+              :value="typed[name] ?? now ?? ''"
               :placeholder="'missing'"
               @input="typed = { ...typed, [name]: ($event.target as HTMLInputElement).value }"
             />
-            <DataValue v-else :value="record.current[name]" />
+            <DataValue v-else :value="now" />
           </td>
         </tr>
       </tbody>
     </table>
     <div v-if="mayDecide" class="acts">
       <button class="btn main" :disabled="!any || busy">Amend</button>
+      <button
+        v-if="any"
+        type="button"
+        class="btn"
+        :disabled="busy"
+        title="Keep it now; it is applied with the next run"
+        @click="keep(false)"
+      >
+        Apply later
+      </button>
       <button v-if="any" type="button" class="btn" @click="typed = {}">Discard changes</button>
     </div>
   </form>
@@ -116,8 +130,15 @@ function keep(): void {
 
 <style scoped>
 h2 {
+  display: flex;
+  align-items: baseline;
+  justify-content: space-between;
   font-size: 15px;
   font-weight: 650;
+}
+.door {
+  font-size: 13px;
+  font-weight: 400;
 }
 .verdict {
   min-height: 42px;

@@ -1,38 +1,89 @@
 <script setup lang="ts">
-/** The reasons with their counts. */
+/** What the cases are there for: reasons, sources and owners with their counts, each a filter. */
 import type { Schemas } from '@/api/client'
 import { count } from '@/shared'
+import { computed } from 'vue'
+import { useRoute } from 'vue-router'
 
-defineProps<{ overview: Schemas['QuarantineOut']; chosen?: Schemas['ReasonCountOut'] }>()
+const props = defineProps<{ counts: Schemas['CountsOut']; files: string[]; all: number }>()
+const route = useRoute()
+const reasonOf = (reason: Schemas['ReasonCountOut']) => ({
+  rule: String(reason.rule),
+  name: reason.name,
+  phrase: reason.phrase,
+})
+const isOn = (asked: Record<string, string>) =>
+  Object.entries(asked).every(([name, value]) => route.query[name] === value)
+/** The address with some entries put in, or taken off where they are there already. */
+function toggled(asked: Record<string, string>) {
+  const kept = Object.entries(route.query).filter(([name]) => !(name in asked) && name !== 'record')
+  return { query: Object.fromEntries(isOn(asked) ? kept : [...kept, ...Object.entries(asked)]) }
+}
+const without = computed(() => ({
+  query: Object.fromEntries(
+    Object.entries(route.query).filter(
+      ([name]) => !['rule', 'name', 'phrase', 'file', 'owner', 'record', 'text', 'overdue'].includes(name),
+    ),
+  ),
+}))
+const isAll = computed(
+  () => !['rule', 'file', 'owner', 'text', 'overdue'].some((name) => route.query[name] !== undefined),
+)
+const sources = computed(() => (props.files.length > 1 ? props.counts.files : []))
+const owners = computed(() => (props.counts.owners.some((one) => one.owner) ? props.counts.owners : []))
 </script>
 
 <template>
   <nav class="reasons" aria-label="Reasons">
     <h2>Reasons</h2>
-    <RouterLink :to="{ query: {} }" :class="{ on: !chosen }"
-      ><span>All</span><b>{{ count(overview.total) }}</b></RouterLink
+    <RouterLink :to="without" :class="{ on: isAll }"
+      ><span>All</span><b>{{ count(all) }}</b></RouterLink
     >
     <RouterLink
-      v-for="reason in overview.reasons"
-      :key="`${reason.rule} ${reason.name}`"
-      :to="{ query: { rule: String(reason.rule), name: reason.name } }"
-      :class="{ on: reason === chosen }"
+      v-for="reason in counts.reasons"
+      :key="`${reason.rule} ${reason.name} ${reason.phrase}`"
+      :to="toggled(reasonOf(reason))"
+      :class="{ on: isOn(reasonOf(reason)) }"
       :title="reason.sentence.map((part) => part.text).join('')"
     >
       <span
         ><em>{{ reason.name }}</em> {{ reason.phrase }}
-        <small class="soft">rule {{ reason.rule }}</small></span
+        <small class="soft">{{ reason.rule ? `rule ${reason.rule}` : 'typed by hand' }}</small></span
       ><b>{{ count(reason.records) }}</b>
     </RouterLink>
+    <template v-if="sources.length">
+      <h2>Source files</h2>
+      <RouterLink
+        v-for="source in sources"
+        :key="source.file"
+        :to="toggled({ file: String(source.file) })"
+        :class="{ on: isOn({ file: String(source.file) }) }"
+      >
+        <span class="name">{{ files[source.file] ?? 'made by rules' }}</span><b>{{
+          count(source.records)
+        }}</b>
+      </RouterLink>
+    </template>
+    <template v-if="owners.length">
+      <h2>Owners</h2>
+      <RouterLink
+        v-for="one in owners"
+        :key="one.owner"
+        :to="toggled({ owner: String(one.owner) })"
+        :class="{ on: isOn({ owner: String(one.owner) }) }"
+      >
+        <span>{{ one.name || 'nobody' }}</span><b>{{ count(one.records) }}</b>
+      </RouterLink>
+    </template>
   </nav>
 </template>
 
 <style scoped>
 .reasons {
-  width: 250px;
+  width: 230px;
   flex: none;
   border-right: 1px solid var(--hair);
-  padding: 0 0 0 20px;
+  padding: 0 0 12px 20px;
   overflow: auto;
 }
 h2 {
@@ -59,6 +110,9 @@ a.on {
 }
 em {
   font: 550 12.5px var(--mono);
+}
+em,
+.name {
   overflow-wrap: anywhere;
 }
 b {

@@ -4,16 +4,25 @@ import { flushPromises } from '@vue/test-utils'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import AmendRecord from './AmendRecord.vue'
 
-const record: Schemas['HeldOut'] = {
-  record: 1204, file: 0, line: 9, reasons: [{ rule: 3, name: 'ph', value: '99', phrase: 'is above 14' }],
-  current: { id: '7', site: null, ph: '99' }, original: { id: '7', site: ' ', ph: ' 99' },
+const cell = (name: string, original: string, current: string | null) => ({
+  name,
+  type: 'text',
+  original,
+  current,
+  wrong: [],
+})
+const record: Schemas['LifeOut'] = {
+  record: 1204, run: 4, state: 'quarantined', file: 'a.txt', line: 9, line_text: '', key: {}, since: null, owner: '', due: null,
+  reasons: [{ rule: 3, name: 'ph', value: '99', phrase: 'is above 14' }],
+  cells: [cell('id', '7', '7'), cell('site', ' ', null), cell('ph', ' 99', '99')],
+  steps: [], decisions: [], runs: [], releases: [], others: [],
 } // prettier-ignore
 const PATH = 'POST /api/deliveries/9/quarantine/1204/retry'
 
 async function opened(answer: (asked: Asked) => unknown, more: object = {}) {
   const asked = answering({ [PATH]: answer })
   const page = await shown(AmendRecord, {
-    delivery: 9, record, columns: ['id', 'site', 'ph'], mayDecide: true, busy: false, ...more,
+    delivery: 9, record, mayDecide: true, busy: false, ...more,
   }) // prettier-ignore
   const type = async (name: string, text: string) => {
     await page.get(`[aria-label="${name}"]`).setValue(text)
@@ -65,16 +74,22 @@ describe('amending a record', () => {
     expect(page.get('.btn.main').attributes('disabled')).toBeDefined()
     await type('id', '')
     await page.get('form').trigger('submit')
-    expect(page.emitted('amend')).toEqual([[{ id: null }]])
+    expect(page.emitted('amend')).toEqual([[{ id: null }, true]])
   })
   it('takes back what was typed', async () => {
     const { page, type } = await opened(ready)
     await type('ph', '7')
-    await page.findAll('.btn')[1]?.trigger('click')
+    await page.findAll('.btn').at(-1)?.trigger('click')
     expect((page.get('[aria-label="ph"]').element as HTMLInputElement).value).toBe('99')
     await page.get('form').trigger('submit')
     expect(page.emitted('amend')).toBeUndefined()
   })
+  it('can be kept for the next run, without one of its own', async () => {
+    const { page, type } = await opened(ready)
+    await type('ph', '7')
+    await page.findAll('.btn').find((button) => button.text() === 'Apply later')?.trigger('click')
+    expect(page.emitted('amend')).toEqual([[{ ph: '7' }, false]])
+  }) // prettier-ignore
   it('is only looked at by those who may not decide', async () => {
     const { page } = await opened(ready, { mayDecide: false })
     expect(page.findAll('input, button')).toHaveLength(0)

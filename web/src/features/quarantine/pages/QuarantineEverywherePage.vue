@@ -23,7 +23,7 @@ const { data, error, isLoading } = useQuery({
         <tr>
           <th>Delivery</th>
           <th>Balance</th>
-          <th class="num">Quarantined</th>
+          <th class="num">Waiting</th>
           <th>Since</th>
           <th>Most frequent reasons</th>
         </tr>
@@ -37,7 +37,16 @@ const { data, error, isLoading } = useQuery({
             <span v-if="line.delivery.release" class="soft release">{{ line.delivery.release }}</span>
           </td>
           <td class="balance"><BalanceBar :balance="line.delivery.balance" :height="9" /></td>
-          <td class="num">{{ count(line.records) }}</td>
+          <td class="num">
+            {{ count(line.records) }}
+            <a
+              class="file"
+              :href="`/api/feeds/${line.delivery.feed.slug}/quarantine/file`"
+              :title="`All waiting records of ${line.delivery.feed.name} as CSV`"
+              download
+              >CSV</a
+            >
+          </td>
           <td class="mono">{{ line.since ? minute(line.since) : '' }}</td>
           <td>
             <span v-for="reason in line.reasons" :key="`${reason.rule} ${reason.name}`" class="reason"
@@ -58,6 +67,9 @@ const { data, error, isLoading } = useQuery({
   vertical-align: top;
 }
 .release {
+  margin-left: 8px;
+}
+.file {
   margin-left: 8px;
 }
 .reason {

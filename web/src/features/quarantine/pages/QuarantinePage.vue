@@ -1,18 +1,24 @@
 <script setup lang="ts">
-/** Quarantine: reasons on the left, their records in the middle, the chosen record on the right. */
+/** Quarantine: reasons on the left, the cases behind them in the middle, on the right what to do with one or many. */
 import { api, unwrap, type Schemas } from '@/api/client'
 import { useAddress } from '@/app/address'
 import { useKeys } from '@/app/keys'
 import { useDelivery } from '@/features/delivery'
 import { usePerson } from '@/features/session'
-import { count, DataValue, minute, plural, StateNote } from '@/shared'
-import { keepPreviousData, useMutation, useQuery } from '@tanstack/vue-query'
+import { count, minute, plural, StateNote } from '@/shared'
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, nextTick, ref, watch } from 'vue'
-import { useRoute } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
+import ActPanel from '../components/ActPanel.vue'
 import AmendRecord from '../components/AmendRecord.vue'
+import CaseTable from '../components/CaseTable.vue'
+import DecisionList from '../components/DecisionList.vue'
+import KeyLine from '../components/KeyLine.vue'
 import ReasonList from '../components/ReasonList.vue'
+import { asParameters, chosenOf, type About, type Standing } from '../logic/chosen'
 
 const route = useRoute()
+const queries = useQueryClient()
 const { query, ask } = useAddress()
 const { mayWork } = usePerson()
 const { id, delivery, refresh } = useDelivery()
@@ -25,58 +31,100 @@ const overview = useQuery({
     unwrap(api.GET('/api/deliveries/{delivery_id}/quarantine', { params: { path: path.value } })),
   placeholderData: keepPreviousData,
 })
-const reason = computed(() => {
-  const [rule, name] = [route.query.rule, route.query.name]
-  return overview.data.value?.reasons.find((reason) => String(reason.rule) === rule && reason.name === name)
+const all = computed(() => overview.data.value)
+const chosen = computed(() => chosenOf(route.query, all.value?.files ?? []))
+const parameters = computed(() => asParameters(chosen.value))
+watch(parameters, (now, before) => {
+  if (JSON.stringify(now) !== JSON.stringify(before)) offset.value = 0
 })
-const asked = computed(() => (reason.value ? { rule: reason.value.rule, name: reason.value.name } : {}))
-watch(asked, () => (offset.value = 0))
+const hasRun = computed(() => Boolean(all.value?.run))
+const counts = useQuery({
+  queryKey: ['quarantined', id, 'counts', parameters],
+  queryFn: () =>
+    unwrap(
+      api.GET('/api/deliveries/{delivery_id}/quarantine/counts', {
+        params: { path: path.value, query: parameters.value },
+      }),
+    ),
+  enabled: hasRun,
+  placeholderData: keepPreviousData,
+})
 const page = useQuery({
-  queryKey: ['quarantined', id, asked, offset],
+  queryKey: ['quarantined', id, 'records', parameters, offset],
   queryFn: () =>
     unwrap(
       api.GET('/api/deliveries/{delivery_id}/quarantine/records', {
-        params: { path: path.value, query: { ...asked.value, offset: offset.value, limit: SIZE } },
+        params: { path: path.value, query: { ...parameters.value, offset: offset.value, limit: SIZE } },
       }),
     ),
+  enabled: hasRun,
   placeholderData: keepPreviousData,
 })
 const rows = computed(() => page.data.value?.rows ?? [])
-const decisions = computed(
-  () => new Map((overview.data.value?.decisions ?? []).map((decision) => [decision.record, decision])),
-)
-const chosen = computed(
+const total = computed(() => page.data.value?.total ?? 0)
+const one = computed(
   () => rows.value.find((row) => String(row.record) === query.value.record) ?? rows.value[0],
 )
-const released = computed(
-  () => delivery.value?.release === 'published' || delivery.value?.release === 'publishing',
-)
-const mayDecide = computed(() => mayWork.value && !released.value)
-const marked = ref(new Set<number>())
-const about = computed(() =>
-  marked.value.size ? [...marked.value] : chosen.value ? [chosen.value.record] : [],
-)
-const why = ref('')
-
-const decide = useMutation({
-  mutationFn: (body: Schemas['DecisionIn']) =>
-    unwrap(api.POST('/api/deliveries/{delivery_id}/decisions', { params: { path: path.value }, body })),
-  onSuccess: async () => {
-    marked.value = new Set()
-    why.value = ''
-    await refresh()
-  },
-})
-const takeBack = useMutation({
-  mutationFn: (record: number) =>
+const life = useQuery({
+  queryKey: ['record', id, computed(() => one.value?.record), computed(() => all.value?.run)],
+  queryFn: () =>
     unwrap(
-      api.POST('/api/deliveries/{delivery_id}/decisions/take-back', {
-        params: { path: path.value },
-        body: { records: [record] },
+      api.GET('/api/deliveries/{delivery_id}/records/{record}/life', {
+        params: { path: { ...path.value, record: one.value!.record } },
       }),
     ),
-  onSuccess: refresh,
+  enabled: () => one.value !== undefined,
+  placeholderData: keepPreviousData,
 })
+const mayDecide = computed(() => mayWork.value)
+const marked = ref(new Set<number>())
+const isAllFit = ref(false)
+watch(parameters, () => (isAllFit.value = false))
+const which = computed<About>(() =>
+  isAllFit.value
+    ? { chosen: chosen.value, count: total.value }
+    : { records: marked.value.size ? [...marked.value] : one.value ? [one.value.record] : [] },
+)
+const isMany = computed(() => isAllFit.value || marked.value.size > 1)
+const firstColumn = computed(() =>
+  one.value?.reasons[0]?.name.split(', ').find((name) => all.value?.columns.includes(name)),
+)
+
+async function decided(): Promise<void> {
+  marked.value = new Set()
+  isAllFit.value = false
+  await Promise.all([refresh(), queries.invalidateQueries({ queryKey: ['quarantined', id.value] })])
+}
+const amend = useMutation({
+  mutationFn: ({ values, apply }: { values: Record<string, string | null>; apply: boolean }) =>
+    unwrap(
+      api.POST('/api/deliveries/{delivery_id}/decisions', {
+        params: { path: path.value },
+        body: {
+          kind: 'amend', records: [one.value!.record], values, apply, ...(all.value?.run ? { run: all.value.run } : {}),
+        } as Schemas['DecisionIn'],
+      }),
+    ),
+  onSuccess: decided,
+}) // prettier-ignore
+const undo = useMutation({
+  mutationFn: (decision: number) =>
+    unwrap(
+      api.POST('/api/deliveries/{delivery_id}/decisions/{decision_id}/undo', {
+        params: { path: { ...path.value, decision_id: decision } },
+      }),
+    ),
+  onSuccess: decided,
+})
+const apply = useMutation({
+  mutationFn: () =>
+    unwrap(api.POST('/api/deliveries/{delivery_id}/decisions/apply', { params: { path: path.value } })),
+  onSuccess: decided,
+})
+const busy = computed(
+  () =>
+    amend.isPending.value || undo.isPending.value || apply.isPending.value || Boolean(delivery.value?.job),
+)
 
 function choose(row: Schemas['HeldOut'] | undefined): void {
   if (!row) return
@@ -84,205 +132,196 @@ function choose(row: Schemas['HeldOut'] | undefined): void {
   void nextTick(() => document.querySelector('.quarantined tr.on')?.scrollIntoView({ block: 'nearest' }))
 }
 function step(by: number): void {
-  const at = rows.value.findIndex((row) => row === chosen.value)
+  const at = rows.value.findIndex((row) => row === one.value)
   choose(rows.value[Math.max(0, Math.min(rows.value.length - 1, at + by))])
 }
 function mark(record: number): void {
   const next = new Set(marked.value)
   if (!next.delete(record)) next.add(record)
   marked.value = next
+  isAllFit.value = false
 }
 function markAll(): void {
-  marked.value =
-    marked.value.size === rows.value.length ? new Set() : new Set(rows.value.map((row) => row.record))
+  const every = rows.value.map((row) => row.record)
+  marked.value = every.every((record) => marked.value.has(record)) ? new Set() : new Set(every)
+  isAllFit.value = false
+}
+const search = ref(typeof route.query.text === 'string' ? route.query.text : '')
+function find(): void {
+  ask({ text: search.value || undefined, record: undefined })
+}
+const STANDINGS: { standing: Standing; label: string; records: () => number }[] = [
+  { standing: 'waiting', label: 'waiting', records: () => all.value?.waiting ?? 0 },
+  { standing: 'settled', label: 'settled by a later delivery', records: () => all.value?.settled ?? 0 },
+  { standing: 'again', label: 'came again, waiting there', records: () => all.value?.again ?? 0 },
+]
+const standings = computed(() => STANDINGS.filter((each) => each.standing === 'waiting' || each.records()))
+const FORMS = [
+  { form: 'csv', label: 'CSV', about: 'comma-separated text, for spreadsheets' },
+  { form: 'jsonl', label: 'JSON', about: 'a JSON object in each line' },
+  { form: 'parquet', label: 'Parquet', about: 'a columnar file' },
+] // prettier-ignore
+function fileOf(form: string): string {
+  const said = Object.entries({ ...parameters.value, form }).filter(([, value]) => value !== undefined)
+  const asked = new URLSearchParams(said.map(([name, value]) => [name, String(value)]))
+  return `/api/deliveries/${id.value}/quarantine/file?${asked}`
+}
+const released = computed(() => delivery.value?.release === 'published')
+const router = useRouter()
+function open(): void {
+  if (one.value)
+    void router.push({ name: 'record', params: { id: String(id.value), record: String(one.value.record) } })
 }
 useKeys({
   j: () => step(1),
   k: () => step(-1),
+  x: () => one.value && mark(one.value.record),
+  a: () => mayDecide.value && total.value && (isAllFit.value = !isAllFit.value),
+  o: open,
   Enter: () => document.querySelector<HTMLInputElement>('.amend input.wrong, .amend input')?.focus(),
 })
-const settled = computed(() =>
-  (overview.data.value?.decisions ?? []).filter(
-    (decision) => !rows.value.some((row) => row.record === decision.record),
-  ),
-)
 </script>
 
 <template>
   <StateNote
-    v-if="overview.data.value && !overview.data.value.run"
+    v-if="all && !all.run"
     class="wait"
     empty="Nothing is quarantined, because the rulebook has not been run over this delivery. Write checks in Rules, then press Run."
   />
   <StateNote
-    v-else-if="!overview.data.value"
+    v-else-if="!all"
     class="wait"
     :loading="overview.isLoading.value"
     :error="overview.error.value"
   />
   <template v-else>
-    <ReasonList :overview="overview.data.value" :chosen="reason" />
+    <ReasonList v-if="counts.data.value" :counts="counts.data.value" :files="all.files" :all="all.waiting" />
     <section class="quarantined" aria-label="Quarantined records">
-      <div class="tools">
-        <b class="total">{{ plural(page.data.value?.total ?? 0, 'record') }}</b>
-        <span v-if="reason"
-          ><em>{{ reason.name }}</em> {{ reason.phrase }}</span
-        >
-        <span v-else>for all reasons</span>
-        <span class="since">{{
-          overview.data.value.since ? `since ${minute(overview.data.value.since)}` : ''
-        }}</span>
-      </div>
-      <p v-if="released" class="soft">
-        This delivery is released. Withdraw the release to decide on its records again.
-      </p>
-      <StateNote
-        v-if="!rows.length && page.data.value"
-        empty="No record is quarantined for this. Everything is decided, or nothing broke a check."
+      <KeyLine
+        v-if="delivery"
+        :slug="delivery.feed.slug"
+        :feed-key="all.key"
+        :columns="all.columns"
+        :may-work="mayWork"
       />
-      <table v-if="rows.length" class="lines">
-        <thead>
-          <tr>
-            <th v-if="mayDecide" class="box">
-              <input
-                type="checkbox"
-                aria-label="mark all on this page"
-                :checked="marked.size === rows.length"
-                @change="markAll"
-              />
-            </th>
-            <th class="num">Record</th>
-            <th>File, line</th>
-            <th>Why it is quarantined</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr
-            v-for="row in rows"
-            :key="row.record"
-            :class="{ on: row.record === chosen?.record }"
-            @click="choose(row)"
+      <div class="tools">
+        <nav v-if="standings.length > 1" class="standings" aria-label="Which">
+          <button
+            v-for="each in standings"
+            :key="each.standing"
+            type="button"
+            class="link"
+            :aria-pressed="chosen.standing === each.standing"
+            @click="
+              ask({ standing: each.standing === 'waiting' ? undefined : each.standing, record: undefined })
+            "
           >
-            <td v-if="mayDecide" class="box">
-              <input
-                type="checkbox"
-                :aria-label="`mark record ${row.record}`"
-                :checked="marked.has(row.record)"
-                @click.stop
-                @change="mark(row.record)"
-              />
-            </td>
-            <td class="num">
-              <button
-                type="button"
-                class="record"
-                :aria-pressed="row.record === chosen?.record"
-                @click.stop="choose(row)"
-              >
-                {{ count(row.record) }}
-              </button>
-            </td>
-            <td class="mono soft origin">{{ page.data.value?.files[row.file] }} {{ row.line }}</td>
-            <td>
-              <span v-for="(eachReason, i) in row.reasons" :key="i" class="reason"
-                ><em>{{ eachReason.name }}</em> <DataValue :value="eachReason.value" />
-                {{ eachReason.phrase }}</span
-              >
-              <span v-if="decisions.get(row.record)" class="soft"
-                >{{ decisions.get(row.record)?.kind }} by {{ decisions.get(row.record)?.who }}, still breaks a
-                check</span
-              >
-            </td>
-          </tr>
-        </tbody>
-      </table>
-      <p v-if="(page.data.value?.total ?? 0) > SIZE" class="tools">
-        {{ count(offset + 1) }} to {{ count(Math.min(offset + SIZE, page.data.value?.total ?? 0)) }}
-        <button v-if="offset" type="button" class="link" @click="offset -= SIZE">Earlier</button>
+            <b>{{ count(each.records()) }}</b> {{ each.label }}
+          </button>
+        </nav>
+        <b v-else class="total">{{ plural(total, 'record') }}</b>
+        <form role="search" @submit.prevent="find">
+          <input
+            v-model="search"
+            class="field search"
+            type="search"
+            aria-label="Search in the quarantined records"
+            placeholder="Search a value"
+            @search="find"
+          />
+        </form>
         <button
-          v-if="offset + SIZE < (page.data.value?.total ?? 0)"
+          v-if="mayDecide && total > 1"
           type="button"
           class="link"
-          @click="offset += SIZE"
+          :aria-pressed="isAllFit"
+          @click="isAllFit = !isAllFit"
         >
-          Later
+          {{ isAllFit ? 'Only the chosen record' : `Decide on all ${count(total)}` }}
+        </button>
+        <span v-if="total" class="files"
+          ><a
+            v-for="each in FORMS"
+            :key="each.form"
+            :href="fileOf(each.form)"
+            :title="`The ${count(total)} records as a file: ${each.about}`"
+            download
+            >{{ each.label }}</a
+          ></span
+        >
+        <span class="since">{{ all.since ? `run ${minute(all.since)}` : '' }}</span>
+      </div>
+      <p v-if="all.not_applied" class="pending" role="status">
+        {{ plural(all.not_applied, 'decision') }} not applied yet.
+        <button v-if="mayDecide" type="button" class="link" :disabled="busy" @click="apply.mutate()">
+          Apply now
         </button>
       </p>
-      <template v-if="settled.length">
-        <h3>Decided</h3>
-        <table class="lines">
-          <tbody>
-            <tr v-for="item in settled" :key="item.record">
-              <td class="num">{{ count(item.record) }}</td>
-              <td>
-                {{
-                  item.kind === 'amend'
-                    ? 'amended'
-                    : item.kind === 'accept'
-                      ? 'accepted as exception'
-                      : 'discarded'
-                }}
-              </td>
-              <td>
-                <span v-for="(value, name) in item.values" :key="name" class="reason"
-                  ><em>{{ name }}</em> <DataValue :value="value"
-                /></span>
-                {{ item.justification }}
-              </td>
-              <td class="soft">{{ item.who }}, {{ minute(item.at) }}</td>
-              <td class="num">
-                <button v-if="mayDecide" type="button" class="link" @click="takeBack.mutate(item.record)">
-                  Undo decision
-                </button>
-              </td>
-            </tr>
-          </tbody>
-        </table>
+      <p v-if="released" class="soft">
+        This delivery is released. What is decided now goes into a follow-up release.
+      </p>
+      <StateNote :error="page.error.value ?? undo.error.value ?? apply.error.value" />
+      <StateNote
+        v-if="!rows.length && page.data.value && !page.error.value"
+        empty="No record is quarantined for this. Everything is decided, or nothing broke a check."
+      />
+      <CaseTable
+        v-if="rows.length && page.data.value"
+        :page="page.data.value"
+        :chosen="one?.record"
+        :marked="marked"
+        :may-decide="mayDecide"
+        @choose="choose"
+        @mark="mark"
+        @mark-all="markAll"
+      />
+      <p v-if="total > SIZE" class="tools">
+        {{ count(offset + 1) }} to {{ count(Math.min(offset + SIZE, total)) }} of {{ count(total) }}
+        <button v-if="offset" type="button" class="link" @click="offset -= SIZE">Earlier</button>
+        <button v-if="offset + SIZE < total" type="button" class="link" @click="offset += SIZE">Later</button>
+      </p>
+      <template v-if="all.decisions.length">
+        <h3>Decisions</h3>
+        <DecisionList
+          :decisions="all.decisions"
+          :may-decide="mayDecide"
+          :busy="busy"
+          @undo="(decision) => undo.mutate(decision)"
+        />
       </template>
     </section>
-    <aside v-if="chosen" class="sheet" tabindex="0" :aria-label="`Record ${chosen.record}`">
+    <aside
+      v-if="one"
+      class="sheet"
+      tabindex="0"
+      :aria-label="isMany ? 'Decide on many' : `Record ${one.record}`"
+    >
+      <template v-if="isMany">
+        <h2>{{ isAllFit ? `All ${count(total)} that fit` : plural(marked.size, 'marked record') }}</h2>
+      </template>
       <AmendRecord
-        :key="`${chosen.record} ${page.data.value?.run}`"
+        v-else-if="life.data.value && life.data.value.record === one.record"
+        :key="`${one.record} ${page.data.value?.run}`"
         :delivery="id"
-        :record="chosen"
-        :columns="page.data.value?.columns ?? []"
+        :record="life.data.value"
         :may-decide="mayDecide"
-        :busy="decide.isPending.value || Boolean(delivery?.job)"
-        @amend="
-          (values) => decide.mutate({ records: [chosen!.record], kind: 'amend', values, justification: '' })
-        "
+        :busy="busy"
+        @amend="(values, now) => amend.mutate({ values, apply: now })"
       />
-      <form v-if="mayDecide" class="decide" @submit.prevent>
-        <label for="why"
-          >Why {{ marked.size > 1 ? `(for the ${count(marked.size)} marked records)` : '' }}</label
-        >
-        <input
-          id="why"
-          v-model="why"
-          class="field"
-          placeholder="needed to accept or discard"
-          maxlength="2000"
-        />
-        <div class="acts">
-          <button
-            type="button"
-            class="btn"
-            :disabled="!why.trim() || decide.isPending.value"
-            @click="decide.mutate({ records: about, kind: 'accept', values: {}, justification: why })"
-          >
-            Accept {{ count(about.length) }} as exception
-          </button>
-          <button
-            type="button"
-            class="btn"
-            :disabled="!why.trim() || decide.isPending.value"
-            @click="decide.mutate({ records: about, kind: 'discard', values: {}, justification: why })"
-          >
-            Discard {{ count(about.length) }}
-          </button>
-        </div>
-      </form>
-      <StateNote :error="decide.error.value ?? takeBack.error.value" />
+      <StateNote v-else :loading="life.isLoading.value" :error="life.error.value" />
+      <StateNote :error="amend.error.value" />
+      <ActPanel
+        v-if="mayDecide"
+        class="decide"
+        :delivery="id"
+        :run="all.run"
+        :which="which"
+        :columns="all.columns"
+        :people="all.people"
+        :first="firstColumn"
+        :is-many="isMany"
+        @decided="decided"
+      />
     </aside>
   </template>
 </template>
@@ -301,38 +340,33 @@ const settled = computed(() =>
   color: var(--ink);
   font-weight: 650;
 }
+.standings {
+  display: flex;
+  gap: 14px;
+}
+.standings [aria-pressed='true'] {
+  border-bottom: 2px solid var(--ink);
+  color: var(--ink);
+}
+.search {
+  width: 170px;
+}
+.files {
+  display: flex;
+  gap: 10px;
+}
 .since {
   margin-left: auto;
 }
-em {
-  font: 550 12.5px var(--mono);
-}
-tr {
-  cursor: pointer;
-}
-tr.on td {
+.pending {
+  border-left: 3px solid var(--ink);
+  margin: 4px 0;
+  padding: 4px 10px;
   background: var(--wash);
 }
-tr.on td:first-child {
-  box-shadow: inset 3px 0 0 var(--ink);
-}
-.box {
-  width: 26px;
-  padding-left: 8px !important;
-}
-.record {
-  border: 0;
-  padding: 0;
-  background: none;
-  color: var(--ink);
-  font: inherit;
-  cursor: pointer;
-}
-.origin {
-  white-space: nowrap;
-}
-.reason {
-  display: block;
+h2 {
+  font-size: 15px;
+  font-weight: 650;
 }
 h3 {
   padding: 16px 0 4px;
@@ -350,15 +384,6 @@ h3 {
 .decide {
   margin-top: 14px;
   border-top: 1px solid var(--ink);
-  padding-top: 8px;
-}
-.decide label {
-  color: var(--soft);
-}
-.acts {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 8px;
-  margin-top: 8px;
+  padding-top: 4px;
 }
 </style>

@@ -5,142 +5,172 @@ import { afterEach, describe, expect, it, vi } from 'vitest'
 import QuarantinePage from './QuarantinePage.vue'
 
 type Held = Schemas['HeldOut']
-const quarantined = (record: number, name = 'ph'): Held => ({
-  record, file: 0, line: record + 3, reasons: [{ rule: 9, name, value: '74', phrase: 'is above 14' }],
-  current: { id: String(record), ph: '74' }, original: { id: String(record), ph: '74' },
+const quarantined = (record: number, name = 'ph', more: Partial<Held> = {}): Held => ({
+  record, file: 0, line: record + 3, reasons: [{ rule: 9, name, value: '74', phrase: 'is above 14' }], key: [`K${record}`],
+  since: '2026-11-27T09:00:00Z', owner: '', due: null, settled_by: null, again_in: null, there: null, ...more,
 }) // prettier-ignore
-const REASON = {
-  rule: 9,
-  name: 'ph',
-  phrase: 'is above 14',
-  records: 2,
-  sentence: [{ text: 'ph is between 0 and 14.', data: false }],
-}
-const OVERVIEW = { run: 31, since: null, total: 3, reasons: [REASON], decisions: [] as unknown[] }
+const REASON = { rule: 9, name: 'ph', phrase: 'is above 14', records: 2, sentence: [{ text: 'ph is between 0 and 14.', data: false }] } // prettier-ignore
+const COUNTS = {
+  total: 3, reasons: [REASON], files: [{ file: 0, records: 1 }, { file: 1, records: 2 }], owners: [{ owner: 0, name: '', records: 3 }], runs: [],
+} // prettier-ignore
+const OVERVIEW = {
+  run: 31, since: null, total: 8, waiting: 3, settled: 4, again: 1, key: ['id'], columns: ['id', 'ph'], files: ['east.txt', 'west.txt'],
+  not_applied: 0, decisions: [] as unknown[], people: [],
+} // prettier-ignore
+const life = (record: number) => ({
+  record, run: 31, state: 'quarantined', file: 'east.txt', line: 1, line_text: '', key: {}, since: null, owner: '', due: null, reasons: [],
+  cells: [{ name: 'ph', type: 'decimal', original: '74', current: '74', wrong: [] }], steps: [], decisions: [], runs: [], releases: [], others: [],
+}) // prettier-ignore
 const ANSWERS = {
   'GET /api/session': () => ({ username: 'marlo', name: 'I. Marlo', roles: ['analyst'] }),
-  'GET /api/deliveries/3': () => ({ id: 3, release: '', job: null, feed: { slug: 'field', name: 'Field' } }),
+  'GET /api/deliveries/3': () => ({ id: 3, release: '', job: null, feed: { slug: 'field', name: 'Field' } }) as unknown,
   'GET /api/deliveries/3/quarantine': () => OVERVIEW as unknown,
+  'GET /api/deliveries/3/quarantine/counts': (): unknown => COUNTS,
   'GET /api/deliveries/3/quarantine/records': (): unknown => ({
-    run: 31, total: 3, files: ['east.txt'], columns: ['id', 'ph'], rows: [quarantined(7), quarantined(9), quarantined(12, 'id')],
+    run: 31, total: 3, files: ['east.txt', 'west.txt'], key: ['id'], rows: [quarantined(7), quarantined(9), quarantined(12, 'id')],
   }),
-  'POST /api/deliveries/3/decisions': (): unknown => ({}),
-  'POST /api/deliveries/3/decisions/take-back': (): unknown => ({}),
+  'GET /api/deliveries/3/records/7/life': () => life(7),
+  'GET /api/deliveries/3/records/9/life': () => life(9),
+  'GET /api/deliveries/3/records/12/life': () => life(12),
+  'POST /api/deliveries/3/quarantine/7/retry': () => ({ state: 'ready', reasons: [], values: {} }),
+  'POST /api/deliveries/3/decisions': (): unknown => ({ decision: 1, run: 2, job: null }),
+  'POST /api/deliveries/3/decisions/apply': (): unknown => ({ id: 2, job: null }),
+  'POST /api/deliveries/3/decisions/5/undo': (): unknown => ({ decision: 5, run: 2, job: null }),
 } // prettier-ignore
 
 async function opened(answers: Partial<Record<keyof typeof ANSWERS, (asked: Asked) => unknown>> = {}, path = '/deliveries/3') {
   const noted = answering({ ...ANSWERS, ...answers })
   const page = await shown(QuarantinePage, {}, path)
-  await flushPromises()
-  await flushPromises()
+  for (let round = 0; round < 4; round += 1) await flushPromises()
   const button = (name: string) => page.findAll('button').find((element) => element.text() === name)
   const decided = () => noted.filter((request) => request.path.endsWith('/decisions')).map((request) => request.body)
-  return { page, noted, button, decided }
+  const press = async (key: string) => {
+    document.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true }))
+    for (let round = 0; round < 3; round += 1) await flushPromises()
+  }
+  return { page, noted, button, decided, press }
 } // prettier-ignore
 
 describe('the quarantine of a delivery', () => {
   afterEach(() => vi.unstubAllGlobals())
 
-  it('lists reasons with their counts, and records with what is wrong with them', async () => {
+  it('lists reasons and sources with their counts, and cases with their key and what is wrong with them', async () => {
     const { page } = await opened()
     expect(page.get('.reasons').text()).toContain('is above 14')
-    expect(page.findAll('.reasons b').map((element) => element.text())).toEqual(['3', '2'])
-    expect(page.get('.total').text()).toBe('3 records')
-    expect(page.findAll('.quarantined tbody tr').map((row) => row.get('.record').text())).toEqual([
-      '7',
-      '9',
-      '12',
-    ])
-    expect(page.findAll('.quarantined tbody tr')[0]?.text()).toContain('east.txt 10')
+    expect(page.findAll('.reasons b').map((element) => element.text())).toEqual(['3', '2', '1', '2'])
+    expect(page.findAll('.standings button').map((element) => element.text())).toEqual([
+      '3 waiting', '4 settled by a later delivery', '1 came again, waiting there',
+    ]) // prettier-ignore
+    const rows = page.findAll('.quarantined tbody tr')
+    expect(rows.map((row) => row.get('.record').text())).toEqual(['7', '9', '12'])
+    expect(rows[0]?.text()).toContain('K7')
+    expect(rows[0]?.text()).toContain('east.txt 10')
   })
   it('shows the first record at once; j and k walk, a press chooses', async () => {
-    const { page } = await opened()
+    const { page, press } = await opened()
     const chosen = () => page.get('aside').attributes('aria-label')
     expect(chosen()).toBe('Record 7')
-    document.dispatchEvent(new KeyboardEvent('keydown', { key: 'j', bubbles: true }))
-    await flushPromises()
+    await press('j')
     expect(chosen()).toBe('Record 9')
-    document.dispatchEvent(new KeyboardEvent('keydown', { key: 'k', bubbles: true }))
-    await flushPromises()
+    await press('k')
     expect(chosen()).toBe('Record 7')
     await page.findAll('.quarantined tbody tr')[2]?.trigger('click')
     await flushPromises()
     expect(chosen()).toBe('Record 12')
   })
-  it('accepts or discards only with a reason, the chosen record alone', async () => {
-    const { page, button, decided } = await opened()
-    expect(button('Accept 1 as exception')?.attributes('disabled')).toBeDefined()
-    await page.get('#why').setValue('  ')
-    expect(button('Discard 1')?.attributes('disabled')).toBeDefined()
-    await page.get('#why').setValue('measured so')
-    await button('Accept 1 as exception')?.trigger('click')
-    await flushPromises()
-    expect(decided()).toEqual([{ records: [7], kind: 'accept', values: {}, justification: 'measured so' }])
-    expect((page.get('#why').element as HTMLInputElement).value).toBe('')
-  })
-  it('decides on all that are marked, and says how many', async () => {
-    const { page, button, decided } = await opened()
+  it('decides on the chosen record, the marked ones, or all that fit', async () => {
+    const { page, decided, press } = await opened()
+    const discard = async () => {
+      await page.get('.act input[value="discard"]').setValue(true)
+      await page.get('.act input[maxlength="2000"]').setValue('twice')
+      await page.get('.act').trigger('submit')
+      for (let round = 0; round < 3; round += 1) await flushPromises()
+      return decided().at(-1)
+    }
+    const said = { kind: 'discard', justification: 'twice', run: 31, apply: true }
+    expect(await discard()).toEqual({ records: [7], ...said })
     await page.get('[aria-label="mark record 9"]').setValue(true)
     await page.get('[aria-label="mark record 12"]').setValue(true)
-    await page.get('#why').setValue('a wrong probe')
-    expect(page.get('label[for=why]').text()).toContain('(for the 2 marked records)')
-    await button('Discard 2')?.trigger('click')
-    await flushPromises()
-    expect(decided()).toEqual([
-      { records: [9, 12], kind: 'discard', values: {}, justification: 'a wrong probe' },
-    ])
+    expect(page.get('aside').text()).toContain('2 marked records')
+    expect(await discard()).toEqual({ records: [9, 12], ...said })
+    await press('a')
+    expect(page.get('aside h2').text()).toBe('All 3 that fit')
+    expect(await discard()).toEqual({
+      where: [], among: { standing: 'waiting', overdue: false }, count: 3, ...said,
+    }) // prettier-ignore
+    expect(page.find('aside h2').text()).not.toBe('All 3 that fit') // it was about those, not about what comes next
   })
   it('marks the whole page and nothing of it again', async () => {
-    const { page, button } = await opened()
+    const { page } = await opened()
     await page.get('[aria-label="mark all on this page"]').trigger('change')
-    expect(button('Discard 3')).toBeDefined()
+    expect(page.get('aside').text()).toContain('3 marked records')
     await page.get('[aria-label="mark all on this page"]').trigger('change')
-    expect(button('Discard 1')).toBeDefined()
+    expect(page.get('aside').attributes('aria-label')).toBe('Record 7')
   })
-  it('keeps what was typed when a decision is refused, and says why', async () => {
-    const { page, button } = await opened({ 'POST /api/deliveries/3/decisions': undefined })
-    await page.get('#why').setValue('measured so')
-    await button('Discard 1')?.trigger('click')
-    await flushPromises()
-    expect(page.get('aside').text()).toContain('/api/deliveries/3/decisions')
-    expect((page.get('#why').element as HTMLInputElement).value).toBe('measured so')
+  it('forgets that all are meant when the filter changes', async () => {
+    const { page, press } = await opened()
+    await press('a')
+    await page.findAll('.reasons a')[1]?.trigger('click')
+    for (let round = 0; round < 3; round += 1) await flushPromises()
+    expect(page.find('aside').attributes('aria-label')).toBe('Record 7')
   })
-  it('lists what was decided, and undoes it', async () => {
-    const decision = { record: 5, kind: 'accept', values: {}, justification: 'a hot spring', who: 'I. Marlo', at: '2026-11-27T09:00:00Z' }
-    const { page, noted, button } = await opened({ 'GET /api/deliveries/3/quarantine': () => ({ ...OVERVIEW, decisions: [decision] }) })
-    expect(page.text()).toContain('accepted as exception')
-    expect(page.text()).toContain('a hot spring')
-    await button('Undo decision')?.trigger('click')
+  it('lists what was decided, as acts, and undoes one', async () => {
+    const act = {
+      id: 5, kind: 'accept', records: 20, details: {}, justification: 'a hot spring', until: null, owner: '', who: 'I. Marlo',
+      at: '2026-11-27T09:00:00Z', undone_by: '', undone_at: null, holds: true, read_otherwise: false,
+    } // prettier-ignore
+    const undone = { ...act, id: 6, holds: false, undone_by: 'R. Tessen', undone_at: '2026-11-27T10:00:00Z' }
+    const { page, noted, button } = await opened({
+      'GET /api/deliveries/3/quarantine': () => ({ ...OVERVIEW, decisions: [undone, act] }),
+    })
+    expect(page.text()).toContain('20 records accepted as exception')
+    expect(page.text()).toContain('undone by R. Tessen')
+    expect(page.findAll('button').filter((element) => element.text() === 'Undo')).toHaveLength(1)
+    await button('Undo')?.trigger('click')
     await flushPromises()
-    expect(noted.find((request) => request.path.endsWith('take-back'))?.body).toEqual({ records: [5] })
-  }) // prettier-ignore
-  it('offers nothing to decide once the delivery is released, and says so', async () => {
+    expect(noted.some((request) => request.path.endsWith('/decisions/5/undo'))).toBe(true)
+  })
+  it('says how many decisions are not applied yet, and applies them', async () => {
+    const { page, noted, button } = await opened({
+      'GET /api/deliveries/3/quarantine': () => ({ ...OVERVIEW, not_applied: 12 }),
+    })
+    expect(page.get('[role=status].pending').text()).toContain('12 decisions not applied yet.')
+    await button('Apply now')?.trigger('click')
+    await flushPromises()
+    expect(noted.some((request) => request.path.endsWith('/decisions/apply'))).toBe(true)
+  })
+  it('decides on a released delivery too, and says where that goes', async () => {
     const released = { id: 3, release: 'published', job: null, feed: { slug: 'field', name: 'Field' } }
-    const { page, button } = await opened({ 'GET /api/deliveries/3': () => released })
-    expect(page.text()).toContain('This delivery is released.')
-    expect(page.find('#why').exists()).toBe(false)
-    expect(page.find('[aria-label="mark record 7"]').exists()).toBe(false)
-    expect(button('Undo decision')).toBeUndefined()
+    const { page } = await opened({ 'GET /api/deliveries/3': () => released })
+    expect(page.text()).toContain('goes into a follow-up release')
+    expect(page.find('.act').exists()).toBe(true)
   })
   it('offers nothing to decide to a viewer', async () => {
     const viewer = { username: 'viewer', name: 'V', roles: ['viewer'] }
-    const { page } = await opened({ 'GET /api/session': () => viewer })
+    const { page, button } = await opened({ 'GET /api/session': () => viewer })
     expect(page.findAll('.quarantined tbody tr')).toHaveLength(3)
-    expect(page.find('#why').exists()).toBe(false)
+    expect(page.find('.act').exists()).toBe(false)
+    expect(button('Change')).toBeUndefined()
+    expect(page.find('[aria-label="mark record 7"]').exists()).toBe(false)
   })
-  it('of one reason, only its records are asked for', async () => {
-    const { page, noted } = await opened({}, '/deliveries/3?rule=9&name=ph')
-    expect(page.get('.tools').text()).toContain('ph is above 14')
-    expect(noted.filter((request) => request.path.endsWith('/records')).length).toBeGreaterThan(0)
-    expect(page.findAll('.reasons a.on')).toHaveLength(1)
+  it('says where settled records came ready, and where others wait', async () => {
+    const rows = [
+      quarantined(7, 'ph', { settled_by: 4, there: 1200 }),
+      quarantined(9, 'ph', { again_in: 5, there: 3 }),
+    ]
+    const page_ = { run: 31, total: 2, files: ['east.txt'], key: [], rows }
+    const { page } = await opened({ 'GET /api/deliveries/3/quarantine/records': () => page_ })
+    expect(page.text()).toContain('ready as record 1,200 of delivery 4')
+    expect(page.text()).toContain('waits as record 3 of delivery 5')
   })
   it('says what to do before the first run, and when nothing is left', async () => {
-    const before = await opened({ 'GET /api/deliveries/3/quarantine': () => ({ ...OVERVIEW, run: null, total: 0, reasons: [] }) })
+    const before = await opened({ 'GET /api/deliveries/3/quarantine': () => ({ ...OVERVIEW, run: null, total: 0 }) })
     expect(before.page.text()).toContain('the rulebook has not been run over this delivery')
     before.page.unmount()
-    const none = { run: 31, total: 0, files: [], columns: [], rows: [] }
+    const none = { run: 31, total: 0, files: [], key: [], rows: [] }
     const { page } = await opened({
-      'GET /api/deliveries/3/quarantine': () => ({ ...OVERVIEW, total: 0, reasons: [] }),
+      'GET /api/deliveries/3/quarantine': () => ({ ...OVERVIEW, total: 0, waiting: 0, settled: 0, again: 0 }),
+      'GET /api/deliveries/3/quarantine/counts': () => ({ ...COUNTS, total: 0, reasons: [], files: [] }),
       'GET /api/deliveries/3/quarantine/records': () => none,
     })
     expect(page.text()).toContain('No record is quarantined for this.')

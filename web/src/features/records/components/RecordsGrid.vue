@@ -17,7 +17,11 @@ const props = defineProps<{
   /** The column that the filters are about: it is brought into view. */
   about?: string
 }>()
-const emit = defineEmits<{ need: [first: number, last: number]; order: [column: string] }>()
+const emit = defineEmits<{
+  need: [first: number, last: number]
+  order: [column: string]
+  open: [record: number]
+}>()
 const ROW = 26
 const HEAD = 42
 const fixed = computed(() => (props.judged ? 330 : 210))
@@ -83,6 +87,10 @@ function move(row: number, column: number): void {
   if (start - fixed.value < box.scrollLeft) box.scrollLeft = start - fixed.value
   else if (end > box.scrollLeft + box.clientWidth) box.scrollLeft = end - box.clientWidth
 }
+function open(row: number): void {
+  const record = props.row(row)?.record
+  if (record !== undefined) emit('open', record)
+}
 function onKey(event: KeyboardEvent): void {
   const page = Math.max(1, Math.floor(scroll.viewport.value / ROW) - 1)
   const { row, column } = cursor
@@ -100,6 +108,8 @@ function onKey(event: KeyboardEvent): void {
   if (goal) {
     event.preventDefault()
     move(...goal)
+  } else if (event.key === 'Enter') {
+    open(row)
   } else if ((event.ctrlKey || event.metaKey) && event.key === 'c' && !getSelection()?.toString()) {
     void navigator.clipboard?.writeText(props.row(row)?.cells[column] ?? '')
   }
@@ -170,6 +180,7 @@ const tip = (value: string | null | undefined, original: string | null | undefin
         :aria-rowindex="eachRow.index + 2"
         :class="{ at: eachRow.index === cursor.row }"
         :style="{ transform: `translateY(${eachRow.y}px)`, width: `${all}px` }"
+        @dblclick="open(eachRow.index)"
       >
         <div class="pin" role="rowheader" aria-colindex="1" :style="{ width: `${fixed}px` }">
           <template v-if="eachRow.data">

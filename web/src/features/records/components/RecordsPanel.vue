@@ -106,6 +106,10 @@ function add(): void {
     ),
   )
 }
+/** All about a record of the grid. */
+function openRecord(record: number): void {
+  void router.push({ name: 'record', params: { id: String(props.delivery.id), record: String(record) } })
+}
 function close(): void {
   const query = { ...route.query }
   delete query.records
@@ -224,6 +228,7 @@ function change(event: Event): void {
       :direction="direction"
       @need="need"
       @order="order"
+      @open="openRecord"
     />
   </section>
 </template>

@@ -12,6 +12,8 @@ export interface Filter {
   value?: string
   values?: string[]
   of?: Filter[]
+  phrase?: string
+  seen?: string
 }
 export type AskedFilter = Schemas['NamedFilterIn']['filters'][number]
 
@@ -27,6 +29,8 @@ function lean(filter: Filter): Filter {
   if (filter.value) parts.value = filter.value
   if (filter.values?.length) parts.values = filter.values
   if (filter.of?.length) parts.of = filter.of.map(lean)
+  if (filter.phrase) parts.phrase = filter.phrase
+  if (filter.seen) parts.seen = filter.seen
   return parts
 }
 
@@ -58,6 +62,12 @@ export function phrase(filter: Filter): string {
       return joined(filter, ' or ')
     case 'none of':
       return `not ${joined(filter, ' or ')}`
+    case 'reason':
+      return filter.seen
+        ? `a wrong value contains “${filter.seen}”`
+        : `quarantined: ${filter.name ?? ''} ${filter.phrase ?? ''}`.trim()
+    case 'file':
+      return Number(filter.value) < 0 ? 'made by rules' : `source file ${Number(filter.value) + 1}`
     case 'formula':
       return filter.value ?? ''
     case 'text':

@@ -1,0 +1,108 @@
+"""Quarantined records as a file: with their reasons, as they are and as they were delivered."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+import pyarrow as pa
+from sqlglot import exp
+
+from pravin_core.engines.base import Limits
+from pravin_core.engines.duckdb import connect, know_operations
+from pravin_core.records.pages import Stage
+from pravin_core.releases.writers import Format, defuse, file_name, write
+from pravin_core.sql.statements import read_parquet
+from pravin_core.sql.trees import column, template
+from pravin_core.sql.written import reasons_in_words, written_or_unread
+from pravin_core.tables import names
+from pravin_core.tables.columns import FILE, LINE, RECORD, unique_names
+from pravin_core.tables.record_sets import Numbers
+
+OWN = ("delivery", "record", "file", "line", "reasons")
+
+
+@dataclass(frozen=True)
+class Waiting:
+    """Records (by number) that wait in a delivery (its number), as its run left them."""
+
+    delivery: int
+    stage: Stage
+    records: Numbers
+
+
+def write_cases(
+    waiting: Sequence[Waiting], target: Path, form: Format, defused: bool = True, limits: Limits = Limits()
+) -> None:
+    """Write quarantined records of one or several deliveries to a file, in order: where each was delivered, its reasons in words,
+    its cells as they are (what could not be read as it stood there) and, under "… (delivered)", as they were delivered. All cells
+    are text; columns that a delivery has not are missing there. `defused`: in CSV and TSV texts that a spreadsheet would run get
+    an apostrophe in front.
+    """
+    folders = [folder for some in waiting for folder in some.stage.folders]
+    with connect([*folders, target.parent], target.parent, limits, in_order=True) as con:
+        know_operations(con)
+        heads = _heads([name for some in waiting for name in _columns(some.stage)])
+        parts = []
+        for at, some in enumerate(waiting):
+            con.register(f"chosen_{at}", pa.table({"record": pa.array(some.records, pa.int64())}))
+            parts.append(_cells(some, heads, f"chosen_{at}", defused and form in ("csv", "tsv")))
+        query: exp.Expr = parts[0]
+        for part in parts[1:]:
+            query = exp.Union(this=query, expression=part, distinct=False, by_name=True)
+        write(con, template("SELECT * FROM :all ORDER BY 1, 2", all=exp.paren(query)), target, form)
+
+
+def _columns(stage: Stage) -> list[str]:
+    """The columns of a table, and those of them that were delivered."""
+    return [*stage.types, *(f"{name} (delivered)" for name in stage.types if _source(stage, name))]
+
+
+def _source(stage: Stage, name: str) -> str | None:
+    there = stage.outcome.delivered if stage.outcome else {}
+    source = there.get(name, name)
+    return source if source in stage.snapshot.columns else None
+
+
+def _heads(columns: Sequence[str]) -> dict[str, str]:
+    """What columns are called in the file; what the file adds of its own keeps clear of them."""
+    different = list(dict.fromkeys(columns))
+    own, _ = unique_names([*different, *OWN])
+    return {**{name: name for name in different}, **dict(zip(OWN, own[len(different) :], strict=True))}
+
+
+def _cells(waiting: Waiting, heads: dict[str, str], chosen: str, defused: bool) -> exp.Select:
+    stage = waiting.stage
+    reasons = column(names.REASONS, "r")
+
+    def text(cell: exp.Expr, head: str) -> exp.Expr:
+        return exp.alias_(defuse(cell) if defused else cell, heads.get(head, head), quoted=True)
+
+    source: exp.Expr = column(RECORD, "r")
+    if stage.outcome is not None and stage.outcome.traced:  # a record that a rule made shows what it was made from
+        source = template("coalesce(:m, :r)", m=column(names.MADE_FROM, "r"), r=column(RECORD, "r"))
+    file = template("coalesce(:f, -1)", f=column(FILE, "r"))
+    own = [
+        exp.alias_(exp.convert(waiting.delivery), heads["delivery"], quoted=True),
+        exp.alias_(column(RECORD, "r"), heads["record"], quoted=True),
+        text(file_name(stage.snapshot, file), "file"),
+        exp.alias_(column(LINE, "r"), heads["line"], quoted=True),
+        text(reasons_in_words(reasons), "reasons"),
+    ]
+    now = [text(written_or_unread(column(name, "r"), kind, reasons, name), name) for name, kind in stage.types.items()]
+    before = [
+        text(column(delivered, "s"), f"{name} (delivered)")
+        for name in stage.types
+        if (delivered := _source(stage, name)) is not None
+    ]
+    return (
+        exp.select(*own, *now, *before)
+        .from_(exp.select("*").from_(read_parquet(stage.files)).subquery("r"))
+        .join(exp.to_table(chosen).as_("c"), on=template("c.record = :r", r=column(RECORD, "r")))
+        .join(
+            exp.select("*").from_(read_parquet(stage.snapshot.parts)).subquery("s"),
+            on=exp.EQ(this=source, expression=column(RECORD, "s")),
+            join_type="left",
+        )
+    )

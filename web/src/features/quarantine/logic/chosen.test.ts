@@ -1,0 +1,80 @@
+import { describe, expect, it } from 'vitest'
+import type { Schemas } from '@/api/client'
+import { about, asParameters, chosenOf, putIn, said, sizeOf } from './chosen'
+
+const FILES = ['north.txt', 'south.txt']
+
+describe('which cases an address asks for', () => {
+  it('asks for all that wait where it says nothing', () => {
+    expect(chosenOf({}, FILES)).toEqual({ where: [], standing: 'waiting', owner: undefined, overdue: false })
+  })
+  it.each([
+    [{ rule: '9', name: 'ph', phrase: 'is above 14' }, [{ on: 'reason', value: '9', name: 'ph', phrase: 'is above 14' }]],
+    [{ rule: '0', name: 'ph' }, [{ on: 'reason', value: '0', name: 'ph', phrase: '' }]],
+    [{ file: '1' }, [{ on: 'file', value: '1' }]],
+    [{ file: '-1' }, [{ on: 'file', value: '-1' }]],
+    [{ file: '2' }, []],
+    [{ file: 'x' }, []],
+    [{ text: 'acid' }, [{ on: 'any of', of: [{ on: 'text', value: 'acid' }, { on: 'reason', seen: 'acid' }] }]],
+  ])('%o', (query, where) => {
+    expect(chosenOf(query, FILES).where).toEqual(where)
+  }) // prettier-ignore
+  it.each([
+    ['settled', 'settled'],
+    ['again', 'again'],
+    ['nonsense', 'waiting'],
+  ])('standing %s is %s', (standing, meant) => {
+    expect(chosenOf({ standing }, FILES).standing).toBe(meant)
+  })
+  it('takes an owner by number, nobody by 0, and nothing else', () => {
+    expect(chosenOf({ owner: '3' }, FILES).owner).toBe(3)
+    expect(chosenOf({ owner: '0' }, FILES).owner).toBe(0)
+    expect(chosenOf({ owner: 'ana' }, FILES).owner).toBeUndefined()
+    expect(chosenOf({ overdue: 'yes' }, FILES).overdue).toBe(true)
+  })
+  it('is put into an address of the API', () => {
+    const parameters = asParameters(chosenOf({ file: '0', owner: '0' }, FILES))
+    expect(parameters).toEqual({ where: '[{"on":"file","value":"0"}]', standing: 'waiting', owner: 0, overdue: false })
+  }) // prettier-ignore
+})
+
+describe('which records an act is about', () => {
+  it('some by number', () => {
+    expect(about({ records: [3, 5] }, 8)).toEqual({ records: [3, 5], run: 8 })
+    expect(about({ records: [3] }, null)).toEqual({ records: [3] })
+    expect(sizeOf({ records: [3, 5] })).toBe(2)
+  })
+  it('all that fit, as many as were seen', () => {
+    const which = { chosen: chosenOf({ file: '0', standing: 'all' }, FILES), count: 106 }
+    expect(about(which, 8)).toEqual({
+      where: [{ on: 'file', value: '0' }], among: { standing: 'all', owner: undefined, overdue: false }, count: 106, run: 8,
+    })
+    expect(sizeOf(which)).toBe(106)
+  }) // prettier-ignore
+})
+
+describe('an act in words', () => {
+  const act = (more: Partial<Schemas['DecisionOut']>): Schemas['DecisionOut'] => ({
+    id: 1, kind: 'amend', records: 1, details: {}, justification: '', until: null, owner: '', who: 'I. Marlo',
+    at: '2026-11-28T09:00:00Z', undone_by: '', undone_at: null, holds: true, read_otherwise: false, ...more,
+  }) // prettier-ignore
+  it.each([
+    [{}, '1 record amended'],
+    [{ records: 1200, kind: 'discard' }, '1,200 records discarded'],
+    [{ kind: 'accept' }, '1 record accepted as exception'],
+    [{ kind: 'accept', until: '2026-12-24' }, '1 record accepted as exception until 2026-12-24'],
+    [{ kind: 'assign', owner: 'R. Tessen' }, '1 record assigned to R. Tessen'],
+    [{ kind: 'assign' }, '1 record assigned to nobody'],
+    [{ kind: 'wait', until: '2026-12-24', records: 2 }, '2 records waiting until 2026-12-24'],
+  ])('%o', (more, words) => {
+    expect(said(act(more))).toBe(words)
+  })
+  it('tells the values or the formula that it put in', () => {
+    expect(putIn({ values: { ph: '7', site: null } })).toEqual([
+      { name: 'ph', value: '7', formula: false },
+      { name: 'site', value: null, formula: false },
+    ])
+    expect(putIn({ column: 'ph', formula: 'ph / 10' })).toEqual([{ name: 'ph', value: 'ph / 10', formula: true }])
+    expect(putIn({})).toEqual([])
+  }) // prettier-ignore
+})
