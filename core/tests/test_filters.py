@@ -128,7 +128,13 @@ _texts = st.one_of(
     st.text(max_size=8),
     st.sampled_from(["1", "-2.5", "2024-03-01", "2024-03-01T10:00", "%Y-%m-%d", "a|b", "ready", "(", "1e5", "٣"]),
 )
-_PARTS = {"value": _texts, "values": st.lists(_texts, max_size=3), "name": st.sampled_from(sorted(CELLS))}
+_PARTS = {
+    "value": _texts,
+    "values": st.lists(_texts, max_size=3),
+    "name": st.sampled_from(sorted(CELLS)),
+    "phrase": _texts,
+    "seen": _texts,
+}
 
 
 def _of_kind(tag: str) -> st.SearchStrategy[dict[str, Any]]:

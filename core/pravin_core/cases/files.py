@@ -65,30 +65,31 @@ def _source(stage: Stage, name: str) -> str | None:
     return source if source in stage.snapshot.columns else None
 
 
-def _heads(columns: Sequence[str]) -> dict[str, str]:
-    """What columns are called in the file; what the file adds of its own keeps clear of them."""
+def _heads(columns: Sequence[str]) -> list[str]:
+    """What the file's own columns are called, so that they keep clear of the table's."""
     different = list(dict.fromkeys(columns))
-    own, _ = unique_names([*different, *OWN])
-    return {**{name: name for name in different}, **dict(zip(OWN, own[len(different) :], strict=True))}
+    return unique_names([*different, *OWN])[0][len(different) :]
 
 
-def _cells(waiting: Waiting, heads: dict[str, str], chosen: str, defused: bool) -> exp.Select:
+def _cells(waiting: Waiting, heads: Sequence[str], chosen: str, defused: bool) -> exp.Select:
     stage = waiting.stage
     reasons = column(names.REASONS, "r")
 
     def text(cell: exp.Expr, head: str) -> exp.Expr:
-        return exp.alias_(defuse(cell) if defused else cell, heads.get(head, head), quoted=True)
+        return exp.alias_(defuse(cell) if defused else cell, head, quoted=True)
+
+    delivery_head, record_head, file_head, line_head, reasons_head = heads
 
     source: exp.Expr = column(RECORD, "r")
     if stage.outcome is not None and stage.outcome.traced:  # a record that a rule made shows what it was made from
         source = template("coalesce(:m, :r)", m=column(names.MADE_FROM, "r"), r=column(RECORD, "r"))
     file = template("coalesce(:f, -1)", f=column(FILE, "r"))
     own = [
-        exp.alias_(exp.convert(waiting.delivery), heads["delivery"], quoted=True),
-        exp.alias_(column(RECORD, "r"), heads["record"], quoted=True),
-        text(file_name(stage.snapshot, file), "file"),
-        exp.alias_(column(LINE, "r"), heads["line"], quoted=True),
-        text(reasons_in_words(reasons), "reasons"),
+        exp.alias_(exp.convert(waiting.delivery), delivery_head, quoted=True),
+        exp.alias_(column(RECORD, "r"), record_head, quoted=True),
+        text(file_name(stage.snapshot, file), file_head),
+        exp.alias_(column(LINE, "r"), line_head, quoted=True),
+        text(reasons_in_words(reasons), reasons_head),
     ]
     now = [text(written_or_unread(column(name, "r"), kind, reasons, name), name) for name, kind in stage.types.items()]
     before = [

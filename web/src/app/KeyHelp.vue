@@ -9,6 +9,7 @@ const KEYS = [
   ['Ctrl+Enter', 'save the rule from any of its fields'],
   ['w', 'findings, and back to the columns'],
   ['a  x', 'accept the finding, dismiss it; in Quarantine decide on all that fit, mark the record'],
+  ['d', 'in Quarantine to what is to be decided'],
   ['n', 'new rule'],
   ['e  h  t', 'rule by example, history, rulebook as text'],
   ['o  Delete', 'switch the rule off or on, remove it; in Quarantine o opens all about the record'],

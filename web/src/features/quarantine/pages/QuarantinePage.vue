@@ -178,6 +178,7 @@ useKeys({
   x: () => one.value && mark(one.value.record),
   a: () => mayDecide.value && total.value && (isAllFit.value = !isAllFit.value),
   o: open,
+  d: () => document.querySelector<HTMLInputElement>('.sheet .act input:checked')?.focus(),
   Enter: () => document.querySelector<HTMLInputElement>('.amend input.wrong, .amend input')?.focus(),
 })
 </script>

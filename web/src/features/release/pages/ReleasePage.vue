@@ -24,6 +24,7 @@ const steps = computed(() => (data.value ? stepsOf(data.value) : []))
 const most = computed(() => Math.max(1, ...steps.value.map((step) => step.to)))
 const release = computed(() => data.value?.release)
 const standing = computed(() => release.value?.state === 'published' || release.value?.state === 'publishing')
+const isFollowUp = computed(() => release.value?.state === 'published' && data.value?.follow_up === true)
 const ready = computed(() =>
   data.value?.balance ? data.value.balance.ready + data.value.balance.corrected : 0,
 )
@@ -139,8 +140,12 @@ const failure = computed(() =>
           <p v-if="mayRelease"><WithdrawRelease :release="release" /></p>
         </template>
       </template>
-      <template v-else>
-        <h2>Gates</h2>
+      <template v-if="!standing || isFollowUp">
+        <h2>{{ isFollowUp ? 'Follow-up release' : 'Gates' }}</h2>
+        <p v-if="isFollowUp">
+          The delivery was run again since. A follow-up release takes the place of release
+          {{ release?.number }} for this delivery; release {{ release?.number }} stays as it is.
+        </p>
         <ul>
           <li v-for="gate in data.gates" :key="gate.name" :class="{ open: !gate.met }">
             <b>{{ gate.met ? 'met' : 'open' }}</b>
@@ -153,7 +158,8 @@ const failure = computed(() =>
         <template v-if="mayRelease">
           <p>
             Publishing makes a table of <b>{{ plural(ready, 'record') }}</b> in the schema
-            <span class="mono">released</span> and points the feed's view at it.
+            <span class="mono">released</span
+            ><template v-if="!isFollowUp"> and points the feed's view at it</template>.
             {{ plural(data.balance?.quarantined ?? 0, 'quarantined record') }} are not published.
           </p>
           <button

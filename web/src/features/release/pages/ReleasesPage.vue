@@ -40,7 +40,7 @@ const { data, error, isLoading } = useQuery({
         <tr v-for="item in data" :key="item.id">
           <td>{{ item.feed.name }}</td>
           <td class="num">{{ item.number }}</td>
-          <td>{{ item.state }}</td>
+          <td>{{ item.replaced_by ? `replaced by release ${item.replaced_by}` : item.state }}</td>
           <td>
             <RouterLink :to="{ name: 'release', params: { id: item.delivery } }"
               >delivery {{ item.delivery_number }}</RouterLink
