@@ -10,7 +10,6 @@ from pathlib import Path
 from typing import Any
 
 from playwright.sync_api import Page, expect
-
 from test_journeys import add_rule, faults, press, tab_to, take_in
 
 SignIn = Callable[[str], Page]

@@ -17,6 +17,7 @@ from test_rules import book
 
 from conftest import query
 from pravin_core.cases.amending import by_formula
+from pravin_core.cases.carrying import carried, same_records
 from pravin_core.cases.counting import count_files, count_reasons, quarantined_numbers
 from pravin_core.cases.files import Waiting, write_cases
 from pravin_core.cases.keys import Candidate, measure_key, propose_keys
@@ -30,6 +31,7 @@ from pravin_core.records.pages import Stage, find_records
 from pravin_core.releases.writers import FORMATS
 from pravin_core.runs.decisions import Decision, amendments
 from pravin_core.runs.runner import result_parts, run_rulebook
+from pravin_core.tables.record_sets import unpacked, unpacked_numbers
 
 Table = Callable[[dict[str, list[str | None]]], Snapshot]
 FIXTURES = [HealthCheck.function_scoped_fixture]
@@ -269,3 +271,16 @@ def test_a_record_that_a_rule_made_shows_what_it_was_made_from(table: Table, tmp
     (row,) = pq.read_table(tmp_path / "cases.parquet").to_pylist()
     assert (row["site"], row["site (delivered)"]) == ("B", "A;B")
     assert query(result_parts(stage.files[0].parent), "SELECT count(*) FROM t WHERE __state = 'quarantined'") == [(1,)]
+
+
+def test_decisions_go_with_records_that_are_the_same(read: Callable[..., Snapshot], tmp_path: Path) -> None:
+    data = b"id|n\n1|a\nbroken\n2|b\n3|c\n"
+    before = read(data)
+    after = read(data.replace(b"broken", b"9|z").replace(b"3|c", b"3|d"))
+    pairs = same_records(before, after, tmp_path / "s")
+    assert pairs.tolist() == [[1, 1], [2, 3]]  # the third was changed
+    assert unpacked_numbers(carried(Decision.on("accept", [2, 3]).content, pairs)).tolist() == [3]
+    (cell,) = unpacked(carried(Decision.amending([1, 3], {"n": "x"}).content, pairs)).to_pylist()
+    assert cell == {"record": 1, "name": "n", "value": "x"}
+    nothing = same_records(before, read(b"other|names\n1|a\n"), tmp_path / "s")
+    assert unpacked_numbers(carried(Decision.on("accept", [1]).content, nothing)).tolist() == []

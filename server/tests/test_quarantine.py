@@ -205,6 +205,28 @@ def test_a_rerun_or_another_reading_undoes_what_a_later_delivery_settled(feed: B
     assert not Match.objects.exists()
 
 
+def test_decisions_go_with_their_records_when_a_delivery_is_read_otherwise(feed: Browser) -> None:
+    """The header is read as a record too: what was decided on record 2 holds for what is record 3 then."""
+    one = deliver(feed, [("1", "A", "5"), ("2", "", "5"), ("3", "", "5")])
+    act = decide(feed, one, "amend", records=[2], values={"site": "B"})["decision"]
+    (source,) = feed("GET", f"/deliveries/{one}/sources", expect=200)
+    request = {"header_rows": 0, "names": ["id", "site", "amount"]}
+    feed("PUT", f"/deliveries/{one}/sources/{source['id']}/settings", {"request": request}, expect=200)
+    do_work()
+    changes = feed("GET", f"/deliveries/{one}/design", expect=200)["changes"]
+    choices = [{"change": change["id"], "choice": "accept it"} for change in changes]
+    feed("POST", f"/deliveries/{one}/design", {"choices": choices}, expect=200)
+    do_work()
+    feed("POST", f"/deliveries/{one}/runs", expect=201)
+    do_work()
+    assert numbers(feed, one) == [1, 4]
+    cells = feed("GET", f"/deliveries/{one}/records/3/life", expect=200)["cells"]
+    assert {cell["name"]: cell["current"] for cell in cells} == {"id": "2", "site": "B", "amount": "5"}
+    told = feed("GET", f"/deliveries/{one}/quarantine", expect=200)["decisions"]
+    assert [(d["holds"], d["read_otherwise"], d["who"]) for d in told] == [(True, False, "App"), (False, True, "App")]
+    assert told[1]["id"] == act
+
+
 def test_the_first_ready_arrival_settles_and_nothing_is_counted_twice(feed: Browser) -> None:
     one = deliver(feed, [("1", "", "5"), ("2", "", "5"), ("", "", "5")])
     agree_key(feed, "id")

@@ -5,5 +5,7 @@ from pravin_server.deliveries.models import Delivery
 from pravin_server.feeds.models import Feed
 
 columns_of_interest: Port[[Feed], list[str]] = Port("the columns that the feed's rules name")
-read_anew: Port[[Delivery], None] = Port("to forget what the delivery settled while it was read otherwise")
+read_anew: Port[[Delivery, str], None] = Port(
+    "to let decisions go with their records, and forget what the delivery settled while it was read under another key"
+)
 is_released: Port[[Delivery], bool] = Port("whether a delivery is released or on its way to be")

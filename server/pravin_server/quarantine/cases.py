@@ -71,7 +71,12 @@ def as_core(decision: Decision) -> core.Decision:
 
 def records_of(decision: Decision) -> Numbers:
     """The records that a decision is about (rising)."""
-    return rising(unpacked(bytes(decision.content)).column("record").to_numpy())
+    return records_in(bytes(decision.content))
+
+
+def records_in(content: bytes) -> Numbers:
+    """The records of what is kept of a decision (rising)."""
+    return rising(unpacked(content).column("record").to_numpy())
 
 
 def held(run: Run) -> tuple[Numbers, Numbers]:

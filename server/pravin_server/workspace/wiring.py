@@ -3,7 +3,7 @@
 from pravin_server.deliveries import ports as deliveries
 from pravin_server.library import ports as library
 from pravin_server.quarantine import cases as quarantine
-from pravin_server.quarantine.matching import forget
+from pravin_server.quarantine.carrying import read_anew
 from pravin_server.quarantine.store import set_apart
 from pravin_server.releases import queries as releases
 from pravin_server.rulebooks import ports as rulebooks
@@ -16,7 +16,7 @@ def connect() -> None:
     """Answer every port."""
     deliveries.columns_of_interest.give(columns_of_interest)
     deliveries.is_released.give(releases.is_released)
-    deliveries.read_anew.give(forget)
+    deliveries.read_anew.give(read_anew)
     library.released_table.give(releases.released_table)
     library.reference_of_release.give(releases.reference_of_release)
     rulebooks.newest_run_of.give(told_by_runs.newest_run_of)

@@ -356,12 +356,12 @@ def _keep_counts(
             source.save(update_fields=["counts"])
         delivery.compared = [total.model_dump(mode="json") for total in compared]
         delivery.totals = [stated.model_dump(mode="json") for stated in totals]
-        is_other = delivery.snapshot_key not in ("", key)
+        former = delivery.snapshot_key
         delivery.snapshot_key, delivery.columns = key, list(snapshot.columns)
         delivery.records, delivery.rejected = snapshot.records, snapshot.rejected
         delivery.save()
-        if is_other:
-            ports.read_anew(delivery)
+        if former not in ("", key):
+            ports.read_anew(delivery, former)
 
 
 def _keep_retyped(delivery: Delivery, types: dict[str, DataType]) -> None:

@@ -27,6 +27,7 @@ from pravin_server.deliveries.services.receiving import receive
 from pravin_server.feeds.models import Feed
 from pravin_server.feeds.services import make_feed
 from pravin_server.library.services import keep_code_list, keep_parameter, keep_shared
+from pravin_server.quarantine.keys import agree_key
 from pravin_server.releases.services import ask_release
 from pravin_server.rulebooks.services import change_rules, newest
 from pravin_server.runs.services import ask_run
@@ -58,6 +59,7 @@ class Command(BaseCommand):
             february = _deliver(analyst, samples, write_month(folder, SEED, 2024, 2))
             _, job = ask_run(analyst, february, "run")
             _wait(job)
+            agree_key(analyst, samples, ["sample_id"])
             _deliver(analyst, samples, write_month(folder, SEED, 2024, 3))
             _library(analyst)
             _laboratories(analyst, folder)
