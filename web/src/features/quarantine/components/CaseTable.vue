@@ -67,7 +67,7 @@ const isAllMarked = () => props.page.rows.every((row) => props.marked.has(row.re
           <span class="file" :title="page.files[row.file]">{{
             page.files[row.file] ?? 'made by a rule'
           }}</span>
-          {{ row.line > 0 ? row.line : '' }}
+          <span v-if="row.line > 0" class="reason">{{ count(row.line) }}</span>
         </td>
         <td>
           <span v-for="(reason, i) in row.reasons" :key="i" class="reason"
@@ -121,7 +121,7 @@ tr.on td:first-child {
 }
 .file {
   display: inline-block;
-  max-width: 112px;
+  max-width: 96px;
   overflow: hidden;
   text-overflow: ellipsis;
   vertical-align: bottom;

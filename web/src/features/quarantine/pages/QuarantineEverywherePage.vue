@@ -3,10 +3,22 @@
 import { api, unwrap } from '@/api/client'
 import { BalanceBar, count, minute, plural, StateNote } from '@/shared'
 import { useQuery } from '@tanstack/vue-query'
+import { computed } from 'vue'
 
 const { data, error, isLoading } = useQuery({
   queryKey: ['quarantine'],
   queryFn: () => unwrap(api.GET('/api/quarantine')),
+})
+/** The newest delivery of each feed that has several here: beside it all of the feed are offered as one file. */
+const firstOfSeveral = computed(() => {
+  const lines = data.value ?? []
+  const first = lines.filter(
+    (line, at) => lines.findIndex((other) => other.delivery.feed.slug === line.delivery.feed.slug) === at,
+  )
+  const several = first.filter(
+    (line) => lines.filter((other) => other.delivery.feed.slug === line.delivery.feed.slug).length > 1,
+  )
+  return new Set(several.map((line) => line.delivery.id))
 })
 </script>
 
@@ -35,14 +47,21 @@ const { data, error, isLoading } = useQuery({
               >{{ line.delivery.feed.name }}, delivery {{ line.delivery.number }}</RouterLink
             >
             <span v-if="line.delivery.release" class="soft release">{{ line.delivery.release }}</span>
+            <a
+              v-if="firstOfSeveral.has(line.delivery.id)"
+              class="whole"
+              :href="`/api/feeds/${line.delivery.feed.slug}/quarantine/file`"
+              download
+              >all that wait in the feed as CSV</a
+            >
           </td>
           <td class="balance"><BalanceBar :balance="line.delivery.balance" :height="9" /></td>
           <td class="num">
             {{ count(line.records) }}
             <a
               class="file"
-              :href="`/api/feeds/${line.delivery.feed.slug}/quarantine/file`"
-              :title="`All waiting records of ${line.delivery.feed.name} as CSV`"
+              :href="`/api/deliveries/${line.delivery.id}/quarantine/file`"
+              :title="`The ${count(line.records)} records as CSV`"
               download
               >CSV</a
             >
@@ -71,6 +90,10 @@ const { data, error, isLoading } = useQuery({
 }
 .file {
   margin-left: 8px;
+}
+.whole {
+  display: block;
+  font-size: 12px;
 }
 .reason {
   display: block;

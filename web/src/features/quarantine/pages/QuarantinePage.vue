@@ -5,7 +5,7 @@ import { useAddress } from '@/app/address'
 import { useKeys } from '@/app/keys'
 import { useDelivery } from '@/features/delivery'
 import { usePerson } from '@/features/session'
-import { count, minute, plural, StateNote } from '@/shared'
+import { count, plural, StateNote } from '@/shared'
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
@@ -250,7 +250,6 @@ useKeys({
             >{{ each.label }}</a
           ></span
         >
-        <span class="since">{{ all.since ? `run ${minute(all.since)}` : '' }}</span>
       </div>
       <p v-if="all.not_applied" class="pending" role="status">
         {{ plural(all.not_applied, 'decision') }} not applied yet.
@@ -355,8 +354,6 @@ useKeys({
 .files {
   display: flex;
   gap: 10px;
-}
-.since {
   margin-left: auto;
 }
 .pending {
