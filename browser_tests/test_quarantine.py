@@ -155,6 +155,7 @@ def test_all_that_fit_wait_for_one_run(sign_in: SignIn, tmp_path: Path) -> None:
     expect(page.locator(".total")).to_have_text("200 records")
     press(page, "a")
     expect(page.locator("aside h2")).to_have_text("All 200 that fit")
+    expect(page.get_by_label("Column")).to_have_value("site")
     page.get_by_role("textbox", name="Value").fill("Z")
     page.get_by_role("button", name="Apply later").click()
     expect(page.locator(".pending")).to_contain_text("1 decision not applied yet")

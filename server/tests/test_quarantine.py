@@ -428,6 +428,8 @@ def test_the_life_of_a_record_tells_all_of_it(feed: Browser) -> None:
         (1, [{"name": "site", "before": "B ", "after": "B"}]),
         (2, [{"name": "amount", "before": "x", "after": None}]),
     ]
+    quick = feed("GET", f"/deliveries/{one}/records/2/life?whole=false", expect=200)
+    assert (quick["cells"], quick["steps"]) == (life["cells"], [])
     ready = feed("GET", f"/deliveries/{one}/records/1/life", expect=200)
     assert (ready["state"], ready["since"], ready["runs"]) == ("corrected", None, [])
     feed("GET", f"/deliveries/{one}/records/3/life", expect=404)

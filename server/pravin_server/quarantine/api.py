@@ -151,9 +151,9 @@ def _file(
 
 
 @router.get("/deliveries/{delivery_id}/records/{record}/life", response={200: LifeOut, **PROBLEMS})
-def life(request: HttpRequest, delivery_id: int = Id, record: int = Id) -> Any:
-    """The life of a record."""
-    return record_life.life(delivery_or_404(delivery_id), record)
+def life(request: HttpRequest, delivery_id: int = Id, record: int = Id, whole: bool = True) -> Any:
+    """The life of a record; without `whole` its cells and its case only, which is quick."""
+    return record_life.life(delivery_or_404(delivery_id), record, whole)
 
 
 @router.post("/deliveries/{delivery_id}/quarantine/{record}/retry", response={200: RetryOut, **PROBLEMS})

@@ -32,13 +32,15 @@ LONGEST = 10**7  # characters of a cell: here it is shown whole
 MOST_OTHERS = 60  # deliveries that are searched for the same key
 
 
-def life(delivery: Delivery, record: int) -> dict[str, Any]:
-    """All that is known of a record. Raises NotFound when the delivery has none of this number."""
+def life(delivery: Delivery, record: int, whole: bool = True) -> dict[str, Any]:
+    """All that is known of a record; without `whole` only what is quick to tell: its cells and its case. Raises NotFound when the
+    delivery has none of this number.
+    """
     run = current_run(delivery)
-    return cache.even_if_deleted(lambda: _life(delivery, run, record))
+    return cache.even_if_deleted(lambda: _life(delivery, run, record, whole))
 
 
-def _life(delivery: Delivery, run: Run | None, record: int) -> dict[str, Any]:
+def _life(delivery: Delivery, run: Run | None, record: int, whole: bool) -> dict[str, Any]:
     stage = stage_of(run) if run else Stage(snapshot_of(delivery))
     limits = cache.limits()
     two = page_of(stage, np.asarray([record, record + 1]), 2, cache.spills(), limits, LONGEST).rows
@@ -63,8 +65,8 @@ def _life(delivery: Delivery, run: Run | None, record: int) -> dict[str, Any]:
         "file": stage.snapshot.files[row["file"]].name if row["file"] >= 0 else "", "line": row["line"],
         "line_text": source_text(delivery, row["file"], row["line"], after - 1), "cells": cells, "reasons": reasons,
         "key": key, "decisions": _decisions(delivery, record), "runs": _case_runs(delivery, record),
-        "steps": _steps(run, stage, record), "releases": _releases(delivery, record),
-        "others": _others(delivery, key), **_case(run, record),
+        "steps": _steps(run, stage, record) if whole else [], "releases": _releases(delivery, record) if whole else [],
+        "others": _others(delivery, key) if whole else [], **_case(run, record),
     }  # fmt: skip
 
 

@@ -682,7 +682,7 @@ export interface paths {
         };
         /**
          * Life
-         * @description The life of a record.
+         * @description The life of a record; without `whole` its cells and its case only, which is quick.
          */
         get: operations["pravin_server_quarantine_api_life"];
         put?: never;
@@ -14218,7 +14218,9 @@ export interface operations {
     };
     pravin_server_quarantine_api_life: {
         parameters: {
-            query?: never;
+            query?: {
+                whole?: boolean;
+            };
             header?: never;
             path: {
                 delivery_id: number;

@@ -13,7 +13,8 @@ def finds(case: Proposal) -> tuple[bool, str]:
         return False, sentence
     if case.run.decisions != case.decisions:
         return False, "decisions were taken since: the run is being repeated"
-    return True, f"revision {newest.number}, {len(case.run.decisions):,} decisions"
+    decisions = len(case.run.decisions)
+    return True, f"revision {newest.number}, {decisions:,} decision{'s' * (decisions != 1)}"
 
 
 GATE = Gate("The run is up to date", 30, finds)

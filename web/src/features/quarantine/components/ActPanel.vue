@@ -102,7 +102,8 @@ const decide = useMutation({
 })
 const button = computed(() => {
   const act = KINDS.find((each) => each.kind === kind.value)!
-  return `${act.button} ${count(size.value)}`
+  const what = kind.value === 'amend' ? `${column.value} of ` : ''
+  return `${act.button} ${what}${count(size.value)}`
 })
 const today = new Date().toISOString().slice(0, 10)
 </script>

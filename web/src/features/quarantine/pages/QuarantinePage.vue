@@ -66,11 +66,11 @@ const one = computed(
   () => rows.value.find((row) => String(row.record) === query.value.record) ?? rows.value[0],
 )
 const life = useQuery({
-  queryKey: ['record', id, computed(() => one.value?.record), computed(() => all.value?.run)],
+  queryKey: ['record', id, 'cells', computed(() => one.value?.record), computed(() => all.value?.run)],
   queryFn: () =>
     unwrap(
       api.GET('/api/deliveries/{delivery_id}/records/{record}/life', {
-        params: { path: { ...path.value, record: one.value!.record } },
+        params: { path: { ...path.value, record: one.value!.record }, query: { whole: false } },
       }),
     ),
   enabled: () => one.value !== undefined,
@@ -86,11 +86,16 @@ const which = computed<About>(() =>
     : { records: marked.value.size ? [...marked.value] : one.value ? [one.value.record] : [] },
 )
 const isMany = computed(() => isAllFit.value || marked.value.size > 1)
-const firstColumn = computed(() =>
-  one.value?.reasons[0]?.name.split(', ').find((name) => all.value?.columns.includes(name)),
-)
+/** The column that is meant: of the reason that is looked at, else of the first reason of the chosen record. */
+const firstColumn = computed(() => {
+  const named = query.value.name ? String(query.value.name) : one.value?.reasons[0]?.name
+  return named?.split(', ').find((name) => all.value?.columns.includes(name))
+})
 
+/** How many decisions were taken here: the form of a record begins anew after each, nothing typed is left to lose. */
+const taken = ref(0)
 async function decided(): Promise<void> {
+  taken.value += 1
   marked.value = new Set()
   isAllFit.value = false
   await Promise.all([refresh(), queries.invalidateQueries({ queryKey: ['quarantined', id.value] })])
@@ -301,7 +306,7 @@ useKeys({
       </template>
       <AmendRecord
         v-else-if="life.data.value && life.data.value.record === one.record"
-        :key="`${one.record} ${page.data.value?.run}`"
+        :key="`${one.record} ${page.data.value?.run} ${taken}`"
         :delivery="id"
         :record="life.data.value"
         :may-decide="mayDecide"
