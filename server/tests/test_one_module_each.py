@@ -97,9 +97,9 @@ FILTER = ColumnEndsWith
 '''
 GATE = '''
 """Not on Fridays."""
-from pravin_server.releases.gates.base import Case, Gate
+from pravin_server.releases.gates.base import Proposal, Gate
 
-def finds(case: Case) -> tuple[bool, str]:
+def finds(case: Proposal) -> tuple[bool, str]:
     return False, "it is Friday"
 
 GATE = Gate("Not on Fridays", 35, finds)

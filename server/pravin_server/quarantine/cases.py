@@ -60,10 +60,10 @@ def current_decisions(delivery: Delivery) -> list[int]:
 def decisions_by_id(ids: Sequence[int]) -> list[core.Decision]:
     """Decisions as the core takes them, in the order of the ids."""
     rows = Decision.objects.in_bulk(ids)
-    return [as_core(rows[id_]) for id_ in ids]
+    return [decision_to_core(rows[id_]) for id_ in ids]
 
 
-def as_core(decision: Decision) -> core.Decision:
+def decision_to_core(decision: Decision) -> core.Decision:
     """A decision that runs take into account, as the core takes it."""
     kind: Any = decision.kind
     return core.Decision(kind, bytes(decision.content))
