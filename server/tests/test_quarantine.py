@@ -18,6 +18,7 @@ from django.utils import timezone
 from conftest import Browser, do_work
 from pravin_server.activity.services import first_broken
 from pravin_server.quarantine.models import CaseStep, Decision, Match
+from pravin_server.runs.models import Run
 
 Make = Callable[[str | None], Browser]
 RULES: list[dict[str, Any]] = [
@@ -246,6 +247,8 @@ def test_a_case_keeps_its_age_over_runs_and_ends_once(feed: Browser) -> None:
     decide(feed, one, "amend", records=[2], values={"site": "B"})  # still wrong: amount
     again = feed("GET", f"/deliveries/{one}/quarantine/records", expect=200)["rows"]
     assert [row["since"] for row in again] == [row["since"] for row in first]
+    (line,) = feed("GET", "/quarantine", expect=200)
+    assert line["since"] == first[0]["since"]
     assert [reason["name"] for reason in again[1]["reasons"]] == ["amount"]
     decide(feed, one, "amend", records=[2], values={"amount": "7"})  # the first amendment still holds
     assert numbers(feed, one) == [1]
@@ -279,6 +282,22 @@ def test_all_that_fit_are_decided_as_one_act_and_undone_as_one(feed: Browser) ->
     (told,) = feed("GET", f"/deliveries/{one}/quarantine", expect=200)["decisions"]
     assert (told["holds"], told["undone_by"], told["records"]) == (False, "App", len(fit))
     assert Decision.objects.count() == 1
+
+
+def test_a_run_that_kept_its_decisions_as_former_versions_did(feed: Browser) -> None:
+    one = deliver(feed, [("1", "", "5"), ("2", "", "5")])
+    run = Run.objects.latest("id")
+    run.decisions = [
+        {"record": 1, "kind": "amend", "values": {"site": "A"}},
+        {"record": 2, "kind": "accept", "values": {}},
+    ]
+    run.save()
+    assert feed("GET", f"/deliveries/{one}/quarantine", expect=200)["not_applied"] == 0
+    # its result is made again under them: no record of it stands in quarantine, and none is shown that is not there
+    page = feed("GET", f"/deliveries/{one}/quarantine/records", expect=200)
+    assert (page["total"], page["rows"]) == (0, [])
+    decide(feed, one, "discard", records=[2], justification="twice")
+    assert numbers(feed, one) == [1]
 
 
 def test_two_people_deciding_on_the_same_records(feed: Browser, browser: Make) -> None:

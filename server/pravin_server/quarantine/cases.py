@@ -57,6 +57,11 @@ def current_decisions(delivery: Delivery) -> list[int]:
     return list(that_hold(delivery).filter(kind__in=RUN_KINDS).values_list("id", flat=True))
 
 
+def known_to(run: Run) -> list[int]:
+    """The ids of the decisions that a run took into account; those that a former version kept otherwise are not among them."""
+    return [decision for decision in run.decisions if isinstance(decision, int)]
+
+
 def decisions_by_id(ids: Sequence[int]) -> list[core.Decision]:
     """Decisions as the core takes them, in the order of the ids."""
     rows = Decision.objects.in_bulk(ids)
@@ -105,9 +110,11 @@ def cases_of(run: Run) -> Cases:
     settled, again, there = (np.zeros_like(records) for _ in range(3))
     for number, content in _met_later(run):
         met = unpacked(content)
-        places = np.searchsorted(records, met.column("record").to_numpy())
-        is_again = met.column("again").to_numpy() == 1
-        by_record = met.column("by_record").to_numpy()
+        numbers = met.column("record").to_numpy()
+        is_case = is_in(numbers, records)
+        places = np.searchsorted(records, numbers[is_case])
+        is_again = met.column("again").to_numpy()[is_case] == 1
+        by_record = met.column("by_record").to_numpy()[is_case]
         # the first delivery in which it is ready settles it; until then it waits in the newest in which it came
         first_ready = ~is_again & (settled[places] == 0)
         settled[places[first_ready]] = number

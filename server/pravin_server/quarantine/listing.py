@@ -17,11 +17,11 @@ from pravin_core.cases.files import Waiting, write_cases
 from pravin_core.records.filters import Filter, make_filter
 from pravin_core.records.pages import Stage, page_of
 from pravin_core.releases.writers import Format
-from pravin_core.tables.record_sets import Numbers
+from pravin_core.tables.record_sets import Numbers, is_in
 from pravin_server.accounts.models import User
 from pravin_server.common import cache
 from pravin_server.deliveries.models import Delivery
-from pravin_server.quarantine.cases import RUN_KINDS, Cases, cases_of, that_hold
+from pravin_server.quarantine.cases import RUN_KINDS, Cases, cases_of, known_to, that_hold
 from pravin_server.quarantine.models import Decision
 from pravin_server.runs import orders
 from pravin_server.runs.models import Run
@@ -74,9 +74,7 @@ def choose(
         fits &= (cases.due > 0) & (cases.due < timezone.localdate().toordinal())
     if among.since is not None:
         fits &= cases.since == among.since
-    if not fits.all():
-        places = np.searchsorted(cases.records, numbers)
-        numbers = numbers[fits[places]]
+    numbers = numbers[is_in(numbers, cases.records[fits])]
     return Chosen(stage, cases, numbers)
 
 
@@ -222,4 +220,4 @@ def act_out(decision: Decision, delivery: Delivery) -> dict[str, Any]:
 def not_applied(delivery: Delivery, run: Run | None) -> int:
     """How many decisions were taken or undone since the run, and wait for the next one."""
     now = set(that_hold(delivery).filter(kind__in=RUN_KINDS).values_list("id", flat=True))
-    return len(now ^ set(run.decisions)) if run else 0
+    return len(now ^ set(known_to(run))) if run else 0

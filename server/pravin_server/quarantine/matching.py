@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import asdict
+from datetime import datetime
 
 import numpy as np
 from django.db import transaction
@@ -105,7 +106,14 @@ def _count(runs: Iterable[Run]) -> None:
             waiting=int(np.sum(cases.is_waiting)),
             settled=int(np.sum(cases.settled_by > 0)),
             again=int(np.sum(cases.again_in > 0)),
+            oldest=_oldest(cases),
         )
+
+
+def _oldest(cases: Cases) -> datetime | None:
+    """When the run ended that opened the oldest of the waiting cases."""
+    since = cases.since[cases.is_waiting]
+    return Run.objects.values_list("ended", flat=True).get(pk=int(since.min())) if len(since) else None
 
 
 def _count_reasons(run: Run, cases: Cases) -> None:

@@ -26,7 +26,7 @@ class CaseStep(models.Model):
     numbers). All steps of a delivery in order tell which records wait, and since when.
 
     Of its records that still stand in quarantine `settled` came ready with a later delivery, `again` came broken with one
-    and wait there, `waiting` are the rest.
+    and wait there, `waiting` are the rest, the longest since `oldest`.
     """
 
     run = models.OneToOneField("runs.Run", on_delete=models.CASCADE, related_name="cases")
@@ -37,6 +37,7 @@ class CaseStep(models.Model):
     waiting = models.BigIntegerField()
     settled = models.BigIntegerField(default=0)
     again = models.BigIntegerField(default=0)
+    oldest = models.DateTimeField(null=True)
 
     class Meta:
         ordering = ["run_id"]

@@ -27,7 +27,7 @@ from pravin_server.common.locks import lock_rows
 from pravin_server.common.models import Job
 from pravin_server.deliveries.models import Delivery
 from pravin_server.deliveries.snapshots import snapshot_of
-from pravin_server.quarantine.cases import RUN_KINDS, current_decisions, held, records_of, that_hold
+from pravin_server.quarantine.cases import RUN_KINDS, current_decisions, held, known_to, records_of, that_hold
 from pravin_server.quarantine.listing import CaseFilter, choose
 from pravin_server.quarantine.models import Decision
 from pravin_server.rulebooks.run_context import to_core
@@ -243,7 +243,7 @@ def _nobody_was_faster(delivery: Delivery, run: Run, records: Numbers, choice: C
     seen = run
     if choice.run is not None and choice.run != run.pk:
         seen = delivery.runs.filter(pk=choice.run).first() or run
-    newer = that_hold(delivery).filter(kind__in=RUN_KINDS).exclude(pk__in=seen.decisions).exclude(by=person)
+    newer = that_hold(delivery).filter(kind__in=RUN_KINDS).exclude(pk__in=known_to(seen)).exclude(by=person)
     for decision in newer.select_related("by"):
         if both := int(np.sum(is_in(records, records_of(decision)))):
             who = decision.by.shown if decision.by else "Somebody"

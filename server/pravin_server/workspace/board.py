@@ -75,8 +75,8 @@ def quarantine_everywhere() -> list[dict[str, Any]]:
     newest = counting.order_by("delivery_id", "-id").distinct("delivery_id").values("pk")
     runs = (
         Run.objects.filter(pk__in=Subquery(newest), cases__waiting__gt=0)
-        .select_related("revision")
-        .defer("outcome", "decisions", "context")
+        .select_related("revision", "cases")
+        .defer("outcome", "decisions", "context", "cases__opened", "cases__ended")
         .prefetch_related("reasons")
         .order_by("-delivery__received", "-delivery_id")
     )
@@ -84,7 +84,7 @@ def quarantine_everywhere() -> list[dict[str, Any]]:
     return [
         {
             "delivery": known[run.delivery_id], "records": known[run.delivery_id]["held"],
-            "reasons": first_reasons(run, MOST_REASONS), "since": run.ended,
+            "reasons": first_reasons(run, MOST_REASONS), "since": run.cases.oldest,
         }
         for run in runs
     ]  # fmt: skip

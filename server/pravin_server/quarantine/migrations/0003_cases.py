@@ -59,11 +59,12 @@ def open_cases(apps: Any, schema_editor: Any) -> None:
     counting = (
         run_model.objects.filter(purpose="run", state="done").order_by("delivery_id", "-id").distinct("delivery_id")
     )
-    for run in counting.only("pk"):
+    for run in counting.only("pk", "ended"):
         records = list(held.objects.filter(run=run.pk).order_by("record").values_list("record", flat=True))
         steps.objects.create(
             run=run, opened=packed_numbers(records or NOTHING), ended=packed_numbers(NOTHING),
             opened_count=len(records), ended_count=0, waiting=len(records),
+            oldest=run.ended if records else None,
         )  # fmt: skip
 
 
@@ -122,6 +123,7 @@ class Migration(migrations.Migration):
                 ("waiting", models.BigIntegerField()),
                 ("settled", models.BigIntegerField(default=0)),
                 ("again", models.BigIntegerField(default=0)),
+                ("oldest", models.DateTimeField(null=True)),
                 (
                     "run",
                     models.OneToOneField(

@@ -12,7 +12,7 @@ def finds(case: Proposal) -> tuple[bool, str]:
         sentence = f"the rulebook is at revision {newest.number}, the run used {case.run.revision.number}: run again"
         return False, sentence
     if case.run.decisions != case.decisions:
-        return False, "decisions were taken since: the run is being repeated"
+        return False, "decisions were taken since, undone or ended: apply them in Quarantine"
     decisions = len(case.run.decisions)
     return True, f"revision {newest.number}, {decisions:,} decision{'s' * (decisions != 1)}"
 
