@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import csv
 import random
 import re
 from collections.abc import Callable
@@ -124,19 +125,41 @@ def test_cases_from_one_delivery_to_the_next(
     page.get_by_role("button", name="Undo: 3 records discarded").click()
     standings(page, "76 waiting", "100 settled by a later delivery", "5 came again, waiting there")
 
+    # 40 returned to the supplier; the file comes back with 30 of them filled in, is looked at, and applied
+    mark(page, 40)
+    page.get_by_text("Return to supplier", exact=True).click()
+    page.get_by_role("button", name="Return 40").click()
+    expect(page.locator(".reasons")).to_contain_text("with the supplier")
+    with page.expect_download() as download:
+        page.get_by_role("link", name="File for the supplier").click()
+    with Path(download.value.path()).open() as file:
+        sent = list(csv.DictReader(file))
+    assert len(sent) == 40
+    for row in sent[:30]:
+        row["correct ph"] = row["ph"].replace(",", ".")
+    with (tmp_path / "answer.csv").open("w") as out:
+        writer = csv.DictWriter(out, list(sent[0]))
+        writer.writeheader()
+        writer.writerows(sent)
+    page.get_by_label("What came back from the supplier").set_input_files(tmp_path / "answer.csv")
+    expect(page.get_by_role("status").filter(has_text="30 records filled in: 30 would be ready")).to_be_visible()
+    assert faults(page) == []
+    page.get_by_role("button", name="Amend 30 as the supplier wrote").click()
+    standings(page, "46 waiting", "100 settled by a later delivery", "5 came again, waiting there")
+
     # all about one record, by a key
     press(page, "o")
     page.get_by_role("heading", name=re.compile("^Record ")).first.wait_for()
     expect(page.locator(".line")).to_contain_text("7,4")
     assert faults(page) == []
     page.go_back()
-    publish(page, 4000 - sum(map(is_wrong, first)) + 30)
+    publish(page, 4000 - sum(map(is_wrong, first)) + 60)
     page.goto("/releases")
     expect(page.locator("tbody tr")).to_have_count(3)
     page.goto("/quarantine")
     lines = page.locator("tbody tr", has_text="Monthly stock")
     expect(lines.nth(0)).to_contain_text("delivery 2")
-    expect(lines.nth(1)).to_contain_text("76")
+    expect(lines.nth(1)).to_contain_text("46")
     # the feed's view shows the newest delivery still
     assert reader("SELECT count(*) FROM released.monthly_stock") == [(400,)]
 

@@ -115,7 +115,7 @@ def places(delivered: int) -> dict[str, Any]:
     table = approver("POST", f"/deliveries/{delivered}/tables-after", {}, expect=200)["id"]
     do_work()
     group = SharedGroup.objects.create(name="shared", feeds="*")
-    remark = {"records": [2], "kind": "comment", "justification": "look at it"}
+    remark = {"records": [2], "kind": "return"}
     comment = approver("POST", f"/deliveries/{delivered}/decisions", remark, expect=201)["decision"]
     known = CodeList.objects.create(name="known")
     CodeListVersion.objects.create(list=known, number=1, codes=[["a", "b"]], change="first")

@@ -5,7 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 from django.http import FileResponse, HttpRequest
-from ninja import Query, Router
+from ninja import File, Query, Router
+from ninja.files import UploadedFile
 
 from pravin_core.records.filters import Filter
 from pravin_core.releases.writers import Format
@@ -18,13 +19,14 @@ from pravin_server.deliveries.lookups import delivery_or_404
 from pravin_server.deliveries.models import Delivery
 from pravin_server.deliveries.snapshots import sources_of
 from pravin_server.feeds.lookups import feed_or_404
-from pravin_server.quarantine import keys, listing, record_life, services
+from pravin_server.quarantine import keys, listing, record_life, returns, services
 from pravin_server.quarantine.listing import CaseFilter
 from pravin_server.quarantine.matching import current_runs
 from pravin_server.quarantine.models import CaseStep
 from pravin_server.quarantine.schemas import (
     ActIn,
     AmendIn,
+    AnswerOut,
     CountsOut,
     DecidedOut,
     DecisionIn,
@@ -69,8 +71,10 @@ def quarantine(request: HttpRequest, delivery_id: int = Id) -> Any:
     }
 
 
-def _among(standing: str, owner: int | None, overdue: bool, since: int | None) -> CaseFilter:
-    return CaseFilter.model_validate({"standing": standing, "owner": owner, "overdue": overdue, "since": since})
+def _among(standing: str, owner: int | None, overdue: bool, returned: bool, since: int | None) -> CaseFilter:
+    return CaseFilter.model_validate(
+        {"standing": standing, "owner": owner, "overdue": overdue, "returned": returned, "since": since}
+    )
 
 
 @router.get("/deliveries/{delivery_id}/quarantine/counts", response={200: CountsOut, **PROBLEMS})
@@ -81,11 +85,12 @@ def counts(
     standing: listing.Standing = "waiting",
     owner: int | None = Query(None, ge=0, le=2**62),
     overdue: bool = False,
+    returned: bool = False,
     since: int | None = Query(None, ge=1, le=2**62),
 ) -> Any:
     """How many cases are behind filters, by reason, source file, owner and age."""
     run = services.run_of(delivery_or_404(delivery_id))
-    among = _among(standing, owner, overdue, since)
+    among = _among(standing, owner, overdue, returned, since)
     return listing.counted(run, filters_of(where), among)
 
 
@@ -97,13 +102,14 @@ def held(
     standing: listing.Standing = "waiting",
     owner: int | None = Query(None, ge=0, le=2**62),
     overdue: bool = False,
+    returned: bool = False,
     since: int | None = Query(None, ge=1, le=2**62),
     offset: int = Query(0, ge=0, le=10**10),
     limit: int = Query(100, ge=1, le=500),
 ) -> Any:
     """The cases behind filters, by record number."""
     delivery = delivery_or_404(delivery_id)
-    filters, among = filters_of(where), _among(standing, owner, overdue, since)
+    filters, among = filters_of(where), _among(standing, owner, overdue, returned, since)
     files = [source.name for source in sources_of(delivery)]
     run = current_run(delivery)
     if run is None or run.outcome is None:
@@ -113,20 +119,21 @@ def held(
 
 
 @router.get("/deliveries/{delivery_id}/quarantine/file", response={200: None, **PROBLEMS})
-def file(
+def quarantine_file(
     request: HttpRequest,
     delivery_id: int = Id,
     where: str = WHERE,
     standing: listing.Standing = "waiting",
     owner: int | None = Query(None, ge=0, le=2**62),
     overdue: bool = False,
+    returned: bool = False,
     since: int | None = Query(None, ge=1, le=2**62),
     form: Format = "csv",
     defused: bool = DEFUSED,
 ) -> Any:
     """The cases behind filters as a file, with their reasons, as they are and as they were delivered."""
     delivery = delivery_or_404(delivery_id)
-    among = _among(standing, owner, overdue, since)
+    among = _among(standing, owner, overdue, returned, since)
     name = f"{delivery.feed.slug}-{delivery.number}-quarantine.{form}"
     return _file([services.run_of(delivery)], filters_of(where), among, name, form, defused)
 
@@ -200,6 +207,38 @@ def undo(request: HttpRequest, delivery_id: int = Id, decision_id: int = Id, lat
     """Undo a decision as a whole; the rulebook is run again, unless it shall wait (`later`)."""
     run, job = services.undo(request.user, delivery_or_404(delivery_id), decision_id, not later)
     return 201, {"decision": decision_id, "run": run.pk if run else None, "job": job}
+
+
+@router.get("/deliveries/{delivery_id}/decisions/{decision_id}/return-file", response={200: None, **PROBLEMS})
+def return_file(
+    request: HttpRequest,
+    delivery_id: int = Id,
+    decision_id: int = Id,
+    source: int | None = Query(None, ge=0, le=10_000, description="the records of one source, under its own names"),
+    form: Format = "csv",
+) -> Any:
+    """The file for the supplier: the returned records with their reasons and an empty cell for each that is complained of."""
+    delivery = delivery_or_404(delivery_id)
+    returned = returns.returned_or_404(delivery, decision_id)
+    with cache.scratch() as place:
+        target = place / f"return.{form}"
+        returns.write_file(delivery, services.run_of(delivery), returned, source, target, form)
+        name = f"{delivery.feed.slug}-{delivery.number}-return-{returned.pk}.{form}"
+        return FileResponse(target.open("rb"), as_attachment=True, filename=name)
+
+
+@router.post("/deliveries/{delivery_id}/quarantine/answer", response={200: AnswerOut, **PROBLEMS})
+def answer(request: HttpRequest, delivery_id: int = Id, apply: bool = False, file: UploadedFile = File(...)) -> Any:
+    """Read what came back from a supplier; changes nothing unless it is applied."""
+    name = file.name or "answer"
+    with cache.scratch() as place:
+        path = place / "answer"
+        with path.open("wb") as out:
+            for piece in file.chunks(2**20):
+                out.write(piece)
+        read, tried, job = services.take_answer(request.user, delivery_or_404(delivery_id), name, path, apply)
+    said = tried or {"states": {}, "examples": []}
+    return {"returned": read.returned.pk, **vars(read.content), **said, "job": job}
 
 
 @router.get("/feeds/{slug}/key", response={200: KeyOut, **PROBLEMS})

@@ -25,7 +25,8 @@ RUN_KINDS = ("amend", "accept", "discard", "reopen")  # those that a run takes i
 @dataclass(frozen=True)
 class Cases:
     """The records in quarantine after a run (`records`, rising) and beside each: the run that opened its case, the id of its
-    owner (0: nobody), the day until which it waits (ordinal, 0: none), the number of the delivery that settled it and of the
+    owner (0: nobody), the day until which it waits (ordinal, 0: none), the act that returned it to its supplier, who has not
+    answered (0: none), the number of the delivery that settled it and of the
     one in which it waits (0: none), with the record's number there.
     """
 
@@ -33,6 +34,7 @@ class Cases:
     since: Numbers
     owner: Numbers
     due: Numbers
+    returned: Numbers
     settled_by: Numbers
     again_in: Numbers
     there: Numbers
@@ -100,13 +102,17 @@ def held(run: Run) -> tuple[Numbers, Numbers]:
 def cases_of(run: Run) -> Cases:
     """All cases of the delivery of a counting run, as that run left them."""
     records, since = held(run)
-    owner, due = np.zeros_like(records), np.zeros_like(records)
-    for decision in that_hold(run.delivery).filter(kind__in=["assign", "wait"]).order_by("id"):
+    owner, due, returned = (np.zeros_like(records) for _ in range(3))
+    for decision in that_hold(run.delivery).filter(kind__in=["assign", "wait", "return", "amend"]).order_by("id"):
         touched = is_in(records, records_of(decision))
         if decision.kind == Decision.Kind.ASSIGN:
             owner[touched] = decision.owner_id or 0
+        elif decision.kind == Decision.Kind.AMEND:
+            returned[touched & (returned == decision.details.get("returned", 0))] = 0
         else:
             due[touched] = decision.until.toordinal() if decision.until else 0
+            if decision.kind == Decision.Kind.RETURN:
+                returned[touched] = decision.pk
     settled, again, there = (np.zeros_like(records) for _ in range(3))
     for number, content in _met_later(run):
         met = unpacked(content)
@@ -123,7 +129,7 @@ def cases_of(run: Run) -> Cases:
         again[places[still]] = number
         there[places[still]] = by_record[still]
     again[settled > 0] = 0
-    return Cases(records, since, owner, due, settled, again, there)
+    return Cases(records, since, owner, due, returned, settled, again, there)
 
 
 def _met_later(run: Run) -> list[tuple[int, bytes]]:

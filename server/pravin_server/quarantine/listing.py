@@ -36,12 +36,13 @@ Standing = Literal["waiting", "settled", "again", "all"]
 
 class CaseFilter(BaseModel):
     """Which cases: those that wait here, were settled by a later delivery, or wait in a later one; of one owner (0: nobody's);
-    whose day is past; opened by a run.
+    whose day is past; with their supplier; opened by a run.
     """
 
     standing: Standing = "waiting"
     owner: int | None = Field(default=None, ge=0, le=2**62)
     overdue: bool = False
+    returned: bool = False
     since: int | None = Field(default=None, ge=1, le=2**62)
 
 
@@ -72,6 +73,8 @@ def choose(
         fits &= cases.owner == among.owner
     if among.overdue:
         fits &= (cases.due > 0) & (cases.due < timezone.localdate().toordinal())
+    if among.returned:
+        fits &= cases.returned > 0
     if among.since is not None:
         fits &= cases.since == among.since
     numbers = numbers[is_in(numbers, cases.records[fits])]
@@ -97,6 +100,7 @@ def _counted(run: Run, filters: Sequence[Filter], among: CaseFilter) -> dict[str
             {"file": file, "records": records}
             for file, records in count_files(chosen.stage, cache.spills(), limits, only)
         ],
+        "with_supplier": int(np.sum(chosen.cases.returned[places] > 0)),
         "owners": _owners(chosen.cases.owner[places]),
         "runs": _runs(chosen.cases.since[places]),
     }
@@ -167,6 +171,7 @@ def _rows(chosen: Chosen, offset: int, limit: int, key: Sequence[str]) -> list[d
             "since": since.get(int(cases.since[at])),
             "owner": people[int(cases.owner[at])].shown if int(cases.owner[at]) in people else "",
             "due": date.fromordinal(int(cases.due[at])) if cases.due[at] else None,
+            "with_supplier": bool(cases.returned[at]),
             "settled_by": int(cases.settled_by[at]) or None,
             "again_in": int(cases.again_in[at]) or None,
             "there": int(cases.there[at]) or None,

@@ -64,6 +64,7 @@ class Decision(models.Model):
 
     `content` is packed: the records, for an amendment its cells. `filters` tell how they were chosen (empty: one by one),
     `details` what was said: values or a formula. `until`: the last day on which an exception holds, or to which is waited.
+    `details` of records returned to their supplier: how many are of which source; of an answer: `returned`, the act it answers.
     """
 
     class Kind(models.TextChoices):
@@ -74,6 +75,7 @@ class Decision(models.Model):
         ASSIGN = "assign"
         WAIT = "wait"
         COMMENT = "comment"
+        RETURN = "return"
 
     delivery = models.ForeignKey(Delivery, on_delete=models.CASCADE, related_name="decisions")
     snapshot_key = models.CharField(max_length=64)

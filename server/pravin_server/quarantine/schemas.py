@@ -13,7 +13,7 @@ from pravin_core.rules.base import Part
 from pravin_server.common.schemas import JobOut
 from pravin_server.quarantine.listing import CaseFilter
 
-Kind = Literal["amend", "accept", "discard", "reopen", "assign", "wait", "comment"]
+Kind = Literal["amend", "accept", "discard", "reopen", "assign", "wait", "comment", "return"]
 
 
 class ReasonCountOut(Schema):
@@ -62,6 +62,7 @@ class CountsOut(Schema):
     total: int
     reasons: list[ReasonCountOut]
     files: list[FileCount]
+    with_supplier: int
     owners: list[OwnerCount]
     runs: list[RunCount]
 
@@ -79,6 +80,7 @@ class HeldOut(BaseModel):
     since: datetime | None
     owner: str
     due: date | None
+    with_supplier: bool
     settled_by: int | None
     again_in: int | None
     there: int | None
@@ -269,6 +271,22 @@ class DecidedOut(Schema):
 
     decision: int
     run: int | None
+    job: JobOut | None
+
+
+class AnswerOut(Schema):
+    """What came back from a supplier: how many records it fills in and how many it does not, the lines of which nothing is taken, and
+    how the records would stand; `job` runs it when it was applied.
+    """
+
+    returned: int
+    records: int
+    untouched: int
+    unknown: list[int]
+    repeated: list[int]
+    changed: list[int]
+    states: dict[str, int]
+    examples: list[TriedRecord]
     job: JobOut | None
 
 

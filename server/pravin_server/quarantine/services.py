@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import date
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -27,6 +28,7 @@ from pravin_server.common.locks import lock_rows
 from pravin_server.common.models import Job
 from pravin_server.deliveries.models import Delivery
 from pravin_server.deliveries.snapshots import snapshot_of
+from pravin_server.quarantine import returns
 from pravin_server.quarantine.cases import RUN_KINDS, current_decisions, held, known_to, records_of, that_hold
 from pravin_server.quarantine.listing import CaseFilter, choose
 from pravin_server.quarantine.models import Decision
@@ -45,6 +47,7 @@ VERBS = {
     "assign": "assigned",
     "wait": "let wait",
     "comment": "commented on",
+    "return": "returned to the supplier",
 }
 
 
@@ -106,8 +109,12 @@ def preview(user: Any, delivery: Delivery, choice: Choice, act: Act) -> dict[str
     may_work(user, "decide on quarantined records")
     run = run_of(delivery)
     records = _chosen(delivery, run, choice)
-    decision = _decision(run, records, act)
-    context = to_core(run.context)
+    return {"records": len(records), **_tried(delivery, run, _decision(run, records, act))}
+
+
+def _tried(delivery: Delivery, run: Run, decision: core.Decision) -> dict[str, Any]:
+    """How the records of a decision would stand, and the first of them."""
+    context, records = to_core(run.context), decision.records
 
     def tried() -> dict[str, Any]:
         decisions, rulebook, snapshot = [*_hold(delivery), decision], rulebook_of_run(run), snapshot_of(delivery)
@@ -116,12 +123,12 @@ def preview(user: Any, delivery: Delivery, choice: Choice, act: Act) -> dict[str
         with cache.scratch() as scratch:
             states = states_of(folder, records, scratch, cache.limits())
         before, after = stage_of(run), Stage(snapshot, folder, outcome, rulebook)
-        return {"states": states, "examples": _examples(before, after, records, decision)}
+        return {"states": states, "examples": _examples(before, after, records)}
 
-    return {"records": len(records), **cache.even_if_deleted(tried)}
+    return cache.even_if_deleted(tried)
 
 
-def _examples(before: Stage, after: Stage, records: Numbers, decision: core.Decision) -> list[dict[str, Any]]:
+def _examples(before: Stage, after: Stage, records: Numbers) -> list[dict[str, Any]]:
     """Records as they are and would be: the cells that differ, and what would still be wrong."""
     spills, limits = cache.spills(), cache.limits()
     first = records[:EXAMPLES]
@@ -153,11 +160,12 @@ def decide(
     records = _chosen(delivery, run, choice, person)
     owner = _owner(act.owner) if act.kind == "assign" else None
     counts = act.kind in RUN_KINDS
+    details = returns.sources_of(run, records) if act.kind == "return" else _details(act)
     content = _decision(run, records, act).content if counts else packed_numbers(records)
     _said_what_it_takes(act)
     decision = Decision.objects.create(
         delivery=delivery, snapshot_key=delivery.snapshot_key, kind=act.kind, records=len(records), content=content,
-        filters=[filter_.model_dump(mode="json") for filter_ in choice.filters or []], details=_details(act),
+        filters=[filter_.model_dump(mode="json") for filter_ in choice.filters or []], details=details,
         justification=act.justification.strip(), until=act.until, owner=owner, by=person,
     )  # fmt: skip
     _note(person, delivery, f"{VERBS[act.kind]} {_count(len(records))} of delivery {delivery.number}", decision, choice)
@@ -250,6 +258,31 @@ def _nobody_was_faster(delivery: Delivery, run: Run, records: Numbers, choice: C
             raise Conflict(
                 f"{who} {VERBS[decision.kind]} {_count(both)} of these since you looked. Look at them again; nothing was changed."
             )
+
+
+@transaction.atomic
+def take_answer(
+    user: Any, delivery: Delivery, name: str, path: Path, apply: bool
+) -> tuple[returns.Answer, dict[str, Any] | None, Job | None]:
+    """Read what came back from the supplier: what it says and what it would do; with `apply` it becomes an amendment, and is run."""
+    person = may_work(user, "read what came back from a supplier")
+    if apply:
+        delivery = lock_rows(Delivery).select_related("feed").get(pk=delivery.pk)
+    run = run_of(delivery)
+    answer = returns.read(delivery, run, name, path)
+    amendment = answer.content.amendment
+    if amendment is None:
+        return answer, None, None
+    if not apply:
+        return answer, _tried(delivery, run, amendment), None
+    decision = Decision.objects.create(
+        delivery=delivery, snapshot_key=delivery.snapshot_key, kind="amend", records=len(amendment.records),
+        content=amendment.content, details={"returned": answer.returned.pk, "file": name},
+        justification=f"as the supplier wrote in {name}", by=person,
+    )  # fmt: skip
+    what = f"took the supplier's answer on {_count(decision.records)} of delivery {delivery.number}"
+    _note(person, delivery, what, decision)
+    return answer, None, ask_run(user, delivery, Run.Purpose.RUN, run.revision)[1]
 
 
 def apply_decisions(user: Any, delivery: Delivery) -> tuple[Run, Job]:

@@ -204,6 +204,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/deliveries/{delivery_id}/decisions/{decision_id}/return-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Return File
+         * @description The file for the supplier: the returned records with their reasons and an empty cell for each that is complained of.
+         */
+        get: operations["pravin_server_quarantine_api_return_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/deliveries/{delivery_id}/decisions/{decision_id}/undo": {
         parameters: {
             query?: never;
@@ -533,6 +553,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/deliveries/{delivery_id}/quarantine/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answer
+         * @description Read what came back from a supplier; changes nothing unless it is applied.
+         */
+        post: operations["pravin_server_quarantine_api_answer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/deliveries/{delivery_id}/quarantine/counts": {
         parameters: {
             query?: never;
@@ -561,10 +601,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * File
+         * Quarantine File
          * @description The cases behind filters as a file, with their reasons, as they are and as they were delivered.
          */
-        get: operations["pravin_server_quarantine_api_file"];
+        get: operations["pravin_server_quarantine_api_quarantine_file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2445,6 +2485,7 @@ export interface components {
              * @default {
              *       "overdue": false,
              *       "owner": null,
+             *       "returned": false,
              *       "since": null,
              *       "standing": "waiting"
              *     }
@@ -2471,7 +2512,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "amend" | "accept" | "discard" | "reopen" | "assign" | "wait" | "comment";
+            kind: "amend" | "accept" | "discard" | "reopen" | "assign" | "wait" | "comment" | "return";
             /** Owner */
             owner?: number | null;
             /**
@@ -2685,6 +2726,32 @@ export interface components {
             /** Id */
             id: number;
             job: components["schemas"]["JobOut"] | null;
+        };
+        /**
+         * AnswerOut
+         * @description What came back from a supplier: how many records it fills in and how many it does not, the lines of which nothing is taken, and
+         *     how the records would stand; `job` runs it when it was applied.
+         */
+        AnswerOut: {
+            /** Changed */
+            changed: number[];
+            /** Examples */
+            examples: components["schemas"]["TriedRecord"][];
+            job: components["schemas"]["JobOut"] | null;
+            /** Records */
+            records: number;
+            /** Repeated */
+            repeated: number[];
+            /** Returned */
+            returned: number;
+            /** States */
+            states: {
+                [key: string]: number;
+            };
+            /** Unknown */
+            unknown: number[];
+            /** Untouched */
+            untouched: number;
         };
         /**
          * AnyMissingFilter
@@ -2940,7 +3007,7 @@ export interface components {
         /**
          * CaseFilter
          * @description Which cases: those that wait here, were settled by a later delivery, or wait in a later one; of one owner (0: nobody's);
-         *     whose day is past; opened by a run.
+         *     whose day is past; with their supplier; opened by a run.
          */
         CaseFilter: {
             /**
@@ -2950,6 +3017,11 @@ export interface components {
             overdue: boolean;
             /** Owner */
             owner?: number | null;
+            /**
+             * Returned
+             * @default false
+             */
+            returned: boolean;
             /** Since */
             since?: number | null;
             /**
@@ -4239,6 +4311,8 @@ export interface components {
             runs: components["schemas"]["RunCount"][];
             /** Total */
             total: number;
+            /** With Supplier */
+            with_supplier: number;
         };
         /**
          * CrossFilter
@@ -4483,6 +4557,7 @@ export interface components {
              * @default {
              *       "overdue": false,
              *       "owner": null,
+             *       "returned": false,
              *       "since": null,
              *       "standing": "waiting"
              *     }
@@ -4514,7 +4589,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "amend" | "accept" | "discard" | "reopen" | "assign" | "wait" | "comment";
+            kind: "amend" | "accept" | "discard" | "reopen" | "assign" | "wait" | "comment" | "return";
             /** Owner */
             owner?: number | null;
             /**
@@ -5836,6 +5911,8 @@ export interface components {
             since: string | null;
             /** There */
             there: number | null;
+            /** With Supplier */
+            with_supplier: boolean;
         };
         /** HeldPage */
         HeldPage: {
@@ -12228,6 +12305,85 @@ export interface operations {
             };
         };
     };
+    pravin_server_quarantine_api_return_file: {
+        parameters: {
+            query?: {
+                /** @description the records of one source, under its own names */
+                source?: number | null;
+                form?: "csv" | "tsv" | "jsonl" | "parquet";
+            };
+            header?: never;
+            path: {
+                delivery_id: number;
+                decision_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     pravin_server_quarantine_api_undo: {
         parameters: {
             query?: {
@@ -13639,6 +13795,94 @@ export interface operations {
             };
         };
     };
+    pravin_server_quarantine_api_answer: {
+        parameters: {
+            query?: {
+                apply?: boolean;
+            };
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     pravin_server_quarantine_api_counts: {
         parameters: {
             query?: {
@@ -13647,6 +13891,7 @@ export interface operations {
                 standing?: "waiting" | "settled" | "again" | "all";
                 owner?: number | null;
                 overdue?: boolean;
+                returned?: boolean;
                 since?: number | null;
             };
             header?: never;
@@ -13722,7 +13967,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_quarantine_api_file: {
+    pravin_server_quarantine_api_quarantine_file: {
         parameters: {
             query?: {
                 /** @description a JSON list of filters, all of which must hold */
@@ -13730,6 +13975,7 @@ export interface operations {
                 standing?: "waiting" | "settled" | "again" | "all";
                 owner?: number | null;
                 overdue?: boolean;
+                returned?: boolean;
                 since?: number | null;
                 form?: "csv" | "tsv" | "jsonl" | "parquet";
                 /** @description put ' before texts that a spreadsheet would run (CSV and TSV) */
@@ -13814,6 +14060,7 @@ export interface operations {
                 standing?: "waiting" | "settled" | "again" | "all";
                 owner?: number | null;
                 overdue?: boolean;
+                returned?: boolean;
                 since?: number | null;
                 offset?: number;
                 limit?: number;

@@ -19,6 +19,7 @@ KINDS = [
     ("assign", "Assign"),
     ("wait", "Wait"),
     ("comment", "Comment"),
+    ("return", "Return"),
 ]
 PERSON: models.ForeignKey[Any, Any] = models.ForeignKey(
     null=True, on_delete=django.db.models.deletion.SET_NULL, related_name="+", to=settings.AUTH_USER_MODEL

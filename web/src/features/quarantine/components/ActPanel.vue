@@ -23,6 +23,7 @@ const KINDS: { kind: Kind; label: string; button: string }[] = [
   { kind: 'accept', label: 'Accept as exception', button: 'Accept' },
   { kind: 'discard', label: 'Discard', button: 'Discard' },
   { kind: 'wait', label: 'Let wait', button: 'Let wait' },
+  { kind: 'return', label: 'Return to supplier', button: 'Return' },
   { kind: 'assign', label: 'Assign', button: 'Assign' },
   { kind: 'comment', label: 'Comment', button: 'Comment on' },
 ]
@@ -61,13 +62,13 @@ const body = computed<Schemas['ActIn']>(() => ({
       : { values: { [column.value]: value.value === '' ? null : value.value } }
     : {}),
   ...(['accept', 'discard', 'comment', 'wait'].includes(kind.value) ? { justification: why.value } : {}),
-  ...(['accept', 'wait'].includes(kind.value) && until.value ? { until: until.value } : {}),
+  ...(['accept', 'wait', 'return'].includes(kind.value) && until.value ? { until: until.value } : {}),
   ...(kind.value === 'assign' && owner.value ? { owner: Number(owner.value) } : {}),
 }))
 const lacks = computed(() => {
   if (kind.value === 'amend') return !column.value || (by.value === 'formula' && !formula.value.trim())
   if (kind.value === 'wait') return !until.value
-  if (kind.value === 'assign') return false
+  if (kind.value === 'assign' || kind.value === 'return') return false
   return !why.value.trim()
 })
 const path = computed(() => ({ path: { delivery_id: props.delivery } }))
@@ -162,8 +163,14 @@ const today = new Date().toISOString().slice(0, 10)
         />
       </datalist>
     </template>
-    <template v-if="kind === 'accept' || kind === 'wait'">
-      <label :for="`${own}u`">{{ kind === 'accept' ? 'Until (empty: for good)' : 'Until' }}</label>
+    <p v-if="kind === 'return'" class="soft">
+      A file for each source is made: the records with their reasons, and an empty cell for each that is
+      complained of. Take what comes back in below the list.
+    </p>
+    <template v-if="kind === 'accept' || kind === 'wait' || kind === 'return'">
+      <label :for="`${own}u`">{{
+        kind === 'accept' ? 'Until (empty: for good)' : kind === 'wait' ? 'Until' : 'Answer until'
+      }}</label>
       <input :id="`${own}u`" v-model="until" class="field day" type="date" :min="today" />
     </template>
     <p v-if="kind === 'amend' && column" class="instead">

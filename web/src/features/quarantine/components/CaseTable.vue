@@ -83,6 +83,7 @@ const isAllMarked = () => props.page.rows.every((row) => props.marked.has(row.re
         <td class="soft since">
           {{ row.since ? day(row.since) : '' }}
           <span v-if="row.owner" class="reason">{{ row.owner }}</span>
+          <span v-if="row.with_supplier" class="reason">with the supplier</span>
           <span v-if="row.due" class="reason">until {{ row.due }}</span>
         </td>
       </tr>

@@ -2,9 +2,15 @@
 /** What people decided, newest first, each as one act that can be undone. */
 import type { Schemas } from '@/api/client'
 import { DataValue, minute } from '@/shared'
-import { putIn, said } from '../logic/chosen'
+import { filesOf, putIn, said } from '../logic/chosen'
 
-defineProps<{ decisions: Schemas['DecisionOut'][]; mayDecide: boolean; busy: boolean }>()
+defineProps<{
+  decisions: Schemas['DecisionOut'][]
+  mayDecide: boolean
+  busy: boolean
+  delivery?: number
+  files?: string[]
+}>()
 const emit = defineEmits<{ undo: [id: number] }>()
 </script>
 
@@ -27,6 +33,14 @@ const emit = defineEmits<{ undo: [id: number] }>()
             ><DataValue v-else :value="cell.value"
           /></span>
           {{ act.justification }}
+          <a
+            v-for="file in delivery ? filesOf(delivery, act, files ?? []) : []"
+            :key="file.address"
+            class="cell"
+            :href="file.address"
+            download
+            >{{ file.label }}</a
+          >
           <span v-if="act.undone_at" class="soft"
             >undone by {{ act.undone_by || 'Pravin' }}, {{ minute(act.undone_at) }}</span
           >

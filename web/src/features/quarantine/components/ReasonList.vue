@@ -22,12 +22,14 @@ function toggled(asked: Record<string, string>) {
 const without = computed(() => ({
   query: Object.fromEntries(
     Object.entries(route.query).filter(
-      ([name]) => !['rule', 'name', 'phrase', 'file', 'owner', 'record', 'text', 'overdue'].includes(name),
+      ([name]) =>
+        !['rule', 'name', 'phrase', 'file', 'owner', 'record', 'text', 'overdue', 'returned'].includes(name),
     ),
   ),
 }))
 const isAll = computed(
-  () => !['rule', 'file', 'owner', 'text', 'overdue'].some((name) => route.query[name] !== undefined),
+  () =>
+    !['rule', 'file', 'owner', 'text', 'overdue', 'returned'].some((name) => route.query[name] !== undefined),
 )
 const sources = computed(() => (props.files.length > 1 ? props.counts.files : []))
 const owners = computed(() => (props.counts.owners.some((one) => one.owner) ? props.counts.owners : []))
@@ -62,6 +64,12 @@ const owners = computed(() => (props.counts.owners.some((one) => one.owner) ? pr
         <span class="name">{{ files[source.file] ?? 'made by rules' }}</span><b>{{
           count(source.records)
         }}</b>
+      </RouterLink>
+    </template>
+    <template v-if="counts.with_supplier">
+      <h2>Returned</h2>
+      <RouterLink :to="toggled({ returned: 'yes' })" :class="{ on: isOn({ returned: 'yes' }) }">
+        <span>with the supplier</span><b>{{ count(counts.with_supplier) }}</b>
       </RouterLink>
     </template>
     <template v-if="owners.length">

@@ -1,12 +1,18 @@
 import { describe, expect, it } from 'vitest'
 import type { Schemas } from '@/api/client'
-import { about, asParameters, chosenOf, putIn, said, sizeOf } from './chosen'
+import { about, asParameters, chosenOf, filesOf, putIn, said, sizeOf } from './chosen'
 
 const FILES = ['north.txt', 'south.txt']
 
 describe('which cases an address asks for', () => {
   it('asks for all that wait where it says nothing', () => {
-    expect(chosenOf({}, FILES)).toEqual({ where: [], standing: 'waiting', owner: undefined, overdue: false })
+    expect(chosenOf({}, FILES)).toEqual({
+      where: [],
+      standing: 'waiting',
+      owner: undefined,
+      overdue: false,
+      returned: false,
+    })
   })
   it.each([
     [{ rule: '9', name: 'ph', phrase: 'is above 14' }, [{ on: 'reason', value: '9', name: 'ph', phrase: 'is above 14' }]],
@@ -34,7 +40,7 @@ describe('which cases an address asks for', () => {
   })
   it('is put into an address of the API', () => {
     const parameters = asParameters(chosenOf({ file: '0', owner: '0' }, FILES))
-    expect(parameters).toEqual({ where: '[{"on":"file","value":"0"}]', standing: 'waiting', owner: 0, overdue: false })
+    expect(parameters).toEqual({ where: '[{"on":"file","value":"0"}]', standing: 'waiting', owner: 0, overdue: false, returned: false })
   }) // prettier-ignore
 })
 
@@ -47,7 +53,7 @@ describe('which records an act is about', () => {
   it('all that fit, as many as were seen', () => {
     const which = { chosen: chosenOf({ file: '0', standing: 'all' }, FILES), count: 106 }
     expect(about(which, 8)).toEqual({
-      where: [{ on: 'file', value: '0' }], among: { standing: 'all', owner: undefined, overdue: false }, count: 106, run: 8,
+      where: [{ on: 'file', value: '0' }], among: { standing: 'all', owner: undefined, overdue: false, returned: false }, count: 106, run: 8,
     })
     expect(sizeOf(which)).toBe(106)
   }) // prettier-ignore
@@ -68,6 +74,28 @@ describe('an act in words', () => {
     [{ kind: 'wait', until: '2026-12-24', records: 2 }, '2 records waiting until 2026-12-24'],
   ])('%o', (more, words) => {
     expect(said(act(more))).toBe(words)
+  })
+  it('has a file for each source of what was returned to suppliers', () => {
+    const returned = (sources: unknown, more = {}) =>
+      act({ id: 7, kind: 'return', records: 3, details: { sources }, ...more })
+    expect(filesOf(3, returned([[1, 3]]), FILES)).toEqual([
+      { label: 'File for the supplier', address: '/api/deliveries/3/decisions/7/return-file?source=1' },
+    ])
+    expect(
+      filesOf(
+        3,
+        returned([
+          [0, 1],
+          [1, 2],
+        ]),
+        FILES,
+      ).map((file) => file.label),
+    ).toEqual(['north.txt: 1', 'south.txt: 2'])
+    expect(filesOf(3, returned([[0, 3]], { holds: false }), FILES)).toEqual([])
+    expect(filesOf(3, act({}), FILES)).toEqual([])
+    expect(said(returned([], { until: '2030-01-31' }))).toBe(
+      '3 records returned to the supplier until 2030-01-31',
+    )
   })
   it('tells the values or the formula that it put in', () => {
     expect(putIn({ values: { ph: '7', site: null } })).toEqual([

@@ -12,6 +12,7 @@ export interface Chosen {
   standing: Standing
   owner?: number
   overdue: boolean
+  returned: boolean
 }
 
 const text = (value: unknown): string => (typeof value === 'string' ? value : '')
@@ -35,7 +36,7 @@ export function chosenOf(query: LocationQuery, files: string[]): Chosen {
     where.push({ on: 'file', value: String(file) } as Where[number])
   const standing = STANDINGS.find((each) => each === query.standing) ?? 'waiting'
   const owner = /^\d+$/.test(text(query.owner)) ? Number(query.owner) : undefined
-  return { where, standing, owner, overdue: query.overdue === 'yes' }
+  return { where, standing, owner, overdue: query.overdue === 'yes', returned: query.returned === 'yes' }
 }
 
 /** The same as parameters of an address of the API. */
@@ -65,6 +66,7 @@ const DONE: Record<string, string> = {
   assign: 'assigned',
   wait: 'waiting',
   comment: 'comment',
+  return: 'returned to the supplier',
 }
 
 /** What was done to how many records, in words. */
@@ -72,7 +74,7 @@ export function said(act: Schemas['DecisionOut']): string {
   const records = `${count(act.records)} record${act.records === 1 ? '' : 's'}`
   if (act.kind === 'assign') return `${records} assigned to ${act.owner || 'nobody'}`
   if (act.kind === 'wait') return `${records} waiting until ${act.until ?? ''}`
-  const until = act.kind === 'accept' && act.until ? ` until ${act.until}` : ''
+  const until = ['accept', 'return'].includes(act.kind) && act.until ? ` until ${act.until}` : ''
   return `${records} ${DONE[act.kind] ?? act.kind}${until}`
 }
 
@@ -84,4 +86,19 @@ export function putIn(
     return [{ name: text(details.column), value: details.formula, formula: true }]
   const values = (details.values ?? {}) as Record<string, string | null>
   return Object.entries(values).map(([name, value]) => ({ name, value, formula: false }))
+}
+
+/** The files for the suppliers of returned records: one for each source, or one for all where there is one. */
+export function filesOf(delivery: number, act: Schemas['DecisionOut'], names: string[]) {
+  if (act.kind !== 'return' || !act.holds) return []
+  const base = `/api/deliveries/${delivery}/decisions/${act.id}/return-file`
+  const sources = (act.details.sources ?? []) as [number, number][]
+  if (sources.length < 2)
+    return [
+      { label: 'File for the supplier', address: `${base}${sources[0] ? `?source=${sources[0][0]}` : ''}` },
+    ]
+  return sources.map(([place, records]) => ({
+    label: `${names[place] ?? `source ${place + 1}`}: ${count(records)}`,
+    address: `${base}?source=${place}`,
+  }))
 }

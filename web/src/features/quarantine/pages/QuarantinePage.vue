@@ -10,6 +10,7 @@ import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tansta
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import ActPanel from '../components/ActPanel.vue'
+import AnswerFile from '../components/AnswerFile.vue'
 import AmendRecord from '../components/AmendRecord.vue'
 import CaseTable from '../components/CaseTable.vue'
 import DecisionList from '../components/DecisionList.vue'
@@ -77,6 +78,9 @@ const life = useQuery({
   placeholderData: keepPreviousData,
 })
 const mayDecide = computed(() => mayWork.value)
+const isReturned = computed(() =>
+  (all.value?.decisions ?? []).some((act) => act.kind === 'return' && act.holds),
+)
 const marked = ref(new Set<number>())
 const isAllFit = ref(false)
 watch(parameters, () => (isAllFit.value = false))
@@ -285,10 +289,13 @@ useKeys({
         <button v-if="offset" type="button" class="link" @click="offset -= SIZE">Earlier</button>
         <button v-if="offset + SIZE < total" type="button" class="link" @click="offset += SIZE">Later</button>
       </p>
+      <AnswerFile v-if="mayDecide && isReturned" :delivery="id" :busy="busy" @applied="decided" />
       <template v-if="all.decisions.length">
         <h3>Decisions</h3>
         <DecisionList
           :decisions="all.decisions"
+          :delivery="id"
+          :files="all.files"
           :may-decide="mayDecide"
           :busy="busy"
           @undo="(decision) => undo.mutate(decision)"

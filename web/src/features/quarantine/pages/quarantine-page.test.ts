@@ -7,11 +7,11 @@ import QuarantinePage from './QuarantinePage.vue'
 type Held = Schemas['HeldOut']
 const quarantined = (record: number, name = 'ph', more: Partial<Held> = {}): Held => ({
   record, file: 0, line: record + 3, reasons: [{ rule: 9, name, value: '74', phrase: 'is above 14' }], key: [`K${record}`],
-  since: '2026-11-27T09:00:00Z', owner: '', due: null, settled_by: null, again_in: null, there: null, ...more,
+  since: '2026-11-27T09:00:00Z', owner: '', due: null, settled_by: null, again_in: null, there: null, with_supplier: false, ...more,
 }) // prettier-ignore
 const REASON = { rule: 9, name: 'ph', phrase: 'is above 14', records: 2, sentence: [{ text: 'ph is between 0 and 14.', data: false }] } // prettier-ignore
 const COUNTS = {
-  total: 3, reasons: [REASON], files: [{ file: 0, records: 1 }, { file: 1, records: 2 }], owners: [{ owner: 0, name: '', records: 3 }], runs: [],
+  total: 3, reasons: [REASON], files: [{ file: 0, records: 1 }, { file: 1, records: 2 }], with_supplier: 0, owners: [{ owner: 0, name: '', records: 3 }], runs: [],
 } // prettier-ignore
 const OVERVIEW = {
   run: 31, since: null, total: 8, waiting: 3, settled: 4, again: 1, key: ['id'], columns: ['id', 'ph'], files: ['east.txt', 'west.txt'],
@@ -96,7 +96,7 @@ describe('the quarantine of a delivery', () => {
     await press('a')
     expect(page.get('aside h2').text()).toBe('All 3 that fit')
     expect(await discard()).toEqual({
-      where: [], among: { standing: 'waiting', overdue: false }, count: 3, ...said,
+      where: [], among: { standing: 'waiting', overdue: false, returned: false }, count: 3, ...said,
     }) // prettier-ignore
     expect(page.find('aside h2').text()).not.toBe('All 3 that fit') // it was about those, not about what comes next
   })

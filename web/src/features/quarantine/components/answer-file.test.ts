@@ -1,0 +1,54 @@
+import { answering, shown } from '@/testing/page'
+import { flushPromises } from '@vue/test-utils'
+import { afterEach, describe, expect, it, vi } from 'vitest'
+import AnswerFile from './AnswerFile.vue'
+
+const PATH = 'POST /api/deliveries/9/quarantine/answer'
+const SAID = {
+  returned: 7, records: 38, untouched: 1, unknown: [3], repeated: [], changed: [40, 41, 42, 43, 44, 45, 46], states: { corrected: 36, quarantined: 2 },
+  examples: [], job: null,
+} // prettier-ignore
+
+async function opened(answers: (() => unknown)[]) {
+  const left = [...answers]
+  vi.stubGlobal('FormData', class { append() {} toString() { return '{}' } })
+  const asked = answering(answers.length ? { [PATH]: () => left.shift()?.() } : {})
+  const page = await shown(AnswerFile, { delivery: 9, busy: false })
+  const input = page.get('input[type=file]')
+  Object.defineProperty(input.element, 'files', { value: [new File(['reference;x'], 'answer.csv')] })
+  await input.trigger('change')
+  for (let round = 0; round < 3; round += 1) await flushPromises()
+  return { page, asked }
+} // prettier-ignore
+
+describe('what came back from a supplier', () => {
+  afterEach(() => vi.unstubAllGlobals())
+
+  it('is looked at first: what it would do, and which lines are not taken and why', async () => {
+    const { page, asked } = await opened([() => SAID])
+    expect(asked).toHaveLength(1)
+    const text = page.get('[role=status]').text().replace(/\s+/g, ' ')
+    expect(text).toContain(
+      '38 records filled in: 36 would be ready, 2 still quarantined. 1 line without a correction.',
+    )
+    expect(text).toContain('were changed: line 40, 41, 42, 43, 44 and 2 more.')
+    expect(text).toContain('not of this file: line 3.')
+    expect(text).not.toContain('twice')
+  })
+  it('is applied by a press', async () => {
+    const { page } = await opened([() => SAID, () => ({ ...SAID, job: { id: 4 } })])
+    await page.get('.btn.main').trigger('click')
+    for (let round = 0; round < 3; round += 1) await flushPromises()
+    expect(page.emitted('applied')).toHaveLength(1)
+    expect(page.find('[role=status]').exists()).toBe(false)
+  })
+  it('offers nothing to apply where nothing was filled in, and says what is no answer', async () => {
+    const nothing = await opened([() => ({ ...SAID, records: 0, untouched: 40 })])
+    expect(nothing.page.find('.btn.main').exists()).toBe(false)
+    expect(nothing.page.text()).toContain('40 lines without a correction.')
+    nothing.page.unmount()
+    const { page } = await opened([])
+    expect(page.find('.btn.main').exists()).toBe(false)
+    expect(page.text()).toContain('/api/deliveries/9/quarantine/answer')
+  })
+})
