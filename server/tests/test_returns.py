@@ -95,7 +95,7 @@ def test_each_source_gets_its_own_file(feed: Browser) -> None:
     assert len(out(feed, one, returned)) == 2
     other = decide(feed, one, "return", records=[3])["decision"]
     refused = feed("GET", f"/deliveries/{one}/decisions/{other}/return-file?source=0", expect=422)
-    assert "None of the returned records" in refused["detail"]
+    assert "No returned record is of this source" in refused["detail"]
     feed("GET", f"/deliveries/{one}/decisions/{other}/return-file?source=7", expect=422)
 
 

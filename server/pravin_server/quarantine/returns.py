@@ -61,7 +61,7 @@ def write_file(delivery: Delivery, run: Run, returned: Decision, place: int | No
                 is_in(records, np.sort(find_records(stage, of_source, None, False, cache.spills(), limits)))
             ]
         if not len(records):
-            raise Invalid("None of the returned records is of this source.")
+            raise Invalid("No returned record is of this source.")
         known_as = _known_as(delivery, place)
         write_return(Waiting(delivery.number, stage, records), known_as, _called(returned), target, form, limits)
 
