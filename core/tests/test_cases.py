@@ -18,8 +18,9 @@ from test_rules import book
 from conftest import query
 from pravin_core.cases.amending import by_formula
 from pravin_core.cases.carrying import carried, same_records
+from pravin_core.cases.chosen import Waiting
 from pravin_core.cases.counting import count_files, count_reasons, quarantined_numbers
-from pravin_core.cases.files import Waiting, write_cases
+from pravin_core.cases.files import write_cases
 from pravin_core.cases.keys import Candidate, measure_key, propose_keys
 from pravin_core.cases.matching import matches
 from pravin_core.cases.tracing import trace

@@ -59,6 +59,13 @@ def test_records_of_a_decision_are_each_there_once() -> None:
     assert Decision.on("accept", [9, 2, 9]).records.tolist() == [2, 9]
 
 
+def test_a_decision_among_other_records() -> None:
+    amended = Decision.amending([3, 7, 9], {"a": "1"}).among(np.asarray([1, 7, 9]))
+    assert amended is not None
+    assert (amended.kind, amended.records.tolist(), amendments([amended]).num_rows) == ("amend", [7, 9], 2)
+    assert Decision.on("accept", [3]).among(np.asarray([1])) is None
+
+
 def test_decisions_are_told_apart_by_kind_records_values_and_order() -> None:
     one, other = Decision.on("accept", [1, 2]), Decision.on("discard", [1, 2])
     amended = [Decision.amending([1], {"a": value}) for value in ("", None, "x")]

@@ -11,7 +11,8 @@ import numpy as np
 import pytest
 from test_rules import book
 
-from pravin_core.cases.files import Waiting
+from pravin_core.cases.chosen import Waiting
+from pravin_core.cases.counting import quarantined_numbers
 from pravin_core.cases.returns import NO_VALUE, REASONS, REFERENCE, Returned, read_return, recognised, write_return
 from pravin_core.errors import IntakeError, RunError
 from pravin_core.intake.snapshot import Snapshot
@@ -131,3 +132,41 @@ def test_what_is_no_return_file_is_said(waiting: Waiting, read: Read, tmp_path: 
 def test_a_column_called_as_one_of_the_files_own_is_refused(waiting: Waiting, tmp_path: Path) -> None:
     with pytest.raises(RunError, match="what is wrong"):
         write_return(waiting, {**THEIRS, "site": REASONS}, "s", tmp_path / "out.csv")
+
+
+def test_a_renamed_column_is_corrected_under_the_name_that_the_supplier_knows(
+    table: Table, read: Read, tmp_path: Path
+) -> None:
+    rules = book(
+        {"kind": "rename-columns", "names": [{"code": "site", "meaning": "place"}]},
+        {"kind": "required", "columns": ["place"]},
+    )
+    snapshot = table({"id": ["1"], "site": [""]})
+    stage = Stage(snapshot, tmp_path / "r", run_rulebook(snapshot, rules, tmp_path / "r"), rules)
+    waiting = Waiting(1, stage, np.asarray([1]))
+    write_return(waiting, {"site": "Ort"}, "7:s", tmp_path / "out.csv")
+    with (tmp_path / "out.csv").open() as file:
+        (row,) = csv.DictReader(file)
+    assert list(row)[2:] == ["id", "Ort", "correct Ort"]
+    text = "\n".join([";".join(row), ";".join({**row, "correct Ort": "A"}.values()), ""]).encode()
+    returned = read_return(read(text), waiting, {"site": "Ort"}, "7:s", tmp_path / "s")
+    assert cells(returned) == [(1, "place", "A")]
+
+
+def test_records_that_a_rule_made_go_along(table: Table, read: Read, tmp_path: Path) -> None:
+    rules = book(
+        {"kind": "break-cells", "column": "site", "mark": ";"},
+        {"kind": "allowed-values", "columns": ["site"], "values": ["A"]},
+    )
+    snapshot = table({"id": ["1", "2"], "site": ["B;A;C", "A"]})
+    stage = Stage(snapshot, tmp_path / "r", run_rulebook(snapshot, rules, tmp_path / "r"), rules)
+    waiting = Waiting(1, stage, quarantined_numbers(stage, tmp_path / "s"))
+    write_return(waiting, {}, "7:s", tmp_path / "out.csv")
+    with (tmp_path / "out.csv").open() as file:
+        rows = list(csv.DictReader(file))
+    assert len(rows) == len(waiting.records) == 2
+    assert {row["site"] for row in rows} == {"B;A;C"}
+    heads = list(rows[0])
+    lines = [",".join(f'"{value}"' for value in {**row, "correct site": "A"}.values()) for row in rows]
+    returned = read_return(read("\n".join([",".join(heads), *lines, ""]).encode()), waiting, {}, "7:s", tmp_path / "t")
+    assert (returned.records, returned.changed) == (2, ())

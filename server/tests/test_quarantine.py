@@ -392,6 +392,13 @@ def test_what_cannot_be_decided_is_said_and_changes_nothing(feed: Browser, body:
     assert not Decision.objects.exists()
 
 
+@pytest.mark.parametrize("kind", ["assign", "comment", "wait", "return"])
+def test_what_changes_no_record_cannot_be_tried(feed: Browser, kind: str) -> None:
+    one = deliver(feed, [("1", "", "5")])
+    refused = feed("POST", f"/deliveries/{one}/decisions/preview", {"kind": kind, "records": [1]}, expect=422)
+    assert "nothing to try" in refused["detail"]
+
+
 def test_counts_by_reason_and_source_open_as_many_records(feed: Browser) -> None:
     rows: list[Row] = [("1", "", "5"), ("2", "", "x"), ("3", "A", "500"), ("4", "A", "5")]
     sent = {"north.txt": lines(rows), "south.txt": lines([("5", "", "700"), ("6", "B", "seven")])}

@@ -81,6 +81,25 @@ def test_a_record_that_is_still_wrong_after_the_answer_is_not_with_the_supplier_
     assert numbers(feed, one, returned="true") == [2]
 
 
+def test_what_somebody_decided_since_is_not_overwritten_by_the_answer(feed: Browser) -> None:
+    one = deliver(feed, [("1", "", "5"), ("2", "", "5"), ("3", "", "5")])
+    returned = decide(feed, one, "return", records=[1, 2, 3])["decision"]
+    sent = out(feed, one, returned)
+    for row in sent:
+        row["correct site"] = "Z"
+    decide(feed, one, "discard", records=[1], justification="twice", apply=False)
+    decide(feed, one, "amend", records=[2], values={"site": "A"})
+    told = back(feed, one, sent, apply=True)
+    assert (told["records"], told["settled"], told["unknown"]) == (1, 2, [])
+    assert numbers(feed, one) == []
+    sites = [
+        feed("GET", f"/deliveries/{one}/records/{record}/life", expect=200)["cells"][1]["current"] for record in (2, 3)
+    ]
+    assert sites == ["A", "Z"]
+    again = back(feed, one, sent, apply=True)  # the same file once more
+    assert (again["records"], again["settled"], again["job"]) == (0, 3, None)
+
+
 def test_each_source_gets_its_own_file(feed: Browser) -> None:
     sent = {"north.txt": lines([("1", "", "5")]), "south.txt": lines([("2", "", "5"), ("3", "A", "x")])}
     one: int = feed.upload("stock", **sent)["id"]

@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from pathlib import Path
 
-import pyarrow as pa
 from sqlglot import exp
 
-from pravin_core.cases.counting import CHOSEN
+from pravin_core.cases.chosen import is_chosen, know_chosen
 from pravin_core.engines.base import Limits
 from pravin_core.engines.duckdb import connect, know_operations
 from pravin_core.errors import RunError
@@ -43,11 +42,11 @@ def by_formula(
     query = (
         exp.select(column(RECORD).as_("record"), exp.Literal.string(name).as_("name"), result.as_("value"))
         .from_(read_parquet(stage.files))
-        .where(exp.In(this=column(RECORD), query=exp.select("record").from_(CHOSEN).subquery()))
+        .where(is_chosen())
     )
     with connect(stage.folders, scratch, limits) as con, answered():
         know_operations(con)
-        con.register(CHOSEN, pa.table({"record": pa.array(records, pa.int64())}))
+        know_chosen(con, records)
         cells_amended = con.sql(sql(query)).to_arrow_reader().read_all().cast(_CELLS)
     return Decision.of_cells(cells_amended)
 

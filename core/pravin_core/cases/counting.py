@@ -8,9 +8,9 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
-import pyarrow as pa
 from sqlglot import exp
 
+from pravin_core.cases.chosen import CHOSEN, is_chosen, know_chosen
 from pravin_core.engines.base import Connection, Limits
 from pravin_core.engines.kept import kept_engine
 from pravin_core.records.pages import Stage
@@ -19,8 +19,6 @@ from pravin_core.sql.trees import column, sql, template
 from pravin_core.tables import names
 from pravin_core.tables.columns import FILE, RECORD
 from pravin_core.tables.record_sets import Numbers
-
-CHOSEN = "chosen"
 
 
 @dataclass(frozen=True)
@@ -80,7 +78,7 @@ def _quarantined(stage: Stage) -> exp.Select:
 def _among(query: exp.Select, among: Numbers | None) -> exp.Select:
     if among is None:
         return query
-    return query.where(exp.In(this=column(RECORD), query=exp.select("record").from_(CHOSEN).subquery()))
+    return query.where(is_chosen())
 
 
 @contextmanager
@@ -89,6 +87,6 @@ def _asked(stage: Stage, spills: Path, limits: Limits, among: Numbers | None) ->
         if among is None:
             yield con
             return
-        con.register(CHOSEN, pa.table({"record": pa.array(among, pa.int64())}))
+        know_chosen(con, among)
         yield con
         con.unregister(CHOSEN)

@@ -3,33 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from pathlib import Path
 
-import pyarrow as pa
 from sqlglot import exp
 
+from pravin_core.cases.chosen import Waiting, delivered_as, know_chosen, with_delivered
 from pravin_core.engines.base import Limits
 from pravin_core.engines.duckdb import connect, know_operations
 from pravin_core.records.pages import Stage
 from pravin_core.releases.writers import Format, defuse, file_name, write
-from pravin_core.sql.statements import read_parquet
 from pravin_core.sql.trees import column, template
 from pravin_core.sql.written import reasons_in_words, written_or_unread
 from pravin_core.tables import names
 from pravin_core.tables.columns import FILE, LINE, RECORD, unique_names
-from pravin_core.tables.record_sets import Numbers
 
 OWN = ("delivery", "record", "file", "line", "reasons")
-
-
-@dataclass(frozen=True)
-class Waiting:
-    """Records (by number) that wait in a delivery (its number), as its run left them."""
-
-    delivery: int
-    stage: Stage
-    records: Numbers
 
 
 def write_cases(
@@ -46,7 +34,7 @@ def write_cases(
         heads = _heads([name for some in waiting for name in _columns(some.stage)])
         parts = []
         for at, some in enumerate(waiting):
-            con.register(f"chosen_{at}", pa.table({"record": pa.array(some.records, pa.int64())}))
+            know_chosen(con, some.records, f"chosen_{at}")
             parts.append(_cells(some, heads, f"chosen_{at}", defused and form in ("csv", "tsv")))
         query: exp.Expr = parts[0]
         for part in parts[1:]:
@@ -56,13 +44,7 @@ def write_cases(
 
 def _columns(stage: Stage) -> list[str]:
     """The columns of a table, and those of them that were delivered."""
-    return [*stage.types, *(f"{name} (delivered)" for name in stage.types if _source(stage, name))]
-
-
-def _source(stage: Stage, name: str) -> str | None:
-    there = stage.outcome.delivered if stage.outcome else {}
-    source = there.get(name, name)
-    return source if source in stage.snapshot.columns else None
+    return [*stage.types, *(f"{name} (delivered)" for name in stage.types if delivered_as(stage, name))]
 
 
 def _heads(columns: Sequence[str]) -> list[str]:
@@ -80,9 +62,6 @@ def _cells(waiting: Waiting, heads: Sequence[str], chosen: str, defused: bool) -
 
     delivery_head, record_head, file_head, line_head, reasons_head = heads
 
-    source: exp.Expr = column(RECORD, "r")
-    if stage.outcome is not None and stage.outcome.traced:  # a record that a rule made shows what it was made from
-        source = template("coalesce(:m, :r)", m=column(names.MADE_FROM, "r"), r=column(RECORD, "r"))
     file = template("coalesce(:f, -1)", f=column(FILE, "r"))
     own = [
         exp.alias_(exp.convert(waiting.delivery), delivery_head, quoted=True),
@@ -95,15 +74,6 @@ def _cells(waiting: Waiting, heads: Sequence[str], chosen: str, defused: bool) -
     before = [
         text(column(delivered, "s"), f"{name} (delivered)")
         for name in stage.types
-        if (delivered := _source(stage, name)) is not None
+        if (delivered := delivered_as(stage, name)) is not None
     ]
-    return (
-        exp.select(*own, *now, *before)
-        .from_(exp.select("*").from_(read_parquet(stage.files)).subquery("r"))
-        .join(exp.to_table(chosen).as_("c"), on=template("c.record = :r", r=column(RECORD, "r")))
-        .join(
-            exp.select("*").from_(read_parquet(stage.snapshot.parts)).subquery("s"),
-            on=exp.EQ(this=source, expression=column(RECORD, "s")),
-            join_type="left",
-        )
-    )
+    return with_delivered(stage, chosen).select(*own, *now, *before)

@@ -10,15 +10,15 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-import pyarrow as pa
 from sqlglot import exp
 
-from pravin_core.cases.files import Waiting
-from pravin_core.engines.base import Limits
+from pravin_core.cases.chosen import Waiting, delivered_as, is_chosen, know_chosen, with_delivered
+from pravin_core.engines.base import Connection, Limits
 from pravin_core.engines.duckdb import connect, know_operations
 from pravin_core.engines.kept import kept_engine
 from pravin_core.errors import IntakeError, RunError
 from pravin_core.intake.snapshot import Snapshot
+from pravin_core.records.pages import Stage
 from pravin_core.releases.writers import Format, defuse, write
 from pravin_core.runs.decisions import Decision, amendments
 from pravin_core.sql.statements import read_parquet, temporary_table
@@ -29,7 +29,6 @@ from pravin_core.tables.columns import LINE, RECORD
 
 REFERENCE, REASONS, CORRECT = "return reference", "what is wrong", "correct "
 NO_VALUE = "(no value)"  # what a supplier writes where there is none, since an empty cell corrects nothing
-EXAMPLES = 5
 
 
 @dataclass(frozen=True)
@@ -69,29 +68,20 @@ def write_return(
         )
     with connect([*stage.folders, target.parent], target.parent, limits, in_order=True) as con:
         know_operations(con)
-        con.register("chosen", pa.table({"record": pa.array(waiting.records, pa.int64())}))
-        wrong = _complained_of([row[0] for row in con.execute(sql(_names_wrong(waiting))).fetchall()], waiting)
-        delivered = [
-            exp.alias_(defuse(column(name, "s")), known_as.get(name, name), quoted=True)
-            for name in stage.snapshot.columns
-        ]
-        empty = [exp.alias_(exp.Literal.string(""), CORRECT + known_as.get(name, name), quoted=True) for name in wrong]
-        query = (
-            exp.select(
-                exp.alias_(_reference(sent), REFERENCE, quoted=True),
-                exp.alias_(defuse(reasons_in_words(column(names.REASONS, "r"))), REASONS, quoted=True),
-                *delivered,
-                *empty,
-            )
-            .from_(exp.select("*").from_(read_parquet(stage.files)).subquery("r"))
-            .join(exp.to_table("chosen").as_("c"), on=template("c.record = :r", r=column(RECORD, "r")))
-            .join(
-                exp.select("*").from_(read_parquet(stage.snapshot.parts)).subquery("s"),
-                on=exp.EQ(this=column(RECORD, "r"), expression=column(RECORD, "s")),
-            )
-            .order_by(column(RECORD, "r"))
+        know_chosen(con, waiting.records)
+        said = [str(row[0]) for row in con.execute(sql(_names_wrong(stage))).fetchall()]
+        wrong = {part for name in said for part in (name, *name.split(", "))}
+        empty = [head for head, name in _corrections(stage, known_as).items() if name in wrong]
+        query = with_delivered(stage).select(
+            exp.alias_(_reference(sent), REFERENCE, quoted=True),
+            exp.alias_(defuse(reasons_in_words(column(names.REASONS, "r"))), REASONS, quoted=True),
+            *(
+                exp.alias_(defuse(column(name, "s")), head, quoted=True)
+                for name, head in zip(stage.snapshot.columns, heads, strict=True)
+            ),
+            *(exp.alias_(exp.Literal.string(""), head, quoted=True) for head in empty),
         )
-        write(con, query, target, form)
+        write(con, query.order_by(column(RECORD, "r")), target, form)
 
 
 def read_return(
@@ -109,80 +99,94 @@ def read_return(
             f"The file has no column “{REFERENCE}”, so its lines cannot be told to records.",
             advice="Send back the file that was made for the supplier, with its columns as they were.",
         )
-    ours = {theirs: name for name, theirs in known_as.items()}
-    corrects = {
-        head: ours.get(head.removeprefix(CORRECT), head.removeprefix(CORRECT))
-        for head in answer.columns
-        if head.startswith(CORRECT)
-    }
-    types = {name for name, _ in (stage.outcome.columns if stage.outcome else ())}
-    if unknown := [head for head, name in corrects.items() if name not in types]:
-        raise IntakeError(f"The file corrects a column that the table has not: {unknown[0]!r}.", column=unknown[0])
+    heads = [head for head in answer.columns if head.startswith(CORRECT)]
+    known = _corrections(stage, known_as)
+    if strange := [head for head in heads if head not in known]:
+        raise IntakeError(f"The file corrects a column that the table has not: {strange[0]!r}.", column=strange[0])
     with connect([*stage.folders, answer.folder], scratch, limits, in_order=True) as con:
         know_operations(con)
-        con.register("chosen", pa.table({"record": pa.array(waiting.records, pa.int64())}))
-        references = (
-            exp.select(exp.alias_(_reference(sent), "reference"), column(RECORD, "r").as_("record"))
-            .from_(exp.select(column(RECORD)).from_(read_parquet(stage.files)).subquery("r"))
-            .join(exp.to_table("chosen").as_("c"), on=template("c.record = :r", r=column(RECORD, "r")))
-        )
-        there = [name for name in stage.snapshot.columns if known_as.get(name, name) in answer.columns]
-        alike = exp.and_(
-            exp.true(),
-            *(
-                template("coalesce(:was, '') IN (coalesce(:now, ''), ltrim(coalesce(:now, ''), ''''))",
-                         was=column(name, "s"), now=column(known_as.get(name, name), "a"))
-                for name in there
-            ),
-        )  # fmt: skip
-        matched = (
-            exp.select(
-                column(LINE, "a").as_("line"),
-                exp.column("record", table="t").as_("record"),
-                alike.as_("alike"),
-                template("count(*) OVER (PARTITION BY t.record)").as_("times"),
-                template("trim(coalesce(:x, '')) = ''", x=column(REFERENCE, "a")).as_("blank"),
-                *(exp.alias_(column(head, "a"), head, quoted=True) for head in corrects),
-            )
-            .from_(exp.select("*").from_(read_parquet(answer.parts)).subquery("a"))
-            .join(
-                references.subquery("t"),
-                on=template("trim(:x) = t.reference", x=column(REFERENCE, "a")),
-                join_type="left",
-            )
-            .join(
-                exp.select("*").from_(read_parquet(stage.snapshot.parts)).subquery("s"),
-                on=template("t.record = :r", r=column(RECORD, "s")),
-                join_type="left",
-            )
-        )
-        con.execute(sql(temporary_table("matched", matched)))
-        con.execute("DELETE FROM matched WHERE record IS NULL AND blank")  # lines that hold nothing
-        strange = con.execute("SELECT line FROM matched WHERE record IS NULL ORDER BY line").fetchall()
-        twice = con.execute("SELECT line FROM matched WHERE record IS NOT NULL AND times > 1 ORDER BY line").fetchall()
-        changed = con.execute(
-            "SELECT line FROM matched WHERE record IS NOT NULL AND times = 1 AND NOT alike ORDER BY line"
-        ).fetchall()
-        cells = [
-            exp.select(
-                exp.column("record"), exp.Literal.string(name).as_("name"),
-                template("nullif(:c, :none)", c=column(head), none=exp.Literal.string(NO_VALUE)).as_("value"),
-            ).from_("matched").where(template("alike AND times = 1 AND record IS NOT NULL AND coalesce(:c, '') <> ''", c=column(head)))
-            for head, name in corrects.items()
-        ]  # fmt: skip
-        amended: pa.Table | None = None
-        if cells:
-            every: exp.Expr = cells[0]
-            for part in cells[1:]:
-                every = exp.Union(this=every, expression=part, distinct=False)
-            amended = con.sql(sql(every)).to_arrow_reader().read_all()
-        good = con.execute(
-            "SELECT count(*) FROM matched WHERE record IS NOT NULL AND times = 1 AND alike"
-        ).fetchone() or (0,)
-    amendment = Decision.of_cells(amended.cast(_CELLS)) if amended is not None and amended.num_rows else None
+        know_chosen(con, waiting.records)
+        con.execute(sql(temporary_table(_MATCHED, _matched(answer, stage, known_as, sent, heads))))
+        unknown = _lines(con, "record IS NULL AND NOT is_blank")
+        repeated = _lines(con, "record IS NOT NULL AND times > 1")
+        changed = _lines(con, "record IS NOT NULL AND times = 1 AND NOT is_alike")
+        good = _lines(con, _GOOD)
+        amendment = _amendment(con, {head: known[head] for head in heads})
     records = len(amendment.records) if amendment else 0
-    lines_of = [tuple(int(row[0]) for row in rows) for rows in (strange, twice, changed)]
-    return Returned(amendment, records, int(good[0]) - records, *lines_of)
+    return Returned(amendment, records, len(good) - records, unknown, repeated, changed)
+
+
+_MATCHED, _GOOD = "matched", "record IS NOT NULL AND times = 1 AND is_alike"
+
+
+def _matched(
+    answer: Snapshot, stage: Stage, known_as: Mapping[str, str], sent: str, heads: Sequence[str]
+) -> exp.Select:
+    """Each line of a file that came back: its record (missing: none of those sent), whether its delivered cells are as they were sent,
+    how many lines have this record, whether its reference is empty, and the cells filled in, in the order of `heads`.
+    """
+    delivered = {name: known_as.get(name, name) for name in stage.snapshot.columns}
+    alike = [
+        template(
+            "coalesce(:was, '') IN (coalesce(:now, ''), ltrim(coalesce(:now, ''), ''''))",
+            was=column(name, "t"), now=column(head, "a"),
+        )
+        for name, head in delivered.items() if head in answer.columns
+    ]  # fmt: skip
+    sent_lines = with_delivered(stage).select(
+        exp.alias_(_reference(sent), names.REASONS, quoted=True),
+        column(RECORD, "r"),
+        *(column(name, "s") for name in delivered),
+    )
+    return (
+        exp.select(
+            column(LINE, "a").as_("line"),
+            column(RECORD, "t").as_("record"),
+            exp.and_(exp.true(), *alike).as_("is_alike"),
+            template("count(*) OVER (PARTITION BY :r)", r=column(RECORD, "t")).as_("times"),
+            template("trim(coalesce(:x, '')) = ''", x=column(REFERENCE, "a")).as_("is_blank"),
+            *(column(head, "a").as_(f"cell_{place}") for place, head in enumerate(heads)),
+        )
+        .from_(exp.select("*").from_(read_parquet(answer.parts)).subquery("a"))
+        .join(
+            sent_lines.subquery("t"),
+            on=template("trim(:x) = :y", x=column(REFERENCE, "a"), y=column(names.REASONS, "t")),
+            join_type="left",
+        )
+    )
+
+
+def _lines(con: Connection, condition: str) -> tuple[int, ...]:
+    """The numbers of the lines for which a condition holds."""
+    query = exp.select("line").from_(_MATCHED).where(template(condition)).order_by("line")
+    return tuple(int(row[0]) for row in con.execute(sql(query)).fetchall())
+
+
+def _amendment(con: Connection, corrections: Mapping[str, str]) -> Decision | None:
+    """What the good lines fill in, by the columns that their cells correct; None when that is nothing."""
+    parts: list[exp.Select] = []
+    for place, name in enumerate(corrections.values()):
+        cell = exp.column(f"cell_{place}")
+        value = template("nullif(:c, :none)", c=cell, none=exp.Literal.string(NO_VALUE))
+        part = exp.select("record", exp.Literal.string(name).as_("name"), value.as_("value")).from_(_MATCHED)
+        parts.append(part.where(template(_GOOD), template("coalesce(:c, '') <> ''", c=cell)))
+    if not parts:
+        return None
+    every = exp.union(*parts, distinct=False) if len(parts) > 1 else parts[0]
+    cells = con.sql(sql(every)).to_arrow_reader().read_all().cast(_CELLS)
+    return Decision.of_cells(cells) if cells.num_rows else None
+
+
+def _corrections(stage: Stage, known_as: Mapping[str, str]) -> dict[str, str]:
+    """The columns of the table by the head of the cell that corrects each: under the name that the supplier knows, and where that is
+    taken, or rules made the column, under our own.
+    """
+    result: dict[str, str] = {}
+    for name in stage.types:
+        source = delivered_as(stage, name)
+        head = CORRECT + (known_as.get(source, source) if source else name)
+        result[CORRECT + name if head in result else head] = name
+    return result
 
 
 def recognised(answer: Snapshot, spills: Path, limits: Limits = Limits()) -> str:
@@ -209,17 +213,7 @@ def _reference(sent: str) -> exp.Expr:
     )  # fmt: skip
 
 
-def _names_wrong(waiting: Waiting) -> exp.Select:
-    """The names in the reasons of the records."""
-    return (
-        exp.select(template("unnest(list_transform(:r, lambda __item: __item.name))", r=column(names.REASONS)))
-        .distinct()
-        .from_(read_parquet(waiting.stage.files))
-        .where(exp.In(this=column(RECORD), query=exp.select("record").from_("chosen").subquery()))
-    )
-
-
-def _complained_of(named: Sequence[str], waiting: Waiting) -> list[str]:
-    """The columns of the table that reasons name, in its order."""
-    said = {part for name in named for part in (name, *name.split(", "))}
-    return [name for name in waiting.stage.types if name in said]
+def _names_wrong(stage: Stage) -> exp.Select:
+    """The names in the reasons of the chosen records."""
+    name = template("unnest(list_transform(:r, lambda __item: __item.name))", r=column(names.REASONS))
+    return exp.select(name).distinct().from_(read_parquet(stage.files)).where(is_chosen())

@@ -5,17 +5,15 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-import pyarrow as pa
 from sqlglot import exp
 
-from pravin_core.cases.counting import CHOSEN
+from pravin_core.cases.chosen import is_chosen, know_chosen
 from pravin_core.engines.base import Limits
 from pravin_core.engines.duckdb import connect
 from pravin_core.runs.runner import result_parts
 from pravin_core.sql.statements import read_parquet
 from pravin_core.sql.trees import column, sql
 from pravin_core.tables import names
-from pravin_core.tables.columns import RECORD
 from pravin_core.tables.record_sets import Numbers
 
 
@@ -24,10 +22,10 @@ def states_of(folder: Path, records: Numbers, scratch: Path, limits: Limits = Li
     states = (
         exp.select(column(names.STATE).as_("state"), exp.Count(this=exp.Star()).as_("records"))
         .from_(read_parquet(result_parts(folder)))
-        .where(exp.In(this=column(RECORD), query=exp.select("record").from_(CHOSEN).subquery()))
+        .where(is_chosen())
         .group_by(column(names.STATE))
     )
     with connect([folder], scratch, limits) as con:
-        con.register(CHOSEN, pa.table({"record": pa.array(records, pa.int64())}))
+        know_chosen(con, records)
         rows: list[tuple[Any, ...]] = con.execute(sql(states)).fetchall()
     return {str(state): int(count) for state, count in rows}

@@ -50,6 +50,12 @@ class Decision:
         """An amendment of cells, given as `record`, `name` and `value`."""
         return cls("amend", packed(cells.select(["record", "name", "value"]).sort_by("record")))
 
+    def among(self, records: Numbers) -> Decision | None:
+        """The same for those of its records that are among others (rising); None when none is."""
+        table = unpacked(self.content)
+        kept = np.flatnonzero(is_in(table.column("record").to_numpy(), records))
+        return Decision(self.kind, packed(table.take(kept))) if len(kept) else None
+
     @cached_property
     def records(self) -> Numbers:
         """The numbers of the records (int64, rising, each once)."""

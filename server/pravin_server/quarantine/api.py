@@ -71,26 +71,15 @@ def quarantine(request: HttpRequest, delivery_id: int = Id) -> Any:
     }
 
 
-def _among(standing: str, owner: int | None, overdue: bool, returned: bool, since: int | None) -> CaseFilter:
-    return CaseFilter.model_validate(
-        {"standing": standing, "owner": owner, "overdue": overdue, "returned": returned, "since": since}
-    )
-
-
 @router.get("/deliveries/{delivery_id}/quarantine/counts", response={200: CountsOut, **PROBLEMS})
 def counts(
     request: HttpRequest,
     delivery_id: int = Id,
     where: str = WHERE,
-    standing: listing.Standing = "waiting",
-    owner: int | None = Query(None, ge=0, le=2**62),
-    overdue: bool = False,
-    returned: bool = False,
-    since: int | None = Query(None, ge=1, le=2**62),
+    among: CaseFilter = Query(...),
 ) -> Any:
     """How many cases are behind filters, by reason, source file, owner and age."""
     run = services.run_of(delivery_or_404(delivery_id))
-    among = _among(standing, owner, overdue, returned, since)
     return listing.counted(run, filters_of(where), among)
 
 
@@ -99,17 +88,13 @@ def held(
     request: HttpRequest,
     delivery_id: int = Id,
     where: str = WHERE,
-    standing: listing.Standing = "waiting",
-    owner: int | None = Query(None, ge=0, le=2**62),
-    overdue: bool = False,
-    returned: bool = False,
-    since: int | None = Query(None, ge=1, le=2**62),
+    among: CaseFilter = Query(...),
     offset: int = Query(0, ge=0, le=10**10),
     limit: int = Query(100, ge=1, le=500),
 ) -> Any:
     """The cases behind filters, by record number."""
     delivery = delivery_or_404(delivery_id)
-    filters, among = filters_of(where), _among(standing, owner, overdue, returned, since)
+    filters = filters_of(where)
     files = [source.name for source in sources_of(delivery)]
     run = current_run(delivery)
     if run is None or run.outcome is None:
@@ -123,17 +108,12 @@ def quarantine_file(
     request: HttpRequest,
     delivery_id: int = Id,
     where: str = WHERE,
-    standing: listing.Standing = "waiting",
-    owner: int | None = Query(None, ge=0, le=2**62),
-    overdue: bool = False,
-    returned: bool = False,
-    since: int | None = Query(None, ge=1, le=2**62),
+    among: CaseFilter = Query(...),
     form: Format = "csv",
     defused: bool = DEFUSED,
 ) -> Any:
     """The cases behind filters as a file, with their reasons, as they are and as they were delivered."""
     delivery = delivery_or_404(delivery_id)
-    among = _among(standing, owner, overdue, returned, since)
     name = f"{delivery.feed.slug}-{delivery.number}-quarantine.{form}"
     return _file([services.run_of(delivery)], filters_of(where), among, name, form, defused)
 
@@ -238,7 +218,7 @@ def answer(request: HttpRequest, delivery_id: int = Id, apply: bool = False, fil
                 out.write(piece)
         read, tried, job = services.take_answer(request.user, delivery_or_404(delivery_id), name, path, apply)
     said = tried or {"states": {}, "examples": []}
-    return {"returned": read.returned.pk, **vars(read.content), **said, "job": job}
+    return {"returned": read.returned.pk, "settled": read.settled, **vars(read.content), **said, "job": job}
 
 
 @router.get("/feeds/{slug}/key", response={200: KeyOut, **PROBLEMS})

@@ -12,8 +12,9 @@ import numpy as np
 from django.utils import timezone
 from pydantic import BaseModel, Field
 
+from pravin_core.cases.chosen import Waiting
 from pravin_core.cases.counting import count_files, count_reasons
-from pravin_core.cases.files import Waiting, write_cases
+from pravin_core.cases.files import write_cases
 from pravin_core.records.filters import Filter, make_filter
 from pravin_core.records.pages import Stage, page_of
 from pravin_core.releases.writers import Format

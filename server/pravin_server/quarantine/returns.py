@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import hashlib
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
+from pravin_core.cases.chosen import Waiting
 from pravin_core.cases.counting import count_files
-from pravin_core.cases.files import Waiting
 from pravin_core.cases.returns import Returned, read_return, recognised, write_return
 from pravin_core.intake.settings import FileSettings, SettingsRequest
 from pravin_core.intake.snapshot import SourceFile, make_snapshot, settle
@@ -22,7 +22,7 @@ from pravin_server.common import cache
 from pravin_server.common.errors import Invalid, NotFound
 from pravin_server.deliveries.models import Delivery
 from pravin_server.deliveries.snapshots import sources_of as sources_of_delivery
-from pravin_server.quarantine.cases import records_of
+from pravin_server.quarantine.cases import RUN_KINDS, cases_of, records_of, that_hold
 from pravin_server.quarantine.models import Decision
 from pravin_server.runs.models import Run
 from pravin_server.runs.results import stage_of
@@ -30,10 +30,13 @@ from pravin_server.runs.results import stage_of
 
 @dataclass(frozen=True)
 class Answer:
-    """What came back, and the act it answers."""
+    """What came back, the act it answers, and how many of the records that it fills in are settled or decided otherwise since: what is said
+    of these is not taken.
+    """
 
     returned: Decision
     content: Returned
+    settled: int
 
 
 def sources_of(run: Run, records: Numbers) -> dict[str, Any]:
@@ -80,7 +83,10 @@ def read(delivery: Delivery, run: Run, name: str, path: Path) -> Answer:
             known_as = _names_in(answer.columns, delivery)
             return read_return(answer, waiting, known_as, _called(returned), place, cache.limits())
 
-        return Answer(returned, cache.even_if_deleted(content))
+        said = cache.even_if_deleted(content)
+        amendment = said.amendment and said.amendment.among(_open_still(run, returned))
+        taken = len(amendment.records) if amendment else 0
+        return Answer(returned, replace(said, amendment=amendment, records=taken), said.records - taken)
 
 
 def _returned(called: str, delivery: Delivery) -> Decision:
@@ -99,6 +105,16 @@ def _returned(called: str, delivery: Delivery) -> Decision:
     if returned.undone_at is not None or returned.snapshot_key != delivery.snapshot_key:
         raise Invalid("Returning these records was undone, or the delivery was read anew since.", field="file")
     return returned
+
+
+def _open_still(run: Run, returned: Decision) -> Numbers:
+    """Those of the returned records that still wait here, and on which nobody decided since but by an earlier answer."""
+    cases, records = cases_of(run), records_of(returned)
+    records = records[is_in(records, cases.records[cases.is_waiting])]
+    since = that_hold(run.delivery).filter(kind__in=RUN_KINDS, pk__gt=returned.pk)
+    for decision in since.exclude(details__returned=returned.pk):
+        records = records[~is_in(records, records_of(decision))]
+    return records
 
 
 def _called(returned: Decision) -> str:

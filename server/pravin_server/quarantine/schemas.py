@@ -275,13 +275,15 @@ class DecidedOut(Schema):
 
 
 class AnswerOut(Schema):
-    """What came back from a supplier: how many records it fills in and how many it does not, the lines of which nothing is taken, and
+    """What came back from a supplier: how many records it fills in and how many it does not, how many were `settled`
+    or decided since, the lines of which nothing is taken, and
     how the records would stand; `job` runs it when it was applied.
     """
 
     returned: int
     records: int
     untouched: int
+    settled: int
     unknown: list[int]
     repeated: list[int]
     changed: list[int]

@@ -159,9 +159,9 @@ def decide(
     run = run_of(delivery)
     records = _chosen(delivery, run, choice, person)
     owner = _owner(act.owner) if act.kind == "assign" else None
-    counts = act.kind in RUN_KINDS
+    is_run = act.kind in RUN_KINDS
     details = returns.sources_of(run, records) if act.kind == "return" else _details(act)
-    content = _decision(run, records, act).content if counts else packed_numbers(records)
+    content = _decision(run, records, act).content if is_run else packed_numbers(records)
     _said_what_it_takes(act)
     decision = Decision.objects.create(
         delivery=delivery, snapshot_key=delivery.snapshot_key, kind=act.kind, records=len(records), content=content,
@@ -169,7 +169,7 @@ def decide(
         justification=act.justification.strip(), until=act.until, owner=owner, by=person,
     )  # fmt: skip
     _note(person, delivery, f"{VERBS[act.kind]} {_count(len(records))} of delivery {delivery.number}", decision, choice)
-    if not counts or not apply:
+    if not is_run or not apply:
         return decision, None, None
     return decision, *ask_run(user, delivery, Run.Purpose.RUN, run.revision)
 
@@ -203,7 +203,9 @@ def _details(act: Act) -> dict[str, Any]:
 def _decision(run: Run, records: Numbers, act: Act) -> core.Decision:
     """The act as runs take it into account. Raises Invalid, or FormulaError with the place of what is wrong."""
     if act.kind != "amend":
-        kind: Any = act.kind if act.kind in RUN_KINDS else "reopen"
+        if act.kind not in RUN_KINDS:
+            raise Invalid("This changes nothing of the records; there is nothing to try.", field="kind")
+        kind: Any = act.kind
         return core.Decision.on(kind, records)
     columns = {name for name, _ in (run.outcome or {}).get("columns", [])}
     named = [act.column] if act.formula else list(act.values)
@@ -331,6 +333,3 @@ def _note(person: User, delivery: Delivery, what: str, decision: Decision, choic
 
 def _count(records: int) -> str:
     return f"{records:,} record{'s' * (records != 1)}"
-
-
-__all__ = ["Act", "Choice", "apply_decisions", "decide", "preview", "retry", "run_of", "take_back", "undo"]

@@ -2729,7 +2729,8 @@ export interface components {
         };
         /**
          * AnswerOut
-         * @description What came back from a supplier: how many records it fills in and how many it does not, the lines of which nothing is taken, and
+         * @description What came back from a supplier: how many records it fills in and how many it does not, how many were `settled`
+         *     or decided since, the lines of which nothing is taken, and
          *     how the records would stand; `job` runs it when it was applied.
          */
         AnswerOut: {
@@ -2744,6 +2745,8 @@ export interface components {
             repeated: number[];
             /** Returned */
             returned: number;
+            /** Settled */
+            settled: number;
             /** States */
             states: {
                 [key: string]: number;

@@ -41,6 +41,10 @@ function choose(event: Event): void {
           <b>{{ count(answer.states.quarantined ?? 0) }}</b> still quarantined</template
         >. {{ plural(answer.untouched, 'line') }} without a correction.
       </p>
+      <p v-if="answer.settled">
+        {{ plural(answer.settled, 'record') }} not taken, because somebody decided on them since, or they are
+        settled.
+      </p>
       <p v-if="answer.changed.length">
         Not taken, because cells that were not complained of were changed: line {{ lines(answer.changed) }}.
       </p>

@@ -5,7 +5,7 @@ import AnswerFile from './AnswerFile.vue'
 
 const PATH = 'POST /api/deliveries/9/quarantine/answer'
 const SAID = {
-  returned: 7, records: 38, untouched: 1, unknown: [3], repeated: [], changed: [40, 41, 42, 43, 44, 45, 46], states: { corrected: 36, quarantined: 2 },
+  returned: 7, records: 38, untouched: 1, settled: 2, unknown: [3], repeated: [], changed: [40, 41, 42, 43, 44, 45, 46], states: { corrected: 36, quarantined: 2 },
   examples: [], job: null,
 } // prettier-ignore
 
@@ -33,6 +33,7 @@ describe('what came back from a supplier', () => {
     )
     expect(text).toContain('were changed: line 40, 41, 42, 43, 44 and 2 more.')
     expect(text).toContain('not of this file: line 3.')
+    expect(text).toContain('2 records not taken, because somebody decided on them since')
     expect(text).not.toContain('twice')
   })
   it('is applied by a press', async () => {
