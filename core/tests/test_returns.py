@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+import openpyxl
 import pytest
 from test_rules import book
 
@@ -170,3 +171,22 @@ def test_records_that_a_rule_made_go_along(table: Table, read: Read, tmp_path: P
     lines = [",".join(f'"{value}"' for value in {**row, "correct site": "A"}.values()) for row in rows]
     returned = read_return(read("\n".join([",".join(heads), *lines, ""]).encode()), waiting, {}, "7:s", tmp_path / "t")
     assert (returned.records, returned.changed) == (2, ())
+
+
+def test_a_workbook_goes_out_and_comes_back(waiting: Waiting, read: Read, tmp_path: Path) -> None:
+    write_return(waiting, THEIRS, "7:secret", tmp_path / "out.xlsx", "xlsx")
+    book = openpyxl.load_workbook(tmp_path / "out.xlsx")
+    sheet = book.active
+    heads = [cell.value for cell in sheet[1]]
+    assert heads == [REFERENCE, REASONS, "Sample no.", "Site", "Result", "correct Site", "correct Result"]
+    assert [cell.protection.locked for cell in sheet[2]] == [True] * 5 + [False] * 2
+    sheet.cell(2, 6).value = "=Z"  # as text it stays: nothing runs, nothing is taken for a formula of ours
+    sheet.cell(2, 6).data_type = "s"
+    sheet.cell(3, 7).value = 8.25
+    sheet.cell(4, 6).value = NO_VALUE
+    book.save(tmp_path / "back.xlsx")
+    answer = read((tmp_path / "back.xlsx").read_bytes())
+    assert recognised(answer, tmp_path / "spills") == "7"
+    returned = read_return(answer, waiting, THEIRS, "7:secret", tmp_path / "scratch")
+    assert cells(returned) == [(1, "site", "=Z"), (2, "n", "8.25"), (4, "site", None)]
+    assert (returned.unknown, returned.changed, returned.repeated) == ((), (), ())

@@ -2,31 +2,34 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from pathlib import Path
+from typing import Literal
 
 from sqlglot import exp
 
 from pravin_core.cases.chosen import Waiting, delivered_as, know_chosen, with_delivered
-from pravin_core.engines.base import Limits
+from pravin_core.engines.base import Connection, Limits
 from pravin_core.engines.duckdb import connect, know_operations
 from pravin_core.records.pages import Stage
+from pravin_core.releases.workbook import write_workbook
 from pravin_core.releases.writers import Format, defuse, file_name, write
 from pravin_core.sql.trees import column, template
 from pravin_core.sql.written import reasons_in_words, written_or_unread
 from pravin_core.tables import names
 from pravin_core.tables.columns import FILE, LINE, RECORD, unique_names
 
+FileFormat = Literal[Format, "xlsx"]
 OWN = ("delivery", "record", "file", "line", "reasons")
 
 
 def write_cases(
-    waiting: Sequence[Waiting], target: Path, form: Format, defused: bool = True, limits: Limits = Limits()
+    waiting: Sequence[Waiting], target: Path, form: FileFormat, defused: bool = True, limits: Limits = Limits()
 ) -> None:
     """Write quarantined records of one or several deliveries to a file, in order: where each was delivered, its reasons in words,
     its cells as they are (what could not be read as it stood there) and, under "… (delivered)", as they were delivered. All cells
     are text; columns that a delivery has not are missing there. `defused`: in CSV and TSV texts that a spreadsheet would run get
-    an apostrophe in front.
+    an apostrophe in front; in a workbook all is text, of which nothing runs.
     """
     folders = [folder for some in waiting for folder in some.stage.folders]
     with connect([*folders, target.parent], target.parent, limits, in_order=True) as con:
@@ -39,7 +42,17 @@ def write_cases(
         query: exp.Expr = parts[0]
         for part in parts[1:]:
             query = exp.Union(this=query, expression=part, distinct=False, by_name=True)
-        write(con, template("SELECT * FROM :all ORDER BY 1, 2", all=exp.paren(query)), target, form)
+        write_file(con, template("SELECT * FROM :all ORDER BY 1, 2", all=exp.paren(query)), target, form)
+
+
+def write_file(
+    con: Connection, query: exp.Expr, target: Path, form: FileFormat, to_fill_in: Collection[str] | None = None
+) -> None:
+    """Write the rows of a query; in a workbook all cells but those of columns `to_fill_in` (None: all) are locked."""
+    if form == "xlsx":
+        write_workbook(con, query, target, to_fill_in)
+    else:
+        write(con, query, target, form)
 
 
 def _columns(stage: Stage) -> list[str]:

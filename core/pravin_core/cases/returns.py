@@ -13,13 +13,14 @@ from pathlib import Path
 from sqlglot import exp
 
 from pravin_core.cases.chosen import Waiting, delivered_as, is_chosen, know_chosen, with_delivered
+from pravin_core.cases.files import FileFormat, write_file
 from pravin_core.engines.base import Connection, Limits
 from pravin_core.engines.duckdb import connect, know_operations
 from pravin_core.engines.kept import kept_engine
 from pravin_core.errors import IntakeError, RunError
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.records.pages import Stage
-from pravin_core.releases.writers import Format, defuse, write
+from pravin_core.releases.writers import defuse
 from pravin_core.runs.decisions import Decision, amendments
 from pravin_core.sql.statements import read_parquet, temporary_table
 from pravin_core.sql.trees import column, sql, template
@@ -51,11 +52,12 @@ def write_return(
     known_as: Mapping[str, str],
     sent: str,
     target: Path,
-    form: Format = "csv",
+    form: FileFormat = "csv",
     limits: Limits = Limits(),
 ) -> None:
     """Write the file for a supplier. `known_as` are the supplier's names of columns by ours, `sent` names the file (before a
-    colon, what it is recognised by) and must stay the same for it. Texts that a spreadsheet would run get an apostrophe in front.
+    colon, what it is recognised by) and must stay the same for it. Texts that a spreadsheet would run get an apostrophe in front; in a workbook, of which nothing runs, all
+    cells but those to fill in are locked.
 
     Raises RunError when a column is called as one of the file's own.
     """
@@ -72,16 +74,21 @@ def write_return(
         said = [str(row[0]) for row in con.execute(sql(_names_wrong(stage))).fetchall()]
         wrong = {part for name in said for part in (name, *name.split(", "))}
         empty = [head for head, name in _corrections(stage, known_as).items() if name in wrong]
+        safe = defuse if form in ("csv", "tsv") else _as_it_is
         query = with_delivered(stage).select(
             exp.alias_(_reference(sent), REFERENCE, quoted=True),
-            exp.alias_(defuse(reasons_in_words(column(names.REASONS, "r"))), REASONS, quoted=True),
+            exp.alias_(safe(reasons_in_words(column(names.REASONS, "r"))), REASONS, quoted=True),
             *(
-                exp.alias_(defuse(column(name, "s")), head, quoted=True)
+                exp.alias_(safe(column(name, "s")), head, quoted=True)
                 for name, head in zip(stage.snapshot.columns, heads, strict=True)
             ),
             *(exp.alias_(exp.Literal.string(""), head, quoted=True) for head in empty),
         )
-        write(con, query.order_by(column(RECORD, "r")), target, form)
+        write_file(con, query.order_by(column(RECORD, "r")), target, form, empty)
+
+
+def _as_it_is(cell: exp.Expr) -> exp.Expr:
+    return cell
 
 
 def read_return(

@@ -8,8 +8,8 @@ from django.http import FileResponse, HttpRequest
 from ninja import File, Query, Router
 from ninja.files import UploadedFile
 
+from pravin_core.cases.files import FileFormat
 from pravin_core.records.filters import Filter
-from pravin_core.releases.writers import Format
 from pravin_server.accounts.access import reader
 from pravin_server.accounts.models import User
 from pravin_server.common import cache
@@ -109,7 +109,7 @@ def quarantine_file(
     delivery_id: int = Id,
     where: str = WHERE,
     among: CaseFilter = Query(...),
-    form: Format = "csv",
+    form: FileFormat = "csv",
     defused: bool = DEFUSED,
 ) -> Any:
     """The cases behind filters as a file, with their reasons, as they are and as they were delivered."""
@@ -119,7 +119,7 @@ def quarantine_file(
 
 
 @router.get("/feeds/{slug}/quarantine/file", response={200: None, **PROBLEMS})
-def file_of_feed(request: HttpRequest, slug: str = Slug, form: Format = "csv", defused: bool = DEFUSED) -> Any:
+def file_of_feed(request: HttpRequest, slug: str = Slug, form: FileFormat = "csv", defused: bool = DEFUSED) -> Any:
     """All records of a feed that wait, whatever delivery they came with, as a file."""
     feed = feed_or_404(slug)
     runs = current_runs(feed)
@@ -129,7 +129,7 @@ def file_of_feed(request: HttpRequest, slug: str = Slug, form: Format = "csv", d
 
 
 def _file(
-    runs: list[Run], filters: list[Filter], among: CaseFilter, name: str, form: Format, defused: bool
+    runs: list[Run], filters: list[Filter], among: CaseFilter, name: str, form: FileFormat, defused: bool
 ) -> FileResponse:
     with cache.scratch() as place:
         target = place / f"cases.{form}"
@@ -195,7 +195,7 @@ def return_file(
     delivery_id: int = Id,
     decision_id: int = Id,
     source: int | None = Query(None, ge=0, le=10_000, description="the records of one source, under its own names"),
-    form: Format = "csv",
+    form: FileFormat = "csv",
 ) -> Any:
     """The file for the supplier: the returned records with their reasons and an empty cell for each that is complained of."""
     delivery = delivery_or_404(delivery_id)

@@ -44,6 +44,11 @@ class Cases:
         """Which of them wait here."""
         return np.asarray((self.settled_by == 0) & (self.again_in == 0))
 
+    @property
+    def is_overdue(self) -> Numbers:
+        """Which of them wait for a day that is past."""
+        return np.asarray((self.due > 0) & (self.due < timezone.localdate().toordinal()))
+
 
 def that_hold(delivery: Delivery, on: dt.date | None = None) -> QuerySet[Decision]:
     """The decisions on a delivery as it is read now that are not undone, in order; exceptions whose last day is past do not

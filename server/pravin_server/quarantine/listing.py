@@ -14,10 +14,9 @@ from pydantic import BaseModel, Field
 
 from pravin_core.cases.chosen import Waiting
 from pravin_core.cases.counting import count_files, count_reasons
-from pravin_core.cases.files import write_cases
+from pravin_core.cases.files import FileFormat, write_cases
 from pravin_core.records.filters import Filter, make_filter
 from pravin_core.records.pages import Stage, page_of
-from pravin_core.releases.writers import Format
 from pravin_core.tables.record_sets import Numbers, is_in
 from pravin_server.accounts.models import User
 from pravin_server.common import cache
@@ -73,7 +72,7 @@ def choose(
     if among.owner is not None:
         fits &= cases.owner == among.owner
     if among.overdue:
-        fits &= (cases.due > 0) & (cases.due < timezone.localdate().toordinal())
+        fits &= cases.is_overdue
     if among.returned:
         fits &= cases.returned > 0
     if among.since is not None:
@@ -102,6 +101,7 @@ def _counted(run: Run, filters: Sequence[Filter], among: CaseFilter) -> dict[str
             for file, records in count_files(chosen.stage, cache.spills(), limits, only)
         ],
         "with_supplier": int(np.sum(chosen.cases.returned[places] > 0)),
+        "overdue": int(np.sum(chosen.cases.is_overdue[places])),
         "owners": _owners(chosen.cases.owner[places]),
         "runs": _runs(chosen.cases.since[places]),
     }
@@ -182,7 +182,7 @@ def _rows(chosen: Chosen, offset: int, limit: int, key: Sequence[str]) -> list[d
 
 
 def write_file(
-    runs: Sequence[Run], filters: Sequence[Filter], among: CaseFilter, target: Path, form: Format, defused: bool
+    runs: Sequence[Run], filters: Sequence[Filter], among: CaseFilter, target: Path, form: FileFormat, defused: bool
 ) -> None:
     """The cases behind filters of one or several deliveries as a file, see `write_cases`."""
 

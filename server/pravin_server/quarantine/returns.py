@@ -11,12 +11,12 @@ import numpy as np
 
 from pravin_core.cases.chosen import Waiting
 from pravin_core.cases.counting import count_files
+from pravin_core.cases.files import FileFormat
 from pravin_core.cases.returns import Returned, read_return, recognised, write_return
 from pravin_core.intake.settings import FileSettings, SettingsRequest
 from pravin_core.intake.snapshot import SourceFile, make_snapshot, settle
 from pravin_core.records.filters import make_filter
 from pravin_core.records.pages import find_records
-from pravin_core.releases.writers import Format
 from pravin_core.tables.record_sets import Numbers, is_in
 from pravin_server.common import cache
 from pravin_server.common.errors import Invalid, NotFound
@@ -53,7 +53,9 @@ def returned_or_404(delivery: Delivery, decision_id: int) -> Decision:
     return decision
 
 
-def write_file(delivery: Delivery, run: Run, returned: Decision, place: int | None, target: Path, form: Format) -> None:
+def write_file(
+    delivery: Delivery, run: Run, returned: Decision, place: int | None, target: Path, form: FileFormat
+) -> None:
     """The file for the supplier: all records of the act, or those of one source under the names that it uses."""
 
     def written() -> None:

@@ -63,6 +63,7 @@ class CountsOut(Schema):
     reasons: list[ReasonCountOut]
     files: list[FileCount]
     with_supplier: int
+    overdue: int
     owners: list[OwnerCount]
     runs: list[RunCount]
 

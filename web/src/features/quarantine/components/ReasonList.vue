@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** What the cases are there for: reasons, sources and owners with their counts, each a filter. */
 import type { Schemas } from '@/api/client'
-import { count } from '@/shared'
+import { count, minute } from '@/shared'
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 
@@ -12,6 +12,7 @@ const reasonOf = (reason: Schemas['ReasonCountOut']) => ({
   name: reason.name,
   phrase: reason.phrase,
 })
+const FILTERS = ['rule', 'file', 'owner', 'text', 'overdue', 'returned', 'since']
 const isOn = (asked: Record<string, string>) =>
   Object.entries(asked).every(([name, value]) => route.query[name] === value)
 /** The address with some entries put in, or taken off where they are there already. */
@@ -23,15 +24,19 @@ const without = computed(() => ({
   query: Object.fromEntries(
     Object.entries(route.query).filter(
       ([name]) =>
-        !['rule', 'name', 'phrase', 'file', 'owner', 'record', 'text', 'overdue', 'returned'].includes(name),
+        !FILTERS.includes(name) && !['name', 'phrase', 'record'].includes(name),
     ),
   ),
 }))
 const isAll = computed(
   () =>
-    !['rule', 'file', 'owner', 'text', 'overdue', 'returned'].some((name) => route.query[name] !== undefined),
+    !FILTERS.some((name) => route.query[name] !== undefined),
 )
 const sources = computed(() => (props.files.length > 1 ? props.counts.files : []))
+/** Runs whose cases wait still, the oldest first: where there is one only, it tells nothing apart. */
+const runs = computed(() =>
+  props.counts.runs.length > 1 || route.query.since !== undefined ? props.counts.runs : [],
+)
 const owners = computed(() => (props.counts.owners.some((one) => one.owner) ? props.counts.owners : []))
 </script>
 
@@ -70,6 +75,23 @@ const owners = computed(() => (props.counts.owners.some((one) => one.owner) ? pr
       <h2>Returned</h2>
       <RouterLink :to="toggled({ returned: 'yes' })" :class="{ on: isOn({ returned: 'yes' }) }">
         <span>with the supplier</span><b>{{ count(counts.with_supplier) }}</b>
+      </RouterLink>
+    </template>
+    <template v-if="runs.length">
+      <h2>Waiting since</h2>
+      <RouterLink
+        v-for="run in runs"
+        :key="run.run"
+        :to="toggled({ since: String(run.run) })"
+        :class="{ on: isOn({ since: String(run.run) }) }"
+      >
+        <span>{{ run.since ? minute(run.since) : '' }}</span><b>{{ count(run.records) }}</b>
+      </RouterLink>
+    </template>
+    <template v-if="counts.overdue || route.query.overdue">
+      <h2>Due</h2>
+      <RouterLink :to="toggled({ overdue: 'yes' })" :class="{ on: isOn({ overdue: 'yes' }) }">
+        <span>day is past</span><b>{{ count(counts.overdue) }}</b>
       </RouterLink>
     </template>
     <template v-if="owners.length">

@@ -13,6 +13,7 @@ export interface Chosen {
   owner?: number
   overdue: boolean
   returned: boolean
+  since?: number
 }
 
 const text = (value: unknown): string => (typeof value === 'string' ? value : '')
@@ -36,7 +37,8 @@ export function chosenOf(query: LocationQuery, files: string[]): Chosen {
     where.push({ on: 'file', value: String(file) } as Where[number])
   const standing = STANDINGS.find((each) => each === query.standing) ?? 'waiting'
   const owner = /^\d+$/.test(text(query.owner)) ? Number(query.owner) : undefined
-  return { where, standing, owner, overdue: query.overdue === 'yes', returned: query.returned === 'yes' }
+  const since = /^[1-9]\d{0,15}$/.test(text(query.since)) ? Number(query.since) : undefined
+  return { where, standing, owner, since, overdue: query.overdue === 'yes', returned: query.returned === 'yes' }
 }
 
 /** The same as parameters of an address of the API. */
