@@ -124,14 +124,31 @@ def _lines(team: Team, rows: list[Row], rng: random.Random, year: int, month: in
     return lines
 
 
+def clean_rows(
+    seed: int, sites: list[Row], team: Team, position: int, year: int, month: int, records: int = 4000
+) -> list[Row]:
+    """The records of a team as it measured them, before anything went wrong; the same as those that `write_month` starts from."""
+    return _measured(_drawn(seed, team, year, month), sites, team, position, year, month, records)
+
+
+def _drawn(seed: int, team: Team, year: int, month: int) -> random.Random:
+    return random.Random(f"{seed} {year} {month} {team.name}")
+
+
+def _measured(
+    rng: random.Random, sites: list[Row], team: Team, position: int, year: int, month: int, records: int
+) -> list[Row]:
+    count = records // len(TEAMS) + rng.randint(-40, 40)
+    return _clean(rng, team, sites, year, month, count, position * 2000)
+
+
 def write_month(folder: Path, seed: int, year: int, month: int, records: int = 4000) -> list[Path]:
     """Write one monthly delivery of about `records` records: a file for each team, with its truth file."""
     sites = clean_sites(random.Random(seed))
     paths = []
     for position, team in enumerate(TEAMS):
-        rng = random.Random(f"{seed} {year} {month} {team.name}")
-        count = records // len(TEAMS) + rng.randint(-40, 40)
-        rows, truth = _clean(rng, team, sites, year, month, count, position * 2000), Truth()
+        rng = _drawn(seed, team, year, month)
+        rows, truth = _measured(rng, sites, team, position, year, month, records), Truth()
         _spoil(rng, team, rows, truth)
         _repeat(rng, rows, truth)
         path = folder / f"{team.name}-{year}-{month:02d}.txt"

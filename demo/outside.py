@@ -1,4 +1,4 @@
-"""The simulated outside world, on loopback: the agency's bulletin site, and suppliers that deliver when asked.
+"""The simulated outside world, on loopback: the agency's bulletin site, and suppliers that deliver and answer when asked.
 
 python -m demo.outside PORT DROP_FOLDER
 """
@@ -12,6 +12,7 @@ import time
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 
+from demo.answering import answer_all, field_book
 from demo.field_samples import write_month
 from demo.lab_results import write_harbour, write_north
 from demo.sites import sites_page
@@ -26,6 +27,7 @@ HOME = """<!doctype html>
 <p>A simulated site: the outside world of the demo. <a href="/sites.html">Sampling sites</a></p>
 <form method="post" action="/send/lab-results"><button>Lab North and Lab Harbour: send the next month</button></form>
 <form method="post" action="/send/field-samples"><button>Field teams: send the next month</button></form>
+<form method="post" action="/answer/field-samples"><button>Field teams: answer the files for the supplier</button></form>
 <p>{said}</p></body></html>
 """
 
@@ -55,6 +57,11 @@ class Supplier:
                 _write_slowly(file, folder / file.name)
         return f"Sent {', '.join(file.name for file in files)}."
 
+    def answer(self, feed: str) -> str:
+        """Answer the files that lie there for the field teams; returns what was answered."""
+        names = answer_all(self._drop / feed, field_book(SEED, 2024, 1, 12), "sample_id")
+        return f"Answered {', '.join(names)}." if names else "No file lies there for the field teams."
+
 
 def _write_slowly(source: Path, target: Path) -> None:
     part = target.with_name(f"{target.name}.part")
@@ -80,9 +87,11 @@ class Site(BaseHTTPRequestHandler):
             self._answer(404, "<!doctype html><title>Not found</title><p>There is no such page.</p>")
 
     def do_POST(self) -> None:
-        feed = self.path.removeprefix("/send/")
-        if feed in FIRST:
+        what, _, feed = self.path.removeprefix("/").partition("/")
+        if what == "send" and feed in FIRST:
             self._answer(200, HOME.format(said=self.supplier.send(feed)))
+        elif what == "answer" and feed == "field-samples":
+            self._answer(200, HOME.format(said=self.supplier.answer(feed)))
         else:
             self._answer(404, "<!doctype html><title>Not found</title><p>There is no such supplier.</p>")
 

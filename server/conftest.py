@@ -18,6 +18,8 @@ from pravin_server.accounts.services import make_user
 from pravin_server.common.jobs import perform
 from pravin_server.common.models import Job
 from pravin_server.deliveries.models import Source, SourceFile
+from pravin_server.feeds.folders import supplier_folder
+from pravin_server.feeds.models import Feed
 from pravin_server.library.models import CodeList, CodeListVersion, SharedGroup
 from pravin_server.releases.models import Release
 from pravin_server.runs.models import Run
@@ -117,6 +119,11 @@ def places(delivered: int) -> dict[str, Any]:
     group = SharedGroup.objects.create(name="shared", feeds="*")
     remark = {"records": [2], "kind": "return"}
     comment = approver("POST", f"/deliveries/{delivered}/decisions", remark, expect=201)["decision"]
+    (sent,) = approver("POST", f"/deliveries/{delivered}/decisions/{comment}/send", expect=200)
+    path = supplier_folder(Feed.objects.get(slug="samples")) / sent["name"]
+    answer = approver.client.post(
+        "/api/feeds/samples/answers", {"file": SimpleUploadedFile(path.name, path.read_bytes())}
+    )
     known = CodeList.objects.create(name="known")
     CodeListVersion.objects.create(list=known, number=1, codes=[["a", "b"]], change="first")
     return {
@@ -124,5 +131,5 @@ def places(delivered: int) -> dict[str, Any]:
         "filter_id": 1, "relations_id": relations, "comparison_id": comparison, "table_id": table, "slug": "samples", "delivery_id": delivered, "file_id": SourceFile.objects.latest("id").pk, "run_id": run,
         "source_id": Source.objects.latest("id").pk, "line": 5, "key": "8c3a4b7e-0000-4000-8000-000000000000", "token_id": 1,
         "person_id": 10**6, "text": "no-such-invitation", "job_id": Job.objects.latest("id").pk, "release_id": Release.objects.latest("id").pk, "record": 2,
-        "decision_id": comment,
+        "decision_id": comment, "answer_id": answer.json()["id"],
     }  # fmt: skip

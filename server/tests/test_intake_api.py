@@ -24,6 +24,7 @@ from pravin_server.arrivals import drop_folder, fetching, uploads
 from pravin_server.arrivals.models import FetchPlan, Upload
 from pravin_server.common.errors import Conflict
 from pravin_server.deliveries.models import Delivery
+from pravin_server.feeds import folders
 from pravin_server.feeds.models import Feed
 
 NORTH = "Probe;Parameter;Wert;Datum\nWQ-1;Nitrat;1,5;2024-03-01\nWQ-2;Phosphat;0,25;2024-03-02\nWQ-3;Nitrat für Öl;2\n"
@@ -258,7 +259,7 @@ def test_a_large_file_is_sent_in_pieces_and_goes_on_where_it_ended(analyst: Brow
 
 
 def test_the_drop_folder_takes_what_is_complete(analyst: Browser) -> None:
-    folder = drop_folder.folder_of(Feed.objects.get(slug="lab"))
+    folder = folders.drop_folder(Feed.objects.get(slug="lab"))
     (folder / "a.csv.part").write_bytes(b"sample")
     os.symlink("/etc/passwd", folder / "link.csv")
     assert drop_folder.look() == 0

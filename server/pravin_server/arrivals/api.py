@@ -10,9 +10,10 @@ from django.http import HttpRequest
 from ninja import Field, Query, Router, Schema
 
 from pravin_server.accounts.access import reader
-from pravin_server.arrivals import drop_folder, fetching, uploads
+from pravin_server.arrivals import fetching, uploads
 from pravin_server.arrivals.models import FetchPlan, Upload
 from pravin_server.common.schemas import PROBLEMS, JobOut, Slug, Started
+from pravin_server.feeds import folders
 from pravin_server.feeds.lookups import feed_or_404
 
 router = Router(tags=["arrivals"], auth=reader)
@@ -115,7 +116,7 @@ def ways(request: HttpRequest, slug: str = Slug) -> Any:
     """The drop folder, what waits in it, and where deliveries are fetched from."""
     feed = feed_or_404(slug)
     return {
-        "folder": str(drop_folder.folder_of(feed)),
+        "folder": str(folders.drop_folder(feed)),
         "waiting": [f"{sighting.name}" for sighting in feed.sightings.order_by("name")],
         "plan": FetchPlan.objects.filter(feed=feed).first(),
     }

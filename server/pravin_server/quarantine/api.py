@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
 from typing import Any
 
 from django.http import FileResponse, HttpRequest
@@ -12,6 +15,7 @@ from pravin_core.cases.files import FileFormat
 from pravin_core.records.filters import Filter
 from pravin_server.accounts.access import reader
 from pravin_server.accounts.models import User
+from pravin_server.accounts.services import may_work
 from pravin_server.common import cache
 from pravin_server.common.errors import Invalid
 from pravin_server.common.schemas import PROBLEMS, Id, Slug, Started
@@ -19,7 +23,7 @@ from pravin_server.deliveries.lookups import delivery_or_404
 from pravin_server.deliveries.models import Delivery
 from pravin_server.deliveries.snapshots import sources_of
 from pravin_server.feeds.lookups import feed_or_404
-from pravin_server.quarantine import keys, listing, record_life, returns, services
+from pravin_server.quarantine import answers, keys, listing, record_life, returns, services
 from pravin_server.quarantine.listing import CaseFilter
 from pravin_server.quarantine.matching import current_runs
 from pravin_server.quarantine.models import CaseStep
@@ -27,6 +31,7 @@ from pravin_server.quarantine.schemas import (
     ActIn,
     AmendIn,
     AnswerOut,
+    ArrivedOut,
     CountsOut,
     DecidedOut,
     DecisionIn,
@@ -36,6 +41,7 @@ from pravin_server.quarantine.schemas import (
     LifeOut,
     QuarantineOut,
     RetryOut,
+    SendingOut,
     TakeBackIn,
     WouldBeOut,
 )
@@ -65,6 +71,7 @@ def quarantine(request: HttpRequest, delivery_id: int = Id) -> Any:
         "key": delivery.feed.key,
         "columns": [column for column, _ in (run.outcome or {}).get("columns", [])] if run else [],
         "files": [source.name for source in sources_of(delivery)],
+        "answers": answers.waiting(delivery),
         "not_applied": listing.not_applied(delivery, run),
         "decisions": listing.acts(delivery),
         "people": [{"owner": person.pk, "name": person.shown, "records": 0} for person in people.order_by("username")],
@@ -210,15 +217,53 @@ def return_file(
 @router.post("/deliveries/{delivery_id}/quarantine/answer", response={200: AnswerOut, **PROBLEMS})
 def answer(request: HttpRequest, delivery_id: int = Id, apply: bool = False, file: UploadedFile = File(...)) -> Any:
     """Read what came back from a supplier; changes nothing unless it is applied."""
-    name = file.name or "answer"
+    with _uploaded(file) as (name, path):
+        return _said(services.take_answer(request.user, delivery_or_404(delivery_id), name, path, apply))
+
+
+@contextmanager
+def _uploaded(file: UploadedFile) -> Iterator[tuple[str, Path]]:
+    """The name and bytes of an uploaded file, for a while."""
     with cache.scratch() as place:
         path = place / "answer"
         with path.open("wb") as out:
             for piece in file.chunks(2**20):
                 out.write(piece)
-        read, tried, job = services.take_answer(request.user, delivery_or_404(delivery_id), name, path, apply)
-    said = tried or {"states": {}, "examples": []}
-    return {"returned": read.returned.pk, "settled": read.settled, **vars(read.content), **said, "job": job}
+        yield file.name or "answer", path
+
+
+def _said(taken: services.Taken) -> dict[str, Any]:
+    reading, tried = taken.reading, taken.tried or {"states": {}, "examples": []}
+    return {
+        "returned": reading.returned.pk, "settled": reading.settled, **vars(reading.content), **tried, "job": taken.job,
+    }  # fmt: skip
+
+
+@router.post("/deliveries/{delivery_id}/decisions/{decision_id}/send", response={200: list[SendingOut], **PROBLEMS})
+def send(request: HttpRequest, delivery_id: int = Id, decision_id: int = Id) -> Any:
+    """Put the files about returned records where their suppliers find them."""
+    return answers.send(request.user, delivery_or_404(delivery_id), decision_id)
+
+
+@router.post("/feeds/{slug}/answers", response={201: ArrivedOut, **PROBLEMS})
+def answer_arrives(request: HttpRequest, slug: str = Slug, file: UploadedFile = File(...)) -> Any:
+    """Leave an answer of a supplier, for a person to look at; it is recognised by its references."""
+    person = may_work(request.user, "leave an answer of a supplier")
+    feed = feed_or_404(slug)
+    with _uploaded(file) as (name, path):
+        return 201, answers.receive_answer(feed, name, path, "API", person)
+
+
+@router.post("/deliveries/{delivery_id}/answers/{answer_id}", response={200: AnswerOut, **PROBLEMS})
+def arrived_answer(request: HttpRequest, delivery_id: int = Id, answer_id: int = Id, apply: bool = False) -> Any:
+    """Read an answer that arrived; changes nothing unless it is applied."""
+    return _said(services.take_arrived(request.user, delivery_or_404(delivery_id), answer_id, apply))
+
+
+@router.post("/deliveries/{delivery_id}/answers/{answer_id}/set-aside", response={200: ArrivedOut, **PROBLEMS})
+def set_aside(request: HttpRequest, delivery_id: int = Id, answer_id: int = Id) -> Any:
+    """Take nothing of an answer that arrived."""
+    return answers.set_aside(request.user, delivery_or_404(delivery_id), answer_id)
 
 
 @router.get("/feeds/{slug}/key", response={200: KeyOut, **PROBLEMS})

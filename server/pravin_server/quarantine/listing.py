@@ -199,6 +199,7 @@ def write_file(
 def acts(delivery: Delivery) -> list[dict[str, Any]]:
     """What people decided on a delivery's records, newest first; undone ones too."""
     rows = Decision.objects.filter(delivery=delivery).defer("content").select_related("by", "owner", "undone_by")
+    rows = rows.prefetch_related("sendings")
     return [act_out(decision, delivery) for decision in rows.order_by("-id")[:MOST_DECISIONS]]
 
 
@@ -220,6 +221,7 @@ def act_out(decision: Decision, delivery: Delivery) -> dict[str, Any]:
         and decision.snapshot_key == delivery.snapshot_key
         and not (decision.kind == "accept" and decision.until and decision.until < timezone.localdate()),
         "read_otherwise": decision.snapshot_key != delivery.snapshot_key,
+        "sent": list(decision.sendings.all()),
     }
 
 

@@ -95,3 +95,38 @@ class Decision(models.Model):
     class Meta:
         ordering = ["id"]
         indexes = [models.Index(fields=["delivery", "undone_at"], name="decisions_that_hold")]
+
+
+class Sending(models.Model):
+    """A file about returned records that was put where its supplier finds it."""
+
+    returned = models.ForeignKey(Decision, on_delete=models.CASCADE, related_name="sendings")
+    name = models.CharField(max_length=400)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["id"]
+
+
+class Answer(models.Model):
+    """A file that came back from a supplier by itself (`way`: the drop folder or the API) and what became of it."""
+
+    class State(models.TextChoices):
+        WAITING = "waiting", "waiting"
+        APPLIED = "applied", "applied"
+        ASIDE = "aside", "set aside"
+
+    returned = models.ForeignKey(Decision, on_delete=models.CASCADE, related_name="answers")
+    name = models.CharField(max_length=255)
+    bytes = models.FileField(max_length=400)
+    sha256 = models.CharField(max_length=64)
+    way = models.CharField(max_length=20)
+    arrived = models.DateTimeField(auto_now_add=True)
+    state = models.CharField(max_length=8, choices=State.choices, default=State.WAITING)
+    amendment = models.ForeignKey(Decision, null=True, on_delete=models.SET_NULL, related_name="+")
+    settled_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    settled_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["id"]

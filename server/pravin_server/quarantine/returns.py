@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
@@ -14,7 +16,7 @@ from pravin_core.cases.counting import count_files
 from pravin_core.cases.files import FileFormat
 from pravin_core.cases.returns import Returned, read_return, recognised, write_return
 from pravin_core.intake.settings import FileSettings, SettingsRequest
-from pravin_core.intake.snapshot import SourceFile, make_snapshot, settle
+from pravin_core.intake.snapshot import Snapshot, SourceFile, make_snapshot, settle
 from pravin_core.records.filters import make_filter
 from pravin_core.records.pages import find_records
 from pravin_core.tables.record_sets import Numbers, is_in
@@ -22,6 +24,7 @@ from pravin_server.common import cache
 from pravin_server.common.errors import Invalid, NotFound
 from pravin_server.deliveries.models import Delivery
 from pravin_server.deliveries.snapshots import sources_of as sources_of_delivery
+from pravin_server.feeds.models import Feed
 from pravin_server.quarantine.cases import RUN_KINDS, cases_of, records_of, that_hold
 from pravin_server.quarantine.models import Decision
 from pravin_server.runs.models import Run
@@ -29,8 +32,8 @@ from pravin_server.runs.results import stage_of
 
 
 @dataclass(frozen=True)
-class Answer:
-    """What came back, the act it answers, and how many of the records that it fills in are settled or decided otherwise since: what is said
+class Reading:
+    """What a file says that came back, the act it answers, and how many of the records that it fills in are settled or decided otherwise since: what is said
     of these is not taken.
     """
 
@@ -73,12 +76,10 @@ def write_file(
     cache.even_if_deleted(written)
 
 
-def read(delivery: Delivery, run: Run, name: str, path: Path) -> Answer:
+def read(delivery: Delivery, run: Run, name: str, path: Path) -> Reading:
     """Read a file that came back, of any format that deliveries may have. Raises Invalid when it is not one of this delivery."""
-    with cache.scratch() as place:
-        settings = settle(path, name, SettingsRequest()).settings
-        answer = make_snapshot([SourceFile(name, path, settings)], place / "answer", cache.limits())
-        returned = _returned(recognised(answer, cache.spills(), cache.limits()), delivery)
+    with _read(name, path) as (answer, place):
+        returned = _returned(_known(recognised(answer, cache.spills(), cache.limits())), delivery)
 
         def content() -> Returned:
             waiting = Waiting(delivery.number, stage_of(run), records_of(returned))
@@ -88,17 +89,41 @@ def read(delivery: Delivery, run: Run, name: str, path: Path) -> Answer:
         said = cache.even_if_deleted(content)
         amendment = said.amendment and said.amendment.among(_open_still(run, returned))
         taken = len(amendment.records) if amendment else 0
-        return Answer(returned, replace(said, amendment=amendment, records=taken), said.records - taken)
+        return Reading(returned, replace(said, amendment=amendment, records=taken), said.records - taken)
 
 
-def _returned(called: str, delivery: Delivery) -> Decision:
-    """The act that a file answers. Raises Invalid when it is none of this delivery."""
+@contextmanager
+def _read(name: str, path: Path) -> Iterator[tuple[Snapshot, Path]]:
+    """The table of a file, for a while, and a place to work in."""
+    with cache.scratch() as place:
+        settings = settle(path, name, SettingsRequest()).settings
+        yield make_snapshot([SourceFile(name, path, settings)], place / "answer", cache.limits()), place
+
+
+def answered_by(feed: Feed, name: str, path: Path) -> Decision:
+    """The act that a file from a supplier of a feed answers. Raises Invalid when it answers none of this feed that holds."""
+    with _read(name, path) as (answer, _):
+        returned = _known(recognised(answer, cache.spills(), cache.limits()))
+    delivery = returned.delivery
+    if delivery.feed_id != feed.pk:
+        raise Invalid(f"This file is about the feed {delivery.feed.name}, not about {feed.name}.", field="file")
+    return _returned(returned, delivery)
+
+
+def _known(called: str) -> Decision:
+    """The act that a file is called by. Raises Invalid."""
     is_number = called.isascii() and called.isdecimal() and len(called) < 19
-    returned = Decision.objects.filter(pk=int(called), kind=Decision.Kind.RETURN).first() if is_number else None
+    acts = Decision.objects.select_related("delivery__feed")
+    returned = acts.filter(pk=int(called), kind=Decision.Kind.RETURN).first() if is_number else None
     if returned is None:
         raise Invalid(
             "This is no file that was made for a supplier: its lines have no references that are known.", field="file"
         )
+    return returned
+
+
+def _returned(returned: Decision, delivery: Delivery) -> Decision:
+    """The act that a file answers. Raises Invalid when it is none of this delivery that holds."""
     if returned.delivery_id != delivery.pk:
         other = returned.delivery
         raise Invalid(

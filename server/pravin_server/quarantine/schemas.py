@@ -12,6 +12,7 @@ from pravin_core.records.filters import AnyFilter
 from pravin_core.rules.base import Part
 from pravin_server.common.schemas import JobOut
 from pravin_server.quarantine.listing import CaseFilter
+from pravin_server.quarantine.models import Answer
 
 Kind = Literal["amend", "accept", "discard", "reopen", "assign", "wait", "comment", "return"]
 
@@ -95,6 +96,41 @@ class HeldPage(Schema):
     rows: list[HeldOut]
 
 
+class SendingOut(Schema):
+    """A file about returned records that was put where its supplier finds it."""
+
+    name: str
+    at: datetime
+
+
+class ArrivedOut(Schema):
+    """An answer of a supplier that arrived by itself (`way`), about records of delivery `number`."""
+
+    id: int
+    returned: int
+    delivery: int
+    number: int
+    name: str
+    way: str
+    arrived: datetime
+    state: str
+
+    @staticmethod
+    def resolve_returned(answer: Answer) -> int:
+        """The act that it answers."""
+        return answer.returned_id
+
+    @staticmethod
+    def resolve_delivery(answer: Answer) -> int:
+        """The id of the delivery that it is about."""
+        return answer.returned.delivery_id
+
+    @staticmethod
+    def resolve_number(answer: Answer) -> int:
+        """The number of that delivery in its feed."""
+        return answer.returned.delivery.number
+
+
 class DecisionOut(Schema):
     """An act on records. `holds`: it is not undone, not past, and about the delivery as it is read now."""
 
@@ -111,6 +147,7 @@ class DecisionOut(Schema):
     undone_at: datetime | None
     holds: bool
     read_otherwise: bool
+    sent: list[SendingOut]
 
 
 class QuarantineOut(Schema):
@@ -128,6 +165,7 @@ class QuarantineOut(Schema):
     columns: list[str]
     files: list[str]
     not_applied: int
+    answers: list[ArrivedOut]
     decisions: list[DecisionOut]
     people: list[OwnerCount]
 

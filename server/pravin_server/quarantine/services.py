@@ -29,9 +29,10 @@ from pravin_server.common.models import Job
 from pravin_server.deliveries.models import Delivery
 from pravin_server.deliveries.snapshots import snapshot_of
 from pravin_server.quarantine import returns
+from pravin_server.quarantine.answers import copied, settle_answer, waiting_answer
 from pravin_server.quarantine.cases import RUN_KINDS, current_decisions, held, known_to, records_of, that_hold
 from pravin_server.quarantine.listing import CaseFilter, choose
-from pravin_server.quarantine.models import Decision
+from pravin_server.quarantine.models import Answer, Decision
 from pravin_server.rulebooks.run_context import to_core
 from pravin_server.runs.models import Run
 from pravin_server.runs.queries import current_run
@@ -262,29 +263,49 @@ def _nobody_was_faster(delivery: Delivery, run: Run, records: Numbers, choice: C
             )
 
 
+@dataclass(frozen=True)
+class Taken:
+    """What an answer says, what it would do (not where it was applied), and the amendment that it became, with its job."""
+
+    reading: returns.Reading
+    tried: dict[str, Any] | None = None
+    decision: Decision | None = None
+    job: Job | None = None
+
+
 @transaction.atomic
-def take_answer(
-    user: Any, delivery: Delivery, name: str, path: Path, apply: bool
-) -> tuple[returns.Answer, dict[str, Any] | None, Job | None]:
+def take_arrived(user: Any, delivery: Delivery, answer_id: int, apply: bool) -> Taken:
+    """Read an answer that arrived by itself, like `take_answer`; applied, it waits no more."""
+    person = may_work(user, "read what came back from a supplier")
+    with cache.scratch() as place:
+        answer = waiting_answer(delivery, answer_id)
+        taken = take_answer(person, delivery, answer.name, copied(answer, place / "answer"), apply)
+    if taken.decision is not None:
+        settle_answer(answer, Answer.State.APPLIED, person, taken.decision)
+    return taken
+
+
+@transaction.atomic
+def take_answer(user: Any, delivery: Delivery, name: str, path: Path, apply: bool) -> Taken:
     """Read what came back from the supplier: what it says and what it would do; with `apply` it becomes an amendment, and is run."""
     person = may_work(user, "read what came back from a supplier")
     if apply:
         delivery = lock_rows(Delivery).select_related("feed").get(pk=delivery.pk)
     run = run_of(delivery)
-    answer = returns.read(delivery, run, name, path)
-    amendment = answer.content.amendment
+    reading = returns.read(delivery, run, name, path)
+    amendment = reading.content.amendment
     if amendment is None:
-        return answer, None, None
+        return Taken(reading)
     if not apply:
-        return answer, _tried(delivery, run, amendment), None
+        return Taken(reading, _tried(delivery, run, amendment))
     decision = Decision.objects.create(
         delivery=delivery, snapshot_key=delivery.snapshot_key, kind="amend", records=len(amendment.records),
-        content=amendment.content, details={"returned": answer.returned.pk, "file": name},
+        content=amendment.content, details={"returned": reading.returned.pk, "file": name},
         justification=f"as the supplier wrote in {name}", by=person,
     )  # fmt: skip
     what = f"took the supplier's answer on {_count(decision.records)} of delivery {delivery.number}"
     _note(person, delivery, what, decision)
-    return answer, None, ask_run(user, delivery, Run.Purpose.RUN, run.revision)[1]
+    return Taken(reading, None, decision, ask_run(user, delivery, Run.Purpose.RUN, run.revision)[1])
 
 
 def apply_decisions(user: Any, delivery: Delivery) -> tuple[Run, Job]:

@@ -84,6 +84,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/deliveries/{delivery_id}/answers/{answer_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Arrived Answer
+         * @description Read an answer that arrived; changes nothing unless it is applied.
+         */
+        post: operations["pravin_server_quarantine_api_arrived_answer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/answers/{answer_id}/set-aside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set Aside
+         * @description Take nothing of an answer that arrived.
+         */
+        post: operations["pravin_server_quarantine_api_set_aside"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/deliveries/{delivery_id}/comparisons": {
         parameters: {
             query?: never;
@@ -218,6 +258,26 @@ export interface paths {
         get: operations["pravin_server_quarantine_api_return_file"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/decisions/{decision_id}/send": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Send
+         * @description Put the files about returned records where their suppliers find them.
+         */
+        post: operations["pravin_server_quarantine_api_send"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1291,6 +1351,26 @@ export interface paths {
         get: operations["pravin_server_workspace_api_feed"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feeds/{slug}/answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answer Arrives
+         * @description Leave an answer of a supplier, for a person to look at; it is recognised by its references.
+         */
+        post: operations["pravin_server_quarantine_api_answer_arrives"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2823,6 +2903,31 @@ export interface components {
             reference: string;
         };
         /**
+         * ArrivedOut
+         * @description An answer of a supplier that arrived by itself (`way`), about records of delivery `number`.
+         */
+        ArrivedOut: {
+            /**
+             * Arrived
+             * Format: date-time
+             */
+            arrived: string;
+            /** Delivery */
+            delivery: number;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Number */
+            number: number;
+            /** Returned */
+            returned: number;
+            /** State */
+            state: string;
+            /** Way */
+            way: string;
+        };
+        /**
          * Balance
          * @description The reconciliation.
          */
@@ -4306,6 +4411,8 @@ export interface components {
         CountsOut: {
             /** Files */
             files: components["schemas"]["FileCount"][];
+            /** Overdue */
+            overdue: number;
             /** Owners */
             owners: components["schemas"]["OwnerCount"][];
             /** Reasons */
@@ -4642,6 +4749,8 @@ export interface components {
             read_otherwise: boolean;
             /** Records */
             records: number;
+            /** Sent */
+            sent: components["schemas"]["SendingOut"][];
             /** Undone At */
             undone_at: string | null;
             /** Undone By */
@@ -7879,6 +7988,8 @@ export interface components {
         QuarantineOut: {
             /** Again */
             again: number;
+            /** Answers */
+            answers: components["schemas"]["ArrivedOut"][];
             /** Columns */
             columns: string[];
             /** Decisions */
@@ -9353,6 +9464,19 @@ export interface components {
              * @description the schema file
              */
             text: string;
+        };
+        /**
+         * SendingOut
+         * @description A file about returned records that was put where its supplier finds it.
+         */
+        SendingOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Name */
+            name: string;
         };
         /**
          * SettingsIn
@@ -11832,6 +11956,162 @@ export interface operations {
             };
         };
     };
+    pravin_server_quarantine_api_arrived_answer: {
+        parameters: {
+            query?: {
+                apply?: boolean;
+            };
+            header?: never;
+            path: {
+                delivery_id: number;
+                answer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_quarantine_api_set_aside: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+                answer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArrivedOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     pravin_server_analyses_api_request_comparison: {
         parameters: {
             query?: never;
@@ -12313,7 +12593,7 @@ export interface operations {
             query?: {
                 /** @description the records of one source, under its own names */
                 source?: number | null;
-                form?: "csv" | "tsv" | "jsonl" | "parquet";
+                form?: "csv" | "tsv" | "jsonl" | "parquet" | "xlsx";
             };
             header?: never;
             path: {
@@ -12330,6 +12610,83 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_quarantine_api_send: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+                decision_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SendingOut"][];
+                };
             };
             /** @description Unauthorized */
             401: {
@@ -13980,7 +14337,7 @@ export interface operations {
                 overdue?: boolean;
                 returned?: boolean;
                 since?: number | null;
-                form?: "csv" | "tsv" | "jsonl" | "parquet";
+                form?: "csv" | "tsv" | "jsonl" | "parquet" | "xlsx";
                 /** @description put ' before texts that a spreadsheet would run (CSV and TSV) */
                 defused?: boolean;
             };
@@ -17129,6 +17486,92 @@ export interface operations {
             };
         };
     };
+    pravin_server_quarantine_api_answer_arrives: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArrivedOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     pravin_server_feeds_api_columns: {
         parameters: {
             query?: never;
@@ -18148,7 +18591,7 @@ export interface operations {
     pravin_server_quarantine_api_file_of_feed: {
         parameters: {
             query?: {
-                form?: "csv" | "tsv" | "jsonl" | "parquet";
+                form?: "csv" | "tsv" | "jsonl" | "parquet" | "xlsx";
                 /** @description put ' before texts that a spreadsheet would run (CSV and TSV) */
                 defused?: boolean;
             };

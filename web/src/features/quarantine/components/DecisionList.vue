@@ -11,7 +11,7 @@ defineProps<{
   delivery?: number
   files?: string[]
 }>()
-const emit = defineEmits<{ undo: [id: number] }>()
+const emit = defineEmits<{ undo: [id: number]; send: [id: number] }>()
 </script>
 
 <template>
@@ -41,6 +41,19 @@ const emit = defineEmits<{ undo: [id: number] }>()
             download
             >{{ file.label }}</a
           >
+          <span v-for="file in act.sent" :key="file.name" class="cell soft"
+            >{{ file.name }}: where the supplier finds it since {{ minute(file.at) }}</span
+          >
+          <button
+            v-if="mayDecide && act.kind === 'return' && act.holds"
+            type="button"
+            class="link cell"
+            :disabled="busy"
+            title="Into the folder of the feed that suppliers reach"
+            @click="emit('send', act.id)"
+          >
+            {{ act.sent.length ? 'Put it there again' : 'Put it where the supplier finds it' }}
+          </button>
           <span v-if="act.undone_at" class="soft"
             >undone by {{ act.undone_by || 'Pravin' }}, {{ minute(act.undone_at) }}</span
           >

@@ -23,15 +23,11 @@ function toggled(asked: Record<string, string>) {
 const without = computed(() => ({
   query: Object.fromEntries(
     Object.entries(route.query).filter(
-      ([name]) =>
-        !FILTERS.includes(name) && !['name', 'phrase', 'record'].includes(name),
+      ([name]) => !FILTERS.includes(name) && !['name', 'phrase', 'record'].includes(name),
     ),
   ),
 }))
-const isAll = computed(
-  () =>
-    !FILTERS.some((name) => route.query[name] !== undefined),
-)
+const isAll = computed(() => !FILTERS.some((name) => route.query[name] !== undefined))
 const sources = computed(() => (props.files.length > 1 ? props.counts.files : []))
 /** Runs whose cases wait still, the oldest first: where there is one only, it tells nothing apart. */
 const runs = computed(() =>

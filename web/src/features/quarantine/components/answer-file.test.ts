@@ -13,7 +13,7 @@ async function opened(answers: (() => unknown)[]) {
   const left = [...answers]
   vi.stubGlobal('FormData', class { append() {} toString() { return '{}' } })
   const asked = answering(answers.length ? { [PATH]: () => left.shift()?.() } : {})
-  const page = await shown(AnswerFile, { delivery: 9, busy: false })
+  const page = await shown(AnswerFile, { delivery: 9, busy: false, arrived: [] })
   const input = page.get('input[type=file]')
   Object.defineProperty(input.element, 'files', { value: [new File(['reference;x'], 'answer.csv')] })
   await input.trigger('change')
@@ -51,5 +51,46 @@ describe('what came back from a supplier', () => {
     const { page } = await opened([])
     expect(page.find('.btn.main').exists()).toBe(false)
     expect(page.text()).toContain('/api/deliveries/9/quarantine/answer')
+  })
+})
+
+describe('an answer that arrived by itself', () => {
+  const ARRIVED = {
+    id: 4, returned: 7, delivery: 9, number: 2, name: 'east.xlsx', way: 'drop folder', arrived: '2026-11-28T09:00:00Z', state: 'waiting',
+  } // prettier-ignore
+  const PLACE = 'POST /api/deliveries/9/answers/4'
+  async function waiting(answers: Record<string, () => unknown>) {
+    const asked = answering(answers)
+    const page = await shown(AnswerFile, { delivery: 9, busy: false, arrived: [ARRIVED] })
+    const press = async (words: string) => {
+      await page.findAll('button').find((button) => button.text().startsWith(words))!.trigger('click')
+      for (let round = 0; round < 3; round += 1) await flushPromises()
+    }
+    return { page, asked, press }
+  } // prettier-ignore
+
+  it('is looked at first, then applied', async () => {
+    const left: unknown[] = [SAID, { ...SAID, job: { id: 4 } }]
+    const { page, asked, press } = await waiting({ [PLACE]: () => left.shift() })
+    expect(page.text()).toContain('east.xlsx')
+    expect(asked).toEqual([])
+    await press('Look at it')
+    expect(page.text()).toContain('36 would be ready')
+    expect(page.emitted('applied')).toBeUndefined()
+    await press('Amend 38')
+    expect(asked.map((each) => each.query.get('apply'))).toEqual(['false', 'true'])
+    expect(page.emitted('applied')).toHaveLength(1)
+  })
+  it('is set aside without being taken', async () => {
+    const { page, asked, press } = await waiting({ [`${PLACE}/set-aside`]: () => ARRIVED })
+    await press('Set aside')
+    expect(asked.map((each) => each.path)).toEqual(['/api/deliveries/9/answers/4/set-aside'])
+    expect(page.emitted('applied')).toHaveLength(1)
+  })
+  it('says why it could not be read, and stays', async () => {
+    const { page, press } = await waiting({})
+    await press('Look at it')
+    expect(page.find('.btn.main').exists()).toBe(false)
+    expect(page.text()).toContain('east.xlsx')
   })
 })

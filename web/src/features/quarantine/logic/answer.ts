@@ -1,5 +1,7 @@
-/** Send what came back from a supplier. */
-import { api } from '@/api/client'
+/** What came back from a supplier: a file that a person has, or one that arrived by itself. */
+import { api, type Schemas } from '@/api/client'
+
+export type Arrived = Schemas['ArrivedOut']
 
 /** Ask what a file says; with `apply` it becomes an amendment. */
 export function sendAnswer(delivery: number, file: File, apply: boolean) {
@@ -9,5 +11,12 @@ export function sendAnswer(delivery: number, file: File, apply: boolean) {
     params: { path: { delivery_id: delivery }, query: { apply } },
     body: body as unknown as { file: string },
     bodySerializer: () => body,
+  })
+}
+
+/** Ask what an answer that arrived says; with `apply` it becomes an amendment. */
+export function readArrived(delivery: number, answer: number, apply: boolean) {
+  return api.POST('/api/deliveries/{delivery_id}/answers/{answer_id}', {
+    params: { path: { delivery_id: delivery, answer_id: answer }, query: { apply } },
   })
 }

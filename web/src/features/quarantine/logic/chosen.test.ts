@@ -38,6 +38,15 @@ describe('which cases an address asks for', () => {
     expect(chosenOf({ owner: 'ana' }, FILES).owner).toBeUndefined()
     expect(chosenOf({ overdue: 'yes' }, FILES).overdue).toBe(true)
   })
+  it.each([
+    ['12', 12],
+    ['0', undefined],
+    ['-1', undefined],
+    ['1e3', undefined],
+    [['1', '2'], undefined],
+  ])('since run %s is %s', (since, run) => {
+    expect(chosenOf({ since } as Record<string, string>, FILES).since).toBe(run)
+  })
   it('is put into an address of the API', () => {
     const parameters = asParameters(chosenOf({ file: '0', owner: '0' }, FILES))
     expect(parameters).toEqual({ where: '[{"on":"file","value":"0"}]', standing: 'waiting', owner: 0, overdue: false, returned: false })
@@ -62,7 +71,7 @@ describe('which records an act is about', () => {
 describe('an act in words', () => {
   const act = (more: Partial<Schemas['DecisionOut']>): Schemas['DecisionOut'] => ({
     id: 1, kind: 'amend', records: 1, details: {}, justification: '', until: null, owner: '', who: 'I. Marlo',
-    at: '2026-11-28T09:00:00Z', undone_by: '', undone_at: null, holds: true, read_otherwise: false, ...more,
+    at: '2026-11-28T09:00:00Z', undone_by: '', undone_at: null, holds: true, read_otherwise: false, sent: [], ...more,
   }) // prettier-ignore
   it.each([
     [{}, '1 record amended'],
@@ -79,7 +88,14 @@ describe('an act in words', () => {
     const returned = (sources: unknown, more = {}) =>
       act({ id: 7, kind: 'return', records: 3, details: { sources }, ...more })
     expect(filesOf(3, returned([[1, 3]]), FILES)).toEqual([
-      { label: 'File for the supplier', address: '/api/deliveries/3/decisions/7/return-file?source=1' },
+      {
+        label: 'File for the supplier',
+        address: '/api/deliveries/3/decisions/7/return-file?form=csv&source=1',
+      },
+      {
+        label: 'File for the supplier, XLSX',
+        address: '/api/deliveries/3/decisions/7/return-file?form=xlsx&source=1',
+      },
     ])
     expect(
       filesOf(
@@ -90,7 +106,7 @@ describe('an act in words', () => {
         ]),
         FILES,
       ).map((file) => file.label),
-    ).toEqual(['north.txt: 1', 'south.txt: 2'])
+    ).toEqual(['north.txt: 1', 'north.txt: 1, XLSX', 'south.txt: 2', 'south.txt: 2, XLSX'])
     expect(filesOf(3, returned([[0, 3]], { holds: false }), FILES)).toEqual([])
     expect(filesOf(3, act({}), FILES)).toEqual([])
     expect(said(returned([], { until: '2030-01-31' }))).toBe(

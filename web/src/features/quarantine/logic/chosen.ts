@@ -38,7 +38,14 @@ export function chosenOf(query: LocationQuery, files: string[]): Chosen {
   const standing = STANDINGS.find((each) => each === query.standing) ?? 'waiting'
   const owner = /^\d+$/.test(text(query.owner)) ? Number(query.owner) : undefined
   const since = /^[1-9]\d{0,15}$/.test(text(query.since)) ? Number(query.since) : undefined
-  return { where, standing, owner, since, overdue: query.overdue === 'yes', returned: query.returned === 'yes' }
+  return {
+    where,
+    standing,
+    owner,
+    since,
+    overdue: query.overdue === 'yes',
+    returned: query.returned === 'yes',
+  }
 }
 
 /** The same as parameters of an address of the API. */
@@ -90,6 +97,11 @@ export function putIn(
   return Object.entries(values).map(([name, value]) => ({ name, value, formula: false }))
 }
 
+const FORMS = [
+  { form: 'csv', label: '' },
+  { form: 'xlsx', label: ', XLSX' },
+]
+
 /** The files for the suppliers of returned records: one for each source, or one for all where there is one. */
 export function filesOf(delivery: number, act: Schemas['DecisionOut'], names: string[]) {
   if (act.kind !== 'return' || !act.holds) return []
@@ -97,10 +109,15 @@ export function filesOf(delivery: number, act: Schemas['DecisionOut'], names: st
   const sources = (act.details.sources ?? []) as [number, number][]
   if (sources.length < 2)
     return [
-      { label: 'File for the supplier', address: `${base}${sources[0] ? `?source=${sources[0][0]}` : ''}` },
+      ...FORMS.map(({ form, label }) => ({
+        label: `File for the supplier${label}`,
+        address: `${base}?form=${form}${sources[0] ? `&source=${sources[0][0]}` : ''}`,
+      })),
     ]
-  return sources.map(([place, records]) => ({
-    label: `${names[place] ?? `source ${place + 1}`}: ${count(records)}`,
-    address: `${base}?source=${place}`,
-  }))
+  return sources.flatMap(([place, records]) =>
+    FORMS.map(({ form, label }) => ({
+      label: `${names[place] ?? `source ${place + 1}`}: ${count(records)}${label}`,
+      address: `${base}?form=${form}&source=${place}`,
+    })),
+  )
 }

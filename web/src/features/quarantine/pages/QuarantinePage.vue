@@ -125,6 +125,15 @@ const undo = useMutation({
     ),
   onSuccess: decided,
 })
+const send = useMutation({
+  mutationFn: (decision: number) =>
+    unwrap(
+      api.POST('/api/deliveries/{delivery_id}/decisions/{decision_id}/send', {
+        params: { path: { ...path.value, decision_id: decision } },
+      }),
+    ),
+  onSuccess: decided,
+})
 const apply = useMutation({
   mutationFn: () =>
     unwrap(api.POST('/api/deliveries/{delivery_id}/decisions/apply', { params: { path: path.value } })),
@@ -132,7 +141,11 @@ const apply = useMutation({
 })
 const busy = computed(
   () =>
-    amend.isPending.value || undo.isPending.value || apply.isPending.value || Boolean(delivery.value?.job),
+    amend.isPending.value ||
+    undo.isPending.value ||
+    send.isPending.value ||
+    apply.isPending.value ||
+    Boolean(delivery.value?.job),
 )
 
 function choose(row: Schemas['HeldOut'] | undefined): void {
@@ -167,6 +180,7 @@ const STANDINGS: { standing: Standing; label: string; records: () => number }[] 
 const standings = computed(() => STANDINGS.filter((each) => each.standing === 'waiting' || each.records()))
 const FORMS = [
   { form: 'csv', label: 'CSV', about: 'comma-separated text, for spreadsheets' },
+  { form: 'xlsx', label: 'XLSX', about: 'a workbook, all of it text' },
   { form: 'jsonl', label: 'JSON', about: 'a JSON object in each line' },
   { form: 'parquet', label: 'Parquet', about: 'a columnar file' },
 ] // prettier-ignore
@@ -269,7 +283,7 @@ useKeys({
       <p v-if="released" class="soft">
         This delivery is released. What is decided now goes into a follow-up release.
       </p>
-      <StateNote :error="page.error.value ?? undo.error.value ?? apply.error.value" />
+      <StateNote :error="page.error.value ?? undo.error.value ?? send.error.value ?? apply.error.value" />
       <StateNote
         v-if="!rows.length && page.data.value && !page.error.value"
         empty="No record is quarantined for this. Everything is decided, or nothing broke a check."
@@ -289,7 +303,13 @@ useKeys({
         <button v-if="offset" type="button" class="link" @click="offset -= SIZE">Earlier</button>
         <button v-if="offset + SIZE < total" type="button" class="link" @click="offset += SIZE">Later</button>
       </p>
-      <AnswerFile v-if="mayDecide && isReturned" :delivery="id" :busy="busy" @applied="decided" />
+      <AnswerFile
+        v-if="mayDecide && isReturned"
+        :delivery="id"
+        :busy="busy"
+        :arrived="all.answers"
+        @applied="decided"
+      />
       <template v-if="all.decisions.length">
         <h3>Decisions</h3>
         <DecisionList
@@ -299,6 +319,7 @@ useKeys({
           :may-decide="mayDecide"
           :busy="busy"
           @undo="(decision) => undo.mutate(decision)"
+          @send="(decision) => send.mutate(decision)"
         />
       </template>
     </section>

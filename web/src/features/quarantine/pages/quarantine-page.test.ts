@@ -11,11 +11,11 @@ const quarantined = (record: number, name = 'ph', more: Partial<Held> = {}): Hel
 }) // prettier-ignore
 const REASON = { rule: 9, name: 'ph', phrase: 'is above 14', records: 2, sentence: [{ text: 'ph is between 0 and 14.', data: false }] } // prettier-ignore
 const COUNTS = {
-  total: 3, reasons: [REASON], files: [{ file: 0, records: 1 }, { file: 1, records: 2 }], with_supplier: 0, owners: [{ owner: 0, name: '', records: 3 }], runs: [],
+  total: 3, reasons: [REASON], files: [{ file: 0, records: 1 }, { file: 1, records: 2 }], with_supplier: 0, overdue: 0, owners: [{ owner: 0, name: '', records: 3 }], runs: [],
 } // prettier-ignore
 const OVERVIEW = {
   run: 31, since: null, total: 8, waiting: 3, settled: 4, again: 1, key: ['id'], columns: ['id', 'ph'], files: ['east.txt', 'west.txt'],
-  not_applied: 0, decisions: [] as unknown[], people: [],
+  not_applied: 0, answers: [], decisions: [] as unknown[], people: [],
 } // prettier-ignore
 const life = (record: number) => ({
   record, run: 31, state: 'quarantined', file: 'east.txt', line: 1, line_text: '', key: {}, since: null, owner: '', due: null, reasons: [],
@@ -53,6 +53,48 @@ async function opened(answers: Partial<Record<keyof typeof ANSWERS, (asked: Aske
 
 describe('the quarantine of a delivery', () => {
   afterEach(() => vi.unstubAllGlobals())
+
+  it('narrows to those that wait since a run, and to those whose day is past', async () => {
+    const runs = [
+      { run: 21, since: '2026-10-02T09:00:00Z', records: 2 },
+      { run: 31, since: '2026-11-27T09:00:00Z', records: 1 },
+    ]
+    const { page, noted } = await opened({
+      'GET /api/deliveries/3/quarantine/counts': () => ({ ...COUNTS, runs, overdue: 1 }),
+    })
+    const link = (words: string) => page.findAll('.reasons a').find((each) => each.text().includes(words))!
+    await link('2026-10-02').trigger('click')
+    for (let round = 0; round < 4; round += 1) await flushPromises()
+    const asked = () => noted.filter((request) => request.path.endsWith('/quarantine/records')).at(-1)!.query
+    expect(asked().get('since')).toBe('21')
+    expect(link('2026-10-02').classes()).toContain('on')
+    await link('day is past').trigger('click')
+    for (let round = 0; round < 4; round += 1) await flushPromises()
+    expect([asked().get('since'), asked().get('overdue')]).toEqual(['21', 'true'])
+    await link('All').trigger('click')
+    for (let round = 0; round < 4; round += 1) await flushPromises()
+    expect([asked().get('since'), asked().get('overdue')]).toEqual([null, 'false'])
+  })
+  it('puts the files about returned records where the supplier finds them', async () => {
+    const act = {
+      id: 5, kind: 'return', records: 2, details: { sources: [[0, 2]] }, justification: '', until: null, owner: '', who: 'I. Marlo',
+      at: '2026-11-28T09:00:00Z', undone_by: '', undone_at: null, holds: true, read_otherwise: false, sent: [],
+    } // prettier-ignore
+    let decisions = [act]
+    const { page, button } = await opened({
+      'GET /api/deliveries/3/quarantine': () => ({ ...OVERVIEW, decisions }),
+      'POST /api/deliveries/3/decisions/5/send': () => {
+        decisions = [
+          { ...act, sent: [{ name: 'east.xlsx', at: '2026-11-28T09:05:00Z' }] } as unknown as typeof act,
+        ]
+        return []
+      },
+    } as Partial<typeof ANSWERS>)
+    await button('Put it where the supplier finds it')!.trigger('click')
+    for (let round = 0; round < 6; round += 1) await flushPromises()
+    expect(page.text()).toContain('east.xlsx: where the supplier finds it since')
+    expect(button('Put it there again')).toBeDefined()
+  })
 
   it('lists reasons and sources with their counts, and cases with their key and what is wrong with them', async () => {
     const { page } = await opened()
