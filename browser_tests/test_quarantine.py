@@ -131,7 +131,7 @@ def test_cases_from_one_delivery_to_the_next(
     page.get_by_role("button", name="Return 40").click()
     expect(page.locator(".reasons")).to_contain_text("with the supplier")
     with page.expect_download() as download:
-        page.get_by_role("link", name="File for the supplier").click()
+        page.get_by_role("link", name="File for the supplier, CSV").click()
     with Path(download.value.path()).open() as file:
         sent = list(csv.DictReader(file))
     assert len(sent) == 40

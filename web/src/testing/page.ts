@@ -8,6 +8,7 @@ import { createMemoryHistory, createRouter } from 'vue-router'
 export interface Asked {
   method: string
   path: string
+  query: URLSearchParams
   body: unknown
 }
 type Answers = Record<string, (asked: Asked) => unknown>
@@ -16,9 +17,9 @@ type Answers = Record<string, (asked: Asked) => unknown>
 export function answering(answers: Answers): Asked[] {
   const noted: Asked[] = []
   vi.stubGlobal('fetch', async (request: Request) => {
-    const path = new URL(request.url, 'http://pravin').pathname
+    const { pathname: path, searchParams: query } = new URL(request.url, 'http://pravin')
     const text = await request.clone().text()
-    const asked = { method: request.method, path, body: text ? JSON.parse(text) : undefined }
+    const asked = { method: request.method, path, query, body: text ? JSON.parse(text) : undefined }
     noted.push(asked)
     const answer = answers[`${asked.method} ${path}`]
     const body = answer?.(asked) ?? { status: 404, title: 'Not found', detail: path }

@@ -107,7 +107,10 @@ function choose(event: Event): void {
 
 <style scoped>
 .answer {
-  margin: 14px 0 4px;
+  margin: 6px 0;
+}
+[role='status'] .btn {
+  margin: 6px 0 4px;
 }
 .arrived {
   display: flex;

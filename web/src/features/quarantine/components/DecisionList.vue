@@ -33,13 +33,19 @@ const emit = defineEmits<{ undo: [id: number]; send: [id: number] }>()
             ><DataValue v-else :value="cell.value"
           /></span>
           {{ act.justification }}
-          <a
+          <span
             v-for="file in delivery ? filesOf(delivery, act, files ?? []) : []"
-            :key="file.address"
-            class="cell"
-            :href="file.address"
-            download
-            >{{ file.label }}</a
+            :key="file.label"
+            class="cell files"
+            >{{ file.label }}
+            <a
+              v-for="form in file.forms"
+              :key="form.label"
+              :href="form.address"
+              :aria-label="`${file.label}, ${form.label}`"
+              download
+              >{{ form.label }}</a
+            ></span
           >
           <span v-for="file in act.sent" :key="file.name" class="cell soft"
             >{{ file.name }}: where the supplier finds it since {{ minute(file.at) }}</span
@@ -62,7 +68,9 @@ const emit = defineEmits<{ undo: [id: number]; send: [id: number] }>()
           >
           <span v-else-if="!act.holds" class="soft">its last day is past</span>
         </td>
-        <td class="soft who">{{ act.who }}, {{ minute(act.at) }}</td>
+        <td class="soft who">
+          {{ act.who }}<br /><span>{{ minute(act.at) }}</span>
+        </td>
         <td class="num">
           <button
             v-if="mayDecide && act.holds"
@@ -88,9 +96,18 @@ const emit = defineEmits<{ undo: [id: number]; send: [id: number] }>()
   color: var(--soft);
   text-decoration: line-through;
 }
-.said,
+.said {
+  width: 30%;
+}
 .who {
   white-space: nowrap;
+}
+.files a {
+  margin-left: 8px;
+}
+button.cell {
+  padding: 0;
+  text-align: left;
 }
 .away {
   position: absolute;

@@ -87,26 +87,20 @@ describe('an act in words', () => {
   it('has a file for each source of what was returned to suppliers', () => {
     const returned = (sources: unknown, more = {}) =>
       act({ id: 7, kind: 'return', records: 3, details: { sources }, ...more })
+    const place = '/api/deliveries/3/decisions/7/return-file'
     expect(filesOf(3, returned([[1, 3]]), FILES)).toEqual([
       {
         label: 'File for the supplier',
-        address: '/api/deliveries/3/decisions/7/return-file?form=csv&source=1',
-      },
-      {
-        label: 'File for the supplier, XLSX',
-        address: '/api/deliveries/3/decisions/7/return-file?form=xlsx&source=1',
+        forms: [
+          { label: 'CSV', address: `${place}?form=csv&source=1` },
+          { label: 'XLSX', address: `${place}?form=xlsx&source=1` },
+        ],
       },
     ])
-    expect(
-      filesOf(
-        3,
-        returned([
-          [0, 1],
-          [1, 2],
-        ]),
-        FILES,
-      ).map((file) => file.label),
-    ).toEqual(['north.txt: 1', 'north.txt: 1, XLSX', 'south.txt: 2', 'south.txt: 2, XLSX'])
+    expect(filesOf(3, returned([]), FILES)[0]!.forms[0]!.address).toBe(`${place}?form=csv`)
+    const two = filesOf(3, returned([[0, 1], [1, 2]]), FILES) // prettier-ignore
+    expect(two.map((file) => file.label)).toEqual(['north.txt: 1', 'south.txt: 2'])
+    expect(two[1]!.forms[1]!.address).toBe(`${place}?form=xlsx&source=1`)
     expect(filesOf(3, returned([[0, 3]], { holds: false }), FILES)).toEqual([])
     expect(filesOf(3, act({}), FILES)).toEqual([])
     expect(said(returned([], { until: '2030-01-31' }))).toBe(

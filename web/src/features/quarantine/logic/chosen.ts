@@ -97,27 +97,21 @@ export function putIn(
   return Object.entries(values).map(([name, value]) => ({ name, value, formula: false }))
 }
 
-const FORMS = [
-  { form: 'csv', label: '' },
-  { form: 'xlsx', label: ', XLSX' },
-]
+const FORMS = ['csv', 'xlsx']
 
-/** The files for the suppliers of returned records: one for each source, or one for all where there is one. */
+/** The files for the suppliers of returned records, each in two forms: one for each source, or one for all where there is one. */
 export function filesOf(delivery: number, act: Schemas['DecisionOut'], names: string[]) {
   if (act.kind !== 'return' || !act.holds) return []
   const base = `/api/deliveries/${delivery}/decisions/${act.id}/return-file`
   const sources = (act.details.sources ?? []) as [number, number][]
-  if (sources.length < 2)
-    return [
-      ...FORMS.map(({ form, label }) => ({
-        label: `File for the supplier${label}`,
-        address: `${base}?form=${form}${sources[0] ? `&source=${sources[0][0]}` : ''}`,
-      })),
-    ]
-  return sources.flatMap(([place, records]) =>
-    FORMS.map(({ form, label }) => ({
-      label: `${names[place] ?? `source ${place + 1}`}: ${count(records)}${label}`,
-      address: `${base}?form=${form}&source=${place}`,
-    })),
-  )
+  const forms = (place?: number) =>
+    FORMS.map((form) => ({
+      label: form.toUpperCase(),
+      address: `${base}?form=${form}${place === undefined ? '' : `&source=${place}`}`,
+    }))
+  if (sources.length < 2) return [{ label: 'File for the supplier', forms: forms(sources[0]?.[0]) }]
+  return sources.map(([place, records]) => ({
+    label: `${names[place] ?? `source ${place + 1}`}: ${count(records)}`,
+    forms: forms(place),
+  }))
 }

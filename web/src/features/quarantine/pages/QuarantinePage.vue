@@ -283,6 +283,13 @@ useKeys({
       <p v-if="released" class="soft">
         This delivery is released. What is decided now goes into a follow-up release.
       </p>
+      <AnswerFile
+        v-if="mayDecide && isReturned"
+        :delivery="id"
+        :busy="busy"
+        :arrived="all.answers"
+        @applied="decided"
+      />
       <StateNote :error="page.error.value ?? undo.error.value ?? send.error.value ?? apply.error.value" />
       <StateNote
         v-if="!rows.length && page.data.value && !page.error.value"
@@ -303,13 +310,6 @@ useKeys({
         <button v-if="offset" type="button" class="link" @click="offset -= SIZE">Earlier</button>
         <button v-if="offset + SIZE < total" type="button" class="link" @click="offset += SIZE">Later</button>
       </p>
-      <AnswerFile
-        v-if="mayDecide && isReturned"
-        :delivery="id"
-        :busy="busy"
-        :arrived="all.answers"
-        @applied="decided"
-      />
       <template v-if="all.decisions.length">
         <h3>Decisions</h3>
         <DecisionList
@@ -382,7 +382,7 @@ useKeys({
   color: var(--ink);
 }
 .search {
-  width: 170px;
+  width: 130px;
 }
 .files {
   display: flex;
