@@ -16,22 +16,27 @@ from hypothesis import strategies as st
 from test_rules import book
 
 from conftest import query
-from pravin_core.cases.amending import by_formula
+from pravin_core.cases.amending import by_formula, by_rule
 from pravin_core.cases.carrying import carried, same_records
 from pravin_core.cases.chosen import Waiting
 from pravin_core.cases.counting import count_files, count_reasons, quarantined_numbers
+from pravin_core.cases.excepting import also_excepted
 from pravin_core.cases.files import write_cases
 from pravin_core.cases.keys import Candidate, measure_key, propose_keys
 from pravin_core.cases.matching import matches
 from pravin_core.cases.tracing import trace
 from pravin_core.cases.trying import states_of
-from pravin_core.errors import FormulaError, PravinError, RunError
+from pravin_core.compiler.plan import RunContext
+from pravin_core.errors import FormulaError, PravinError, RulebookError, RunError
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.records.filters import make_filter
 from pravin_core.records.pages import Stage, find_records
 from pravin_core.releases.writers import FORMATS
+from pravin_core.rules.reshaping import Reference
 from pravin_core.runs.decisions import Decision, amendments
 from pravin_core.runs.runner import result_parts, run_rulebook
+from pravin_core.sql.statements import read_parquet
+from pravin_core.tables.columns import Column
 from pravin_core.tables.record_sets import unpacked, unpacked_numbers
 
 Table = Callable[[dict[str, list[str | None]]], Snapshot]
@@ -285,3 +290,91 @@ def test_decisions_go_with_records_that_are_the_same(read: Callable[..., Snapsho
     assert cell == {"record": 1, "name": "n", "value": "x"}
     nothing = same_records(before, read(b"other|names\n1|a\n"), tmp_path / "s")
     assert unpacked_numbers(carried(Decision.on("accept", [1]).content, nothing)).tolist() == []
+
+
+EARLIER = {
+    "id": ["1", "2", "3", "4", None, "6"],
+    "site": ["A", "", "", "A", "", ""],
+    "n": ["99", "5", "99", "5", "5", "x"],
+}
+
+
+@pytest.mark.parametrize(
+    ("row", "accepted", "held"),
+    [
+        (("1", "A", "11"), [1], True),  # another value, wrong in the same way
+        (("1", "A", "x"), [1], False),  # could not be read: another fault
+        (("1", "", "99"), [1], False),  # one fault more than was accepted
+        (("3", "", "5"), [3], True),  # one of two that were accepted
+        (("3", "", "99"), [3], True),
+        (("2", "", "5"), [3], False),  # another key was accepted
+        (("2", "", "5"), [2, 3], True),
+        (("4", "", "5"), [4], False),  # nothing was wrong with it then
+        (("6", "", "y"), [6], True),  # what could not be read, with another text
+        ((None, "", "5"), [5], False),  # no key
+    ],
+)
+def test_an_exception_holds_for_the_same_key_wrong_in_the_same_way(
+    row: tuple[str | None, str, str], accepted: list[int], held: bool, table: Table, tmp_path: Path
+) -> None:
+    rules: list[dict[str, Any]] = [
+        {"kind": "to-number", "columns": ["n"]},
+        {"kind": "required", "columns": ["site"]},
+        {"kind": "in-range", "columns": ["n"], "low": "0", "high": "10"},
+    ]
+    decisions = [Decision.on("accept", accepted)]
+    earlier = staged(table(EARLIER), tmp_path, *rules, decisions=decisions)
+    ready = ("7", "A", "1")
+    later = staged(
+        table({name: [ready[at], row[at], ready[at]] for at, name in enumerate(EARLIER)}),
+        tmp_path, {"kind": "trim-spaces", "columns": []}, *rules,
+    )  # fmt: skip  # a rule more: rules are told by what they say, not by their number
+    found = also_excepted(earlier, np.asarray(accepted), later, ["id"], tmp_path)
+    assert found.tolist() == ([2] if held else [])
+    assert not len(also_excepted(earlier, np.asarray(accepted), later, [], tmp_path))
+    assert not len(also_excepted(earlier, np.asarray(accepted), later, ["id", "other"], tmp_path))
+    assert not len(also_excepted(earlier, np.asarray([], np.int64), later, ["id"], tmp_path))
+
+
+@pytest.mark.parametrize(
+    ("rule", "name", "cells"),
+    [
+        ({"kind": "scale-values", "columns": ["n"], "factor": 0.1, "low": "50", "high": "99"}, "n", [(2, "7.4"), (5, "9.9")]),
+        ({"kind": "replace-text", "columns": ["n"], "find": ",", "replacement": "."}, "n", [(3, "7.5")]),
+        ({"kind": "fill", "columns": ["site"], "value": "Z"}, "site", [(3, "Z"), (5, "Z")]),
+        ({"kind": "missing-tokens", "columns": ["site"], "tokens": ["A"]}, "site", [(2, None)]),
+        ({"kind": "look-up", "reference": "sites", "keys": [{"code": "id", "meaning": "code"}], "take": ["river"]}, "site", [(3, "Alder")]),
+        ({"kind": "look-up", "reference": "sites", "keys": [{"code": "id", "meaning": "code"}], "take": ["site"], "prefix": "found: "}, "site", [(3, "own")]),
+    ],
+)  # fmt: skip
+def test_amending_by_a_rule(
+    rule: dict[str, Any], name: str, cells: list[tuple[int, str | None]], table: Table, tmp_path: Path
+) -> None:
+    """Only the chosen records, only what the rule changes; what it makes missing without saying so is left as it is."""
+    stage = staged(table({"id": ["1", "2", "3", "4", "5"], "site": ["A", "A", None, "B", ""], "n": ["60", "74", "7,5", "88", "99"]}), tmp_path,
+                   {"kind": "to-number", "columns": ["n"]}, {"kind": "required", "columns": ["site"]},
+                   {"kind": "in-range", "columns": ["n"], "low": "0", "high": "10"})  # fmt: skip
+    (made,) = book({"id": "x", **rule}).rules
+    sites = table({"code": ["3", "9", "1"], "river": ["Alder", "Merrow", "Oak"], "site": ["own", "x", "y"]})
+    columns = tuple(Column(each) for each in sites.columns)
+    context = RunContext(references={"sites": Reference(read_parquet(sites.parts), columns, "1", sites.folder)})
+    decision = by_rule(stage, np.asarray([2, 3, 5]), name, made, tmp_path / "scratch", context=context)
+    assert [(row["record"], row["value"]) for row in amendments([decision]).to_pylist()] == cells
+    assert {row["name"] for row in amendments([decision]).to_pylist()} == {name}
+
+
+def test_amending_by_a_rule_that_changes_nothing_or_does_not_fit(table: Table, tmp_path: Path) -> None:
+    stage = staged(table({"site": ["A", ""]}), tmp_path, {"kind": "required", "columns": ["site"]})
+    for at, rule in enumerate(
+        [{"kind": "trim-spaces", "columns": ["site"]}, {"kind": "required", "columns": ["site"]}]
+    ):
+        with pytest.raises(RunError, match="changes nothing"):
+            by_rule(stage, np.asarray([1, 2]), "site", book(rule).rules[0], tmp_path / f"scratch{at}")
+    scale = book({"kind": "scale-values", "columns": ["site"], "factor": 2}).rules[0]
+    with pytest.raises(RunError, match="changes nothing"):  # what is no number stays as it is
+        by_rule(stage, np.asarray([1]), "site", scale, tmp_path / "other")
+    strange = book({"kind": "pad", "columns": ["none"], "length": 4}).rules[0]
+    with pytest.raises(RulebookError, match="none"):
+        by_rule(stage, np.asarray([1]), "site", strange, tmp_path / "strange")
+    with pytest.raises(RunError, match="no column 'n'"):
+        by_rule(stage, np.asarray([1]), "n", scale, tmp_path / "none")

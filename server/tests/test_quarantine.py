@@ -12,6 +12,7 @@ from typing import Any
 from urllib.parse import urlencode
 
 import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
 from django.utils import timezone
 
@@ -484,3 +485,83 @@ def test_viewers_see_and_do_not_decide(feed: Browser, browser: Make) -> None:
         viewer("POST", f"/deliveries/{one}/{path}", act, expect=403)
     viewer("POST", f"/deliveries/{one}/decisions/apply", expect=403)
     assert not Decision.objects.exists()
+
+
+def test_an_exception_holds_for_its_keys_in_later_deliveries(feed: Browser) -> None:
+    one = deliver(feed, [("1", "", "5"), ("2", "A", "700"), ("3", "", "5")])
+    act: dict[str, Any] = {"records": [1, 2], "justification": "known", "later": True}
+    refused = decide(feed, one, "accept", expect=422, **act)
+    assert "Agree the key" in refused["detail"]
+    agree_key(feed, "id")
+    assert "by the key" in decide(feed, one, "discard", expect=422, **act)["detail"]
+    exception = decide(feed, one, "accept", **act)["decision"]
+    assert standing(feed, one) == (1, 0, 0)
+    runs = Run.objects.count()
+    two = deliver(feed, [("2", "A", "800"), ("1", "", "900"), ("3", "", "5"), ("4", "A", "5"), ("1", " ", "6")])
+    assert Run.objects.count() == runs + 1  # within the same run
+    assert numbers(feed, two) == [2, 3]  # a second fault; never accepted
+    (taken,) = feed("GET", f"/deliveries/{two}/quarantine", expect=200)["decisions"]
+    assert (taken["kind"], taken["records"], taken["justification"]) == ("accept", 2, "known")
+    assert taken["details"]["made_in"] == {"decision": exception, "delivery": one, "number": 1}
+    head = feed("GET", f"/deliveries/{two}", expect=200)
+    assert head["run"]["outcome"]["accepted"] == 2
+    # undone there, it is not taken over again; undone where it was made, it holds for no further delivery
+    feed("POST", f"/deliveries/{two}/decisions/{taken['id']}/undo", expect=201)
+    do_work()
+    assert numbers(feed, two) == [1, 2, 3, 5]
+    feed("POST", f"/deliveries/{two}/runs", expect=201)
+    do_work()
+    assert numbers(feed, two) == [1, 2, 3, 5]
+    three = deliver(feed, [("2", "A", "900")])
+    assert numbers(feed, three) == []
+    feed("POST", f"/deliveries/{one}/decisions/{exception}/undo", expect=201)
+    do_work()
+    assert numbers(feed, deliver(feed, [("2", "A", "901")])) == [1]
+    assert first_broken() is None
+
+
+def test_an_exception_until_a_day_holds_until_then_in_later_deliveries(feed: Browser) -> None:
+    one = deliver(feed, [("1", "", "5")])
+    agree_key(feed, "id")
+    day = timezone.localdate() + timedelta(days=3)
+    decide(feed, one, "accept", records=[1], justification="known", later=True, until=day.isoformat())
+    two = deliver(feed, [("1", "", "6")])
+    assert numbers(feed, two) == []
+    Decision.objects.update(until=timezone.localdate() - timedelta(days=1))
+    assert numbers(feed, deliver(feed, [("1", "", "7")])) == [1]
+    feed("POST", f"/deliveries/{two}/runs", expect=201)
+    do_work()
+    assert standing(feed, two) == (0, 0, 1)
+
+
+def test_amended_by_a_rule_and_by_the_value_of_a_reference(feed: Browser) -> None:
+    text = b"code,place\n1,North\n2,South\n9,West\n"
+    feed.client.post("/api/library/references", {"name": "places", "file": SimpleUploadedFile("p.csv", text)})
+    one = deliver(feed, [("1", "", "5"), ("2", "", "700"), ("3", "", "5"), ("4", "A", "7,5"), ("5", "", "5")])
+    look_up = {
+        "kind": "look-up",
+        "id": "amend",
+        "reference": "places",
+        "keys": [{"code": "id", "meaning": "code"}],
+        "take": ["place"],
+    }
+    act: dict[str, Any] = {"kind": "amend", "records": [1, 2, 3], "column": "site", "rule": look_up}
+    tried = feed("POST", f"/deliveries/{one}/decisions/preview", act, expect=200)
+    assert (tried["records"], tried["states"]) == (3, {"corrected": 1, "quarantined": 2})
+    decide(feed, one, **act)
+    assert numbers(feed, one) == [2, 3, 4, 5]
+    life = feed("GET", f"/deliveries/{one}/records/2/life", expect=200)
+    assert {cell["name"]: cell["current"] for cell in life["cells"]}["site"] == "South"
+    (said,) = feed("GET", f"/deliveries/{one}/quarantine", expect=200)["decisions"]
+    assert said["details"]["column"] == "site"
+    assert "places" in said["details"]["sentence"]
+    # what could not be read is repaired by a rule over its text
+    comma = {"kind": "replace-text", "id": "amend", "columns": ["amount"], "find": ",", "replacement": "."}
+    decide(feed, one, "amend", records=[4], column="amount", rule=comma)
+    assert numbers(feed, one) == [2, 3, 5]
+    nothing = decide(feed, one, "amend", records=[5], column="amount", rule=comma, expect=422)
+    assert "changes nothing of these records" in nothing["detail"]
+    unknown = {**look_up, "reference": "nowhere"}
+    decide(feed, one, "amend", records=[5], column="site", rule=unknown, expect=422)
+    feed("POST", f"/deliveries/{one}/decisions", {**act, "rule": {"kind": "no such"}}, expect=422)
+    assert numbers(feed, one) == [2, 3, 5]

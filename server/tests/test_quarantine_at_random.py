@@ -10,6 +10,8 @@ import pytest
 from test_quarantine import Make, Row, agree_key, lines, numbers, standing
 
 from conftest import Browser, do_work
+from pravin_core.tables.record_sets import unpacked
+from pravin_server.activity.models import Event
 from pravin_server.activity.services import first_broken
 from pravin_server.quarantine.models import Decision
 
@@ -79,6 +81,25 @@ def expected(told: list[Told]) -> dict[int, tuple[list[int], int, int]]:
     return result
 
 
+def told_again(told: list[Told]) -> list[Told]:
+    """The deliveries as the activity tells them, from its first entry on: what was decided, undone and run, in order."""
+    result = {one.id: Told(one.number, one.id, one.rows) for one in told}
+    for event in Event.objects.filter(delivery__isnull=False).order_by("id"):
+        one, details = result[event.delivery], event.details
+        if event.what.startswith("ran revision"):
+            one.applied = list(one.acts)
+        elif details.get("undone"):
+            del one.acts[details["decision"]]
+        elif "decision" in details:
+            content = unpacked(bytes(Decision.objects.get(pk=details["decision"]).content))
+            values: dict[str, str] = {}
+            if details["kind"] == "amend":
+                values = dict(zip(content["name"].to_pylist(), content["value"].to_pylist(), strict=True))
+            records = sorted(set(content["record"].to_pylist()))
+            one.acts[details["decision"]] = one.acts_ever[details["decision"]] = (details["kind"], records, values)
+    return list(result.values())
+
+
 @pytest.mark.parametrize("seed", [101, 102, 103])
 def test_every_record_has_one_open_case_or_none(seed: int, browser: Make) -> None:
     drawn = random.Random(seed)
@@ -143,4 +164,5 @@ def test_every_record_has_one_open_case_or_none(seed: int, browser: Make) -> Non
             parts = ("ready", "corrected", "quarantined", "removed", "rejected")
             assert sum(balance[part] for part in parts) == balance["delivered"]
     assert Decision.objects.count() == ever  # the history loses nothing
+    assert expected(told_again(told)) == expected(told)
     assert first_broken() is None

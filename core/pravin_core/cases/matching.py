@@ -29,8 +29,8 @@ def matches(earlier: Stage, later: Stage, key: Sequence[str], scratch: Path, lim
     """
     if not key or any(name not in stage.types for stage in (earlier, later) for name in key):
         return MET.empty_table()
-    waiting = _keyed(earlier, key, ["quarantined"])
-    arrived = _keyed(later, key, ["ready", "corrected", "quarantined"])
+    waiting = keyed(earlier, key, ["quarantined"])
+    arrived = keyed(later, key, ["ready", "corrected", "quarantined"])
     query = template(
         "SELECT w.record, coalesce(a.ready, a.apart) AS by_record, CAST(a.ready IS NULL AS TINYINT) AS again FROM :waiting AS w"
         " JOIN (SELECT key, min(record) FILTER (state <> 'quarantined') AS ready,"
@@ -44,8 +44,8 @@ def matches(earlier: Stage, later: Stage, key: Sequence[str], scratch: Path, lim
         return con.sql(sql(query)).to_arrow_reader().read_all().cast(MET)
 
 
-def _keyed(stage: Stage, key: Sequence[str], states: Sequence[str]) -> exp.Select:
-    """Records in some states with their state and their key, a list of texts."""
+def keyed(stage: Stage, key: Sequence[str], states: Sequence[str]) -> exp.Select:
+    """Records in some states with their state and their key, a list of texts; those that have no value in a part of it are not there."""
     reasons = column(names.REASONS)
     parts = [
         template("nullif(:c, '')", c=written_or_unread(column(name), stage.types[name], reasons, name)) for name in key

@@ -158,7 +158,17 @@ def retry(request: HttpRequest, body: AmendIn, delivery_id: int = Id, record: in
 
 def _asked(body: ActIn) -> tuple[services.Choice, services.Act]:
     choice = services.Choice(body.records, body.where, body.among, body.count, body.run)
-    act = services.Act(body.kind, body.values, body.column, body.formula, body.justification, body.until, body.owner)
+    act = services.Act(
+        body.kind,
+        body.values,
+        body.column,
+        body.formula,
+        body.justification,
+        body.until,
+        body.owner,
+        body.rule,
+        body.later,
+    )
     return choice, act
 
 

@@ -10,6 +10,7 @@ from pydantic import BaseModel, model_validator
 
 from pravin_core.records.filters import AnyFilter
 from pravin_core.rules.base import Part
+from pravin_core.rules.registry import AnyRule
 from pravin_server.common.schemas import JobOut
 from pravin_server.quarantine.listing import CaseFilter
 from pravin_server.quarantine.models import Answer
@@ -257,7 +258,8 @@ class RetryOut(Schema):
 
 class ActIn(Schema):
     """What to do with which records: some by number, or all behind filters (`where`), `count` of them as they were seen in
-    `run`. An amendment takes `values`, or a column and a formula.
+    `run`. An amendment takes `values`, or a column and a formula or a rule. `later`: an exception
+    holds also for the same keys in later deliveries, where they are wrong in the same way.
     """
 
     kind: Kind
@@ -269,9 +271,11 @@ class ActIn(Schema):
     values: dict[str, str | None] = Field({}, max_length=2000)
     column: str = Field("", max_length=2000)
     formula: str = Field("", max_length=2000)
+    rule: AnyRule | None = None
     justification: str = Field("", max_length=2000)
     until: date | None = None
     owner: int | None = Field(None, ge=1, le=2**62)
+    later: bool = False
 
     @model_validator(mode="after")
     def _about_some(self) -> Self:

@@ -12,10 +12,11 @@ import numpy as np
 from django.db import transaction
 from django.utils import timezone
 
-from pravin_core.cases.amending import by_formula
+from pravin_core.cases.amending import by_formula, by_rule
 from pravin_core.cases.trying import states_of
 from pravin_core.records.filters import Filter
 from pravin_core.records.pages import Stage, page_of
+from pravin_core.rules.base import Rule
 from pravin_core.runs import decisions as core
 from pravin_core.runs.runner import result_key, retry_record, run_rulebook
 from pravin_core.tables.record_sets import Numbers, is_in, packed_numbers, rising
@@ -33,7 +34,7 @@ from pravin_server.quarantine.answers import copied, settle_answer, waiting_answ
 from pravin_server.quarantine.cases import RUN_KINDS, current_decisions, held, known_to, records_of, that_hold
 from pravin_server.quarantine.listing import CaseFilter, choose
 from pravin_server.quarantine.models import Answer, Decision
-from pravin_server.rulebooks.run_context import to_core
+from pravin_server.rulebooks.run_context import build_context, resolve_rule, to_core
 from pravin_server.runs.models import Run
 from pravin_server.runs.queries import current_run
 from pravin_server.runs.results import decisions_of, rulebook_of_run, stage_of
@@ -68,8 +69,8 @@ class Choice:
 
 @dataclass(frozen=True)
 class Act:
-    """What to do with them. An amendment takes values by column or one column and a formula; accepting and discarding take a
-    justification; assigning an owner (None: nobody); waiting a day.
+    """What to do with them. An amendment takes values by column, or one column and a formula or a rule; accepting and discarding take a
+    justification; an exception may hold for the same keys in `later` deliveries, too; assigning an owner (None: nobody); waiting a day.
     """
 
     kind: str
@@ -79,6 +80,8 @@ class Act:
     justification: str = ""
     until: date | None = None
     owner: int | None = None
+    rule: Rule | None = None
+    later: bool = False
 
 
 def run_of(delivery: Delivery) -> Run:
@@ -110,12 +113,12 @@ def preview(user: Any, delivery: Delivery, choice: Choice, act: Act) -> dict[str
     may_work(user, "decide on quarantined records")
     run = run_of(delivery)
     records = _chosen(delivery, run, choice)
-    return {"records": len(records), **_tried(delivery, run, _decision(run, records, act))}
+    return {"records": len(records), **_tried(delivery, run, _decision(run, records, act), records)}
 
 
-def _tried(delivery: Delivery, run: Run, decision: core.Decision) -> dict[str, Any]:
-    """How the records of a decision would stand, and the first of them."""
-    context, records = to_core(run.context), decision.records
+def _tried(delivery: Delivery, run: Run, decision: core.Decision, records: Numbers) -> dict[str, Any]:
+    """How records would stand under one decision more, which may leave some of them as they are, and the first of them."""
+    context = to_core(run.context)
 
     def tried() -> dict[str, Any]:
         decisions, rulebook, snapshot = [*_hold(delivery), decision], rulebook_of_run(run), snapshot_of(delivery)
@@ -162,8 +165,11 @@ def decide(
     owner = _owner(act.owner) if act.kind == "assign" else None
     is_run = act.kind in RUN_KINDS
     details = returns.sources_of(run, records) if act.kind == "return" else _details(act)
-    content = _decision(run, records, act).content if is_run else packed_numbers(records)
-    _said_what_it_takes(act)
+    content = packed_numbers(records)
+    if is_run:  # a rule may leave some of them as they are
+        decided = _decision(run, records, act)
+        content, records = decided.content, decided.records
+    _said_what_it_takes(act, delivery)
     decision = Decision.objects.create(
         delivery=delivery, snapshot_key=delivery.snapshot_key, kind=act.kind, records=len(records), content=content,
         filters=[filter_.model_dump(mode="json") for filter_ in choice.filters or []], details=details,
@@ -175,7 +181,11 @@ def decide(
     return decision, *ask_run(user, delivery, Run.Purpose.RUN, run.revision)
 
 
-def _said_what_it_takes(act: Act) -> None:
+def _said_what_it_takes(act: Act, delivery: Delivery) -> None:
+    if act.later and (act.kind != "accept" or not delivery.feed.key):
+        raise Invalid(
+            "An exception holds in later deliveries by the key of the feed. Agree the key first.", field="later"
+        )
     if act.kind in ("accept", "discard") and not act.justification.strip():
         raise Invalid("Say why: accepting or discarding a record takes a justification.", field="justification")
     if act.kind == "comment" and not act.justification.strip():
@@ -197,7 +207,10 @@ def _owner(id_: int | None) -> User | None:
 
 def _details(act: Act) -> dict[str, Any]:
     if act.kind != "amend":
-        return {}
+        return {"later": True} if act.later else {}
+    if act.rule is not None:
+        sentence = "".join(part.text for part in act.rule.describe())
+        return {"column": act.column, "rule": act.rule.model_dump(mode="json"), "sentence": sentence}
     return {"column": act.column, "formula": act.formula} if act.formula else {"values": act.values}
 
 
@@ -209,17 +222,31 @@ def _decision(run: Run, records: Numbers, act: Act) -> core.Decision:
         kind: Any = act.kind
         return core.Decision.on(kind, records)
     columns = {name for name, _ in (run.outcome or {}).get("columns", [])}
-    named = [act.column] if act.formula else list(act.values)
+    by_one = bool(act.formula) or act.rule is not None
+    named = [act.column] if by_one else list(act.values)
     if not named:
-        raise Invalid("Amending takes at least one value, or a formula.")
+        raise Invalid("Amending takes at least one value, a formula or a rule.")
     if unknown := sorted(set(named) - columns):
         raise Invalid(f"There is no column {unknown[0]!r}.", column=unknown[0])
+    if act.rule is not None:
+        return _by_rule(run, records, act.column, act.rule)
     if not act.formula:
         return core.Decision.amending(records, act.values)
 
     def amended() -> core.Decision:
         with cache.scratch() as scratch:
             return by_formula(stage_of(run), records, act.column, act.formula, scratch, cache.limits())
+
+    return cache.even_if_deleted(amended)
+
+
+def _by_rule(run: Run, records: Numbers, name: str, rule: Rule) -> core.Decision:
+    rulebook = resolve_rule(run.delivery, rule)
+    context = to_core(build_context(run.delivery, rulebook))
+
+    def amended() -> core.Decision:
+        with cache.scratch() as scratch:
+            return by_rule(stage_of(run), records, name, rulebook.rules[0], scratch, cache.limits(), context)
 
     return cache.even_if_deleted(amended)
 
@@ -297,7 +324,7 @@ def take_answer(user: Any, delivery: Delivery, name: str, path: Path, apply: boo
     if amendment is None:
         return Taken(reading)
     if not apply:
-        return Taken(reading, _tried(delivery, run, amendment))
+        return Taken(reading, _tried(delivery, run, amendment, amendment.records))
     decision = Decision.objects.create(
         delivery=delivery, snapshot_key=delivery.snapshot_key, kind="amend", records=len(amendment.records),
         content=amendment.content, details={"returned": reading.returned.pk, "file": name},
@@ -326,7 +353,7 @@ def undo(user: Any, delivery: Delivery, decision_id: int, apply: bool = True) ->
     decision.undone_by, decision.undone_at = person, timezone.now()
     decision.save(update_fields=["undone_by", "undone_at"])
     what = f"undid: {VERBS[decision.kind]} {_count(decision.records)} of delivery {delivery.number}"
-    _note(person, delivery, what, decision)
+    _note(person, delivery, what, decision, undone=True)
     run = current_run(delivery)
     if run is None or decision.kind not in RUN_KINDS or not apply:
         return None, None
@@ -346,9 +373,12 @@ def take_back(user: Any, delivery: Delivery, records: Sequence[int]) -> tuple[Ru
     return run, job
 
 
-def _note(person: User, delivery: Delivery, what: str, decision: Decision, choice: Choice | None = None) -> None:
-    note(person, what, delivery.feed.slug, delivery.pk, decision=decision.pk, records=decision.records,
-         filters=decision.filters, numbers=list(choice.records)[:100] if choice else [],
+def _note(
+    person: User, delivery: Delivery, what: str, decision: Decision, choice: Choice | None = None, undone: bool = False
+) -> None:
+    """Say in the activity what was done: with the decision, which holds the records, all that happened can be told again from it."""
+    note(person, what, delivery.feed.slug, delivery.pk, decision=decision.pk, kind=decision.kind, undone=undone,
+         records=decision.records, filters=decision.filters, numbers=list(choice.records)[:100] if choice else [],
          justification=decision.justification, **decision.details)  # fmt: skip
 
 

@@ -7,6 +7,7 @@ from datetime import date
 from typing import Any
 
 from pravin_core.compiler.plan import RunContext
+from pravin_core.rules.base import Rule
 from pravin_core.rules.reshaping import Reference
 from pravin_core.rules.resolving import resolved
 from pravin_core.rules.rulebook import Rulebook
@@ -21,6 +22,11 @@ def resolve_rulebook(delivery: Delivery, rulebook: Rulebook) -> Rulebook:
     """The rulebook with shared rules, parameters and code lists put in, as it would run on a delivery now."""
     feed = delivery.feed
     return resolved(rulebook, snapshot_of_library(feed), shared_for(feed), delivery.columns)
+
+
+def resolve_rule(delivery: Delivery, rule: Rule) -> Rulebook:
+    """One rule alone, with parameters and code lists put in."""
+    return resolved(Rulebook(rules=(rule,)), snapshot_of_library(delivery.feed), (), delivery.columns)
 
 
 def build_context(delivery: Delivery, rulebook: Rulebook) -> dict[str, Any]:

@@ -13,6 +13,10 @@ current_decisions: Port[[Delivery], list[int]] = Port(
 decisions_by_id: Port[[Sequence[int]], list[Decision]] = Port(
     "decisions as the core takes them, in the order of the ids"
 )
+standing_exceptions: Port[[Run], list[int]] = Port(
+    "to take over, as decisions on the delivery, what was accepted before for the keys of its records; their ids, none where there is"
+    " nothing new"
+)
 set_apart: Port[[Run], None] = Port(
     "to keep the cases of the records that a run set apart, whose result is in the cache"
 )

@@ -7,6 +7,7 @@ from typing import Any
 from django.db import transaction
 from django.utils import timezone
 
+from pravin_core.runs.model import Outcome
 from pravin_server.accounts.services import may_work
 from pravin_server.activity.services import note
 from pravin_server.common.errors import Invalid, NotYet
@@ -63,6 +64,8 @@ def perform_run(run_id: int, progress: Progress) -> None:
     begun = timezone.now()
     progress("running the rules", 0.01)
     _, outcome = result_of(run, lambda share: progress("running the rules", 0.05 + 0.85 * share))
+    if run.purpose == Run.Purpose.RUN:
+        outcome = _under_exceptions(run, outcome, progress)
     progress("setting records apart", 0.92)
     with transaction.atomic():
         locked = lock_rows(Run).get(pk=run_id)
@@ -74,6 +77,17 @@ def perform_run(run_id: int, progress: Progress) -> None:
         if run.purpose == Run.Purpose.RUN:
             ports.set_apart(locked)
             _publish_revision(run)
+
+
+def _under_exceptions(run: Run, outcome: Outcome, progress: Progress) -> Outcome:
+    """The outcome under what was accepted in other deliveries for the keys of the records that are quarantined, too."""
+    with transaction.atomic():
+        more = ports.standing_exceptions(run)
+        if not more:
+            return outcome
+        run.decisions = [*run.decisions, *more]
+        run.save(update_fields=["decisions"])
+    return result_of(run, lambda share: progress("running the rules again, with exceptions", 0.05 + 0.85 * share))[1]
 
 
 def _publish_revision(run: Run) -> None:

@@ -4,6 +4,7 @@ from pravin_server.deliveries import ports as deliveries
 from pravin_server.library import ports as library
 from pravin_server.quarantine import cases as quarantine
 from pravin_server.quarantine.carrying import read_anew
+from pravin_server.quarantine.exceptions import standing_exceptions
 from pravin_server.quarantine.store import set_apart
 from pravin_server.releases import queries as releases
 from pravin_server.rulebooks import ports as rulebooks
@@ -23,4 +24,5 @@ def connect() -> None:
     rulebooks.newest_run_of_rules.give(told_by_runs.newest_run_of_rules)
     runs.current_decisions.give(quarantine.current_decisions)
     runs.decisions_by_id.give(quarantine.decisions_by_id)
+    runs.standing_exceptions.give(standing_exceptions)
     runs.set_apart.give(set_apart)

@@ -31,6 +31,11 @@ class ScaleValues(ColumnCorrection):
             before={"a": ["7.4", "74", "x", None, "900"]},
             after={"a": ["7.4", "7.4", "x", None, "900"]},
         ),
+        Example(
+            rule={"columns": ["a"], "factor": 2},
+            before={"a": ["7.5", "x", "1,5", None]},
+            after={"a": ["15", "x", "1,5", None]},
+        ),
     )
     repairs_text: ClassVar[bool] = True
 
@@ -62,7 +67,7 @@ class ScaleValues(ColumnCorrection):
                 "CASE WHEN regexp_full_match(trim(:c), :p) THEN try_cast(trim(:c) AS DOUBLE) END",
                 c=as_text(cell, column.type), p=exp.Literal.string(number_pattern().strip("^$")),
             )  # fmt: skip
-        meant: exp.Expr = exp.true()
+        meant: exp.Expr = template(":n IS NOT NULL", n=number)
         if self.low is not None:
             meant = template(":m AND :n >= :b", m=meant, n=number, b=exp.cast(exp.Literal.string(self.low), "DOUBLE"))
         if self.high is not None:

@@ -3,8 +3,10 @@
 import { api, unwrap, type Schemas } from '@/api/client'
 import { count, DataValue, plural, StateNote } from '@/shared'
 import { useMutation } from '@tanstack/vue-query'
-import { computed, ref, useId, watch } from 'vue'
+import { computed, ref, useId, useTemplateRef, watch } from 'vue'
+import { type amendmentOf } from '../logic/amendment'
 import { about, sizeOf, type About } from '../logic/chosen'
+import AmendBy from './AmendBy.vue'
 
 const props = defineProps<{
   delivery: number
@@ -13,6 +15,7 @@ const props = defineProps<{
   columns: string[]
   people: Schemas['OwnerCount'][]
   first?: string
+  feedKey: string[]
   isMany: boolean
 }>()
 const emit = defineEmits<{ decided: [] }>()
@@ -34,13 +37,8 @@ watch(
   (many) => (kind.value = many ? 'amend' : 'accept'),
 )
 const column = ref(props.first ?? '')
-watch(
-  () => props.first,
-  (name) => (column.value = name ?? column.value),
-)
-const by = ref<'value' | 'formula'>('value')
-const value = ref('')
-const formula = ref('')
+const amendment = ref<ReturnType<typeof amendmentOf>>()
+const amendBy = useTemplateRef('amendBy')
 const why = ref('')
 const COMMON = [
   'Confirmed by the supplier',
@@ -51,22 +49,20 @@ const COMMON = [
 ]
 const until = ref('')
 const owner = ref('')
+const later = ref(false)
 const size = computed(() => sizeOf(props.which))
 const changes = computed(() => ['amend', 'accept', 'discard'].includes(kind.value))
 const body = computed<Schemas['ActIn']>(() => ({
   ...(about(props.which, props.run) as Schemas['ActIn']),
   kind: kind.value,
-  ...(kind.value === 'amend'
-    ? by.value === 'formula'
-      ? { column: column.value, formula: formula.value }
-      : { values: { [column.value]: value.value === '' ? null : value.value } }
-    : {}),
+  ...(kind.value === 'amend' ? amendment.value : {}),
   ...(['accept', 'discard', 'comment', 'wait'].includes(kind.value) ? { justification: why.value } : {}),
   ...(['accept', 'wait', 'return'].includes(kind.value) && until.value ? { until: until.value } : {}),
+  ...(kind.value === 'accept' && later.value ? { later: true } : {}),
   ...(kind.value === 'assign' && owner.value ? { owner: Number(owner.value) } : {}),
 }))
 const lacks = computed(() => {
-  if (kind.value === 'amend') return !column.value || (by.value === 'formula' && !formula.value.trim())
+  if (kind.value === 'amend') return !amendment.value
   if (kind.value === 'wait') return !until.value
   if (kind.value === 'assign' || kind.value === 'return') return false
   return !why.value.trim()
@@ -95,8 +91,7 @@ const decide = useMutation({
     ),
   onSuccess: () => {
     why.value = ''
-    value.value = ''
-    formula.value = ''
+    amendBy.value?.clear()
     tried.reset()
     emit('decided')
   },
@@ -117,29 +112,15 @@ const today = new Date().toISOString().slice(0, 10)
       >
     </div>
     <template v-if="kind === 'amend'">
-      <label :for="`${own}c`">Column</label>
-      <select :id="`${own}c`" v-model="column" class="field mono">
-        <option v-for="name in columns" :key="name" :value="name">{{ name }}</option>
-      </select>
-      <div class="how" role="radiogroup" aria-label="How">
-        <label><input v-model="by" type="radio" :name="`${own}h`" value="value" /> one value for all</label>
-        <label><input v-model="by" type="radio" :name="`${own}h`" value="formula" /> by a formula</label>
-      </div>
-      <template v-if="by === 'value'">
-        <label :for="`${own}v`">Value</label>
-        <input :id="`${own}v`" v-model="value" class="field mono" placeholder="missing" maxlength="2000" />
-      </template>
-      <template v-else>
-        <label :for="`${own}f`">Formula over the columns of each record</label>
-        <input
-          :id="`${own}f`"
-          v-model="formula"
-          class="field mono"
-          spellcheck="false"
-          placeholder="such as replace(ph, ',', '.')"
-          maxlength="2000"
-        />
-      </template>
+      <AmendBy
+        ref="amendBy"
+        v-model="amendment"
+        v-model:column="column"
+        :delivery="delivery"
+        :columns="columns"
+        :first="first"
+        :feed-key="feedKey"
+      />
     </template>
     <template v-else-if="kind === 'assign'">
       <label :for="`${own}o`">Owner</label>
@@ -173,6 +154,10 @@ const today = new Date().toISOString().slice(0, 10)
       }}</label>
       <input :id="`${own}u`" v-model="until" class="field day" type="date" :min="today" />
     </template>
+    <label v-if="kind === 'accept' && feedKey.length" class="later"
+      ><input v-model="later" type="checkbox" /> also in later deliveries, for the same
+      <em>{{ feedKey.join(', ') }}</em> wrong in the same way</label
+    >
     <p v-if="kind === 'amend' && column" class="instead">
       <RouterLink :to="{ name: 'rules', params: { id: String(delivery) }, query: { add: column } }"
         >Make a rule of it instead</RouterLink
@@ -247,8 +232,7 @@ const today = new Date().toISOString().slice(0, 10)
   margin-top: 8px;
   color: var(--soft);
 }
-.kinds,
-.how {
+.kinds {
   display: flex;
   flex-wrap: wrap;
   gap: 2px 12px;
@@ -276,6 +260,9 @@ const today = new Date().toISOString().slice(0, 10)
 }
 .day {
   width: 150px;
+}
+.act > .later {
+  color: var(--ink);
 }
 .acts {
   display: flex;

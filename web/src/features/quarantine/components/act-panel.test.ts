@@ -18,7 +18,7 @@ async function opened(more: object = {}, answers: Record<string, (asked: Asked) 
   const asked = answering({ [PREVIEW]: () => WOULD, [DECIDE]: () => ({ decision: 1, run: null, job: null }), ...answers })
   const page = await shown(ActPanel, {
     delivery: 9, run: 31, which: { records: [4, 5, 6] }, columns: ['id', 'ph'], first: 'ph', isMany: true,
-    people: [{ owner: 2, name: 'I. Marlo', records: 0 }], ...more,
+    people: [{ owner: 2, name: 'I. Marlo', records: 0 }], feedKey: ['id'], ...more,
   })
   const press = async (name: string) => {
     await page.findAll('button').find((button) => button.text() === name)?.trigger('click')

@@ -78,6 +78,14 @@ describe('an act in words', () => {
     [{ records: 1200, kind: 'discard' }, '1,200 records discarded'],
     [{ kind: 'accept' }, '1 record accepted as exception'],
     [{ kind: 'accept', until: '2026-12-24' }, '1 record accepted as exception until 2026-12-24'],
+    [
+      { kind: 'accept', details: { later: true } },
+      '1 record accepted as exception, also in later deliveries',
+    ],
+    [
+      { kind: 'accept', details: { made_in: { number: 3 } } },
+      '1 record accepted as exception, as in delivery 3',
+    ],
     [{ kind: 'assign', owner: 'R. Tessen' }, '1 record assigned to R. Tessen'],
     [{ kind: 'assign' }, '1 record assigned to nobody'],
     [{ kind: 'wait', until: '2026-12-24', records: 2 }, '2 records waiting until 2026-12-24'],
@@ -113,6 +121,9 @@ describe('an act in words', () => {
       { name: 'site', value: null, formula: false },
     ])
     expect(putIn({ column: 'ph', formula: 'ph / 10' })).toEqual([{ name: 'ph', value: 'ph / 10', formula: true }])
+    expect(putIn({ column: 'ph', rule: {}, sentence: 'Multiply ph by 0.1.' })).toEqual([
+      { name: 'ph', value: 'Multiply ph by 0.1.', formula: true },
+    ])
     expect(putIn({})).toEqual([])
   }) // prettier-ignore
 })

@@ -84,13 +84,21 @@ export function said(act: Schemas['DecisionOut']): string {
   if (act.kind === 'assign') return `${records} assigned to ${act.owner || 'nobody'}`
   if (act.kind === 'wait') return `${records} waiting until ${act.until ?? ''}`
   const until = ['accept', 'return'].includes(act.kind) && act.until ? ` until ${act.until}` : ''
-  return `${records} ${DONE[act.kind] ?? act.kind}${until}`
+  const madeIn = (act.details.made_in as { number: number } | undefined)?.number
+  const later = act.details.later
+    ? ', also in later deliveries'
+    : madeIn
+      ? `, as in delivery ${count(madeIn)}`
+      : ''
+  return `${records} ${DONE[act.kind] ?? act.kind}${until}${later}`
 }
 
 /** The cells that an amendment put in, in words: "ph 7.4", "site missing", "ph by formula replace(ph, ',', '.')". */
 export function putIn(
   details: Record<string, unknown>,
 ): { name: string; value: string | null; formula: boolean }[] {
+  if (typeof details.sentence === 'string')
+    return [{ name: text(details.column), value: details.sentence, formula: true }]
   if (typeof details.formula === 'string')
     return [{ name: text(details.column), value: details.formula, formula: true }]
   const values = (details.values ?? {}) as Record<string, string | null>

@@ -351,6 +351,7 @@ useKeys({
         :which="which"
         :columns="all.columns"
         :people="all.people"
+        :feed-key="all.key"
         :first="firstColumn"
         :is-many="isMany"
         @decided="decided"
