@@ -114,8 +114,10 @@ def check(builder: PlanBuilder, checks: Sequence[tuple[int, Rule]]) -> list[Reas
             parts = []
             for name in chosen:
                 parts.append(_breaks(rule, types[name], [(c, col(c.name, "t")) for c in builder.columns]))
-                again = _breaks(rule, types[name], [(c, col(c.name)) for c in builder.columns])
-                when = template(":f AND :b", f=flag, b=exp.paren(again))
+                when: exp.Expr = flag
+                if len(chosen) > 1:  # the flag is of all of them together
+                    again = _breaks(rule, types[name], [(c, col(c.name)) for c in builder.columns])
+                    when = template(":f AND :b", f=flag, b=exp.paren(again))
                 item = _reason(number, name, _shown(name, types), rule.reason(), when)
                 reasons.append(Reason(flag, item, holds))
             expression = template(":b AND :j", b=exp.paren(exp.or_(*parts)) if parts else exp.false(), j=live)
@@ -181,10 +183,12 @@ def _there(cell: exp.Expr) -> exp.Expr:
 
 
 def _reason(number: int, name: str, value: exp.Expr, phrase: str, when: exp.Expr | None = None) -> exp.Expr:
-    """One item of the list of reasons: the rule's number, the column, the value seen, and the words."""
+    """One item for the list of reasons, in a list of its own (missing where it does not hold): the rule's number, the column, the
+    value seen, and the words.
+    """
     condition = when if when is not None else _there(value)
     return template(
-        "CASE WHEN :condition THEN struct_pack(rule := :n, name := :name, value := :v, phrase := :phrase) END",
+        "CASE WHEN :condition THEN [struct_pack(rule := :n, name := :name, value := :v, phrase := :phrase)] END",
         condition=condition,
         n=exp.Literal.number(number),
         name=exp.Literal.string(name),
@@ -201,8 +205,7 @@ def _any_of(reasons: Sequence[Reason]) -> exp.Expr:
 def _listed(reasons: Sequence[Reason], never: exp.Expr) -> exp.Expr:
     """The list of those of some reasons that a record has; missing where it has none."""
     items = exp.Array(expressions=[*(reason.item for reason in reasons), never])
-    listed = "CASE WHEN :any THEN list_filter(:items, lambda __reason: __reason IS NOT NULL) END"
-    return template(listed, any=exp.paren(_any_of(reasons)), items=items)
+    return template("CASE WHEN :any THEN flatten(:items) END", any=exp.paren(_any_of(reasons)), items=items)
 
 
 def finalize_state(builder: PlanBuilder, active: dict[int, Rule], reasons: Sequence[Reason]) -> None:
@@ -211,7 +214,7 @@ def finalize_state(builder: PlanBuilder, active: dict[int, Rule], reasons: Seque
     never = _reason(0, "", exp.Literal.string(""), "", exp.false())  # gives an empty list its type
     # most records have none of most reasons, and a list of all that might be is dear
     parts = [_listed(reasons[at : at + REASONS_AT_ONCE], never) for at in range(0, len(reasons), REASONS_AT_ONCE)]
-    none = template("list_filter([:n], lambda __reason: false)", n=never)
+    none = template("flatten([:n])", n=never)
     some = template(
         "CASE WHEN :any AND :live THEN :listed ELSE :none END", any=exp.paren(_any_of(reasons)), live=col(names.LIVE),
         listed=exp.Anonymous(this="list_concat", expressions=[none, *parts]), none=none,

@@ -261,7 +261,7 @@ useKeys({
           :aria-pressed="isAllFit"
           @click="isAllFit = !isAllFit"
         >
-          {{ isAllFit ? 'Only the chosen record' : `Decide on all ${count(total)}` }}
+          {{ isAllFit ? 'Only the chosen' : `Decide on all ${count(total)}` }}
         </button>
         <span v-if="total" class="files"
           ><a
