@@ -50,6 +50,7 @@ const COMMON = [
 const until = ref('')
 const owner = ref('')
 const later = ref(false)
+const toSend = ref(true)
 const size = computed(() => sizeOf(props.which))
 const changes = computed(() => ['amend', 'accept', 'discard'].includes(kind.value))
 const body = computed<Schemas['ActIn']>(() => ({
@@ -81,6 +82,16 @@ function tryIt(): void {
 }
 const would = computed(() => (triedFor.value === asked.value ? tried.data.value : undefined))
 const ready = computed(() => (would.value?.states.ready ?? 0) + (would.value?.states.corrected ?? 0))
+/** The files about returned records go where their suppliers find them; where that fails, the list offers it again. */
+const send = useMutation({
+  mutationFn: (decision: number) =>
+    unwrap(
+      api.POST('/api/deliveries/{delivery_id}/decisions/{decision_id}/send', {
+        params: { path: { ...path.value.path, decision_id: decision } },
+      }),
+    ),
+  onSettled: () => emit('decided'),
+})
 const decide = useMutation({
   mutationFn: (apply: boolean) =>
     unwrap(
@@ -89,7 +100,8 @@ const decide = useMutation({
         body: { ...body.value, apply },
       }),
     ),
-  onSuccess: () => {
+  onSuccess: ({ decision }) => {
+    if (kind.value === 'return' && toSend.value) return send.mutate(decision)
     why.value = ''
     amendBy.value?.clear()
     tried.reset()
@@ -146,8 +158,11 @@ const today = new Date().toISOString().slice(0, 10)
     </template>
     <p v-if="kind === 'return'" class="soft">
       A file for each source is made: the records with their reasons, and an empty cell for each that is
-      complained of. Take what comes back in below the list.
+      complained of. What comes back is looked at above the list before it is applied.
     </p>
+    <label v-if="kind === 'return'" class="later"
+      ><input v-model="toSend" type="checkbox" /> put it where the supplier finds it</label
+    >
     <template v-if="kind === 'accept' || kind === 'wait' || kind === 'return'">
       <label :for="`${own}u`">{{
         kind === 'accept' ? 'Until (empty: for good)' : kind === 'wait' ? 'Until' : 'Answer until'
@@ -185,7 +200,10 @@ const today = new Date().toISOString().slice(0, 10)
         Try it
       </button>
     </div>
-    <StateNote :loading="tried.isPending.value" :error="decide.error.value ?? tried.error.value" />
+    <StateNote
+      :loading="tried.isPending.value"
+      :error="decide.error.value ?? send.error.value ?? tried.error.value"
+    />
     <div v-if="would" class="would" role="status">
       <p>
         Of {{ plural(would.records, 'record') }} <b>{{ count(ready) }}</b> would be ready,

@@ -84,6 +84,37 @@ describe('deciding on many records', () => {
     await submit()
     expect(asked.at(-1)?.body).toMatchObject({ kind: 'wait', until: '2030-01-31' })
   })
+  it('returns records to the supplier and puts their file where it finds it, unless that is not wanted', async () => {
+    const SEND = 'POST /api/deliveries/9/decisions/1/send'
+    const { page, asked, choose, submit } = await opened({}, { [SEND]: () => [] })
+    await choose('return')
+    await submit()
+    expect(asked.map((each) => each.path.split('/').at(-1))).toEqual(['decisions', 'send'])
+    expect(page.emitted('decided')).toHaveLength(1)
+    const other = await opened({}, { [SEND]: () => [] })
+    await other.choose('return')
+    await other.page.get('input[type=checkbox]').setValue(false)
+    await other.submit()
+    expect(other.asked.map((each) => each.path.split('/').at(-1))).toEqual(['decisions'])
+  })
+  it('says when the file could not be put there, and that the records are returned', async () => {
+    const { page, choose, submit } = await opened()
+    await choose('return')
+    await submit()
+    expect(page.text()).toContain('/decisions/1/send') // the error of the second step
+    expect(page.emitted('decided')).toHaveLength(1)
+  })
+  it('accepts also in later deliveries where the feed has a key', async () => {
+    const { page, asked, choose, submit } = await opened()
+    await choose('accept')
+    await page.get('input[maxlength="2000"]').setValue('known event')
+    await page.get('input[type=checkbox]').setValue(true)
+    await submit()
+    expect(asked.at(-1)?.body).toMatchObject({ kind: 'accept', later: true })
+    const without = await opened({ feedKey: [] })
+    await without.choose('accept')
+    expect(without.page.find('input[type=checkbox]').exists()).toBe(false)
+  })
   it('assigns to a person or to nobody, and says nothing of a run', async () => {
     const { page, asked, choose, submit, press } = await opened()
     await choose('assign')
