@@ -17,6 +17,7 @@ from django.db import connection
 from django.utils import timezone
 
 from conftest import Browser, do_work
+from pravin_server.accounts.models import User
 from pravin_server.activity.services import first_broken
 from pravin_server.quarantine.models import CaseStep, Decision, Match
 from pravin_server.runs.models import Run
@@ -116,7 +117,7 @@ def test_a_case_from_month_to_month(feed: Browser) -> None:
     two = deliver(feed, second)
     assert standing(feed, one) == (106, 100, 5)
     assert standing(feed, two) == (5, 0, 0)
-    (line_two, line_one) = feed("GET", "/quarantine", expect=200)
+    (line_one, line_two) = feed("GET", "/quarantine", expect=200)  # what waits the longest is first
     assert (line_one["records"], line_two["records"]) == (106, 5)
     # both sides of a match are told, and lead to each other
     met = feed("GET", f"/deliveries/{one}/quarantine/records?standing=settled&limit=500", expect=200)["rows"]
@@ -565,3 +566,49 @@ def test_amended_by_a_rule_and_by_the_value_of_a_reference(feed: Browser) -> Non
     decide(feed, one, "amend", records=[5], column="site", rule=unknown, expect=422)
     feed("POST", f"/deliveries/{one}/decisions", {**act, "rule": {"kind": "no such"}}, expect=422)
     assert numbers(feed, one) == [2, 3, 5]
+
+
+def test_over_all_deliveries_what_is_late_is_first_and_everybody_sees_their_own(feed: Browser, browser: Make) -> None:
+    one = deliver(feed, [("1", "", "5"), ("2", "", "x"), ("3", "A", "x"), ("4", "A", "5")])
+    publish(feed, one)
+    two = deliver(feed, [("5", "", "5"), ("6", "", "5"), ("7", "", "5"), ("8", "A", "5")])
+    places = [line["delivery"]["id"] for line in feed("GET", "/quarantine", expect=200)]
+    assert places == [one, two]  # the longest first
+    me = User.objects.get(username="app").pk
+    decide(feed, two, "assign", records=[1, 2], owner=me)
+    day = timezone.localdate() + timedelta(days=2)
+    decide(feed, two, "wait", records=[2, 3], until=day.isoformat())
+    decide(feed, two, "return", records=[3], until=day.isoformat())
+    Decision.objects.filter(kind="wait").update(until=timezone.localdate() - timedelta(days=1))
+    first, second = feed("GET", "/quarantine", expect=200)
+    assert (first["delivery"]["id"], first["mine"], first["overdue"], first["returned"]) == (two, 2, 1, 1)
+    assert (second["delivery"]["id"], second["mine"], second["overdue"], second["returned"]) == (one, 0, 0, 0)
+    assert (first["blocks"], second["blocks"]) == (["its release"], [])
+    assert numbers(feed, two, overdue="true") == [2]
+    # with how many records each rule set apart in both deliveries, reckoned from their lines
+    assert {(reason["name"], reason["records"], tuple(reason["trend"])) for reason in second["reasons"]} == {
+        ("site", 2, (2, 3)), ("amount", 2, (2, 0)),
+    }  # fmt: skip
+    assert [line["mine"] for line in browser("ana")("GET", "/quarantine", expect=200)] == [0, 0]
+
+
+def test_how_cases_ended_is_told(feed: Browser) -> None:
+    one = deliver(feed, [(str(n), "", "5") for n in range(1, 11)])
+    decide(feed, one, "amend", records=[1, 2, 3], values={"site": "A"})
+    decide(feed, one, "accept", records=[4, 5], justification="known")
+    act = decide(feed, one, "discard", records=[6], justification="twice")["decision"]
+
+    def ended() -> dict[str, int]:
+        result: dict[str, int] = feed("GET", f"/deliveries/{one}/quarantine", expect=200)["ended"]
+        return result
+
+    assert ended() == {"amend": 3, "accept": 2, "discard": 1, "rules": 0}
+    feed("POST", f"/deliveries/{one}/decisions/{act}/undo", expect=201)
+    do_work()
+    assert ended() == {"amend": 3, "accept": 2, "discard": 0, "rules": 0}
+    rules = [rule for rule in RULES if rule["id"] != "site"]
+    feed("PUT", "/feeds/stock/rulebook", {"based_on": 1, "change": "less", "rules": rules}, expect=200)
+    feed("POST", f"/deliveries/{one}/runs", expect=201)
+    do_work()
+    assert ended() == {"amend": 3, "accept": 2, "discard": 0, "rules": 5}
+    assert standing(feed, one) == (0, 0, 0)

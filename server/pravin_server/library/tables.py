@@ -26,6 +26,14 @@ def state_of(table: ReferenceTable) -> dict[str, Any] | None:
     return {"version": version.pk} if version else None
 
 
+def tables_of_feeds() -> dict[int, list[str]]:
+    """The names of the reference tables that are the latest release of a feed, by the feed's id."""
+    result: dict[int, list[str]] = {}
+    for feed, name in ReferenceTable.objects.filter(feed__isnull=False).values_list("feed_id", "name"):
+        result.setdefault(feed, []).append(name)
+    return result
+
+
 def reference_of(state: dict[str, Any]) -> Reference:
     """A table in a state, as the core looks into it."""
     if "release" in state:

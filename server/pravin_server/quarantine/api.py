@@ -24,6 +24,7 @@ from pravin_server.deliveries.models import Delivery
 from pravin_server.deliveries.snapshots import sources_of
 from pravin_server.feeds.lookups import feed_or_404
 from pravin_server.quarantine import answers, keys, listing, record_life, returns, services
+from pravin_server.quarantine.cases import ENDINGS, ended_by
 from pravin_server.quarantine.listing import CaseFilter
 from pravin_server.quarantine.matching import current_runs
 from pravin_server.quarantine.models import CaseStep
@@ -68,6 +69,7 @@ def quarantine(request: HttpRequest, delivery_id: int = Id) -> Any:
         "waiting": step.waiting if step else 0,
         "settled": step.settled if step else 0,
         "again": step.again if step else 0,
+        "ended": ended_by(run) if run else dict.fromkeys(ENDINGS, 0),
         "key": delivery.feed.key,
         "columns": [column for column, _ in (run.outcome or {}).get("columns", [])] if run else [],
         "files": [source.name for source in sources_of(delivery)],

@@ -21,6 +21,8 @@ from pravin_server.runs.models import Run
 
 RUN_KINDS = ("amend", "accept", "discard", "reopen")  # those that a run takes into account
 
+ENDINGS = ("amend", "accept", "discard", "rules")
+
 
 @dataclass(frozen=True)
 class Cases:
@@ -135,6 +137,22 @@ def cases_of(run: Run) -> Cases:
         there[places[still]] = by_record[still]
     again[settled > 0] = 0
     return Cases(records, since, owner, due, returned, settled, again, there)
+
+
+def ended_by(run: Run) -> dict[str, int]:
+    """How many cases of a delivery ended with what: amend, accept and discard by decisions that hold, `rules` where the rules or
+    the reading were changed.
+    """
+    steps = CaseStep.objects.filter(run__delivery=run.delivery_id, run__snapshot_key=run.snapshot_key, run__lte=run.pk)
+    opened = [unpacked_numbers(bytes(content)) for content in steps.values_list("opened", flat=True)]
+    ever = rising(np.concatenate([NOTHING, *opened]))
+    ended = ever[~is_in(ever, held(run)[0])]
+    by = np.full(len(ended), len(ENDINGS) - 1)
+    known = known_to(run)
+    for decision in that_hold(run.delivery).filter(pk__in=known).order_by("id"):
+        kind = decision.kind if decision.kind in ENDINGS else ENDINGS[-1]
+        by[is_in(ended, records_of(decision))] = ENDINGS.index(kind)
+    return {name: int(np.sum(by == at)) for at, name in enumerate(ENDINGS)}
 
 
 def _met_later(run: Run) -> list[tuple[int, bytes]]:

@@ -151,6 +151,15 @@ class DecisionOut(Schema):
     sent: list[SendingOut]
 
 
+class EndedOut(Schema):
+    """How many cases ended by which decision, or because of `rules`."""
+
+    amend: int
+    accept: int
+    discard: int
+    rules: int
+
+
 class QuarantineOut(Schema):
     """The quarantine of a delivery; `run` is None before the first run. Of the records that the run set apart `settled` came
     ready with a later delivery, `again` wait in a later one, `waiting` are the rest. `not_applied`: decisions since the run.
@@ -162,6 +171,7 @@ class QuarantineOut(Schema):
     waiting: int
     settled: int
     again: int
+    ended: EndedOut
     key: list[str]
     columns: list[str]
     files: list[str]

@@ -77,13 +77,26 @@ class WorkspaceOut(DeliverySummary):
     last_job: JobOut | None
 
 
+class ReasonTrend(ReasonCountOut):
+    """With how many records its rule set apart in the last deliveries of the feed, oldest first."""
+
+    trend: list[int]
+
+
 class QuarantineLine(Schema):
-    """A delivery with records in quarantine, and the first reasons."""
+    """A delivery with records in quarantine, and the first reasons. Of the records `mine` are the asking person's own, `overdue`
+    are those whose day is past, `returned` with their supplier; `answers` of suppliers wait. `blocks`: what they are missing in.
+    """
 
     delivery: DeliverySummary
     records: int
-    reasons: list[ReasonCountOut]
+    reasons: list[ReasonTrend]
     since: datetime | None
+    mine: int
+    overdue: int
+    returned: int
+    answers: int
+    blocks: list[str]
 
 
 @router.get("/feeds", response={200: list[FeedOut], **PROBLEMS})
@@ -113,4 +126,4 @@ def workspace(request: HttpRequest, delivery_id: int = Id) -> Any:
 @router.get("/quarantine", response={200: list[QuarantineLine], **PROBLEMS})
 def quarantine_everywhere(request: HttpRequest) -> Any:
     """All deliveries with records in quarantine."""
-    return board.quarantine_everywhere()
+    return board.quarantine_everywhere(request.user)

@@ -7,10 +7,13 @@ from typing import Any
 
 from django.db.models import F, QuerySet, Subquery, Window
 from django.db.models.functions import RowNumber
+from django.utils import timezone
 
 from pravin_server.deliveries.models import Delivery
 from pravin_server.feeds.models import Feed
+from pravin_server.library.tables import tables_of_feeds
 from pravin_server.quarantine.listing import first_reasons
+from pravin_server.quarantine.overview import Trends, standings
 from pravin_server.runs.models import Run
 from pravin_server.workspace.summaries import summaries
 
@@ -69,22 +72,38 @@ def _waiting(deliveries: Sequence[dict[str, Any]]) -> str:
     return ""
 
 
-def quarantine_everywhere() -> list[dict[str, Any]]:
-    """Deliveries with records in quarantine, over all feeds, newest first."""
+def quarantine_everywhere(person: Any) -> list[dict[str, Any]]:
+    """Deliveries with records in quarantine, over all feeds: first those with records whose day is past, then those that wait the
+    longest. Told of each: how many are a person's own, with their supplier, and what waits for them.
+    """
     counting = Run.objects.filter(purpose=Run.Purpose.RUN, state="done", snapshot_key=F("delivery__snapshot_key"))
     newest = counting.order_by("delivery_id", "-id").distinct("delivery_id").values("pk")
     runs = (
         Run.objects.filter(pk__in=Subquery(newest), cases__waiting__gt=0)
-        .select_related("revision", "cases")
+        .select_related("revision", "cases", "delivery__feed")
         .defer("outcome", "decisions", "context", "cases__opened", "cases__ended")
         .prefetch_related("reasons")
         .order_by("-delivery__received", "-delivery_id")
     )
     known = summaries([run.delivery_id for run in runs])
-    return [
+    trends = Trends([run.delivery.feed_id for run in runs])
+    tables = tables_of_feeds()
+    held = standings(list(runs), person)
+    lines = [
         {
             "delivery": known[run.delivery_id], "records": known[run.delivery_id]["held"],
-            "reasons": first_reasons(run, MOST_REASONS), "since": run.cases.oldest,
+            "reasons": [
+                {**reason, "trend": trends.of(run, reason["rule"])} for reason in first_reasons(run, MOST_REASONS)
+            ],
+            "since": run.cases.oldest, "blocks": _blocks(known[run.delivery_id], tables.get(run.delivery.feed_id, [])),
+            **held[run.pk],
         }
         for run in runs
     ]  # fmt: skip
+    return sorted(lines, key=lambda line: (not line["overdue"], line["since"] or timezone.now()))
+
+
+def _blocks(delivery: dict[str, Any], tables: Sequence[str]) -> list[str]:
+    """What records in quarantine are missing in: the release of their delivery, tables that others look into."""
+    missing = [] if delivery["published"] else ["its release"]
+    return missing + [f"the reference table {name}" for name in tables]

@@ -5151,6 +5151,20 @@ export interface components {
             /** Unconverted */
             unconverted: number;
         };
+        /**
+         * EndedOut
+         * @description How many cases ended by which decision, or because of `rules`.
+         */
+        EndedOut: {
+            /** Accept */
+            accept: number;
+            /** Amend */
+            amend: number;
+            /** Discard */
+            discard: number;
+            /** Rules */
+            rules: number;
+        };
         /** EventOut */
         EventOut: {
             /**
@@ -7984,14 +7998,25 @@ export interface components {
         };
         /**
          * QuarantineLine
-         * @description A delivery with records in quarantine, and the first reasons.
+         * @description A delivery with records in quarantine, and the first reasons. Of the records `mine` are the asking person's own, `overdue`
+         *     are those whose day is past, `returned` with their supplier; `answers` of suppliers wait. `blocks`: what they are missing in.
          */
         QuarantineLine: {
+            /** Answers */
+            answers: number;
+            /** Blocks */
+            blocks: string[];
             delivery: components["schemas"]["DeliverySummary"];
+            /** Mine */
+            mine: number;
+            /** Overdue */
+            overdue: number;
             /** Reasons */
-            reasons: components["schemas"]["ReasonCountOut"][];
+            reasons: components["schemas"]["ReasonTrend"][];
             /** Records */
             records: number;
+            /** Returned */
+            returned: number;
             /** Since */
             since: string | null;
         };
@@ -8009,6 +8034,7 @@ export interface components {
             columns: string[];
             /** Decisions */
             decisions: components["schemas"]["DecisionOut"][];
+            ended: components["schemas"]["EndedOut"];
             /** Files */
             files: string[];
             /** Key */
@@ -8101,6 +8127,24 @@ export interface components {
              * @default
              */
             value: string;
+        };
+        /**
+         * ReasonTrend
+         * @description With how many records its rule set apart in the last deliveries of the feed, oldest first.
+         */
+        ReasonTrend: {
+            /** Name */
+            name: string;
+            /** Phrase */
+            phrase: string;
+            /** Records */
+            records: number;
+            /** Rule */
+            rule: number;
+            /** Sentence */
+            sentence: components["schemas"]["Part"][];
+            /** Trend */
+            trend: number[];
         };
         /**
          * RecordCount

@@ -33,6 +33,7 @@ export async function shown(component: Component, props: Record<string, unknown>
   const router = createRouter({
     history: createMemoryHistory(),
     routes: [
+      { path: '/deliveries/:id/quarantine', name: 'quarantine', component: { template: '<i/>' } },
       { path: '/deliveries/:id/rules', name: 'rules', component: { template: '<i/>' } },
       { path: '/deliveries/:id/records/:record', name: 'record', component: { template: '<i/>' } },
       { path: '/deliveries/:id', component: { template: '<i/>' } },

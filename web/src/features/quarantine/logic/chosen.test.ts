@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { Schemas } from '@/api/client'
-import { about, asParameters, chosenOf, filesOf, putIn, said, sizeOf } from './chosen'
+import { about, asParameters, chosenOf, endedIn, filesOf, putIn, said, sizeOf } from './chosen'
 
 const FILES = ['north.txt', 'south.txt']
 
@@ -114,6 +114,15 @@ describe('an act in words', () => {
     expect(said(returned([], { until: '2030-01-31' }))).toBe(
       '3 records returned to the supplier until 2030-01-31',
     )
+  })
+  it('tells how cases ended', () => {
+    expect(endedIn(undefined)).toEqual([])
+    expect(endedIn({ amend: 0, accept: 0, discard: 0, rules: 0 })).toEqual([])
+    expect(endedIn({ amend: 1200, accept: 3, discard: 0, rules: 2 })).toEqual([
+      '1,200 amended',
+      '3 accepted',
+      '2 ready by a change of rules',
+    ])
   })
   it('tells the values or the formula that it put in', () => {
     expect(putIn({ values: { ph: '7', site: null } })).toEqual([

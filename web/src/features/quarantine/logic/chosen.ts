@@ -93,6 +93,17 @@ export function said(act: Schemas['DecisionOut']): string {
   return `${records} ${DONE[act.kind] ?? act.kind}${until}${later}`
 }
 
+/** How the cases of a delivery ended that are not there any more, in words. */
+export function endedIn(ended: Schemas['EndedOut'] | undefined): string[] {
+  if (!ended) return []
+  return [
+    ended.amend && `${count(ended.amend)} amended`,
+    ended.accept && `${count(ended.accept)} accepted`,
+    ended.discard && `${count(ended.discard)} discarded`,
+    ended.rules && `${count(ended.rules)} ready by a change of rules`,
+  ].filter((words) => typeof words === 'string')
+}
+
 /** The cells that an amendment put in, in words: "ph 7.4", "site missing", "ph by formula replace(ph, ',', '.')". */
 export function putIn(
   details: Record<string, unknown>,

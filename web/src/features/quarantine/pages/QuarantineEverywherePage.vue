@@ -1,25 +1,61 @@
 <script setup lang="ts">
-/** All deliveries with records in quarantine. */
-import { api, unwrap } from '@/api/client'
-import { BalanceBar, count, minute, plural, StateNote } from '@/shared'
+/** All deliveries with records in quarantine: what is late, whose it is, what it blocks, and how each reason goes from delivery to delivery. */
+import { api, unwrap, type Schemas } from '@/api/client'
+import { useAddress } from '@/app/address'
+import { BalanceBar, count, MiniBars, minute, plural, StateNote } from '@/shared'
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 
+type Line = Schemas['QuarantineLine']
+const { query, ask } = useAddress()
 const { data, error, isLoading } = useQuery({
   queryKey: ['quarantine'],
   queryFn: () => unwrap(api.GET('/api/quarantine')),
 })
+const VIEWS = [
+  { view: '', label: 'waiting', of: (line: Line) => line.records },
+  { view: 'mine', label: 'mine', of: (line: Line) => line.mine },
+  { view: 'overdue', label: 'day is past', of: (line: Line) => line.overdue },
+  { view: 'returned', label: 'with a supplier', of: (line: Line) => line.returned },
+  { view: 'answers', label: 'answers to look at', of: (line: Line) => line.answers },
+]
+const view = computed(() => VIEWS.find((each) => each.view === query.value.view) ?? VIEWS[0]!)
+const lines = computed(() => (data.value ?? []).filter((line) => view.value.of(line)))
+const totals = computed(() =>
+  VIEWS.map((each) => ({
+    ...each,
+    total: (data.value ?? []).reduce((sum, line) => sum + each.of(line), 0),
+  })),
+)
+/** Where a line leads: to its quarantine, with the same filter. */
+const FILTERS: Record<string, Record<string, string>> = {
+  overdue: { overdue: 'yes' },
+  returned: { returned: 'yes' },
+}
+const placeOf = (line: Line) => ({
+  name: 'quarantine',
+  params: { id: line.delivery.id },
+  query: FILTERS[view.value.view] ?? {},
+})
 /** The newest delivery of each feed that has several here: beside it all of the feed are offered as one file. */
 const firstOfSeveral = computed(() => {
-  const lines = data.value ?? []
-  const first = lines.filter(
-    (line, at) => lines.findIndex((other) => other.delivery.feed.slug === line.delivery.feed.slug) === at,
-  )
-  const several = first.filter(
-    (line) => lines.filter((other) => other.delivery.feed.slug === line.delivery.feed.slug).length > 1,
-  )
-  return new Set(several.map((line) => line.delivery.id))
+  const newest = new Map<string, Line>()
+  const many = new Set<string>()
+  for (const line of data.value ?? []) {
+    const { slug } = line.delivery.feed
+    const known = newest.get(slug)
+    if (known) many.add(slug)
+    if (!known || known.delivery.number < line.delivery.number) newest.set(slug, line)
+  }
+  return new Set([...many].map((slug) => newest.get(slug)!.delivery.id))
 })
+const told = (line: Line) =>
+  [
+    line.mine && `${count(line.mine)} mine`,
+    line.overdue && `${count(line.overdue)} whose day is past`,
+    line.returned && `${count(line.returned)} with the supplier`,
+    line.answers && `${plural(line.answers, 'answer')} to look at`,
+  ].filter(Boolean)
 </script>
 
 <template>
@@ -30,23 +66,39 @@ const firstOfSeveral = computed(() => {
       v-if="data && !data.length"
       empty="No record is in quarantine. Records that break a check are listed here until somebody decides."
     />
-    <table v-if="data?.length" class="lines board">
+    <nav v-if="data?.length" class="views" aria-label="Which">
+      <button
+        v-for="each in totals"
+        :key="each.view"
+        type="button"
+        class="link"
+        :aria-pressed="view.view === each.view"
+        :disabled="!each.total && view.view !== each.view"
+        @click="ask({ view: each.view || undefined })"
+      >
+        <b>{{ count(each.total) }}</b> {{ each.label }}
+      </button>
+    </nav>
+    <StateNote v-if="data?.length && !lines.length" empty="None of them. Choose another number above." />
+    <table v-if="lines.length" class="lines board">
       <thead>
         <tr>
           <th>Delivery</th>
           <th>Balance</th>
           <th class="num">Waiting</th>
           <th>Since</th>
-          <th>Most frequent reasons</th>
+          <th>Blocks</th>
+          <th>Most frequent reasons, and how many in the last deliveries</th>
         </tr>
       </thead>
       <tbody>
-        <tr v-for="line in data" :key="line.delivery.id">
+        <tr v-for="line in lines" :key="line.delivery.id">
           <td>
-            <RouterLink :to="{ name: 'quarantine', params: { id: line.delivery.id } }"
+            <RouterLink :to="placeOf(line)"
               >{{ line.delivery.feed.name }}, delivery {{ line.delivery.number }}</RouterLink
             >
             <span v-if="line.delivery.release" class="soft release">{{ line.delivery.release }}</span>
+            <span v-for="words in told(line)" :key="words as string" class="told">{{ words }}</span>
             <a
               v-if="firstOfSeveral.has(line.delivery.id)"
               class="whole"
@@ -68,8 +120,20 @@ const firstOfSeveral = computed(() => {
           </td>
           <td class="mono">{{ line.since ? minute(line.since) : '' }}</td>
           <td>
+            <span v-for="blocked in line.blocks" :key="blocked" class="reason">{{ blocked }}</span>
+          </td>
+          <td>
             <span v-for="reason in line.reasons" :key="`${reason.rule} ${reason.name}`" class="reason"
-              ><em>{{ reason.name }}</em> {{ reason.phrase }}
+              ><MiniBars
+                v-if="reason.trend.length > 1"
+                class="trend"
+                :counts="reason.trend"
+                :width="12 * reason.trend.length"
+                :height="14"
+                role="img"
+                :aria-hidden="false"
+                :aria-label="`in the last deliveries ${reason.trend.map(count).join(', ')}`"
+              /><em>{{ reason.name }}</em> {{ reason.phrase }}
               <span class="soft">{{ plural(reason.records, 'record') }}</span></span
             >
           </td>
@@ -80,13 +144,28 @@ const firstOfSeveral = computed(() => {
 </template>
 
 <style scoped>
-.board .balance {
-  width: 160px;
-  padding-top: 9px;
+.views {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 18px;
+  padding: 4px 0 14px;
+}
+.views [aria-pressed='true'] {
+  border-bottom: 2px solid var(--ink);
+  color: var(--ink);
+}
+.board td {
   vertical-align: top;
+}
+.board .balance {
+  width: 120px;
+  padding-top: 9px;
 }
 .release {
   margin-left: 8px;
+}
+.told {
+  display: block;
 }
 .file {
   margin-left: 8px;
@@ -97,6 +176,10 @@ const firstOfSeveral = computed(() => {
 }
 .reason {
   display: block;
+}
+.trend {
+  margin-right: 8px;
+  vertical-align: -2px;
 }
 em {
   font: 550 12.5px var(--mono);

@@ -16,7 +16,7 @@ import CaseTable from '../components/CaseTable.vue'
 import DecisionList from '../components/DecisionList.vue'
 import KeyLine from '../components/KeyLine.vue'
 import ReasonList from '../components/ReasonList.vue'
-import { asParameters, chosenOf, type About, type Standing } from '../logic/chosen'
+import { asParameters, chosenOf, endedIn, type About, type Standing } from '../logic/chosen'
 
 const route = useRoute()
 const queries = useQueryClient()
@@ -189,6 +189,7 @@ function fileOf(form: string): string {
   const asked = new URLSearchParams(said.map(([name, value]) => [name, String(value)]))
   return `/api/deliveries/${id.value}/quarantine/file?${asked}`
 }
+const endings = computed(() => endedIn(all.value?.ended))
 const released = computed(() => delivery.value?.release === 'published')
 const router = useRouter()
 function open(): void {
@@ -280,6 +281,7 @@ useKeys({
           Apply now
         </button>
       </p>
+      <p v-if="endings.length" class="soft">Decided or settled before: {{ endings.join(', ') }}.</p>
       <p v-if="released" class="soft">
         This delivery is released. What is decided now goes into a follow-up release.
       </p>

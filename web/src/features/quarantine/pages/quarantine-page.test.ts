@@ -14,7 +14,7 @@ const COUNTS = {
   total: 3, reasons: [REASON], files: [{ file: 0, records: 1 }, { file: 1, records: 2 }], with_supplier: 0, overdue: 0, owners: [{ owner: 0, name: '', records: 3 }], runs: [],
 } // prettier-ignore
 const OVERVIEW = {
-  run: 31, since: null, total: 8, waiting: 3, settled: 4, again: 1, key: ['id'], columns: ['id', 'ph'], files: ['east.txt', 'west.txt'],
+  run: 31, since: null, total: 8, waiting: 3, settled: 4, again: 1, ended: { amend: 20, accept: 0, discard: 0, rules: 0 }, key: ['id'], columns: ['id', 'ph'], files: ['east.txt', 'west.txt'],
   not_applied: 0, answers: [], decisions: [] as unknown[], people: [],
 } // prettier-ignore
 const life = (record: number) => ({
