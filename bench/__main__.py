@@ -14,7 +14,7 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
-from bench import faults, findings, load, profiles
+from bench import faults, findings, load, profiles, quarantine
 from bench.worlds import measure as worlds
 
 HERE = Path(__file__).resolve().parent
@@ -119,7 +119,9 @@ def rulebook(work: Path, records: int, runs: int) -> None:
 def main() -> None:
     parser = argparse.ArgumentParser(prog="pravin bench")
     parser.add_argument(
-        "what", nargs="*", choices=["intake", "commands", "growth", "profiles", "findings", "rules", "faults", "load"]
+        "what",
+        nargs="*",
+        choices=["intake", "commands", "growth", "profiles", "findings", "rules", "faults", "load", "quarantine"],
     )
     parser.add_argument("--records", type=int, default=1_100_000)
     parser.add_argument("--runs", type=int, default=3)
@@ -138,6 +140,9 @@ def main() -> None:
         findings.main(options.seed, show=options.show)
     if options.what == ["faults"]:
         sys.exit(faults.main(options.kills, options.seed))
+    if options.what == ["quarantine"]:
+        quarantine.measure(options.records, options.runs)
+        return
     if options.what == ["load"]:
         sys.exit(load.main(options.people, options.minutes, 200_000))
     with tempfile.TemporaryDirectory(prefix="pravin-bench-") as place:

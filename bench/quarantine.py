@@ -1,11 +1,7 @@
-"""What it costs that records are quarantined: the same rulebook with limits that all records keep, and that all break, in turn.
-
-python -m bench.quarantine [--records N] [--runs N]
-"""
+"""What it costs that records are quarantined: the same rulebook with limits that all records keep, and that all break, in turn."""
 
 from __future__ import annotations
 
-import argparse
 import shutil
 import statistics
 import tempfile
@@ -89,23 +85,17 @@ def seconds(snapshot: Snapshot, rules: Rules, folder: Path) -> tuple[float, int]
     return took, outcome.reconciliation.quarantined
 
 
-def main() -> None:
-    parser = argparse.ArgumentParser()
-    parser.add_argument("--records", type=int, default=1_000_000)
-    parser.add_argument("--runs", type=int, default=5)
-    options = parser.parse_args()
+def measure(records: int, runs: int) -> None:
+    """Print the medians over both tables, and their ratios."""
     with tempfile.TemporaryDirectory() as place:
         for name, (make, rules) in WORLDS.items():
-            snapshot = delivered(make(np.random.default_rng(11), options.records), Path(place) / name.replace(" ", "-"))
+            snapshot = delivered(make(np.random.default_rng(11), records), Path(place) / name.replace(" ", "-"))
             times: dict[bool, list[float]] = {False: [], True: []}
-            for _ in range(options.runs):
+            for _ in range(runs):
                 for breaks in (False, True):
                     took, quarantined = seconds(snapshot, rules(breaks), Path(place) / "result")
-                    assert quarantined == options.records * breaks, (name, breaks, quarantined)
+                    if quarantined != records * breaks:
+                        raise SystemExit(f"{name}: {quarantined:,} records are quarantined, not {records * breaks:,}")
                     times[breaks].append(took)
             none, every = (statistics.median(times[breaks]) for breaks in (False, True))
             print(f"{name:24} none {none:6.2f} s  all {every:6.2f} s  ratio {every / none:5.2f}", flush=True)
-
-
-if __name__ == "__main__":
-    main()

@@ -612,3 +612,28 @@ def test_how_cases_ended_is_told(feed: Browser) -> None:
     do_work()
     assert ended() == {"amend": 3, "accept": 2, "discard": 0, "rules": 5}
     assert standing(feed, one) == (0, 0, 0)
+
+
+def test_before_a_run_the_trial_tells_what_it_would_quarantine(feed: Browser) -> None:
+    one = deliver(feed, [("1", "", "5"), ("2", "", "x"), ("3", "A", "5")], run=False)
+
+    def told() -> dict[str, Any]:
+        result: dict[str, Any] = feed("GET", f"/deliveries/{one}/quarantine", expect=200)
+        return result
+
+    assert (told()["trial"], told()["run"]) == (None, None)
+    feed("POST", f"/deliveries/{one}/trials", expect=201)
+    do_work()
+    trial = told()["trial"]
+    assert (trial["revision"], trial["records"]) == (1, 2)
+    assert {(reason["name"], reason["phrase"], reason["records"]) for reason in trial["reasons"]} == {
+        ("site", "is missing", 2), ("amount", "could not be read", 1),
+    }  # fmt: skip
+    for reason in trial["reasons"]:  # each count opens as many records
+        where = [{"on": "state", "value": "quarantined"},
+                 {"on": "reason", "value": str(reason["rule"]), "name": reason["name"], "phrase": reason["phrase"]}]  # fmt: skip
+        query = urlencode({"where": json.dumps(where), "run": trial["run"]})
+        assert feed("GET", f"/deliveries/{one}/records?{query}", expect=200)["total"] == reason["records"]
+    feed("POST", f"/deliveries/{one}/runs", expect=201)
+    do_work()
+    assert (told()["trial"], standing(feed, one)) == (None, (2, 0, 0))

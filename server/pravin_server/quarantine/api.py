@@ -69,6 +69,7 @@ def quarantine(request: HttpRequest, delivery_id: int = Id) -> Any:
         "waiting": step.waiting if step else 0,
         "settled": step.settled if step else 0,
         "again": step.again if step else 0,
+        "trial": None if run else listing.would_quarantine(delivery),
         "ended": ended_by(run) if run else dict.fromkeys(ENDINGS, 0),
         "key": delivery.feed.key,
         "columns": [column for column, _ in (run.outcome or {}).get("columns", [])] if run else [],

@@ -25,6 +25,7 @@ from pravin_server.quarantine.cases import RUN_KINDS, Cases, cases_of, known_to,
 from pravin_server.quarantine.models import Decision
 from pravin_server.runs import orders
 from pravin_server.runs.models import Run
+from pravin_server.runs.queries import newest_trial
 from pravin_server.runs.results import rulebook_of_run, stage_of
 
 MOST_DECISIONS = 200
@@ -105,6 +106,19 @@ def _counted(run: Run, filters: Sequence[Filter], among: CaseFilter) -> dict[str
         "owners": _owners(chosen.cases.owner[places]),
         "runs": _runs(chosen.cases.since[places]),
     }
+
+
+def would_quarantine(delivery: Delivery) -> dict[str, Any] | None:
+    """What the newest trial over a delivery would quarantine: how many records, for which reasons; None when there is no trial."""
+    trial = newest_trial(delivery)
+    if trial is None:
+        return None
+    reasons = cache.even_if_deleted(lambda: count_reasons(stage_of(trial), cache.spills(), cache.limits()))
+    return {
+        "run": trial.pk, "revision": trial.revision.number,
+        "records": (trial.outcome or {})["reconciliation"]["quarantined"],
+        "reasons": in_words(trial, [vars(reason) for reason in reasons]),
+    }  # fmt: skip
 
 
 def in_words(run: Run, reasons: Sequence[dict[str, Any]]) -> list[dict[str, Any]]:

@@ -160,8 +160,17 @@ class EndedOut(Schema):
     rules: int
 
 
+class WouldQuarantineOut(Schema):
+    """What the newest trial would quarantine."""
+
+    run: int
+    revision: int
+    records: int
+    reasons: list[ReasonCountOut]
+
+
 class QuarantineOut(Schema):
-    """The quarantine of a delivery; `run` is None before the first run. Of the records that the run set apart `settled` came
+    """The quarantine of a delivery; `run` is None before the first run, and then `trial` tells what the newest one would quarantine. Of the records that the run set apart `settled` came
     ready with a later delivery, `again` wait in a later one, `waiting` are the rest. `not_applied`: decisions since the run.
     """
 
@@ -172,6 +181,7 @@ class QuarantineOut(Schema):
     settled: int
     again: int
     ended: EndedOut
+    trial: WouldQuarantineOut | None
     key: list[str]
     columns: list[str]
     files: list[str]

@@ -84,7 +84,7 @@ class ReasonTrend(ReasonCountOut):
 
 
 class QuarantineLine(Schema):
-    """A delivery with records in quarantine, and the first reasons. Of the records `mine` are the asking person's own, `overdue`
+    """A delivery with records in quarantine, and the first reasons. Of the records `mine` are the asking person's (`owner`), `overdue`
     are those whose day is past, `returned` with their supplier; `answers` of suppliers wait. `blocks`: what they are missing in.
     """
 
@@ -93,6 +93,7 @@ class QuarantineLine(Schema):
     reasons: list[ReasonTrend]
     since: datetime | None
     mine: int
+    owner: int
     overdue: int
     returned: int
     answers: int

@@ -96,7 +96,7 @@ def quarantine_everywhere(person: Any) -> list[dict[str, Any]]:
                 {**reason, "trend": trends.of(run, reason["rule"])} for reason in first_reasons(run, MOST_REASONS)
             ],
             "since": run.cases.oldest, "blocks": _blocks(known[run.delivery_id], tables.get(run.delivery.feed_id, [])),
-            **held[run.pk],
+            "owner": person.pk, **held[run.pk],
         }
         for run in runs
     ]  # fmt: skip

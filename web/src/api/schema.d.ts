@@ -7998,7 +7998,7 @@ export interface components {
         };
         /**
          * QuarantineLine
-         * @description A delivery with records in quarantine, and the first reasons. Of the records `mine` are the asking person's own, `overdue`
+         * @description A delivery with records in quarantine, and the first reasons. Of the records `mine` are the asking person's (`owner`), `overdue`
          *     are those whose day is past, `returned` with their supplier; `answers` of suppliers wait. `blocks`: what they are missing in.
          */
         QuarantineLine: {
@@ -8011,6 +8011,8 @@ export interface components {
             mine: number;
             /** Overdue */
             overdue: number;
+            /** Owner */
+            owner: number;
             /** Reasons */
             reasons: components["schemas"]["ReasonTrend"][];
             /** Records */
@@ -8022,7 +8024,7 @@ export interface components {
         };
         /**
          * QuarantineOut
-         * @description The quarantine of a delivery; `run` is None before the first run. Of the records that the run set apart `settled` came
+         * @description The quarantine of a delivery; `run` is None before the first run, and then `trial` tells what the newest one would quarantine. Of the records that the run set apart `settled` came
          *     ready with a later delivery, `again` wait in a later one, `waiting` are the rest. `not_applied`: decisions since the run.
          */
         QuarantineOut: {
@@ -8051,6 +8053,7 @@ export interface components {
             since: string | null;
             /** Total */
             total: number;
+            trial: components["schemas"]["WouldQuarantineOut"] | null;
             /** Waiting */
             waiting: number;
         };
@@ -11586,6 +11589,20 @@ export interface components {
             states: {
                 [key: string]: number;
             };
+        };
+        /**
+         * WouldQuarantineOut
+         * @description What the newest trial would quarantine.
+         */
+        WouldQuarantineOut: {
+            /** Reasons */
+            reasons: components["schemas"]["ReasonCountOut"][];
+            /** Records */
+            records: number;
+            /** Revision */
+            revision: number;
+            /** Run */
+            run: number;
         };
         /**
          * WriteDates

@@ -12,12 +12,17 @@ const { data, error, isLoading } = useQuery({
   queryKey: ['quarantine'],
   queryFn: () => unwrap(api.GET('/api/quarantine')),
 })
-const VIEWS = [
+const VIEWS: { view: string; label: string; one?: string; of: (line: Line) => number }[] = [
   { view: '', label: 'waiting', of: (line: Line) => line.records },
   { view: 'mine', label: 'mine', of: (line: Line) => line.mine },
   { view: 'overdue', label: 'day is past', of: (line: Line) => line.overdue },
   { view: 'returned', label: 'with a supplier', of: (line: Line) => line.returned },
-  { view: 'answers', label: 'answers to look at', of: (line: Line) => line.answers },
+  {
+    view: 'answers',
+    label: 'answers to look at',
+    one: 'answer to look at',
+    of: (line: Line) => line.answers,
+  },
 ]
 const view = computed(() => VIEWS.find((each) => each.view === query.value.view) ?? VIEWS[0]!)
 const lines = computed(() => (data.value ?? []).filter((line) => view.value.of(line)))
@@ -28,14 +33,15 @@ const totals = computed(() =>
   })),
 )
 /** Where a line leads: to its quarantine, with the same filter. */
-const FILTERS: Record<string, Record<string, string>> = {
-  overdue: { overdue: 'yes' },
-  returned: { returned: 'yes' },
+const FILTERS: Record<string, (line: Line) => Record<string, string>> = {
+  mine: (line) => ({ owner: String(line.owner) }),
+  overdue: () => ({ overdue: 'yes' }),
+  returned: () => ({ returned: 'yes' }),
 }
 const placeOf = (line: Line) => ({
   name: 'quarantine',
   params: { id: line.delivery.id },
-  query: FILTERS[view.value.view] ?? {},
+  query: FILTERS[view.value.view]?.(line) ?? {},
 })
 /** The newest delivery of each feed that has several here: beside it all of the feed are offered as one file. */
 const firstOfSeveral = computed(() => {
@@ -76,7 +82,7 @@ const told = (line: Line) =>
         :disabled="!each.total && view.view !== each.view"
         @click="ask({ view: each.view || undefined })"
       >
-        <b>{{ count(each.total) }}</b> {{ each.label }}
+        <b>{{ count(each.total) }}</b> {{ each.total === 1 && each.one ? each.one : each.label }}
       </button>
     </nav>
     <StateNote v-if="data?.length && !lines.length" empty="None of them. Choose another number above." />

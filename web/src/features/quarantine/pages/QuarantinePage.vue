@@ -15,6 +15,7 @@ import AmendRecord from '../components/AmendRecord.vue'
 import CaseTable from '../components/CaseTable.vue'
 import DecisionList from '../components/DecisionList.vue'
 import KeyLine from '../components/KeyLine.vue'
+import TrialReasons from '../components/TrialReasons.vue'
 import ReasonList from '../components/ReasonList.vue'
 import { asParameters, chosenOf, endedIn, type About, type Standing } from '../logic/chosen'
 
@@ -208,8 +209,9 @@ useKeys({
 </script>
 
 <template>
+  <TrialReasons v-if="all?.trial" class="wait" :trial="all.trial" />
   <StateNote
-    v-if="all && !all.run"
+    v-else-if="all && !all.run"
     class="wait"
     empty="Nothing is quarantined, because the rulebook has not been run over this delivery. Write checks in Rules, then press Run."
   />

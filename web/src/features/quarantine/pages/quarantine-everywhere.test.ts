@@ -6,7 +6,7 @@ import QuarantineEverywherePage from './QuarantineEverywherePage.vue'
 const BALANCE = { delivered: 9, added: 0, ready: 4, corrected: 0, quarantined: 5, removed: 0, rejected: 0 }
 const line = (id: number, slug: string, number: number, more: object = {}) => ({
   delivery: { id, feed: { slug, name: slug }, number, release: '', balance: BALANCE }, records: 5, since: '2026-11-02T09:00:00Z', blocks: ['its release'],
-  reasons: [{ rule: 2, name: 'ph', phrase: 'is above 14', records: 5, sentence: [], trend: [4, 0, 5] }], mine: 0, overdue: 0, returned: 0, answers: 0, ...more,
+  reasons: [{ rule: 2, name: 'ph', phrase: 'is above 14', records: 5, sentence: [], trend: [4, 0, 5] }], mine: 0, owner: 6, overdue: 0, returned: 0, answers: 0, ...more,
 }) // prettier-ignore
 const LINES = [
   line(7, 'field', 2, { mine: 2, overdue: 1 }),
@@ -31,11 +31,14 @@ describe('quarantine over all feeds', () => {
   it('adds up what waits, is mine, late or answered, and narrows to it', async () => {
     const { page, view } = await opened(LINES)
     const said = () => page.findAll('.views button').map((button) => button.text().replace(/\s+/g, ' '))
-    expect(said()).toEqual(['15 waiting', '2 mine', '1 day is past', '0 with a supplier', '1 answers to look at'])
+    expect(said()).toEqual(['15 waiting', '2 mine', '1 day is past', '0 with a supplier', '1 answer to look at'])
     expect(page.findAll('tbody tr')).toHaveLength(3)
     await view('mine')
     expect(page.findAll('tbody tr').map((row) => row.get('a').text())).toEqual(['field, delivery 2'])
-    await view('answers')
+    expect(page.get('tbody a').attributes('href')).toBe('/deliveries/7/quarantine?owner=6')
+    await view('day is past')
+    expect(page.get('tbody a').attributes('href')).toBe('/deliveries/7/quarantine?overdue=yes')
+    await view('to look at')
     expect(page.findAll('tbody tr').map((row) => row.get('a').text())).toEqual(['lab, delivery 1'])
     await view('waiting')
     expect(page.findAll('tbody tr')).toHaveLength(3)

@@ -14,7 +14,7 @@ const COUNTS = {
   total: 3, reasons: [REASON], files: [{ file: 0, records: 1 }, { file: 1, records: 2 }], with_supplier: 0, overdue: 0, owners: [{ owner: 0, name: '', records: 3 }], runs: [],
 } // prettier-ignore
 const OVERVIEW = {
-  run: 31, since: null, total: 8, waiting: 3, settled: 4, again: 1, ended: { amend: 20, accept: 0, discard: 0, rules: 0 }, key: ['id'], columns: ['id', 'ph'], files: ['east.txt', 'west.txt'],
+  run: 31, since: null, total: 8, waiting: 3, settled: 4, again: 1, trial: null, ended: { amend: 20, accept: 0, discard: 0, rules: 0 }, key: ['id'], columns: ['id', 'ph'], files: ['east.txt', 'west.txt'],
   not_applied: 0, answers: [], decisions: [] as unknown[], people: [],
 } // prettier-ignore
 const life = (record: number) => ({
@@ -74,6 +74,16 @@ describe('the quarantine of a delivery', () => {
     await link('All').trigger('click')
     for (let round = 0; round < 4; round += 1) await flushPromises()
     expect([asked().get('since'), asked().get('overdue')]).toEqual([null, 'false'])
+  })
+  it('tells before a run what the trial would quarantine, and leads to the records', async () => {
+    const trial = { run: 8, revision: 3, records: 12, reasons: [{ ...REASON, records: 12 }] }
+    const { page } = await opened({
+      'GET /api/deliveries/3/quarantine': () => ({ ...OVERVIEW, run: null, trial }),
+    })
+    expect(page.text().replace(/\s+/g, ' ')).toContain('The trial of revision 3 would quarantine 12 records.')
+    const href = decodeURIComponent(page.get('tbody a').attributes('href')!.replaceAll('+', ' '))
+    expect(href).toContain('records=8')
+    expect(href).toContain('"on":"reason","value":"9","name":"ph","phrase":"is above 14"')
   })
   it('puts the files about returned records where the supplier finds them', async () => {
     const act = {
