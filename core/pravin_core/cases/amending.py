@@ -79,7 +79,7 @@ def by_rule(
     folder, types = _ran(chosen, stage, rule, scratch, limits, context)
     source = next((each for each in types if each not in stage.types), name)
     if source not in types:
-        raise RunError(f"The rule takes the column {name!r} away.", column=name, advice="Choose another rule.")
+        raise RunError(f"The rule removes the column {name!r}.", column=name, advice="Choose another rule.")
     now, then = column(name, "s"), written(column(source, "r"), types[source])
     # a number that could not be read, or what was not found, says nothing; a text that is missing then was made so
     says = exp.true() if source == name and types[source] is DataType.TEXT else template(":t IS NOT NULL", t=then)

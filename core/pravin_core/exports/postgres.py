@@ -7,6 +7,7 @@ first, and letters are what the database's locale says.
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from functools import reduce
 from pathlib import Path
 from typing import Any
@@ -117,6 +118,10 @@ def _put(node: exp.Expr) -> exp.Expr:
     return node
 
 
+def _one_after_the_other(lists: Sequence[exp.Expr]) -> exp.Expr:
+    return reduce(lambda item, other: exp.Anonymous(this="array_cat", expressions=[item, other]), lists)
+
+
 def _pairs(items: list[exp.Expr]) -> list[exp.Expr]:
     parts: list[exp.Expr] = []
     for item in items:
@@ -136,11 +141,13 @@ def _call(node: exp.Anonymous) -> exp.Expr:
         )
     if name == "struct_pack":
         return exp.Anonymous(this="jsonb_build_object", expressions=_pairs(arguments))
-    if name == "list_filter":
-        # chains filter lists for what is there only, or (of a list of nothing) for nothing
+    if name == "list_filter":  # chains filter lists for what is there only
         return exp.Anonymous(this="array_remove", expressions=[arguments[0], exp.null()])
+    if name == "flatten":  # a list of lists of reasons: those that are there one after the other
+        nothing = exp.cast(exp.Literal.string("{}"), "jsonb[]", dialect="postgres")
+        return exp.Coalesce(this=_one_after_the_other(arguments[0].expressions), expressions=[nothing])
     if name == "list_concat":
-        return reduce(lambda item, other: exp.Anonymous(this="array_cat", expressions=[item, other]), arguments)
+        return _one_after_the_other(arguments)
     if name in ("arg_min", "arg_max"):
         value, order = arguments
         ordered = exp.Ordered(this=order, desc=name == "arg_max", nulls_first=False)
