@@ -46,13 +46,13 @@ def add_rule(page: Page, words: str) -> None:
     page.keyboard.type(words)
     page.locator(".editor button.on").wait_for()  # looking before Enter as a person does
     press(page, "Enter")
-    page.locator(".editor .form").wait_for()
-
-
-def save_rule(page: Page, count: int) -> None:
     expect(page.locator(".editor form :focus")).to_have_count(
         1
     )  # a new form takes the focus a moment after it is drawn
+
+
+def save_rule(page: Page, count: int) -> None:
+    expect(page.locator(".editor form :focus")).to_have_count(1)
     press(page, "Control+Enter")
     expect(page.locator(".rule")).to_have_count(count)
     expect(page.locator('.rule[aria-pressed="true"]')).to_have_count(1)

@@ -208,20 +208,26 @@ def test_a_rerun_or_another_reading_undoes_what_a_later_delivery_settled(feed: B
     assert not Match.objects.exists()
 
 
+def read_header_as_record(feed: Browser, delivery: int) -> None:
+    """Read a delivery otherwise, with a record more before all others, and run it."""
+    (source,) = feed("GET", f"/deliveries/{delivery}/sources", expect=200)
+    request = {"header_rows": 0, "names": ["id", "site", "amount"]}
+    feed("PUT", f"/deliveries/{delivery}/sources/{source['id']}/settings", {"request": request}, expect=200)
+    do_work()
+    changes = feed("GET", f"/deliveries/{delivery}/design", expect=200)["changes"]
+    choices = [{"change": change["id"], "choice": "accept it"} for change in changes]
+    if choices:
+        feed("POST", f"/deliveries/{delivery}/design", {"choices": choices}, expect=200)
+        do_work()
+    feed("POST", f"/deliveries/{delivery}/runs", expect=201)
+    do_work()
+
+
 def test_decisions_go_with_their_records_when_a_delivery_is_read_otherwise(feed: Browser) -> None:
     """The header is read as a record too: what was decided on record 2 holds for what is record 3 then."""
     one = deliver(feed, [("1", "A", "5"), ("2", "", "5"), ("3", "", "5")])
     act = decide(feed, one, "amend", records=[2], values={"site": "B"})["decision"]
-    (source,) = feed("GET", f"/deliveries/{one}/sources", expect=200)
-    request = {"header_rows": 0, "names": ["id", "site", "amount"]}
-    feed("PUT", f"/deliveries/{one}/sources/{source['id']}/settings", {"request": request}, expect=200)
-    do_work()
-    changes = feed("GET", f"/deliveries/{one}/design", expect=200)["changes"]
-    choices = [{"change": change["id"], "choice": "accept it"} for change in changes]
-    feed("POST", f"/deliveries/{one}/design", {"choices": choices}, expect=200)
-    do_work()
-    feed("POST", f"/deliveries/{one}/runs", expect=201)
-    do_work()
+    read_header_as_record(feed, one)
     assert numbers(feed, one) == [1, 4]
     cells = feed("GET", f"/deliveries/{one}/records/3/life", expect=200)["cells"]
     assert {cell["name"]: cell["current"] for cell in cells} == {"id": "2", "site": "B", "amount": "5"}
@@ -637,3 +643,23 @@ def test_before_a_run_the_trial_tells_what_it_would_quarantine(feed: Browser) ->
     feed("POST", f"/deliveries/{one}/runs", expect=201)
     do_work()
     assert (told()["trial"], standing(feed, one)) == (None, (2, 0, 0))
+
+
+def test_an_exception_undone_in_a_later_delivery_stays_undone_however_both_are_read(feed: Browser) -> None:
+    one = deliver(feed, [("1", "", "5"), ("2", "", "5")])
+    agree_key(feed, "id")
+    decide(feed, one, "accept", records=[1, 2], justification="known", later=True)
+    two = deliver(feed, [("1", "", "6"), ("2", "", "6")])
+    (taken,) = feed("GET", f"/deliveries/{two}/quarantine", expect=200)["decisions"]
+    feed("POST", f"/deliveries/{two}/decisions/{taken['id']}/undo", expect=201)
+    do_work()
+    assert numbers(feed, two) == [1, 2]
+    read_header_as_record(feed, one)
+    assert numbers(feed, one) == [1]  # the header; the others are accepted still
+    feed("POST", f"/deliveries/{two}/runs", expect=201)
+    do_work()
+    assert numbers(feed, two) == [1, 2]
+    read_header_as_record(feed, two)
+    assert numbers(feed, two) == [1, 2, 3]
+    read_header_as_record(feed, three := deliver(feed, [("2", "", "7")]))
+    assert numbers(feed, three) == [1]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from django.db import transaction
+from django.db.models import Q
 
 from pravin_core.cases.carrying import carried, same_records
 from pravin_core.intake.snapshot import load_snapshot
@@ -10,6 +11,7 @@ from pravin_server.common import cache
 from pravin_server.deliveries.models import Delivery
 from pravin_server.deliveries.snapshots import snapshot_of
 from pravin_server.quarantine.cases import records_in
+from pravin_server.quarantine.exceptions import first_of
 from pravin_server.quarantine.matching import forget
 from pravin_server.quarantine.models import Decision
 
@@ -20,7 +22,9 @@ def read_anew(delivery: Delivery, former: str) -> None:
     they do not hold any more, and the list of decisions says so.
     """
     forget(delivery)
-    decisions = delivery.decisions.filter(snapshot_key=former, undone_at__isnull=True).order_by("id")
+    # what was taken over from another delivery and undone here stays undone, so that it is not taken over again
+    kept = Q(undone_at__isnull=True) | Q(details__has_key="made_in")
+    decisions = delivery.decisions.filter(kept, snapshot_key=former).order_by("id")
     before = load_snapshot(cache.folder("snapshots", former)) if decisions else None
     if before is None:
         return
@@ -32,6 +36,7 @@ def read_anew(delivery: Delivery, former: str) -> None:
         if not records:
             continue
         at = decision.at
+        decision.details = {**decision.details, "first": first_of(decision)}
         decision.pk, decision.snapshot_key, decision.content, decision.records = (
             None,
             delivery.snapshot_key,

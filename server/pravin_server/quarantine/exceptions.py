@@ -45,14 +45,20 @@ def _excepted(earlier: Run, exception: Decision, run: Run) -> Numbers:
 
     records = cache.even_if_deleted(found)
     before = Decision.objects.filter(
-        delivery=run.delivery_id, snapshot_key=run.snapshot_key, details__made_in__decision=exception.pk
+        delivery=run.delivery_id, snapshot_key=run.snapshot_key, details__made_in__decision=first_of(exception)
     )
     known = [records_of(decision) for decision in before]
     return records[~is_in(records, rising(np.concatenate(known)))] if known else records
 
 
+def first_of(decision: Decision) -> int:
+    """The id that a decision had first: it gets another one when its delivery is read anew, and is the same decision."""
+    first: int = decision.details.get("first", decision.pk)
+    return first
+
+
 def _taken_over(exception: Decision, delivery: Delivery, records: Numbers) -> int:
-    made_in = {"decision": exception.pk, "delivery": exception.delivery_id, "number": exception.delivery.number}
+    made_in = {"decision": first_of(exception), "delivery": exception.delivery_id, "number": exception.delivery.number}
     decision = Decision.objects.create(
         delivery=delivery, snapshot_key=delivery.snapshot_key, kind=exception.kind, records=len(records),
         content=packed_numbers(records), details={"made_in": made_in}, justification=exception.justification,

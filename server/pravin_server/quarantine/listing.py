@@ -122,12 +122,14 @@ def would_quarantine(delivery: Delivery) -> dict[str, Any] | None:
 
 
 def in_words(run: Run, reasons: Sequence[dict[str, Any]]) -> list[dict[str, Any]]:
-    """Reasons with the sentences of their rules."""
-    sentences = {
-        number: [part.model_dump() for part in rule.describe()]
-        for number, rule in enumerate(rulebook_of_run(run).rules, start=1)
-    }
-    return [{**reason, "sentence": sentences.get(reason["rule"], [])} for reason in reasons]
+    """Reasons with the sentences of their rules, and the ids of these (`rule_id`, empty where there is none)."""
+    rules = dict(enumerate(rulebook_of_run(run).rules, start=1))
+    result = []
+    for reason in reasons:
+        rule = rules.get(reason["rule"])
+        sentence = [part.model_dump() for part in rule.describe()] if rule else []
+        result.append({**reason, "sentence": sentence, "rule_id": rule.id if rule else ""})
+    return result
 
 
 def first_reasons(run: Run, limit: int) -> list[dict[str, Any]]:

@@ -12,7 +12,6 @@ from django.db.models.functions import RowNumber
 from pravin_server.quarantine.cases import cases_of
 from pravin_server.quarantine.models import Answer, Decision
 from pravin_server.runs.models import Run
-from pravin_server.runs.results import rulebook_of_run
 
 DELIVERIES = 12  # of a feed, that a trend tells of
 _TELLING = [Decision.Kind.ASSIGN, Decision.Kind.WAIT, Decision.Kind.RETURN]
@@ -58,10 +57,6 @@ class Trends:
             by_rule = {effect["rule"]: effect["broken"] + effect["unconverted"] for effect in effects or []}
             self._effects.setdefault(feed, []).append(by_rule)
 
-    def of(self, run: Run, number: int) -> list[int]:
-        """The counts of a rule (by its number in a run) over the last deliveries of the feed, oldest first; 0 where the rule was not."""
-        rules = rulebook_of_run(run).rules
-        if not 1 <= number <= len(rules):
-            return []
-        rule = rules[number - 1].id
-        return [effects.get(rule, 0) for effects in self._effects.get(run.delivery.feed_id, [])]
+    def of(self, feed: int, rule: str) -> list[int]:
+        """The counts of a rule over the last deliveries of a feed, oldest first; 0 where the rule was not. Nothing where no rule is meant."""
+        return [effects.get(rule, 0) for effects in self._effects.get(feed, [])] if rule else []

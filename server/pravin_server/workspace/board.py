@@ -93,7 +93,7 @@ def quarantine_everywhere(person: Any) -> list[dict[str, Any]]:
         {
             "delivery": known[run.delivery_id], "records": known[run.delivery_id]["held"],
             "reasons": [
-                {**reason, "trend": trends.of(run, reason["rule"])} for reason in first_reasons(run, MOST_REASONS)
+                {**reason, "trend": trends.of(run.delivery.feed_id, reason["rule_id"])} for reason in first_reasons(run, MOST_REASONS)
             ],
             "since": run.cases.oldest, "blocks": _blocks(known[run.delivery_id], tables.get(run.delivery.feed_id, [])),
             "owner": person.pk, **held[run.pk],
