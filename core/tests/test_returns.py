@@ -190,3 +190,13 @@ def test_a_workbook_goes_out_and_comes_back(waiting: Waiting, read: Read, tmp_pa
     returned = read_return(answer, waiting, THEIRS, "7:secret", tmp_path / "scratch")
     assert cells(returned) == [(1, "site", "=Z"), (2, "n", "8.25"), (4, "site", None)]
     assert (returned.unknown, returned.changed, returned.repeated) == ((), (), ())
+
+
+def test_a_workbook_for_a_supplier_has_one_sheet(
+    waiting: Waiting, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("pravin_core.cases.returns.MOST_ROWS", 3)
+    with pytest.raises(RunError, match="3 records are more than one sheet") as refused:
+        write_return(waiting, THEIRS, "7:secret", tmp_path / "out.xlsx", "xlsx")
+    assert refused.value.advice == "Take the file as CSV."
+    write_return(waiting, THEIRS, "7:secret", tmp_path / "out.csv")

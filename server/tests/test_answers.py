@@ -147,16 +147,35 @@ def test_an_answer_to_what_was_undone_waits_no_more(feed: Browser, sent: tuple[i
 
 
 def test_each_source_has_its_file_and_sending_again_replaces_it(feed: Browser) -> None:
-    parts = {"north.txt": b"id|site|amount\n1||5\n", "south.txt": b"id|site|amount\n2||5\n3||6\n"}
+    long = f"{'ö' * 120}"
+    parts = {
+        "north.txt": b"id|site|amount\n1||5\n",
+        "north.csv": b"id|site|amount\n2||5\n3||6\n",
+        f"{long}.txt": b"id|site|amount\n4||5\n",
+    }
     delivery: int = feed.upload("stock", **parts)["id"]
     do_work()
     feed("POST", f"/deliveries/{delivery}/runs", expect=201)
     do_work()
-    returned = decide(feed, delivery, "return", where=[], count=3)["decision"]
+    returned = decide(feed, delivery, "return", where=[], count=4)["decision"]
     place = f"/deliveries/{delivery}/decisions/{returned}/send"
     first = feed("POST", place, expect=200)
     assert [each["name"] for each in first] == [each["name"] for each in feed("POST", place, expect=200)]
     paths = sorted((folder() / FOR_THEM).iterdir())
-    assert [path.name.rpartition(", ")[2] for path in paths] == ["north.xlsx", "south.xlsx"]
-    assert [openpyxl.load_workbook(path).active.max_row for path in paths] == [2, 3]
+    # two sources that differ in their ending only are two files; a name too long for a folder is cut
+    names = [path.name.rpartition(", ")[2] for path in paths]
+    assert names == ["source 1 north.xlsx", "source 2 north.xlsx", f"source 3 {'ö' * 40}.xlsx"]
+    assert [openpyxl.load_workbook(path).active.max_row for path in paths] == [2, 3, 2]
     assert Event.objects.filter(what__startswith="put ").count() == 2
+
+
+def test_records_that_rules_made_go_out_with_the_others_in_one_file(feed: Browser) -> None:
+    parts = {"kind": "break-cells", "id": "parts", "column": "site", "mark": ";"}
+    allowed = {"kind": "allowed-values", "id": "allowed", "columns": ["site"], "values": ["A"]}
+    feed("PUT", "/feeds/stock/rulebook", {"based_on": 1, "change": "more", "rules": [parts, allowed]}, expect=200)
+    delivery = deliver(feed, [("1", "A;X;Y", "5"), ("2", "B", "5"), ("3", "A", "5")])
+    waiting = told(feed, delivery)["waiting"]
+    returned = decide(feed, delivery, "return", where=[], count=waiting)["decision"]
+    sent = feed("POST", f"/deliveries/{delivery}/decisions/{returned}/send", expect=200)
+    rows = sum(openpyxl.load_workbook(folder() / FOR_THEM / each["name"]).active.max_row - 1 for each in sent)
+    assert rows == waiting == 3

@@ -17,7 +17,6 @@ from django.db import connection
 from django.utils import timezone
 
 from conftest import Browser, do_work
-from pravin_server.accounts.models import User
 from pravin_server.activity.services import first_broken
 from pravin_server.quarantine.models import CaseStep, Decision, Match
 from pravin_server.runs.models import Run
@@ -494,53 +493,6 @@ def test_viewers_see_and_do_not_decide(feed: Browser, browser: Make) -> None:
     assert not Decision.objects.exists()
 
 
-def test_an_exception_holds_for_its_keys_in_later_deliveries(feed: Browser) -> None:
-    one = deliver(feed, [("1", "", "5"), ("2", "A", "700"), ("3", "", "5")])
-    act: dict[str, Any] = {"records": [1, 2], "justification": "known", "later": True}
-    refused = decide(feed, one, "accept", expect=422, **act)
-    assert "Agree the key" in refused["detail"]
-    agree_key(feed, "id")
-    assert "by the key" in decide(feed, one, "discard", expect=422, **act)["detail"]
-    exception = decide(feed, one, "accept", **act)["decision"]
-    assert standing(feed, one) == (1, 0, 0)
-    runs = Run.objects.count()
-    two = deliver(feed, [("2", "A", "800"), ("1", "", "900"), ("3", "", "5"), ("4", "A", "5"), ("1", " ", "6")])
-    assert Run.objects.count() == runs + 1  # within the same run
-    assert numbers(feed, two) == [2, 3]  # a second fault; never accepted
-    (taken,) = feed("GET", f"/deliveries/{two}/quarantine", expect=200)["decisions"]
-    assert (taken["kind"], taken["records"], taken["justification"]) == ("accept", 2, "known")
-    assert taken["details"]["made_in"] == {"decision": exception, "delivery": one, "number": 1}
-    head = feed("GET", f"/deliveries/{two}", expect=200)
-    assert head["run"]["outcome"]["accepted"] == 2
-    # undone there, it is not taken over again; undone where it was made, it holds for no further delivery
-    feed("POST", f"/deliveries/{two}/decisions/{taken['id']}/undo", expect=201)
-    do_work()
-    assert numbers(feed, two) == [1, 2, 3, 5]
-    feed("POST", f"/deliveries/{two}/runs", expect=201)
-    do_work()
-    assert numbers(feed, two) == [1, 2, 3, 5]
-    three = deliver(feed, [("2", "A", "900")])
-    assert numbers(feed, three) == []
-    feed("POST", f"/deliveries/{one}/decisions/{exception}/undo", expect=201)
-    do_work()
-    assert numbers(feed, deliver(feed, [("2", "A", "901")])) == [1]
-    assert first_broken() is None
-
-
-def test_an_exception_until_a_day_holds_until_then_in_later_deliveries(feed: Browser) -> None:
-    one = deliver(feed, [("1", "", "5")])
-    agree_key(feed, "id")
-    day = timezone.localdate() + timedelta(days=3)
-    decide(feed, one, "accept", records=[1], justification="known", later=True, until=day.isoformat())
-    two = deliver(feed, [("1", "", "6")])
-    assert numbers(feed, two) == []
-    Decision.objects.update(until=timezone.localdate() - timedelta(days=1))
-    assert numbers(feed, deliver(feed, [("1", "", "7")])) == [1]
-    feed("POST", f"/deliveries/{two}/runs", expect=201)
-    do_work()
-    assert standing(feed, two) == (0, 0, 1)
-
-
 def test_amended_by_a_rule_and_by_the_value_of_a_reference(feed: Browser) -> None:
     text = b"code,place\n1,North\n2,South\n9,West\n"
     feed.client.post("/api/library/references", {"name": "places", "file": SimpleUploadedFile("p.csv", text)})
@@ -572,94 +524,3 @@ def test_amended_by_a_rule_and_by_the_value_of_a_reference(feed: Browser) -> Non
     decide(feed, one, "amend", records=[5], column="site", rule=unknown, expect=422)
     feed("POST", f"/deliveries/{one}/decisions", {**act, "rule": {"kind": "no such"}}, expect=422)
     assert numbers(feed, one) == [2, 3, 5]
-
-
-def test_over_all_deliveries_what_is_late_is_first_and_everybody_sees_their_own(feed: Browser, browser: Make) -> None:
-    one = deliver(feed, [("1", "", "5"), ("2", "", "x"), ("3", "A", "x"), ("4", "A", "5")])
-    publish(feed, one)
-    two = deliver(feed, [("5", "", "5"), ("6", "", "5"), ("7", "", "5"), ("8", "A", "5")])
-    places = [line["delivery"]["id"] for line in feed("GET", "/quarantine", expect=200)]
-    assert places == [one, two]  # the longest first
-    me = User.objects.get(username="app").pk
-    decide(feed, two, "assign", records=[1, 2], owner=me)
-    day = timezone.localdate() + timedelta(days=2)
-    decide(feed, two, "wait", records=[2, 3], until=day.isoformat())
-    decide(feed, two, "return", records=[3], until=day.isoformat())
-    Decision.objects.filter(kind="wait").update(until=timezone.localdate() - timedelta(days=1))
-    first, second = feed("GET", "/quarantine", expect=200)
-    assert (first["delivery"]["id"], first["mine"], first["overdue"], first["returned"]) == (two, 2, 1, 1)
-    assert (second["delivery"]["id"], second["mine"], second["overdue"], second["returned"]) == (one, 0, 0, 0)
-    assert (first["blocks"], second["blocks"]) == (["its release"], [])
-    assert numbers(feed, two, overdue="true") == [2]
-    # with how many records each rule set apart in both deliveries, reckoned from their lines
-    assert {(reason["name"], reason["records"], tuple(reason["trend"])) for reason in second["reasons"]} == {
-        ("site", 2, (2, 3)), ("amount", 2, (2, 0)),
-    }  # fmt: skip
-    assert [line["mine"] for line in browser("ana")("GET", "/quarantine", expect=200)] == [0, 0]
-
-
-def test_how_cases_ended_is_told(feed: Browser) -> None:
-    one = deliver(feed, [(str(n), "", "5") for n in range(1, 11)])
-    decide(feed, one, "amend", records=[1, 2, 3], values={"site": "A"})
-    decide(feed, one, "accept", records=[4, 5], justification="known")
-    act = decide(feed, one, "discard", records=[6], justification="twice")["decision"]
-
-    def ended() -> dict[str, int]:
-        result: dict[str, int] = feed("GET", f"/deliveries/{one}/quarantine", expect=200)["ended"]
-        return result
-
-    assert ended() == {"amend": 3, "accept": 2, "discard": 1, "rules": 0}
-    feed("POST", f"/deliveries/{one}/decisions/{act}/undo", expect=201)
-    do_work()
-    assert ended() == {"amend": 3, "accept": 2, "discard": 0, "rules": 0}
-    rules = [rule for rule in RULES if rule["id"] != "site"]
-    feed("PUT", "/feeds/stock/rulebook", {"based_on": 1, "change": "less", "rules": rules}, expect=200)
-    feed("POST", f"/deliveries/{one}/runs", expect=201)
-    do_work()
-    assert ended() == {"amend": 3, "accept": 2, "discard": 0, "rules": 5}
-    assert standing(feed, one) == (0, 0, 0)
-
-
-def test_before_a_run_the_trial_tells_what_it_would_quarantine(feed: Browser) -> None:
-    one = deliver(feed, [("1", "", "5"), ("2", "", "x"), ("3", "A", "5")], run=False)
-
-    def told() -> dict[str, Any]:
-        result: dict[str, Any] = feed("GET", f"/deliveries/{one}/quarantine", expect=200)
-        return result
-
-    assert (told()["trial"], told()["run"]) == (None, None)
-    feed("POST", f"/deliveries/{one}/trials", expect=201)
-    do_work()
-    trial = told()["trial"]
-    assert (trial["revision"], trial["records"]) == (1, 2)
-    assert {(reason["name"], reason["phrase"], reason["records"]) for reason in trial["reasons"]} == {
-        ("site", "is missing", 2), ("amount", "could not be read", 1),
-    }  # fmt: skip
-    for reason in trial["reasons"]:  # each count opens as many records
-        where = [{"on": "state", "value": "quarantined"},
-                 {"on": "reason", "value": str(reason["rule"]), "name": reason["name"], "phrase": reason["phrase"]}]  # fmt: skip
-        query = urlencode({"where": json.dumps(where), "run": trial["run"]})
-        assert feed("GET", f"/deliveries/{one}/records?{query}", expect=200)["total"] == reason["records"]
-    feed("POST", f"/deliveries/{one}/runs", expect=201)
-    do_work()
-    assert (told()["trial"], standing(feed, one)) == (None, (2, 0, 0))
-
-
-def test_an_exception_undone_in_a_later_delivery_stays_undone_however_both_are_read(feed: Browser) -> None:
-    one = deliver(feed, [("1", "", "5"), ("2", "", "5")])
-    agree_key(feed, "id")
-    decide(feed, one, "accept", records=[1, 2], justification="known", later=True)
-    two = deliver(feed, [("1", "", "6"), ("2", "", "6")])
-    (taken,) = feed("GET", f"/deliveries/{two}/quarantine", expect=200)["decisions"]
-    feed("POST", f"/deliveries/{two}/decisions/{taken['id']}/undo", expect=201)
-    do_work()
-    assert numbers(feed, two) == [1, 2]
-    read_header_as_record(feed, one)
-    assert numbers(feed, one) == [1]  # the header; the others are accepted still
-    feed("POST", f"/deliveries/{two}/runs", expect=201)
-    do_work()
-    assert numbers(feed, two) == [1, 2]
-    read_header_as_record(feed, two)
-    assert numbers(feed, two) == [1, 2, 3]
-    read_header_as_record(feed, three := deliver(feed, [("2", "", "7")]))
-    assert numbers(feed, three) == [1]

@@ -20,6 +20,7 @@ from pravin_core.engines.kept import kept_engine
 from pravin_core.errors import IntakeError, RunError
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.records.pages import Stage
+from pravin_core.releases.workbook import MOST_ROWS
 from pravin_core.releases.writers import defuse
 from pravin_core.runs.decisions import Decision, amendments
 from pravin_core.sql.statements import read_parquet, temporary_table
@@ -62,6 +63,11 @@ def write_return(
     Raises RunError when a column is called as one of the file's own.
     """
     stage = waiting.stage
+    if form == "xlsx" and len(waiting.records) >= MOST_ROWS:  # what comes back is read from one sheet
+        raise RunError(
+            f"{len(waiting.records):,} records are more than one sheet of a workbook holds ({MOST_ROWS - 1:,}).",
+            advice="Take the file as CSV.",
+        )
     heads = [known_as.get(name, name) for name in stage.snapshot.columns]
     if own := {REFERENCE, REASONS} & set(heads):
         raise RunError(

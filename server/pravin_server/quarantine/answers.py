@@ -45,7 +45,8 @@ def send(user: Any, delivery: Delivery, decision_id: int) -> list[Sending]:
     sent = []
     with cache.scratch() as scratch:
         for place in places or [None]:
-            about = "" if place is None else f", {Path(names[place]).stem}"
+            # the number tells sources of the same name apart; the name is for people, and cut to what a folder takes
+            about = "" if place is None else f", source {place + 1} {Path(names[place]).stem[:40]}"
             name = f"delivery {delivery.number}, return {returned.pk}{about}.xlsx"
             returns.write_file(delivery, run, returned, place, scratch / name, "xlsx")
             sent.append(name)

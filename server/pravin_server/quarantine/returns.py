@@ -43,9 +43,12 @@ class Reading:
 
 
 def sources_of(run: Run, records: Numbers) -> dict[str, Any]:
-    """How many of the records are of which source of the delivery (its place from 0)."""
+    """How many of the records are of which source of the delivery (its place from 0); none where some are of no source, because
+    rules made them: then one file is for all of them.
+    """
     counts = cache.even_if_deleted(lambda: count_files(stage_of(run), cache.spills(), cache.limits(), records))
-    return {"sources": [[place, count] for place, count in counts if place >= 0]}
+    is_apart = any(place < 0 for place, _ in counts)
+    return {"sources": [] if is_apart else [[place, count] for place, count in counts]}
 
 
 def returned_or_404(delivery: Delivery, decision_id: int) -> Decision:

@@ -4,6 +4,7 @@ import { api, unwrap, type Schemas } from '@/api/client'
 import { count, DataValue, plural, StateNote } from '@/shared'
 import { useMutation } from '@tanstack/vue-query'
 import { computed, ref, useId, useTemplateRef, watch } from 'vue'
+import { putForSupplier } from '../logic/answer'
 import { type amendmentOf } from '../logic/amendment'
 import { about, sizeOf, type About } from '../logic/chosen'
 import AmendBy from './AmendBy.vue'
@@ -84,12 +85,7 @@ const would = computed(() => (triedFor.value === asked.value ? tried.data.value 
 const ready = computed(() => (would.value?.states.ready ?? 0) + (would.value?.states.corrected ?? 0))
 /** The files about returned records go where their suppliers find them; where that fails, the list offers it again. */
 const send = useMutation({
-  mutationFn: (decision: number) =>
-    unwrap(
-      api.POST('/api/deliveries/{delivery_id}/decisions/{decision_id}/send', {
-        params: { path: { ...path.value.path, decision_id: decision } },
-      }),
-    ),
+  mutationFn: (decision: number) => unwrap(putForSupplier(props.delivery, decision)),
   onSettled: () => emit('decided'),
 })
 const decide = useMutation({

@@ -14,6 +14,13 @@ export function sendAnswer(delivery: number, file: File, apply: boolean) {
   })
 }
 
+/** Put the files about returned records where their suppliers find them. */
+export function putForSupplier(delivery: number, decision: number) {
+  return api.POST('/api/deliveries/{delivery_id}/decisions/{decision_id}/send', {
+    params: { path: { delivery_id: delivery, decision_id: decision } },
+  })
+}
+
 /** Ask what an answer that arrived says; with `apply` it becomes an amendment. */
 export function readArrived(delivery: number, answer: number, apply: boolean) {
   return api.POST('/api/deliveries/{delivery_id}/answers/{answer_id}', {

@@ -17,6 +17,7 @@ import DecisionList from '../components/DecisionList.vue'
 import KeyLine from '../components/KeyLine.vue'
 import TrialReasons from '../components/TrialReasons.vue'
 import ReasonList from '../components/ReasonList.vue'
+import { putForSupplier } from '../logic/answer'
 import { asParameters, chosenOf, endedIn, type About, type Standing } from '../logic/chosen'
 
 const route = useRoute()
@@ -127,12 +128,7 @@ const undo = useMutation({
   onSuccess: decided,
 })
 const send = useMutation({
-  mutationFn: (decision: number) =>
-    unwrap(
-      api.POST('/api/deliveries/{delivery_id}/decisions/{decision_id}/send', {
-        params: { path: { ...path.value, decision_id: decision } },
-      }),
-    ),
+  mutationFn: (decision: number) => unwrap(putForSupplier(id.value, decision)),
   onSuccess: decided,
 })
 const apply = useMutation({
