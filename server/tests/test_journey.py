@@ -68,7 +68,8 @@ def test_from_a_file_to_a_released_table(browser: Make, delivered: int) -> None:
     with connection.cursor() as cursor:
         cursor.execute("SELECT * FROM released.samples")
         assert cursor.fetchall() == [
-            ("1", "A", Decimal("7.4")), ("2", "B", Decimal("7.4")), ("3", None, None), ("4", "C", Decimal("6.9")),
+            ("1", "A", Decimal("7.4"), 1, 1), ("2", "B", Decimal("7.4"), 1, 2), ("3", None, None, 1, 3),
+            ("4", "C", Decimal("6.9"), 1, 4),
         ]  # fmt: skip
     download = approver.client.get(f"/api/releases/{release['id']}/data?form=csv")
     assert b"".join(download.streaming_content).splitlines()[:2] == [b"id,site,ph", b"1,A,7.4"]

@@ -33,7 +33,10 @@ READING = {
     ("DELETE", "/api/session"),
 }
 OWN = {("GET", "/api/uploads/{key}")}  # a person's own uploads, which a viewer cannot have
-RELEASING = {("POST", "/api/deliveries/{delivery_id}/release"), ("POST", "/api/releases/{release_id}/withdraw")}
+RELEASING = {
+    ("POST", "/api/deliveries/{delivery_id}/release"), ("POST", "/api/releases/{release_id}/withdraw"),
+    ("PUT", "/api/feeds/{slug}/released"),
+}  # fmt: skip
 BODIES: dict[str, Any] = {
     "/api/feeds": {"name": "Another"},
     "/api/feeds/{slug}/rulebook": {"based_on": 1, "rules": RULES},
@@ -52,6 +55,7 @@ BODIES: dict[str, Any] = {
     "/api/library/parameters": {"name": "top", "default": "1"},
     "/api/library/shared": {"name": "tidy", "feeds": "*", "rules": []},
     "/api/deliveries/{delivery_id}/release": {"run": 1},
+    "/api/feeds/{slug}/released": {"adds_up": "adds"},
     "/api/releases/{release_id}/withdraw": {"justification": "x"},
     "/api/deliveries/{delivery_id}/decisions": {"records": [2], "kind": "discard", "justification": "x"},
     "/api/deliveries/{delivery_id}/decisions/preview": {"records": [2], "kind": "discard"},

@@ -56,11 +56,21 @@ def delimited(query: exp.Select, types: dict[str, DataType], defused: bool) -> e
     return query.select(*texts, append=False)
 
 
-def ready(result: Sequence[Path], outcome: Outcome) -> exp.Select:
-    """The ready records in order."""
-    cells = [column(name) for name, _ in outcome.columns]
+def ready(result: Sequence[Path], outcome: Outcome, delivery: int | None = None) -> exp.Select:
+    """The ready records in order; with the number of their delivery, columns that say which and the record's number there."""
+    cells: list[exp.Expr] = [column(name) for name, _ in outcome.columns]
+    if delivery is not None:
+        in_delivery, in_record = origin_columns([name for name, _ in outcome.columns])
+        cells.append(exp.alias_(exp.cast(exp.convert(delivery), "INTEGER"), in_delivery, quoted=True))
+        cells.append(exp.alias_(column(RECORD), in_record, quoted=True))
     keep = template(":s IN ('ready', 'corrected')", s=column(names.STATE))
     return exp.select(*cells).from_(read_parquet(result)).where(keep).order_by(_order(outcome))
+
+
+def origin_columns(own: Sequence[str]) -> tuple[str, str]:
+    """What the columns for delivery and record number are called beside a table's own."""
+    named, _ = unique_names([*own, "pravin_delivery", "pravin_record"])
+    return named[-2], named[-1]
 
 
 def _order(outcome: Outcome) -> exp.Column:

@@ -21,7 +21,16 @@ from pravin_server.common.engines import is_worker
 from pravin_server.common.errors import ServerError
 
 T = TypeVar("T")
-KINDS = ("sources", "unpacked", "snapshots", "results", "references", "orders", "after")  # what can be made again
+KINDS = (
+    "sources",
+    "unpacked",
+    "snapshots",
+    "results",
+    "references",
+    "orders",
+    "after",
+    "released",
+)  # what can be made again
 IN_USE = 600.0  # seconds
 LEFT_OVER = 86_400.0
 

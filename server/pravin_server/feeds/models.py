@@ -5,6 +5,8 @@ from __future__ import annotations
 from django.conf import settings
 from django.db import models
 
+from pravin_core.releases.adding_up import AddingUp
+
 
 class Feed(models.Model):
     """A feed and what it remembers of its deliveries. What belongs to it is found by its id; `slug` (in addresses) and `view`
@@ -12,7 +14,8 @@ class Feed(models.Model):
 
     `design`: the agreed columns (AgreedColumn), in order, settled by the first run. `layouts`: the ways in which
     sources name and order them. `requests`: import settings by the pattern of a source's name. `key`: the columns that tell a
-    record apart, also from one delivery to the next; empty until a person agreed it.
+    record apart, also from one delivery to the next; empty until a person agreed it. `adds_up`: what a newer delivery does to the
+    released table (AddingUp); `shows_origin`: whether its view tells each record's delivery and number.
     """
 
     slug = models.SlugField(max_length=80, unique=True)
@@ -25,6 +28,8 @@ class Feed(models.Model):
     layouts = models.JSONField(default=list)
     requests = models.JSONField(default=dict)
     key = models.JSONField(default=list)
+    adds_up = models.CharField(max_length=10, choices=[(way.value, way.value) for way in AddingUp], default="replaces")
+    shows_origin = models.BooleanField(default=True)
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:

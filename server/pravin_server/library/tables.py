@@ -21,7 +21,11 @@ def state_of(table: ReferenceTable) -> dict[str, Any] | None:
     """What tells which state of a table a run looks into; None when there is nothing to look into."""
     if table.feed:
         release = ports.released_table(table.feed)
-        return {"release": release.id} if release else None
+        if release is None:
+            return None
+        if len(release.releases) == 1:
+            return {"release": release.id}
+        return {"releases": release.releases, "key": release.key}
     version = table.versions.first()
     return {"version": version.pk} if version else None
 
@@ -37,7 +41,9 @@ def tables_of_feeds() -> dict[int, list[str]]:
 def reference_of(state: dict[str, Any]) -> Reference:
     """A table in a state, as the core looks into it."""
     if "release" in state:
-        return ports.reference_of_release(state["release"])
+        return ports.reference_of_releases([state["release"]], [])
+    if "releases" in state:
+        return ports.reference_of_releases(state["releases"], state["key"])
     version = ReferenceVersion.objects.get(pk=state["version"])
     snapshot = snapshot_of(version)
     return Reference(

@@ -8,11 +8,12 @@ from typing import Any
 from django.db import transaction
 
 from pravin_core.cases.keys import Candidate, Key, measure_key, propose_keys
+from pravin_core.releases.adding_up import AddingUp
 from pravin_core.tables.types import Role
 from pravin_server.accounts.services import may_work
 from pravin_server.activity.services import note
 from pravin_server.common import cache
-from pravin_server.common.errors import Invalid, NotYet
+from pravin_server.common.errors import Conflict, Invalid, NotYet
 from pravin_server.common.locks import lock_rows
 from pravin_server.deliveries.models import Delivery, DeliveryProfile
 from pravin_server.deliveries.snapshots import snapshot_of
@@ -56,6 +57,11 @@ def agree_key(user: Any, feed: Feed, columns: Sequence[str]) -> Feed:
         known |= set(delivery.columns)
     if unknown := [name for name in columns if name not in known]:
         raise Invalid(f"The feed has no column {unknown[0]!r}.", field="columns")
+    if feed.adds_up == AddingUp.NEWEST and list(columns) != feed.key:
+        raise Conflict(
+            "In the released table of this feed the newest record of each key stands, so the key cannot change. Say on the feed's "
+            "page that deliveries add up in another way, change the key, and choose this way again."
+        )
     feed.key = list(columns)
     feed.save(update_fields=["key"])
     said = f"agreed the key of {feed.name}: {', '.join(columns)}" if columns else f"removed the key of {feed.name}"

@@ -8,11 +8,14 @@ from typing import Any, Literal
 from django.http import FileResponse, HttpRequest
 from ninja import Field, Query, Router, Schema
 
+from pravin_core.releases.adding_up import AddingUp
 from pravin_server.accounts.access import reader
 from pravin_server.common.errors import NotFound
-from pravin_server.common.schemas import PROBLEMS, Balance, FeedRef, Id, Started
+from pravin_server.common.schemas import PROBLEMS, Balance, FeedRef, Id, Slug, Started
 from pravin_server.deliveries.lookups import delivery_or_404
-from pravin_server.releases import services
+from pravin_server.feeds.lookups import feed_or_404
+from pravin_server.feeds.models import Feed
+from pravin_server.releases import released_table, services
 from pravin_server.releases.downloads import open_download
 from pravin_server.releases.gates.registry import judge
 from pravin_server.releases.models import Release
@@ -84,6 +87,37 @@ class WithdrawIn(Schema):
     justification: str = Field(max_length=2000)
 
 
+class ReleasedColumnOut(Schema):
+    name: str
+    database_name: str
+    type: str
+
+
+class ReleasedPart(Schema):
+    """What a release contributes to the released table; `superseded` records are not shown, since a newer delivery has their key."""
+
+    release: ReleaseOut
+    records: int
+    superseded: int
+
+
+class ReleasedOut(Schema):
+    """The released table of a feed. `records` are those of its view."""
+
+    view: str
+    adds_up: AddingUp
+    shows_origin: bool
+    key: list[str]
+    records: int
+    columns: list[ReleasedColumnOut]
+    parts: list[ReleasedPart]
+
+
+class ReleasedIn(Schema):
+    adds_up: AddingUp
+    shows_origin: bool = True
+
+
 def _out(release: Release) -> dict[str, Any]:
     return {
         "id": release.pk, "feed": release.feed, "delivery": release.delivery_id,
@@ -93,6 +127,11 @@ def _out(release: Release) -> dict[str, Any]:
         "published": release.published, "withdrawn": release.withdrawn, "manifest": release.manifest,
         "error": release.error, "replaced_by": release.replaced_by.number if release.replaced_by else None,
     }  # fmt: skip
+
+
+def _released(feed: Feed) -> dict[str, Any]:
+    told = released_table.tell(feed)
+    return {**told, "parts": [{**part, "release": _out(part["release"])} for part in told["parts"]]}
 
 
 def _release(release_id: int) -> Release:
@@ -144,6 +183,19 @@ def publish(request: HttpRequest, body: ReleaseIn, delivery_id: int = Id) -> Any
 def releases(request: HttpRequest, limit: int = Query(200, ge=1, le=1000)) -> Any:
     """All releases, newest first."""
     return [_out(r) for r in Release.objects.select_related("feed", "delivery", "asked_by", "replaced_by")[:limit]]
+
+
+@router.get("/feeds/{slug}/released", response={200: ReleasedOut, **PROBLEMS})
+def released(request: HttpRequest, slug: str = Slug) -> Any:
+    """The released table of a feed: how deliveries add up, its columns, what each release contributes."""
+    return _released(feed_or_404(slug))
+
+
+@router.put("/feeds/{slug}/released", response={200: ReleasedOut, **PROBLEMS})
+def set_released(request: HttpRequest, body: ReleasedIn, slug: str = Slug) -> Any:
+    """Say how deliveries add up, and whether the view tells each record's delivery and number."""
+    feed = released_table.set_adding_up(request.user, feed_or_404(slug), body.adds_up, body.shows_origin)
+    return _released(feed)
 
 
 @router.post("/releases/{release_id}/withdraw", response={200: ReleaseOut, **PROBLEMS})

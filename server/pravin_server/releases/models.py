@@ -39,3 +39,11 @@ class Release(models.Model):
     class Meta:
         ordering = ["-id"]
         constraints = [models.UniqueConstraint(fields=["feed", "number"], name="release_number_once")]
+
+
+class SupersededRecord(models.Model):
+    """A released record whose key a newer delivery has, in a feed of which the newest record of a key stands. It is not shown."""
+
+    pk = models.CompositePrimaryKey("release_id", "record")
+    release = models.ForeignKey(Release, on_delete=models.CASCADE, related_name="superseded")
+    record = models.BigIntegerField()

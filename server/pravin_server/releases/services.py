@@ -35,7 +35,8 @@ from pravin_server.releases import tables
 from pravin_server.releases.gates.base import Proposal
 from pravin_server.releases.gates.registry import judge
 from pravin_server.releases.models import Release
-from pravin_server.releases.queries import current_release
+from pravin_server.releases.queries import standing_releases
+from pravin_server.releases.released_table import show, supersede
 from pravin_server.rulebooks.services import newest
 from pravin_server.runs.queries import current_run
 from pravin_server.runs.results import result_of, rulebook_of_run
@@ -90,13 +91,17 @@ def publish(release_id: int, progress: Progress) -> None:
     with cache.scratch() as scratch:
         parquet, rows = scratch / "data.parquet", scratch / "rows.csv"
         with connect([folder], scratch, cache.limits()) as con:
-            writers.write(con, writers.ready(result_parts(folder), outcome), parquet, "parquet")
+            rows_of_file = writers.ready(result_parts(folder), outcome, release.delivery.number)
+            writers.write(con, rows_of_file, parquet, "parquet")
             con.execute(sql(copy_to(_numbered(folder, outcome), rows, format="csv", header=False)))
         progress("filling the table", 0.4)
         with transaction.atomic():
+            named = _fill(release, outcome, rows)
+            feed = lock_rows(Feed).get(pk=release.feed_id)
             locked = lock_rows(Release).get(pk=release_id)
-            if locked.state == Release.State.PUBLISHING:
-                _publish(locked, outcome, parquet, rows)
+            if locked.state != Release.State.PUBLISHING:
+                raise Conflict(f"Release {release.number} is {locked.state} already.")
+            _publish(feed, locked, outcome, parquet, named)
 
 
 def _numbered(folder: Path, outcome: Outcome) -> exp.Select:
@@ -110,13 +115,19 @@ def _numbered(folder: Path, outcome: Outcome) -> exp.Select:
     )
 
 
-def _publish(release: Release, outcome: Outcome, parquet: Path, rows: Path) -> None:
+def _fill(release: Release, outcome: Outcome, rows: Path) -> list[str]:
+    """Make and fill the table of a release; returns the names of its columns in the database."""
     named = tables.database_names([name for name, _ in outcome.columns])
     columns = [(name, DataType(kind)) for name, (_, kind) in zip(named, outcome.columns, strict=True)]
     records = tables.make_table(release.table, columns, rows)
     expected = outcome.reconciliation.ready + outcome.reconciliation.corrected
     if records != expected:
         raise Invalid(f"The table holds {records:,} records, {expected:,} are ready; nothing was published.")
+    return named
+
+
+def _publish(feed: Feed, release: Release, outcome: Outcome, parquet: Path, named: list[str]) -> None:
+    before, records = standing_releases(feed), outcome.reconciliation.ready + outcome.reconciliation.corrected
     with parquet.open("rb") as file:
         release.data.save(f"release/{uuid.uuid4().hex}.parquet", File(file), save=False)
     stored = StoredFile.objects.get(name=release.data.name)
@@ -126,7 +137,8 @@ def _publish(release: Release, outcome: Outcome, parquet: Path, rows: Path) -> N
     former = release.delivery.releases.filter(state=Release.State.PUBLISHED, replaced_by=None).exclude(pk=release.pk)
     follows = [earlier.number for earlier in former]
     former.update(replaced_by=release)
-    _show(release.feed)
+    supersede(feed, before, standing_releases(feed))
+    show(feed)
     follow_up = f", which replaces release {follows[0]}" if follows else ""
     note(release.asked_by, f"published release {release.number} of {release.feed.name} with {records:,} records{follow_up}",
          release.feed.slug, release.delivery_id)  # fmt: skip
@@ -151,6 +163,7 @@ def _manifest(release: Release, outcome: Outcome, named: list[str], sha256: str)
         "rules": ["".join(part.text for part in rule.describe()) for rule in rulebook.rules if rule.enabled],
         "reconciliation": outcome.reconciliation.model_dump(),
         "data_sha256": sha256,
+        "origin": writers.origin_columns([name for name, _ in outcome.columns]),
         "spreadsheet_formulas": writers.DEFUSED,
     }
 
@@ -165,20 +178,15 @@ def withdraw(user: Any, release: Release, justification: str) -> Release:
         raise Conflict("Only a published release can be withdrawn.")
     if not justification.strip():
         raise Invalid("Say why: withdrawing a release takes a justification.", field="justification")
+    before = standing_releases(feed)
     locked.state, locked.withdrawn = Release.State.WITHDRAWN, timezone.now()
     locked.save(update_fields=["state", "withdrawn"])
     Release.objects.filter(replaced_by=locked).update(replaced_by=None)
-    _show(feed)
+    supersede(feed, before, standing_releases(feed))
+    show(feed)
     note(person, f"withdrew release {locked.number} of {feed.name}", feed.slug, locked.delivery_id,
          justification=justification)  # fmt: skip
     return locked
-
-
-def _show(feed: Feed) -> None:
-    """Let the view of a feed show its current release; a follow-up release of an older delivery changes nothing of it."""
-    current = current_release(feed)
-    named = [column["database_name"] for column in current.manifest["columns"]] if current else []
-    tables.switch_view(feed.view, current.table if current else None, named)
 
 
 def publishing_ended(release_id: int, state: str, error: dict[str, Any] | None) -> None:

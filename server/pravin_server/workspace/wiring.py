@@ -19,7 +19,7 @@ def connect() -> None:
     deliveries.is_released.give(releases.is_released)
     deliveries.read_anew.give(read_anew)
     library.released_table.give(releases.released_table)
-    library.reference_of_release.give(releases.reference_of_release)
+    library.reference_of_releases.give(releases.reference_of_releases)
     rulebooks.newest_run_of.give(told_by_runs.newest_run_of)
     rulebooks.newest_run_of_rules.give(told_by_runs.newest_run_of_rules)
     runs.current_decisions.give(quarantine.current_decisions)

@@ -1,0 +1,134 @@
+"""The released table of a feed: what its deliveries' releases add up to, seen through one view."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from django.db import transaction
+from django.db.models import Count
+
+from pravin_core.releases.adding_up import AddingUp, common_columns, superseding
+from pravin_core.tables.types import DataType
+from pravin_server.accounts.services import may_release
+from pravin_server.activity.services import note
+from pravin_server.common import cache
+from pravin_server.common.errors import Invalid
+from pravin_server.common.locks import lock_rows
+from pravin_server.feeds.models import Feed
+from pravin_server.releases import tables
+from pravin_server.releases.files import columns_of, parts_of
+from pravin_server.releases.key_faults import key_fault
+from pravin_server.releases.models import Release, SupersededRecord
+from pravin_server.releases.queries import standing_releases
+from pravin_server.runs.results import result_of
+
+SENTENCES = {
+    AddingUp.REPLACES: "each delivery replaces the table",
+    AddingUp.ADDS: "each delivery adds its records",
+    AddingUp.NEWEST: "each delivery adds its records, and the newest record of a key stands",
+}
+
+
+@dataclass(frozen=True)
+class ReleasedColumn:
+    """A column of the released table, and what it is called in the database."""
+
+    name: str
+    database_name: str
+    type: DataType
+
+
+def columns_shown(releases: Sequence[Release]) -> list[ReleasedColumn]:
+    """The columns of the table that releases add up to, those of the newest first."""
+    common = common_columns([columns_of(release) for release in releases])
+    named = tables.database_names([name for name, _ in common])
+    return [ReleasedColumn(name, database, kind) for (name, kind), database in zip(common, named, strict=True)]
+
+
+def tell(feed: Feed) -> dict[str, Any]:
+    """The released table of a feed: how deliveries add up, its columns, and what each release contributes, newest first."""
+    releases = standing_releases(feed)
+    hidden = dict(
+        SupersededRecord.objects.filter(release__in=releases).values_list("release").annotate(Count("record")).order_by()
+    )  # fmt: skip
+    parts = [
+        {
+            "release": release,
+            "superseded": hidden.get(release.pk, 0),
+            "records": release.records - hidden.get(release.pk, 0),
+        }
+        for release in reversed(releases)
+    ]
+    return {
+        "view": f"{tables.SCHEMA}.{feed.view}",
+        "adds_up": feed.adds_up,
+        "shows_origin": feed.shows_origin,
+        "key": feed.key,
+        "records": sum(part["records"] for part in parts),
+        "columns": columns_shown(releases),
+        "parts": parts,
+    }
+
+
+@transaction.atomic
+def set_adding_up(user: Any, feed: Feed, adds_up: AddingUp, shows_origin: bool) -> Feed:
+    """Say how the deliveries of a feed add up; its view shows it at once. Raises Invalid when the released records have no key."""
+    person = may_release(user, "say how deliveries add up")
+    feed = lock_rows(Feed).get(pk=feed.pk)
+    if adds_up is AddingUp.NEWEST:
+        _need_keys(feed)
+    changed = adds_up != feed.adds_up
+    feed.adds_up, feed.shows_origin = adds_up, shows_origin
+    feed.save(update_fields=["adds_up", "shows_origin"])
+    if changed:
+        SupersededRecord.objects.filter(release__feed=feed).delete()
+        supersede(feed, [], standing_releases(feed))
+        note(person, f"{feed.name}: {SENTENCES[adds_up]}", feed.slug)
+    show(feed)
+    return feed
+
+
+def _need_keys(feed: Feed) -> None:
+    if not feed.key:
+        raise Invalid(
+            "The feed has no key yet. Agree one in Quarantine first, then the newest record of each can stand."
+        )
+    for release in Release.objects.filter(feed=feed, state=Release.State.PUBLISHED).select_related(
+        "delivery", "run__revision"
+    ):
+        folder, outcome = result_of(release.run)
+        if sentence := key_fault(folder, outcome.columns, feed.key):
+            raise Invalid(
+                f"Release {release.number}: {sentence}. Until it is withdrawn or followed up, no key can decide."
+            )
+
+
+def supersede(feed: Feed, before: Sequence[Release], after: Sequence[Release]) -> None:
+    """Keep what is superseded when the releases that add up to a feed's table change; only in feeds where a key decides."""
+    if feed.adds_up != AddingUp.NEWEST:
+        return
+    with cache.scratch() as scratch:
+        changes = superseding(parts_of(before), parts_of(after), feed.key, scratch, cache.limits())
+    tables.keep_superseded(changes)
+
+
+def show(feed: Feed) -> None:
+    """Let the view of a feed show what its releases add up to now."""
+    releases = standing_releases(feed)
+    columns = columns_shown(releases)
+    shown = [
+        tables.ShownPart(
+            release.table, release.pk, release.delivery.number,
+            {c["name"]: (c["database_name"], DataType(c["type"])) for c in release.manifest["columns"]},
+        )
+        for release in releases
+    ]  # fmt: skip
+    tables.show_view(
+        feed.view,
+        shown,
+        [(column.name, column.database_name, column.type) for column in columns],
+        feed.shows_origin,
+        feed.adds_up == AddingUp.NEWEST,
+    )
