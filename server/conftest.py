@@ -112,6 +112,7 @@ def places(delivered: int) -> dict[str, Any]:
     do_work()
     run = Run.objects.latest("id").pk
     approver("POST", f"/deliveries/{delivered}/release", {"run": run}, expect=201)
+    approver("PUT", "/feeds/samples/key", {"columns": ["id"]}, expect=200)
     relations = approver("POST", f"/deliveries/{delivered}/relations", {}, expect=200)["id"]
     comparison = approver("POST", f"/deliveries/{delivered}/comparisons", {}, expect=200)["id"]
     table = approver("POST", f"/deliveries/{delivered}/tables-after", {}, expect=200)["id"]

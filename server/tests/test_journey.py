@@ -75,7 +75,9 @@ def test_from_a_file_to_a_released_table(browser: Make, delivered: int) -> None:
     assert b"".join(download.streaming_content).splitlines()[:2] == [b"id,site,ph", b"1,A,7.4"]
     approver("POST", f"{base}/release", {"run": proposal["run"]}, expect=409)
 
-    approver("POST", f"/releases/{release['id']}/withdraw", {"justification": "wrong month"}, expect=200)
+    approver(
+        "POST", f"/releases/{release['id']}/withdraw", {"justification": "wrong month", "ends_view": True}, expect=200
+    )
     with connection.cursor() as cursor, pytest.raises(ProgrammingError), transaction.atomic():
         cursor.execute("SELECT * FROM released.samples")
     assert first_broken() is None

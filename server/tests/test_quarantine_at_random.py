@@ -155,7 +155,12 @@ def test_every_record_has_one_open_case_or_none(seed: int, browser: Make) -> Non
         elif action == "withdraw" and one is not None:
             release = approver("GET", f"/deliveries/{one.id}/release", expect=200)["release"]
             if release and release["state"] == "published":
-                approver("POST", f"/releases/{release['id']}/withdraw", {"justification": "as drawn"}, expect=200)
+                approver(
+                    "POST",
+                    f"/releases/{release['id']}/withdraw",
+                    {"justification": "as drawn", "ends_view": True},
+                    expect=200,
+                )
         do_work()
         for delivery, (waiting, settled, again) in expected(told).items():
             assert standing(approver, delivery) == (len(waiting), settled, again), (step, action, delivery)

@@ -10,7 +10,7 @@ from ninja import Field, Query, Router, Schema
 
 from pravin_core.releases.adding_up import AddingUp
 from pravin_server.accounts.access import reader
-from pravin_server.common.errors import NotFound
+from pravin_server.common.errors import Conflict, NotFound
 from pravin_server.common.schemas import PROBLEMS, Balance, FeedRef, Id, Slug, Started
 from pravin_server.deliveries.lookups import delivery_or_404
 from pravin_server.feeds.lookups import feed_or_404
@@ -74,6 +74,7 @@ class ProposalOut(Schema):
     removed_by: list[RemovedBy]
     gates: list[GateOut]
     against: int | None
+    against_id: int | None
     differences: list[Difference]
     release: ReleaseOut | None
     follow_up: bool
@@ -85,6 +86,16 @@ class ReleaseIn(Schema):
 
 class WithdrawIn(Schema):
     justification: str = Field(max_length=2000)
+    ends_view: bool = Field(False, description="the view may end where nothing else is released")
+
+
+class WithdrawalOut(Schema):
+    """What readers would see without a release; `returning` are the numbers of former releases that would show again."""
+
+    records: int
+    records_after: int
+    returning: list[int]
+    ends_view: bool
 
 
 class ReleasedColumnOut(Schema):
@@ -93,7 +104,7 @@ class ReleasedColumnOut(Schema):
     type: str
 
 
-class ReleasedPart(Schema):
+class ReleasedTablePart(Schema):
     """What a release contributes to the released table; `superseded` records are not shown, since a newer delivery has their key."""
 
     release: ReleaseOut
@@ -101,7 +112,7 @@ class ReleasedPart(Schema):
     superseded: int
 
 
-class ReleasedOut(Schema):
+class ReleasedTableOut(Schema):
     """The released table of a feed. `records` are those of its view."""
 
     view: str
@@ -110,10 +121,10 @@ class ReleasedOut(Schema):
     key: list[str]
     records: int
     columns: list[ReleasedColumnOut]
-    parts: list[ReleasedPart]
+    parts: list[ReleasedTablePart]
 
 
-class ReleasedIn(Schema):
+class ReleasedTableIn(Schema):
     adds_up: AddingUp
     shows_origin: bool = True
 
@@ -156,7 +167,7 @@ def proposal(request: HttpRequest, delivery_id: int = Id) -> Any:
     if case is None:
         return {
             "run": None, "balance": None, "discarded": 0, "accepted": 0, "removed_by": [], "gates": [],
-            "against": None, "differences": [], "release": _out(release) if release else None, "follow_up": False,
+            "against": None, "against_id": None, "differences": [], "release": _out(release) if release else None, "follow_up": False,
         }  # fmt: skip
     removed = [
         {"rule": effect.number, "sentence": sentence, "records": effect.removed}
@@ -167,6 +178,7 @@ def proposal(request: HttpRequest, delivery_id: int = Id) -> Any:
         "run": case.run.pk, "balance": case.outcome.reconciliation.model_dump(),
         "discarded": case.outcome.discarded, "accepted": case.outcome.accepted, "removed_by": removed,
         "gates": [gate.__dict__ for gate in judge(case)], "against": last.number if last else None,
+        "against_id": last.pk if last else None,
         "differences": services.differences(case, last) if last else [], "release": _out(release) if release else None,
         "follow_up": services.is_follow_up(case),
     }  # fmt: skip
@@ -185,23 +197,32 @@ def releases(request: HttpRequest, limit: int = Query(200, ge=1, le=1000)) -> An
     return [_out(r) for r in Release.objects.select_related("feed", "delivery", "asked_by", "replaced_by")[:limit]]
 
 
-@router.get("/feeds/{slug}/released", response={200: ReleasedOut, **PROBLEMS})
+@router.get("/feeds/{slug}/released", response={200: ReleasedTableOut, **PROBLEMS})
 def released(request: HttpRequest, slug: str = Slug) -> Any:
     """The released table of a feed: how deliveries add up, its columns, what each release contributes."""
     return _released(feed_or_404(slug))
 
 
-@router.put("/feeds/{slug}/released", response={200: ReleasedOut, **PROBLEMS})
-def set_released(request: HttpRequest, body: ReleasedIn, slug: str = Slug) -> Any:
+@router.put("/feeds/{slug}/released", response={200: ReleasedTableOut, **PROBLEMS})
+def set_released(request: HttpRequest, body: ReleasedTableIn, slug: str = Slug) -> Any:
     """Say how deliveries add up, and whether the view tells each record's delivery and number."""
     feed = released_table.set_adding_up(request.user, feed_or_404(slug), body.adds_up, body.shows_origin)
     return _released(feed)
 
 
+@router.get("/releases/{release_id}/withdrawal", response={200: WithdrawalOut, **PROBLEMS})
+def would_withdraw(request: HttpRequest, release_id: int = Id) -> Any:
+    """What readers would see if a release were withdrawn."""
+    release = _release(release_id)
+    if release.state != Release.State.PUBLISHED:
+        raise Conflict("Only a published release can be withdrawn.")
+    return released_table.would_withdraw(release)
+
+
 @router.post("/releases/{release_id}/withdraw", response={200: ReleaseOut, **PROBLEMS})
 def withdraw(request: HttpRequest, body: WithdrawIn, release_id: int = Id) -> Any:
     """Withdraw a release; the view shows the one before."""
-    return _out(services.withdraw(request.user, _release(release_id), body.justification))
+    return _out(services.withdraw(request.user, _release(release_id), body.justification, body.ends_view))
 
 
 @router.get("/releases/{release_id}/data", response={200: None, **PROBLEMS})

@@ -6,6 +6,7 @@ import hashlib
 import json
 from contextlib import suppress
 
+from django.db.models import Q
 from sqlglot import exp
 
 from pravin_core.releases.adding_up import AddingUp, common_columns, write_whole
@@ -33,11 +34,15 @@ def is_released(delivery: Delivery) -> bool:
     return delivery.releases.filter(state__in=[Release.State.PUBLISHING, Release.State.PUBLISHED]).exists()
 
 
-def standing_releases(feed: Feed) -> list[Release]:
+def standing_releases(feed: Feed, without: Release | None = None) -> list[Release]:
     """The releases that add up to the table of a feed, the oldest delivery first: the newest release of each delivery, or where a
-    newer delivery replaces the table that of the newest delivery alone.
+    newer delivery replaces the table that of the newest delivery alone. `without`: as if that one were withdrawn.
     """
-    published = Release.objects.filter(feed=feed, state=Release.State.PUBLISHED, replaced_by=None)
+    published = Release.objects.filter(feed=feed, state=Release.State.PUBLISHED)
+    if without is None:
+        published = published.filter(replaced_by=None)
+    else:
+        published = published.filter(Q(replaced_by=None) | Q(replaced_by=without)).exclude(pk=without.pk)
     standing = {release.delivery_id: release for release in published.select_related(*READ_ALONG).order_by("number")}
     releases = sorted(standing.values(), key=lambda release: release.delivery.number)
     return releases[-1:] if feed.adds_up == AddingUp.REPLACES else releases

@@ -6,6 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
+import pyarrow as pa
+import pyarrow.compute
 from django.db import transaction
 from django.db.models import Count
 
@@ -23,6 +25,8 @@ from pravin_server.releases.key_faults import key_fault
 from pravin_server.releases.models import Release, SupersededRecord
 from pravin_server.releases.queries import standing_releases
 from pravin_server.runs.results import result_of
+
+pc: Any = pyarrow.compute
 
 SENTENCES = {
     AddingUp.REPLACES: "each delivery replaces the table",
@@ -103,6 +107,41 @@ def _need_keys(feed: Feed) -> None:
             raise Invalid(
                 f"Release {release.number}: {sentence}. Until it is withdrawn or followed up, no key can decide."
             )
+
+
+@dataclass(frozen=True)
+class Withdrawal:
+    """What readers would see if a release were withdrawn: records now and afterwards, and the releases that come up in its place."""
+
+    records: int
+    records_after: int
+    returning: tuple[int, ...]
+    ends_view: bool
+
+
+def would_withdraw(release: Release) -> Withdrawal:
+    """What withdrawing a published release would do to the released table of its feed."""
+    feed = release.feed
+    before, after = standing_releases(feed), standing_releases(feed, without=release)
+    hidden = SupersededRecord.objects.filter(release__in=before).count()
+    shown = sum(each.records for each in before) - hidden
+    hidden_after = hidden + _more_superseded(feed, before, after)
+    return Withdrawal(
+        records=shown,
+        records_after=sum(each.records for each in after) - hidden_after,
+        returning=tuple(each.number for each in after if each not in before),
+        ends_view=bool(before) and not after,
+    )
+
+
+def _more_superseded(feed: Feed, before: Sequence[Release], after: Sequence[Release]) -> int:
+    """By how many records more (or fewer, below 0) would be superseded."""
+    if feed.adds_up != AddingUp.NEWEST:
+        return 0
+    with cache.scratch() as scratch:
+        changes = superseding(parts_of(before), parts_of(after), feed.key, scratch, cache.limits())
+    became = int(pc.sum(changes.column("superseded").cast(pa.int64())).as_py() or 0)
+    return 2 * became - changes.num_rows
 
 
 def supersede(feed: Feed, before: Sequence[Release], after: Sequence[Release]) -> None:

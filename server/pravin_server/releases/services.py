@@ -169,8 +169,11 @@ def _manifest(release: Release, outcome: Outcome, named: list[str], sha256: str)
 
 
 @transaction.atomic
-def withdraw(user: Any, release: Release, justification: str) -> Release:
-    """Take a release back: the view shows the one before. The table and its data stay for the record."""
+def withdraw(user: Any, release: Release, justification: str, ends_view: bool = False) -> Release:
+    """Take a release back: the view shows what stands without it. The table and its data stay for the record.
+
+    Where nothing would be left to show, readers would meet an error: that has to be said with `ends_view`.
+    """
     person = may_release(user, "withdraw a release")
     feed = lock_rows(Feed).get(pk=release.feed_id)
     locked = lock_rows(Release).get(pk=release.pk)
@@ -179,6 +182,11 @@ def withdraw(user: Any, release: Release, justification: str) -> Release:
     if not justification.strip():
         raise Invalid("Say why: withdrawing a release takes a justification.", field="justification")
     before = standing_releases(feed)
+    if before and not standing_releases(feed, without=locked) and not ends_view:
+        raise Conflict(
+            f"Nothing else is released of {feed.name}: the view {tables.SCHEMA}.{feed.view} would end, and readers would meet an "
+            "error until the next release. Nothing was changed. Withdraw it again and say that the view may end."
+        )
     locked.state, locked.withdrawn = Release.State.WITHDRAWN, timezone.now()
     locked.save(update_fields=["state", "withdrawn"])
     Release.objects.filter(replaced_by=locked).update(replaced_by=None)

@@ -1377,6 +1377,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/feeds/{slug}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Changes Between
+         * @description What changed: counts of records added, gone and changed, by column, told apart by the feed's key.
+         */
+        get: operations["pravin_server_releases_changes_api_changes_between"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feeds/{slug}/changes/records": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Changed Records
+         * @description The records that were added, are gone or changed, with their values before and after.
+         */
+        get: operations["pravin_server_releases_changes_api_changed_records"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/feeds/{slug}/columns": {
         parameters: {
             query?: never;
@@ -1588,6 +1628,30 @@ export interface paths {
          */
         get: operations["pravin_server_quarantine_api_file_of_feed"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feeds/{slug}/released": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Released
+         * @description The released table of a feed: how deliveries add up, its columns, what each release contributes.
+         */
+        get: operations["pravin_server_releases_api_released"];
+        /**
+         * Set Released
+         * @description Say how deliveries add up, and whether the view tells each record's delivery and number.
+         */
+        put: operations["pravin_server_releases_api_set_released"];
         post?: never;
         delete?: never;
         options?: never;
@@ -2331,6 +2395,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/releases/{release_id}/withdrawal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Would Withdraw
+         * @description What readers would see if a release were withdrawn.
+         */
+        get: operations["pravin_server_releases_api_would_withdraw"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rule-kinds": {
         parameters: {
             query?: never;
@@ -2667,6 +2751,12 @@ export interface components {
              */
             when: string;
         };
+        /**
+         * AddingUp
+         * @description What a feed's newest delivery does to the released table.
+         * @enum {string}
+         */
+        AddingUp: "replaces" | "adds" | "newest";
         /**
          * Advice
          * @description A remark on a rule: what it says, and the number of the place where the rule would do better (0: none).
@@ -3209,6 +3299,61 @@ export interface components {
             before: string | null;
             /** Name */
             name: string;
+        };
+        /** ChangedColumn */
+        ChangedColumn: {
+            /** Name */
+            name: string;
+            /** Records */
+            records: number;
+        };
+        /**
+         * ChangedRecord
+         * @description A record that was added, is gone, or changed in `columns`: its numbers and values, by column, before and after.
+         */
+        ChangedRecord: {
+            /** After */
+            after: number | null;
+            /** Before */
+            before: number | null;
+            /** Columns */
+            columns: string[];
+            /** Values After */
+            values_after: {
+                [key: string]: string | null;
+            } | null;
+            /** Values Before */
+            values_before: {
+                [key: string]: string | null;
+            } | null;
+        };
+        /**
+         * ChangesOut
+         * @description Records by what became of them, told apart by `key`. `repeated`: records, of both, that share their key with another.
+         */
+        ChangesOut: {
+            /** Added */
+            added: number;
+            after: components["schemas"]["ComparedOut"];
+            before: components["schemas"]["ComparedOut"];
+            /** Changed */
+            changed: number;
+            /** Columns */
+            columns: components["schemas"]["ChangedColumn"][];
+            /** Columns Added */
+            columns_added: string[];
+            /** Columns Gone */
+            columns_gone: string[];
+            /** Gone */
+            gone: number;
+            /** Key */
+            key: string[];
+            /** Names */
+            names: string[];
+            /** Repeated */
+            repeated: number;
+            /** Same */
+            same: number;
         };
         /** ChoiceIn */
         ChoiceIn: {
@@ -4235,6 +4380,16 @@ export interface components {
             unread: number;
             /** What */
             what: string;
+        };
+        /**
+         * ComparedOut
+         * @description A table that is compared: its name and the id of its delivery.
+         */
+        ComparedOut: {
+            /** Delivery */
+            delivery: number;
+            /** Name */
+            name: string;
         };
         /**
          * Comparison
@@ -7953,6 +8108,8 @@ export interface components {
             accepted: number;
             /** Against */
             against: number | null;
+            /** Against Id */
+            against_id: number | null;
             balance: components["schemas"]["Balance"] | null;
             /** Differences */
             differences: components["schemas"]["Difference"][];
@@ -8455,6 +8612,15 @@ export interface components {
             /** Withdrawn */
             withdrawn: string | null;
         };
+        /** ReleasedColumnOut */
+        ReleasedColumnOut: {
+            /** Database Name */
+            database_name: string;
+            /** Name */
+            name: string;
+            /** Type */
+            type: string;
+        };
         /** ReleasedIn */
         ReleasedIn: {
             /** Id */
@@ -8465,6 +8631,45 @@ export interface components {
             published: string | null;
             /** State */
             state: string;
+        };
+        /** ReleasedTableIn */
+        ReleasedTableIn: {
+            adds_up: components["schemas"]["AddingUp"];
+            /**
+             * Shows Origin
+             * @default true
+             */
+            shows_origin: boolean;
+        };
+        /**
+         * ReleasedTableOut
+         * @description The released table of a feed. `records` are those of its view.
+         */
+        ReleasedTableOut: {
+            adds_up: components["schemas"]["AddingUp"];
+            /** Columns */
+            columns: components["schemas"]["ReleasedColumnOut"][];
+            /** Key */
+            key: string[];
+            /** Parts */
+            parts: components["schemas"]["ReleasedTablePart"][];
+            /** Records */
+            records: number;
+            /** Shows Origin */
+            shows_origin: boolean;
+            /** View */
+            view: string;
+        };
+        /**
+         * ReleasedTablePart
+         * @description What a release contributes to the released table; `superseded` records are not shown, since a newer delivery has their key.
+         */
+        ReleasedTablePart: {
+            /** Records */
+            records: number;
+            release: components["schemas"]["ReleaseOut"];
+            /** Superseded */
+            superseded: number;
         };
         /**
          * RemoveCharacters
@@ -11420,8 +11625,28 @@ export interface components {
         };
         /** WithdrawIn */
         WithdrawIn: {
+            /**
+             * Ends View
+             * @description the view may end where nothing else is released
+             * @default false
+             */
+            ends_view: boolean;
             /** Justification */
             justification: string;
+        };
+        /**
+         * WithdrawalOut
+         * @description What readers would see without a release; `returning` are the numbers of former releases that would show again.
+         */
+        WithdrawalOut: {
+            /** Ends View */
+            ends_view: boolean;
+            /** Records */
+            records: number;
+            /** Records After */
+            records_after: number;
+            /** Returning */
+            returning: number[];
         };
         /**
          * WithoutGaps
@@ -17648,6 +17873,177 @@ export interface operations {
             };
         };
     };
+    pravin_server_releases_changes_api_changes_between: {
+        parameters: {
+            query: {
+                /** @description the id of the earlier release */
+                before: number;
+                /** @description the id of the later release */
+                after?: number | null;
+                /** @description instead of it: a delivery, as it would be released now */
+                delivery?: number | null;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangesOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_releases_changes_api_changed_records: {
+        parameters: {
+            query: {
+                /** @description the id of the earlier release */
+                before: number;
+                /** @description the id of the later release */
+                after?: number | null;
+                /** @description instead of it: a delivery, as it would be released now */
+                delivery?: number | null;
+                kind?: "added" | "gone" | "changed";
+                /** @description only records of which this column changed */
+                column?: string;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangedRecord"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     pravin_server_feeds_api_columns: {
         parameters: {
             query?: never;
@@ -18685,6 +19081,162 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_releases_api_released: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleasedTableOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_releases_api_set_released: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReleasedTableIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleasedTableOut"];
+                };
             };
             /** @description Unauthorized */
             401: {
@@ -21786,6 +22338,82 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReleaseOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_releases_api_would_withdraw: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                release_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WithdrawalOut"];
                 };
             };
             /** @description Unauthorized */

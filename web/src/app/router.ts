@@ -7,7 +7,7 @@ import { IntakePage } from '@/features/intake'
 import { LibraryPage } from '@/features/library'
 import { ProfilePage } from '@/features/profile'
 import { QuarantineEverywherePage, QuarantinePage, RecordPage } from '@/features/quarantine'
-import { ReleasePage, ReleasesPage } from '@/features/release'
+import { ReleasedTablePage, ReleasePage, ReleasesPage } from '@/features/release'
 import { RulesPage } from '@/features/rules'
 import { PeoplePage } from '@/features/people'
 import { JoinPage, SignInPage } from '@/features/session'
@@ -26,6 +26,12 @@ export const router = createRouter({
       children: [
         { path: '', name: 'feeds', component: FeedsPage, meta: { title: 'Feeds' } },
         { path: 'feeds/:slug', name: 'feed', component: FeedPage, meta: { title: 'Feed' } },
+        {
+          path: 'feeds/:slug/released',
+          name: 'released',
+          component: ReleasedTablePage,
+          meta: { title: 'Released table' },
+        },
         {
           path: 'quarantine',
           name: 'quarantined',

@@ -1,2 +1,3 @@
 export const ReleasePage = () => import('./pages/ReleasePage.vue')
 export const ReleasesPage = () => import('./pages/ReleasesPage.vue')
+export const ReleasedTablePage = () => import('./pages/ReleasedTablePage.vue')

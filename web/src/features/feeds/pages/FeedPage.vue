@@ -36,7 +36,8 @@ const deliveries = computed(() => [...(data.value?.deliveries ?? [])].reverse())
       <header>
         <h1>{{ data.name }}</h1>
         <span class="soft">{{ [data.supplier, data.about].filter(Boolean).join(' · ') }}</span>
-        <button v-if="mayWork" type="button" class="btn main add" @click="taking = true">Add delivery</button>
+        <RouterLink class="table" :to="{ name: 'released', params: { slug } }">Released table</RouterLink>
+        <button v-if="mayWork" type="button" class="btn main" @click="taking = true">Add delivery</button>
       </header>
       <section>
         <h2>
@@ -111,7 +112,7 @@ const deliveries = computed(() => [...(data.value?.deliveries ?? [])].reverse())
 </template>
 
 <style scoped>
-.add {
+.table {
   margin-left: auto;
 }
 section {

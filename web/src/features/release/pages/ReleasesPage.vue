@@ -50,7 +50,11 @@ const { data, error, isLoading } = useQuery({
           <td>
             <span class="mono">{{ item.published ? minute(item.published) : '' }}</span> {{ item.who }}
           </td>
-          <td class="mono">{{ item.view }}</td>
+          <td class="mono">
+            <RouterLink :to="{ name: 'released', params: { slug: item.feed.slug } }">{{
+              item.view
+            }}</RouterLink>
+          </td>
           <td><Downloads v-if="item.published" :release="item.id" /></td>
           <td><WithdrawRelease v-if="mayRelease && item.state === 'published'" :release="item" /></td>
         </tr>

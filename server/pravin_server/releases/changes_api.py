@@ -1,0 +1,116 @@
+"""What changed between two releases, or from a release to what would be released now."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from django.http import HttpRequest
+from ninja import Query, Router, Schema
+
+from pravin_server.accounts.access import reader
+from pravin_server.common.errors import Invalid, NotFound
+from pravin_server.common.schemas import PROBLEMS, Slug
+from pravin_server.deliveries.models import Delivery
+from pravin_server.feeds.lookups import feed_or_404
+from pravin_server.feeds.models import Feed
+from pravin_server.releases import changes
+from pravin_server.releases.changes import Compared, of_delivery, of_release
+from pravin_server.releases.models import Release
+
+router = Router(tags=["releases"], auth=reader)
+BEFORE = Query(..., ge=1, le=2**62, description="the id of the earlier release")
+AFTER = Query(None, ge=1, le=2**62, description="the id of the later release")
+DELIVERY = Query(None, ge=1, le=2**62, description="instead of it: a delivery, as it would be released now")
+
+
+class ComparedOut(Schema):
+    """A table that is compared: its name and the id of its delivery."""
+
+    name: str
+    delivery: int
+
+
+class ChangedColumn(Schema):
+    name: str
+    records: int
+
+
+class ChangesOut(Schema):
+    """Records by what became of them, told apart by `key`. `repeated`: records, of both, that share their key with another."""
+
+    before: ComparedOut
+    after: ComparedOut
+    key: list[str]
+    names: list[str]
+    added: int
+    gone: int
+    changed: int
+    same: int
+    repeated: int
+    columns: list[ChangedColumn]
+    columns_added: list[str]
+    columns_gone: list[str]
+
+
+class ChangedRecord(Schema):
+    """A record that was added, is gone, or changed in `columns`: its numbers and values, by column, before and after."""
+
+    before: int | None
+    after: int | None
+    columns: list[str]
+    values_before: dict[str, str | None] | None
+    values_after: dict[str, str | None] | None
+
+
+@router.get("/feeds/{slug}/changes", response={200: ChangesOut, **PROBLEMS})
+def changes_between(
+    request: HttpRequest,
+    slug: str = Slug,
+    before: int = BEFORE,
+    after: int | None = AFTER,
+    delivery: int | None = DELIVERY,
+) -> Any:
+    """What changed: counts of records added, gone and changed, by column, told apart by the feed's key."""
+    feed, earlier, later = _asked(slug, before, after, delivery)
+    found = changes.changes(feed, earlier, later)
+    names = [name for name, _ in later.side.columns]
+    return {**found.model_dump(), "before": earlier, "after": later, "key": feed.key, "names": names}
+
+
+@router.get("/feeds/{slug}/changes/records", response={200: list[ChangedRecord], **PROBLEMS})
+def changed_records(
+    request: HttpRequest,
+    slug: str = Slug,
+    before: int = BEFORE,
+    after: int | None = AFTER,
+    delivery: int | None = DELIVERY,
+    kind: Literal["added", "gone", "changed"] = "changed",
+    column: str = Query("", max_length=200, description="only records of which this column changed"),
+    offset: int = Query(0, ge=0, le=2**40),
+    limit: int = Query(100, ge=1, le=500),
+) -> Any:
+    """The records that were added, are gone or changed, with their values before and after."""
+    feed, earlier, later = _asked(slug, before, after, delivery)
+    return changes.changed_page(feed, earlier, later, kind, column, offset, limit)
+
+
+def _asked(slug: str, before: int, after: int | None, delivery: int | None) -> tuple[Feed, Compared, Compared]:
+    feed = feed_or_404(slug)
+    if (after is None) == (delivery is None):
+        raise Invalid(f"Say with what release {before} is compared: `after`, a release, or `delivery`.")
+    earlier = of_release(_release(feed, before))
+    if after is not None:
+        return feed, earlier, of_release(_release(feed, after))
+    found = Delivery.objects.select_related("feed").filter(feed=feed, pk=delivery or 0).first()
+    if found is None:
+        raise NotFound(f"{feed.name} has no delivery {delivery}.")
+    return feed, earlier, of_delivery(found)
+
+
+def _release(feed: Feed, release_id: int) -> Release:
+    release = Release.objects.select_related("delivery", "run__revision", "run__delivery").filter(
+        feed=feed, pk=release_id
+    )
+    if (found := release.first()) is None:
+        raise NotFound(f"{feed.name} has no release {release_id}.")
+    return found
