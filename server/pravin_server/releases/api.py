@@ -75,6 +75,7 @@ class ProposalOut(Schema):
     gates: list[GateOut]
     against: int | None
     against_id: int | None
+    key: list[str]
     differences: list[Difference]
     release: ReleaseOut | None
     follow_up: bool
@@ -167,7 +168,7 @@ def proposal(request: HttpRequest, delivery_id: int = Id) -> Any:
     if case is None:
         return {
             "run": None, "balance": None, "discarded": 0, "accepted": 0, "removed_by": [], "gates": [],
-            "against": None, "against_id": None, "differences": [], "release": _out(release) if release else None, "follow_up": False,
+            "against": None, "against_id": None, "key": delivery.feed.key, "differences": [], "release": _out(release) if release else None, "follow_up": False,
         }  # fmt: skip
     removed = [
         {"rule": effect.number, "sentence": sentence, "records": effect.removed}
@@ -178,7 +179,7 @@ def proposal(request: HttpRequest, delivery_id: int = Id) -> Any:
         "run": case.run.pk, "balance": case.outcome.reconciliation.model_dump(),
         "discarded": case.outcome.discarded, "accepted": case.outcome.accepted, "removed_by": removed,
         "gates": [gate.__dict__ for gate in judge(case)], "against": last.number if last else None,
-        "against_id": last.pk if last else None,
+        "against_id": last.pk if last else None, "key": delivery.feed.key,
         "differences": services.differences(case, last) if last else [], "release": _out(release) if release else None,
         "follow_up": services.is_follow_up(case),
     }  # fmt: skip

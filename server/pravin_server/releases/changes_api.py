@@ -41,7 +41,7 @@ class ChangesOut(Schema):
     before: ComparedOut
     after: ComparedOut
     key: list[str]
-    names: list[str]
+    types: dict[str, str]
     added: int
     gone: int
     changed: int
@@ -73,8 +73,8 @@ def changes_between(
     """What changed: counts of records added, gone and changed, by column, told apart by the feed's key."""
     feed, earlier, later = _asked(slug, before, after, delivery)
     found = changes.changes(feed, earlier, later)
-    names = [name for name, _ in later.side.columns]
-    return {**found.model_dump(), "before": earlier, "after": later, "key": feed.key, "names": names}
+    types = {name: kind.value for side in (earlier.side, later.side) for name, kind in side.columns}
+    return {**found.model_dump(), "before": earlier, "after": later, "key": feed.key, "types": types}
 
 
 @router.get("/feeds/{slug}/changes/records", response={200: list[ChangedRecord], **PROBLEMS})

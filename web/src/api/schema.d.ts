@@ -3348,12 +3348,14 @@ export interface components {
             gone: number;
             /** Key */
             key: string[];
-            /** Names */
-            names: string[];
             /** Repeated */
             repeated: number;
             /** Same */
             same: number;
+            /** Types */
+            types: {
+                [key: string]: string;
+            };
         };
         /** ChoiceIn */
         ChoiceIn: {
@@ -8119,6 +8121,8 @@ export interface components {
             follow_up: boolean;
             /** Gates */
             gates: components["schemas"]["GateOut"][];
+            /** Key */
+            key: string[];
             release: components["schemas"]["ReleaseOut"] | null;
             /** Removed By */
             removed_by: components["schemas"]["RemovedBy"][];

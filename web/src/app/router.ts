@@ -7,7 +7,7 @@ import { IntakePage } from '@/features/intake'
 import { LibraryPage } from '@/features/library'
 import { ProfilePage } from '@/features/profile'
 import { QuarantineEverywherePage, QuarantinePage, RecordPage } from '@/features/quarantine'
-import { ReleasedTablePage, ReleasePage, ReleasesPage } from '@/features/release'
+import { ChangesPage, ReleasedTablePage, ReleasePage, ReleasesPage } from '@/features/release'
 import { RulesPage } from '@/features/rules'
 import { PeoplePage } from '@/features/people'
 import { JoinPage, SignInPage } from '@/features/session'
@@ -31,6 +31,12 @@ export const router = createRouter({
           name: 'released',
           component: ReleasedTablePage,
           meta: { title: 'Released table' },
+        },
+        {
+          path: 'feeds/:slug/changes',
+          name: 'changes',
+          component: ChangesPage,
+          meta: { title: 'What changed' },
         },
         {
           path: 'quarantine',

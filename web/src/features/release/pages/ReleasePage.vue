@@ -9,6 +9,7 @@ import { useMutation, useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import Downloads from '../components/Downloads.vue'
+import RecordChanges from '../components/RecordChanges.vue'
 import WithdrawRelease from '../components/WithdrawRelease.vue'
 import { stepsOf } from '../logic/steps'
 
@@ -111,6 +112,16 @@ const failure = computed(() =>
             </tr>
           </tbody>
         </table>
+        <RecordChanges
+          v-if="data.against_id && delivery && data.key.length"
+          :slug="delivery.feed.slug"
+          :sides="{ before: data.against_id, delivery: id }"
+          :run="data.run"
+        />
+        <p v-else class="soft first">
+          The feed has no key, so it cannot be told which records were added, are gone or changed. A key is
+          agreed in Quarantine.
+        </p>
       </template>
       <p v-else class="soft first">
         No other delivery of this feed is released, so there is nothing to compare with.

@@ -9,6 +9,7 @@ import { useRoute } from 'vue-router'
 import AddingUp from '../components/AddingUp.vue'
 import Downloads from '../components/Downloads.vue'
 import WithdrawRelease from '../components/WithdrawRelease.vue'
+import { changesLink } from '../logic/changes'
 
 const route = useRoute()
 const { mayRelease } = usePerson()
@@ -61,11 +62,12 @@ const hides = computed(() => data.value?.adds_up === 'newest')
                   <th v-if="hides" class="num">Replaced by newer</th>
                   <th>Published</th>
                   <th>Files of this release</th>
+                  <th><span class="hidden-label">Changes</span></th>
                   <th><span class="hidden-label">Withdraw</span></th>
                 </tr>
               </thead>
               <tbody>
-                <tr v-for="{ release, records, superseded } in data.parts" :key="release.id">
+                <tr v-for="({ release, records, superseded }, place) in data.parts" :key="release.id">
                   <td class="num">
                     <RouterLink :to="{ name: 'release', params: { id: release.delivery } }">{{
                       release.delivery_number
@@ -79,6 +81,15 @@ const hides = computed(() => data.value?.adds_up === 'newest')
                     {{ release.who }}
                   </td>
                   <td><Downloads :release="release.id" /></td>
+                  <td>
+                    <RouterLink
+                      v-if="data.key.length && data.parts[place + 1]"
+                      :to="
+                        changesLink(slug, { before: data.parts[place + 1]!.release.id, after: release.id })
+                      "
+                      >Changes</RouterLink
+                    >
+                  </td>
                   <td><WithdrawRelease v-if="mayRelease" :release="release" /></td>
                 </tr>
               </tbody>
