@@ -150,11 +150,12 @@ def test_types_that_differ_are_held_by_one_that_holds_all(tmp_path: Path) -> Non
 @pytest.mark.parametrize(
     ("keys", "expected"),
     [
-        ([], (0, 0, ())),
-        (["a", "b"], (0, 0, ())),
-        (["a", "b", "a", "a"], (3, 0, (1, 3, 4))),
-        (["a", None, "", "b"], (0, 2, (2, 3))),
-        (["a"] * 9, (9, 0, (1, 2, 3, 4, 5))),
+        ([], (0, 0, (), ())),
+        (["a", "b"], (0, 0, (), ())),
+        (["a", "b", "a", "a"], (3, 0, (1, 3, 4), ())),
+        (["a", None, "", "b"], (0, 2, (), (2, 3))),
+        (["a", None, "a"], (2, 1, (1, 3), (2,))),
+        (["a"] * 9, (9, 0, (1, 2, 3, 4, 5), ())),
     ],
 )
 def test_what_a_key_cannot_tell_apart(tmp_path: Path, keys: list[Any], expected: Any) -> None:
@@ -166,4 +167,4 @@ def test_what_a_key_cannot_tell_apart(tmp_path: Path, keys: list[Any], expected:
     }
     pq.write_table(pa.table(table), tmp_path / "part-0000.parquet")
     faults = key_faults([tmp_path / "part-0000.parquet"], [("k", "text")], ["k"], tmp_path / "scratch")
-    assert (faults.shared, faults.incomplete, faults.first) == expected
+    assert (faults.shared, faults.incomplete, faults.first_shared, faults.first_incomplete) == expected

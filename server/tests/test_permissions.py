@@ -56,6 +56,7 @@ BODIES: dict[str, Any] = {
     "/api/library/shared": {"name": "tidy", "feeds": "*", "rules": []},
     "/api/deliveries/{delivery_id}/release": {"run": 1},
     "/api/feeds/{slug}/released": {"adds_up": "adds"},
+    "/api/feeds/{slug}/contract": {"based_on": 0, "columns": [{"name": "id", "type": "text"}]},
     "/api/releases/{release_id}/withdraw": {"justification": "x"},
     "/api/deliveries/{delivery_id}/decisions": {"records": [2], "kind": "discard", "justification": "x"},
     "/api/deliveries/{delivery_id}/decisions/preview": {"records": [2], "kind": "discard"},

@@ -55,12 +55,13 @@ class Part:
 @dataclass(frozen=True)
 class KeyFaults:
     """Ready records that cannot be told apart by the key: those that share it with another, those that lack a part of it, and the
-    numbers of the first ones.
+    numbers of the first ones of each.
     """
 
     shared: int
     incomplete: int
-    first: tuple[int, ...]
+    first_shared: tuple[int, ...] = ()
+    first_incomplete: tuple[int, ...] = ()
 
 
 def common_columns(tables: Sequence[Sequence[tuple[str, DataType]]]) -> list[tuple[str, DataType]]:
@@ -187,7 +188,9 @@ def key_faults(
     texts = [template("nullif(:c, '')", c=written(column(name), types[name])) for name in key]
     lacks = exp.or_(*(template(":t IS NULL", t=text) for text in texts))
     query = template(
-        "SELECT count(*) FILTER (shared), count(*) FILTER (lacks), list_slice(array_agg(record ORDER BY record), 1, 5) FROM ("
+        "SELECT count(*) FILTER (shared), count(*) FILTER (lacks),"
+        " list_slice(array_agg(record ORDER BY record) FILTER (shared), 1, 5),"
+        " list_slice(array_agg(record ORDER BY record) FILTER (lacks), 1, 5) FROM ("
         " SELECT record, lacks, NOT lacks AND count(*) OVER (PARTITION BY key) > 1 AS shared FROM ("
         "  SELECT :record AS record, :key AS key, :lacks AS lacks FROM :result WHERE :state IN ('ready', 'corrected')))"
         " WHERE shared OR lacks",
@@ -198,5 +201,5 @@ def key_faults(
         state=column(names.STATE),
     )
     with connect([path.parent for path in result], scratch, limits) as con:
-        shared, incomplete, first = con.execute(sql(query)).fetchone() or (0, 0, None)
-    return KeyFaults(int(shared), int(incomplete), tuple(first or ()))
+        shared, incomplete, *first = con.execute(sql(query)).fetchone() or (0, 0, None, None)
+    return KeyFaults(int(shared), int(incomplete), *(tuple(records or ()) for records in first))

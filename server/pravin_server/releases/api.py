@@ -15,7 +15,7 @@ from pravin_server.common.schemas import PROBLEMS, Balance, FeedRef, Id, Slug, S
 from pravin_server.deliveries.lookups import delivery_or_404
 from pravin_server.feeds.lookups import feed_or_404
 from pravin_server.feeds.models import Feed
-from pravin_server.releases import released_table, services
+from pravin_server.releases import contracts, released_table, services
 from pravin_server.releases.downloads import open_download
 from pravin_server.releases.gates.registry import judge
 from pravin_server.releases.models import Release
@@ -62,6 +62,15 @@ class Difference(Schema):
     now: int
 
 
+class BreachOut(Schema):
+    """What breaks the contract: a column, the sentence, how many records (0: the column itself), the numbers of the first."""
+
+    column: str
+    sentence: str
+    records: int
+    first: list[int]
+
+
 class ProposalOut(Schema):
     """What would be released: `run` is the run it would release, None before the first. `follow_up`: the delivery is released, and
     was run again since.
@@ -75,6 +84,8 @@ class ProposalOut(Schema):
     gates: list[GateOut]
     against: int | None
     against_id: int | None
+    breaches: list[BreachOut]
+    warnings: list[str]
     key: list[str]
     differences: list[Difference]
     release: ReleaseOut | None
@@ -168,8 +179,9 @@ def proposal(request: HttpRequest, delivery_id: int = Id) -> Any:
     if case is None:
         return {
             "run": None, "balance": None, "discarded": 0, "accepted": 0, "removed_by": [], "gates": [],
-            "against": None, "against_id": None, "key": delivery.feed.key, "differences": [], "release": _out(release) if release else None, "follow_up": False,
+            "against": None, "against_id": None, "breaches": [], "warnings": [], "key": delivery.feed.key, "differences": [], "release": _out(release) if release else None, "follow_up": False,
         }  # fmt: skip
+    version = contracts.newest(delivery.feed)
     removed = [
         {"rule": effect.number, "sentence": sentence, "records": effect.removed}
         for effect, sentence in zip(case.outcome.effects, services.sentences(case), strict=True)
@@ -179,6 +191,8 @@ def proposal(request: HttpRequest, delivery_id: int = Id) -> Any:
         "run": case.run.pk, "balance": case.outcome.reconciliation.model_dump(),
         "discarded": case.outcome.discarded, "accepted": case.outcome.accepted, "removed_by": removed,
         "gates": [gate.__dict__ for gate in judge(case)], "against": last.number if last else None,
+        "breaches": contracts.breaches(version, case.run) if version else [],
+        "warnings": contracts.warnings(case.outcome.columns, delivery, case.run),
         "against_id": last.pk if last else None, "key": delivery.feed.key,
         "differences": services.differences(case, last) if last else [], "release": _out(release) if release else None,
         "follow_up": services.is_follow_up(case),

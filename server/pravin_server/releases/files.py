@@ -22,6 +22,12 @@ def columns_of(release: Release) -> list[tuple[str, DataType]]:
     return [(column["name"], DataType(column["type"])) for column in release.manifest["columns"]]
 
 
+def table_columns_of(release: Release) -> list[tuple[str, DataType]]:
+    """The columns of a published release's table: with the types of its contract."""
+    columns = release.manifest["columns"]
+    return [(column["name"], DataType(column.get("table_type", column["type"]))) for column in columns]
+
+
 def part_of(release: Release) -> Part:
     """A published release as a part of its feed's released table. Its `run__delivery` is read when it is an older one."""
     columns = columns_of(release)

@@ -19,8 +19,13 @@ def key_fault(folder: Path, columns: Sequence[tuple[str, str]], key: Sequence[st
         faults = key_faults(result_parts(folder), columns, key, scratch, cache.limits())
     told = []
     if faults.shared:
-        told.append(f"{faults.shared:,} ready records share their key with another")
+        told.append(
+            f"{faults.shared:,} ready records share their key with another (first: {_first(faults.first_shared)})"
+        )
     if faults.incomplete:
-        told.append(f"{faults.incomplete:,} ready records lack a part of it")
-    first = ", ".join(f"{number:,}" for number in faults.first)
-    return f"{' and '.join(told)} (first: {first})" if told else ""
+        told.append(f"{faults.incomplete:,} ready records lack a part of it (first: {_first(faults.first_incomplete)})")
+    return " and ".join(told)
+
+
+def _first(records: Sequence[int]) -> str:
+    return ", ".join(f"{number:,}" for number in records)

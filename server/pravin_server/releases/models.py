@@ -11,7 +11,7 @@ from pravin_server.feeds.models import Feed
 
 class Release(models.Model):
     """What was handed over. `table` is its table in the schema `released`; `data` the same as Parquet.
-    `replaced_by`: the follow-up release of the same delivery, after more of its cases were settled; the former stays as it was.
+    `contract`: the version that it keeps. `replaced_by`: the follow-up release of the same delivery, after more of its cases were settled; the former stays as it was.
     """
 
     class State(models.TextChoices):
@@ -34,6 +34,7 @@ class Release(models.Model):
     asked = models.DateTimeField(auto_now_add=True)
     published = models.DateTimeField(null=True)
     withdrawn = models.DateTimeField(null=True)
+    contract = models.ForeignKey("ContractVersion", null=True, on_delete=models.PROTECT, related_name="+")
     replaced_by = models.ForeignKey("self", null=True, on_delete=models.SET_NULL, related_name="replaces")
 
     class Meta:
@@ -47,3 +48,18 @@ class SupersededRecord(models.Model):
     pk = models.CompositePrimaryKey("release_id", "record")
     release = models.ForeignKey(Release, on_delete=models.CASCADE, related_name="superseded")
     record = models.BigIntegerField()
+
+
+class ContractVersion(models.Model):
+    """A version of the contract of a feed's released table: its columns (ContractColumn, in order). The newest stands."""
+
+    feed = models.ForeignKey(Feed, on_delete=models.CASCADE, related_name="contracts")
+    number = models.IntegerField()
+    columns = models.JSONField(default=list)
+    change = models.CharField(max_length=400)
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-number"]
+        constraints = [models.UniqueConstraint(fields=["feed", "number"], name="contract_number_once")]

@@ -20,7 +20,7 @@ from pravin_server.common.errors import Invalid
 from pravin_server.common.locks import lock_rows
 from pravin_server.feeds.models import Feed
 from pravin_server.releases import tables
-from pravin_server.releases.files import columns_of, parts_of
+from pravin_server.releases.files import parts_of, table_columns_of
 from pravin_server.releases.key_faults import key_fault
 from pravin_server.releases.models import Release, SupersededRecord
 from pravin_server.releases.queries import standing_releases
@@ -35,20 +35,15 @@ SENTENCES = {
 }
 
 
-@dataclass(frozen=True)
-class ReleasedColumn:
-    """A column of the released table, and what it is called in the database."""
-
-    name: str
-    database_name: str
-    type: DataType
-
-
-def columns_shown(releases: Sequence[Release]) -> list[ReleasedColumn]:
+def columns_shown(releases: Sequence[Release]) -> list[tables.ShownColumn]:
     """The columns of the table that releases add up to, those of the newest first."""
-    common = common_columns([columns_of(release) for release in releases])
+    common = common_columns([table_columns_of(release) for release in releases])
     named = tables.database_names([name for name, _ in common])
-    return [ReleasedColumn(name, database, kind) for (name, kind), database in zip(common, named, strict=True)]
+    comments = {c["name"]: c.get("comment", "") for release in releases for c in release.manifest["columns"]}
+    return [
+        tables.ShownColumn(name, database, kind, comments[name])
+        for (name, kind), database in zip(common, named, strict=True)
+    ]
 
 
 def tell(feed: Feed) -> dict[str, Any]:
@@ -156,18 +151,20 @@ def supersede(feed: Feed, before: Sequence[Release], after: Sequence[Release]) -
 def show(feed: Feed) -> None:
     """Let the view of a feed show what its releases add up to now."""
     releases = standing_releases(feed)
-    columns = columns_shown(releases)
     shown = [
-        tables.ShownPart(
-            release.table, release.pk, release.delivery.number,
-            {c["name"]: (c["database_name"], DataType(c["type"])) for c in release.manifest["columns"]},
-        )
+        tables.ShownPart(release.table, release.pk, release.delivery.number, _types_in_table(release))
         for release in releases
-    ]  # fmt: skip
-    tables.show_view(
-        feed.view,
-        shown,
-        [(column.name, column.database_name, column.type) for column in columns],
-        feed.shows_origin,
-        feed.adds_up == AddingUp.NEWEST,
-    )
+    ]
+    by_key = feed.adds_up == AddingUp.NEWEST
+    tables.show_view(feed.view, shown, columns_shown(releases), feed.shows_origin, by_key)
+
+
+def _types_in_table(release: Release) -> dict[str, tuple[str, str]]:
+    """What each column of a release's table is called, and its type in the database; by the column's name."""
+    return {
+        column["name"]: (
+            column["database_name"],
+            column.get("database_type") or tables.database_type(DataType(column["type"])),
+        )
+        for column in release.manifest["columns"]
+    }

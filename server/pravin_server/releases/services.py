@@ -14,10 +14,12 @@ from sqlglot import exp
 
 from pravin_core.engines.duckdb import connect
 from pravin_core.releases import writers
+from pravin_core.releases.contract import ContractColumn
 from pravin_core.runs.model import Outcome
 from pravin_core.runs.runner import result_parts
 from pravin_core.sql.statements import copy_to, read_parquet
 from pravin_core.sql.trees import column, sql, template
+from pravin_core.sql.written import written
 from pravin_core.tables import names
 from pravin_core.tables.columns import RECORD
 from pravin_core.tables.types import DataType
@@ -32,6 +34,8 @@ from pravin_server.deliveries.models import Delivery
 from pravin_server.feeds.models import Feed
 from pravin_server.quarantine.cases import current_decisions
 from pravin_server.releases import tables
+from pravin_server.releases.contracts import contract_of
+from pravin_server.releases.contracts import newest as newest_contract
 from pravin_server.releases.gates.base import Proposal
 from pravin_server.releases.gates.registry import judge
 from pravin_server.releases.models import Release
@@ -76,14 +80,20 @@ def ask_release(user: Any, delivery: Delivery, run_id: int) -> tuple[Release, Jo
     number = (feed.releases.aggregate(last=Max("number"))["last"] or 0) + 1
     table = f"_feed_{feed.pk}_release_{number}"  # no view begins so: their names come from addresses
     release = Release.objects.create(
-        feed=feed, delivery=delivery, run=case.run, number=number, table=table, asked_by=person
+        feed=feed,
+        delivery=delivery,
+        run=case.run,
+        number=number,
+        table=table,
+        asked_by=person,
+        contract=newest_contract(feed),
     )
     return release, ask("publish", release.pk, delivery, person, lock=f"delivery-{delivery.pk}")
 
 
 def publish(release_id: int, progress: Progress) -> None:
     """Write the release: Parquet kept with the release, table filled, view switched, all in one transaction."""
-    release = Release.objects.select_related("run__revision", "run__delivery", "feed").get(pk=release_id)
+    release = Release.objects.select_related("run__revision", "run__delivery", "feed", "contract").get(pk=release_id)
     if release.state != Release.State.PUBLISHING:
         return
     progress("collecting the ready records", 0.05)
@@ -93,20 +103,25 @@ def publish(release_id: int, progress: Progress) -> None:
         with connect([folder], scratch, cache.limits()) as con:
             rows_of_file = writers.ready(result_parts(folder), outcome, release.delivery.number)
             writers.write(con, rows_of_file, parquet, "parquet")
-            con.execute(sql(copy_to(_numbered(folder, outcome), rows, format="csv", header=False)))
+            contract = {each.name: each for each in contract_of(release.contract).columns}
+            con.execute(sql(copy_to(_numbered(folder, outcome, contract), rows, format="csv", header=False)))
         progress("filling the table", 0.4)
         with transaction.atomic():
-            named = _fill(release, outcome, rows)
+            columns = _fill(release, outcome, rows)
             feed = lock_rows(Feed).get(pk=release.feed_id)
             locked = lock_rows(Release).get(pk=release_id)
             if locked.state != Release.State.PUBLISHING:
                 raise Conflict(f"Release {release.number} is {locked.state} already.")
-            _publish(feed, locked, outcome, parquet, named)
+            _publish(feed, locked, outcome, parquet, columns)
 
 
-def _numbered(folder: Path, outcome: Outcome) -> exp.Select:
+def _numbered(folder: Path, outcome: Outcome, contract: dict[str, ContractColumn]) -> exp.Select:
+    """The ready records with their numbers; what the contract calls text as it is written everywhere."""
     keep = template(":s IN ('ready', 'corrected')", s=column(names.STATE))
-    cells = [column(name) for name, _ in outcome.columns]
+    cells = []
+    for name, kind in outcome.columns:
+        is_text = name in contract and contract[name].type is DataType.TEXT
+        cells.append(exp.alias_(written(column(name), DataType(kind)), name, quoted=True) if is_text else column(name))
     return (
         exp.select(column(RECORD), *cells)
         .from_(read_parquet(result_parts(folder)))
@@ -115,24 +130,44 @@ def _numbered(folder: Path, outcome: Outcome) -> exp.Select:
     )
 
 
-def _fill(release: Release, outcome: Outcome, rows: Path) -> list[str]:
-    """Make and fill the table of a release; returns the names of its columns in the database."""
+def _fill(release: Release, outcome: Outcome, rows: Path) -> list[tables.TableColumn]:
+    """Make and fill the table of a release; returns its columns."""
+    contract = contract_of(release.contract)
+    agreed = {each.name: each for each in contract.columns}
     named = tables.database_names([name for name, _ in outcome.columns])
-    columns = [(name, DataType(kind)) for name, (_, kind) in zip(named, outcome.columns, strict=True)]
-    records = tables.make_table(release.table, columns, rows)
+    columns = [
+        tables.TableColumn(
+            database,
+            tables.database_type(DataType(kind), agreed.get(name)),
+            name in agreed and agreed[name].required,
+            name in contract.key,
+            _comment(agreed.get(name)),
+        )
+        for database, (name, kind) in zip(named, outcome.columns, strict=True)
+    ]
+    about = f"{release.feed.name}, release {release.number}, of delivery {release.run.delivery.number}"
+    records = tables.make_table(release.table, columns, rows, about)
     expected = outcome.reconciliation.ready + outcome.reconciliation.corrected
     if records != expected:
         raise Invalid(f"The table holds {records:,} records, {expected:,} are ready; nothing was published.")
-    return named
+    return columns
 
 
-def _publish(feed: Feed, release: Release, outcome: Outcome, parquet: Path, named: list[str]) -> None:
+def _comment(agreed: ContractColumn | None) -> str:
+    """What is said of a column in the database: label, description, unit."""
+    if agreed is None:
+        return ""
+    told = ": ".join(text for text in (agreed.label, agreed.description) if text)
+    return f"{told} [{agreed.unit}]".strip() if agreed.unit else told
+
+
+def _publish(feed: Feed, release: Release, outcome: Outcome, parquet: Path, columns: list[tables.TableColumn]) -> None:
     before, records = standing_releases(feed), outcome.reconciliation.ready + outcome.reconciliation.corrected
     with parquet.open("rb") as file:
         release.data.save(f"release/{uuid.uuid4().hex}.parquet", File(file), save=False)
     stored = StoredFile.objects.get(name=release.data.name)
     release.records, release.state, release.published = records, Release.State.PUBLISHED, timezone.now()
-    release.manifest = _manifest(release, outcome, named, stored.sha256)
+    release.manifest = _manifest(release, outcome, columns, stored.sha256)
     release.save()
     former = release.delivery.releases.filter(state=Release.State.PUBLISHED, replaced_by=None).exclude(pk=release.pk)
     follows = [earlier.number for earlier in former]
@@ -144,9 +179,10 @@ def _publish(feed: Feed, release: Release, outcome: Outcome, parquet: Path, name
          release.feed.slug, release.delivery_id)  # fmt: skip
 
 
-def _manifest(release: Release, outcome: Outcome, named: list[str], sha256: str) -> dict[str, Any]:
+def _manifest(release: Release, outcome: Outcome, columns: list[tables.TableColumn], sha256: str) -> dict[str, Any]:
     """The description of a release: what it holds, made from what, by which rules."""
     rulebook = rulebook_of_run(release.run)
+    agreed = {each.name: each for each in contract_of(release.contract).columns}
     return {
         "feed": release.feed.name,
         "release": release.number,
@@ -155,9 +191,17 @@ def _manifest(release: Release, outcome: Outcome, named: list[str], sha256: str)
         "table": f"{tables.SCHEMA}.{release.table}",
         "view": f"{tables.SCHEMA}.{release.feed.view}",
         "columns": [
-            {"name": name, "type": kind, "database_name": database}
-            for (name, kind), database in zip(outcome.columns, named, strict=True)
+            {
+                "name": name,
+                "type": kind,
+                "database_name": made.name,
+                "database_type": made.type,
+                "comment": made.comment,
+                "table_type": agreed[name].type.value if name in agreed else kind,
+            }
+            for (name, kind), made in zip(outcome.columns, columns, strict=True)
         ],
+        "contract": release.contract.number if release.contract else None,
         "sources": [{"name": f.name, "sha256": f.sha256, "size": f.size} for f in release.delivery.files.all()],
         "revision": release.run.revision.number,
         "rules": ["".join(part.text for part in rule.describe()) for rule in rulebook.rules if rule.enabled],

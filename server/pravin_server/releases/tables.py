@@ -16,6 +16,7 @@ from django.db import InternalError, connection
 from psycopg import errors, sql
 from pyarrow import csv
 
+from pravin_core.releases.contract import ContractColumn
 from pravin_core.stopping import go_on
 from pravin_core.tables.types import DataType
 from pravin_server.common.errors import Conflict
@@ -25,15 +26,37 @@ SCHEMA = "released"
 READER = "pravin_reader"
 DELIVERY_COLUMN, RECORD_COLUMN = "pravin_delivery", "pravin_record"
 _SUPERSEDED = SupersededRecord._meta.db_table
-_TYPES = {
+_TYPES = {  # as PostgreSQL itself names them
     DataType.WHOLE: "bigint",
     DataType.DECIMAL: "numeric",  # with the digits as they are written: sums in the database are exact
     DataType.EXACT: "numeric",
     DataType.DATE: "date",
-    DataType.DATETIME: "timestamp",
+    DataType.DATETIME: "timestamp without time zone",
     DataType.BOOLEAN: "boolean",
     DataType.TEXT: "text",
 }
+
+
+@dataclass(frozen=True)
+class TableColumn:
+    """A column of a released table: its name in the database, its type as PostgreSQL names it, whether a value is required, whether
+    it is part of the primary key, and what is said of it.
+    """
+
+    name: str
+    type: str
+    required: bool = False
+    key: bool = False
+    comment: str = ""
+
+
+def database_type(kind: DataType, agreed: ContractColumn | None = None) -> str:
+    """The type of a column in the database: that of the contract with its sizes, else of its values."""
+    if agreed is not None and agreed.length is not None:
+        return f"character varying({agreed.length})"
+    if agreed is not None and agreed.digits is not None:
+        return f"numeric({agreed.digits},{agreed.decimals})"
+    return _TYPES[agreed.type if agreed is not None else kind]
 
 
 def database_names(names: Sequence[str]) -> list[str]:
@@ -54,50 +77,76 @@ def _cut(name: str, size: int) -> str:
     return name.encode()[:size].decode(errors="ignore")
 
 
-def make_table(table: str, columns: Sequence[tuple[str, DataType]], rows: Path) -> int:
-    """Create a table and fill it from CSV (record number first); returns the number of rows. None is ever replaced."""
-    name = sql.Identifier(SCHEMA, table)
-    fields = [sql.SQL("{} {}").format(sql.Identifier(c), sql.SQL(_TYPES[kind])) for c, kind in columns]
-    key = sql.SQL("{} bigint PRIMARY KEY").format(sql.Identifier(RECORD_COLUMN))
+def make_table(table: str, columns: Sequence[TableColumn], rows: Path, comment: str = "") -> int:
+    """Create a table and fill it from CSV (record number first); returns the number of rows. None is ever replaced.
+
+    The key of the contract is its primary key, else the record number.
+    """
+    name, record = sql.Identifier(SCHEMA, table), sql.Identifier(RECORD_COLUMN)
+    fields = [
+        sql.SQL("{} {}{}").format(
+            sql.Identifier(each.name), sql.SQL(each.type), sql.SQL(" NOT NULL" if each.required or each.key else "")
+        )
+        for each in columns
+    ]
+    key = [sql.Identifier(each.name) for each in columns if each.key] or [record]
+    body = sql.SQL(", ").join([sql.SQL("{} bigint NOT NULL").format(record), *fields])
     with connection.cursor() as cursor:
-        cursor.execute(sql.SQL("CREATE TABLE {} ({})").format(name, sql.SQL(", ").join([key, *fields])))
-        named = [sql.Identifier(RECORD_COLUMN), *(sql.Identifier(c) for c, _ in columns)]
+        cursor.execute(sql.SQL("CREATE TABLE {} ({})").format(name, body))
+        named = [record, *(sql.Identifier(each.name) for each in columns)]
         into = sql.SQL("COPY {} ({}) FROM STDIN (FORMAT CSV)").format(name, sql.SQL(", ").join(named))
         with cursor.copy(into) as copy, rows.open("rb") as file:
             while piece := file.read(2**20):
                 go_on()
                 copy.write(piece)
+        cursor.execute(sql.SQL("ALTER TABLE {} ADD PRIMARY KEY ({})").format(name, sql.SQL(", ").join(key)))
+        _say(cursor, "TABLE", name, comment)
+        for each in columns:
+            _say(cursor, "COLUMN", sql.Identifier(SCHEMA, table, each.name), each.comment)
         cursor.execute(sql.SQL("SELECT count(*) FROM {}").format(name))
         return int(cursor.fetchone()[0])
 
 
+def _say(cursor: Any, what: str, name: sql.Identifier, comment: str) -> None:
+    if comment:
+        cursor.execute(sql.SQL("COMMENT ON {} {} IS {}").format(sql.SQL(what), name, sql.Literal(comment)))
+
+
 @dataclass(frozen=True)
 class ShownPart:
-    """A release in a view: its table, its id, the number of its delivery, and by name what each column is called and holds there."""
+    """A release in a view: its table, its id, the number of its delivery, and by name what each column is called and its type there."""
 
     table: str
     release: int
     delivery: int
-    columns: dict[str, tuple[str, DataType]]
+    columns: dict[str, tuple[str, str]]
+
+
+@dataclass(frozen=True)
+class ShownColumn:
+    """A column of a view: its name, what it is called in the database, what its values are, and what is said of it."""
+
+    name: str
+    database_name: str
+    type: DataType
+    comment: str = ""
 
 
 def show_view(
-    view: str,
-    parts: Sequence[ShownPart],
-    columns: Sequence[tuple[str, str, DataType]],
-    shows_origin: bool,
-    by_key: bool,
+    view: str, parts: Sequence[ShownPart], columns: Sequence[ShownColumn], shows_origin: bool, by_key: bool
 ) -> None:
-    """Let a view show the records of releases below each other (`columns`: name, name in the database, type), at once for all
-    readers; with `by_key` without those superseded. Only the view is readable. Without parts there is none.
+    """Let a view show the records of releases below each other, at once for all readers; with `by_key` without those superseded.
+    Only the view is readable. Without parts there is none.
 
-    A view whose columns stay (new ones come last) is replaced, so that what others build on it stands.
+    A view whose columns stay (new ones come last) is replaced, so that what others build on it stands. A size of the contract (of a
+    text, a number) is that of the view too where all parts have it: no value is ever cut or rounded to fit.
     """
     name = sql.Identifier(SCHEMA, view)
+    shown = [(column, _type_of(column, parts)) for column in columns]
+    fields = [(column.database_name, kind) for column, kind in shown]
+    fields += [(DELIVERY_COLUMN, "integer"), (RECORD_COLUMN, "bigint")] if shows_origin else []
     with connection.cursor() as cursor:
         cursor.execute("SET LOCAL lock_timeout = '10s'")
-        fields = [(database, _TYPES[kind]) for _, database, kind in columns]
-        fields += [(DELIVERY_COLUMN, "integer"), (RECORD_COLUMN, "bigint")] if shows_origin else []
         present = _columns_of(cursor, view)
         if not parts or fields[: len(present)] != present:
             try:
@@ -111,16 +160,23 @@ def show_view(
                 ) from None
         if not parts:
             return
-        body = sql.SQL(" UNION ALL ").join(_selected(part, columns, shows_origin, by_key) for part in parts)
+        body = sql.SQL(" UNION ALL ").join(_selected(part, shown, shows_origin, by_key) for part in parts)
         cursor.execute(sql.SQL("CREATE OR REPLACE VIEW {} AS {}").format(name, body))
         cursor.execute(sql.SQL("GRANT SELECT ON {} TO {}").format(name, sql.Identifier(READER)))
+        for column in columns:
+            _say(cursor, "COLUMN", sql.Identifier(SCHEMA, view, column.database_name), column.comment)
+
+
+def _type_of(column: ShownColumn, parts: Sequence[ShownPart]) -> str:
+    """The type of a column in a view: with its size where all parts that have it agree on one."""
+    own = {part.columns[column.name][1] for part in parts if column.name in part.columns}
+    return own.pop() if len(own) == 1 else _TYPES[column.type]
 
 
 def _columns_of(cursor: Any, view: str) -> list[tuple[str, str]]:
     """The columns of a view and their types, in order; none when there is no view."""
     cursor.execute(
-        "SELECT a.attname, CASE t.typname WHEN 'int8' THEN 'bigint' WHEN 'int4' THEN 'integer' WHEN 'bool' THEN 'boolean'"
-        " ELSE t.typname END FROM pg_attribute a JOIN pg_type t ON t.oid = a.atttypid JOIN pg_class c ON c.oid = a.attrelid"
+        "SELECT a.attname, format_type(a.atttypid, a.atttypmod) FROM pg_attribute a JOIN pg_class c ON c.oid = a.attrelid"
         " JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = %s AND c.relname = %s AND a.attnum > 0 ORDER BY a.attnum",
         [SCHEMA, view],
     )
@@ -128,17 +184,19 @@ def _columns_of(cursor: Any, view: str) -> list[tuple[str, str]]:
 
 
 def _selected(
-    part: ShownPart, columns: Sequence[tuple[str, str, DataType]], shows_origin: bool, by_key: bool
+    part: ShownPart, columns: Sequence[tuple[ShownColumn, str]], shows_origin: bool, by_key: bool
 ) -> sql.Composed:
     cells: list[sql.Composable] = []
-    for name, database, kind in columns:
-        own, own_kind = part.columns.get(name, (None, kind))
+    for column, kind in columns:
+        own, own_kind = part.columns.get(column.name, (None, ""))
         value: sql.Composable = sql.SQL("NULL") if own is None else sql.Identifier("t", own)
-        if own is None or _TYPES[own_kind] != _TYPES[kind]:
-            if kind is DataType.TEXT and _TYPES[own_kind] == "numeric":  # 7, not 7.0: as it is written everywhere
+        if own_kind != kind:
+            if column.type is DataType.TEXT and own_kind.startswith(
+                "numeric"
+            ):  # 7, not 7.0: as it is written everywhere
                 value = sql.SQL("trim_scale({})").format(value)
-            value = sql.SQL("CAST({} AS {})").format(value, sql.SQL(_TYPES[kind]))
-        cells.append(sql.SQL("{} AS {}").format(value, sql.Identifier(database)))
+            value = sql.SQL("CAST({} AS {})").format(value, sql.SQL(kind))
+        cells.append(sql.SQL("{} AS {}").format(value, sql.Identifier(column.database_name)))
     record = sql.Identifier("t", RECORD_COLUMN)
     if shows_origin:
         cells.append(sql.SQL("{} AS {}").format(sql.Literal(part.delivery), sql.Identifier(DELIVERY_COLUMN)))

@@ -1461,6 +1461,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/feeds/{slug}/contract": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Contract
+         * @description The contract that stands; where none is agreed, one as the newest run would fulfil it (without columns: nothing was run).
+         */
+        get: operations["pravin_server_releases_contract_api_contract"];
+        /**
+         * Agree
+         * @description Agree a new version; releases must keep it from now on.
+         */
+        put: operations["pravin_server_releases_contract_api_agree"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feeds/{slug}/contract/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Versions
+         * @description All versions, newest first.
+         */
+        get: operations["pravin_server_releases_contract_api_versions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/feeds/{slug}/deliveries": {
         parameters: {
             query?: never;
@@ -3162,6 +3206,20 @@ export interface components {
             outer: boolean;
         };
         /**
+         * BreachOut
+         * @description What breaks the contract: a column, the sentence, how many records (0: the column itself), the numbers of the first.
+         */
+        BreachOut: {
+            /** Column */
+            column: string;
+            /** First */
+            first: number[];
+            /** Records */
+            records: number;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
          * BreakCells
          * @description The first item stays in its record, each further one makes a record that knows which one it was made from.
          *     Removed records are left as they are.
@@ -4493,6 +4551,99 @@ export interface components {
              * @default
              */
             when: string;
+        };
+        /**
+         * ContractColumn
+         * @description A column of the released table. `length`: most characters of a text; `digits` and `decimals`: of a number, all and those after
+         *     the point. `required`: no value is missing. `key`: part of what tells records apart. `allowed`: the values it may have, as written;
+         *     empty: any. `personal`: it says something of persons; `masked`: it may only go out masked.
+         */
+        ContractColumn: {
+            /**
+             * Allowed
+             * @default []
+             */
+            allowed: string[];
+            /** Decimals */
+            decimals?: number | null;
+            /**
+             * Description
+             * @default
+             */
+            description: string;
+            /** Digits */
+            digits?: number | null;
+            /**
+             * Example
+             * @default
+             */
+            example: string;
+            /**
+             * Key
+             * @default false
+             */
+            key: boolean;
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /** Length */
+            length?: number | null;
+            /**
+             * Masked
+             * @default false
+             */
+            masked: boolean;
+            /** Name */
+            name: string;
+            /**
+             * Personal
+             * @default false
+             */
+            personal: boolean;
+            /**
+             * Required
+             * @default false
+             */
+            required: boolean;
+            type: components["schemas"]["DataType"];
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+        };
+        /**
+         * ContractIn
+         * @description A contract and the number of the version that it is based on (0: none).
+         */
+        ContractIn: {
+            /** Based On */
+            based_on: number;
+            /**
+             * Change
+             * @default
+             */
+            change: string;
+            /** Columns */
+            columns: components["schemas"]["ContractColumn"][];
+        };
+        /**
+         * ContractVersionOut
+         * @description A version of a contract; number 0 is what is proposed while none is agreed.
+         */
+        ContractVersionOut: {
+            /** At */
+            at: string | null;
+            /** Change */
+            change: string;
+            /** Columns */
+            columns: components["schemas"]["ContractColumn"][];
+            /** Number */
+            number: number;
+            /** Who */
+            who: string;
         };
         /**
          * ControlTotal
@@ -8113,6 +8264,8 @@ export interface components {
             /** Against Id */
             against_id: number | null;
             balance: components["schemas"]["Balance"] | null;
+            /** Breaches */
+            breaches: components["schemas"]["BreachOut"][];
             /** Differences */
             differences: components["schemas"]["Difference"][];
             /** Discarded */
@@ -8128,6 +8281,8 @@ export interface components {
             removed_by: components["schemas"]["RemovedBy"][];
             /** Run */
             run: number | null;
+            /** Warnings */
+            warnings: string[];
         };
         /**
          * ProposedCheckOut
@@ -18222,6 +18377,238 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RulesMade"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_releases_contract_api_contract: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContractVersionOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_releases_contract_api_agree: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ContractIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContractVersionOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_releases_contract_api_versions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContractVersionOut"][];
                 };
             };
             /** @description Unauthorized */

@@ -8,6 +8,7 @@ import { count, minute, plural, StateNote } from '@/shared'
 import { useMutation, useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
+import ContractBreaches from '../components/ContractBreaches.vue'
 import Downloads from '../components/Downloads.vue'
 import RecordChanges from '../components/RecordChanges.vue'
 import WithdrawRelease from '../components/WithdrawRelease.vue'
@@ -165,6 +166,12 @@ const failure = computed(() =>
             >
           </li>
         </ul>
+        <ContractBreaches
+          :breaches="data.breaches"
+          :warnings="data.warnings"
+          :delivery="id"
+          :slug="delivery?.feed.slug ?? ''"
+        />
         <p v-if="failure" role="alert"><b>The last attempt failed.</b> {{ failure }}</p>
         <template v-if="mayRelease">
           <p>

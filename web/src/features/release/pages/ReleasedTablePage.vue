@@ -7,12 +7,13 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import AddingUp from '../components/AddingUp.vue'
+import ContractGrid from '../components/ContractGrid.vue'
 import Downloads from '../components/Downloads.vue'
 import WithdrawRelease from '../components/WithdrawRelease.vue'
 import { changesLink } from '../logic/changes'
 
 const route = useRoute()
-const { mayRelease } = usePerson()
+const { mayRelease, mayWork } = usePerson()
 const slug = computed(() => String(route.params.slug))
 const params = computed(() => ({ path: { slug: slug.value } }))
 const feed = useQuery({
@@ -95,35 +96,16 @@ const hides = computed(() => data.value?.adds_up === 'newest')
               </tbody>
             </table>
           </section>
-          <section v-if="data.columns.length">
-            <h2>
-              Columns <span class="soft">{{ count(data.columns.length) }}</span>
-            </h2>
-            <table class="lines columns">
-              <thead>
-                <tr>
-                  <th>Column</th>
-                  <th>In the database</th>
-                  <th>Type</th>
-                </tr>
-              </thead>
-              <tbody>
-                <tr v-for="column in data.columns" :key="column.name">
-                  <td>
-                    {{ column.name }} <span v-if="data.key.includes(column.name)" class="soft">key</span>
-                  </td>
-                  <td class="mono">{{ column.database_name }}</td>
-                  <td>{{ column.type }}</td>
-                </tr>
-              </tbody>
-            </table>
-          </section>
         </div>
         <aside>
           <h2>How deliveries add up</h2>
           <AddingUp :slug="slug" :table="data" :may-release="mayRelease" />
         </aside>
       </div>
+      <section>
+        <h2>Contract</h2>
+        <ContractGrid :slug="slug" :may-work="mayWork" />
+      </section>
     </template>
   </main>
 </template>
@@ -155,9 +137,6 @@ h2 {
 }
 h2 span {
   font-weight: 400;
-}
-.columns {
-  max-width: 620px;
 }
 @media (max-width: 1000px) {
   .halves {

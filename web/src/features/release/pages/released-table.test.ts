@@ -6,7 +6,7 @@ import ReleasedTablePage from './ReleasedTablePage.vue'
 const person = vi.hoisted(() => ({ approver: true }))
 vi.mock('@/features/session', async () => {
   const { ref } = await import('vue')
-  return { usePerson: () => ({ mayRelease: ref(person.approver) }) }
+  return { usePerson: () => ({ mayRelease: ref(person.approver), mayWork: ref(person.approver) }) }
 })
 
 const release = (id: number, delivery: number) => ({
