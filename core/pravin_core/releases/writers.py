@@ -73,6 +73,28 @@ def origin_columns(own: Sequence[str]) -> tuple[str, str]:
     return named[-2], named[-1]
 
 
+def standard_text(query: exp.Select, types: dict[str, DataType]) -> exp.Select:
+    """The same rows as text that the open standards read without being told how: date-times with a T between."""
+    plain = delimited(query, types, defused=False)
+    cells = [
+        exp.alias_(template("replace(:t, ' ', 'T')", t=cell.this), cell.alias, quoted=True)
+        if types.get(cell.alias) is DataType.DATETIME
+        else cell
+        for cell in plain.expressions
+    ]
+    return plain.select(*cells, append=False)
+
+
+def reasons_counted(result: Sequence[Path]) -> exp.Expr:
+    """Each reason of quarantined records: the rule's number, the columns, the words, and how many records have it."""
+    return template(
+        "SELECT r.rule AS rule, r.name AS name, r.phrase AS phrase, count(*) AS records"
+        " FROM (SELECT unnest(:reasons) AS r FROM :files WHERE :state = 'quarantined') AS each_reason"
+        " GROUP BY ALL ORDER BY records DESC, rule, name",
+        reasons=column(names.REASONS), files=read_parquet(result), state=column(names.STATE),
+    )  # fmt: skip
+
+
 def _order(outcome: Outcome) -> exp.Column:
     """The column that tells the order of the records."""
     return column(names.PLACE if outcome.ordered else RECORD)

@@ -19,6 +19,7 @@ from pravin_server.releases import contracts, released_table, services
 from pravin_server.releases.downloads import open_download
 from pravin_server.releases.gates.registry import judge
 from pravin_server.releases.models import Release
+from pravin_server.releases.packages import open_package
 
 router = Router(tags=["releases"], auth=reader)
 
@@ -159,7 +160,11 @@ def _released(feed: Feed) -> dict[str, Any]:
 
 def _release(release_id: int) -> Release:
     release = (
-        Release.objects.select_related("feed", "delivery", "asked_by", "replaced_by").filter(pk=release_id).first()
+        Release.objects.select_related(
+            "feed", "delivery", "asked_by", "replaced_by", "contract", "run__revision", "run__delivery__feed"
+        )
+        .filter(pk=release_id)
+        .first()
     )
     if release is None:
         raise NotFound(f"There is no release {release_id}.")
@@ -253,3 +258,13 @@ def download(
         raise NotFound("This release is not published.")
     name = f"{release.feed.slug}-release-{release.number}.{form}"
     return FileResponse(open_download(release, form, defused), as_attachment=True, filename=name)
+
+
+@router.get("/releases/{release_id}/package", response={200: None, **PROBLEMS})
+def package(request: HttpRequest, release_id: int = Id) -> Any:
+    """A release as a ZIP archive: data, what its columns are in open standards, rules, reconciliation, checksums."""
+    release = _release(release_id)
+    if not release.data:
+        raise NotFound("This release is not published.")
+    name = f"{release.feed.slug}-release-{release.number}.zip"
+    return FileResponse(open_package(release), as_attachment=True, filename=name)

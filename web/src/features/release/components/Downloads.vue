@@ -21,6 +21,12 @@ const safe = useSafeTexts()
       download
       >{{ label }}</a
     >
+    <a
+      :href="`/api/releases/${release}/package`"
+      download
+      title="Data, data dictionary (Data Package, CSV on the Web), a table for PostgreSQL, the rules, the reconciliation, checksums, as one ZIP archive"
+      >Package</a
+    >
     <label
       class="check"
       title="In CSV and TSV an apostrophe is put before texts that a spreadsheet would run as a formula (=A1+1, @SUM). Numbers, dates and telephone numbers stay as they are."
