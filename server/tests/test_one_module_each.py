@@ -209,7 +209,8 @@ def test_a_kind_of_finding_is_found_in_profiles_and_proposes_its_rule(told: dict
 def test_a_gate_is_judged_in_its_place(told: dict[str, Any]) -> None:
     assert told["gates"] == [
         "The reconciliation balances", "Control totals agree", "The run is up to date", "Not on Fridays",
-        "No stopping check is broken", "Every rule can be used", "There are ready records", "The table fits the database",
+        "No stopping check is broken", "Every rule can be used", "The key tells records apart",
+        "The contract is kept", "There are ready records", "The table fits the database",
     ]  # fmt: skip
 
 

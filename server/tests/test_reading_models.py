@@ -91,7 +91,7 @@ def test_the_head_takes_a_fixed_number_of_queries(browser: Make, db: None) -> No
         expect=201,
     )
     do_work()
-    with at_most(MOST):
+    with at_most(MOST + 1):  # one is for the contract, whose gate is among those counted
         head = approver("GET", f"/deliveries/{last}", expect=200)
     assert (head["quarantined"], head["decided"], head["gates_open"]) == (2, 1, 0)
     assert head["run"]["purpose"] == "run"

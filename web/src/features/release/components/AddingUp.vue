@@ -60,7 +60,7 @@ const chosen = computed(() => WAYS.find((each) => each.way === props.table.adds_
     </label>
     <p v-if="changed" class="acts">
       <button class="btn main" :disabled="keep.isPending.value">Change what readers see</button>
-      <button type="button" class="btn" @click="reset">Leave it</button>
+      <button type="button" class="btn" @click="reset">Cancel</button>
     </p>
     <StateNote :error="keep.error.value" />
   </form>

@@ -60,7 +60,7 @@ describe('the released table of a feed', () => {
     const acts = () => page.findAll('aside button').map((button) => button.text())
     expect(acts()).toEqual([])
     await page.get('input[value=adds]').setValue()
-    expect(acts()).toEqual(['Change what readers see', 'Leave it'])
+    expect(acts()).toEqual(['Change what readers see', 'Cancel'])
     await page.findAll('aside button')[1]!.trigger('click')
     expect(acts()).toEqual([])
     expect((page.get('input[value=newest]').element as HTMLInputElement).checked).toBe(true)
