@@ -56,15 +56,21 @@ def delimited(query: exp.Select, types: dict[str, DataType], defused: bool) -> e
     return query.select(*texts, append=False)
 
 
-def ready(result: Sequence[Path], outcome: Outcome, delivery: int | None = None) -> exp.Select:
-    """The ready records in order; with the number of their delivery, columns that say which and the record's number there."""
+def ready(
+    result: Sequence[Path], outcome: Outcome, delivery: int | None = None, lie_in_order: bool = False
+) -> exp.Select:
+    """The ready records in order; with the number of their delivery, columns that say which and the record's number there.
+
+    `lie_in_order`: the files hold the records in their order already, so they are not sorted again.
+    """
     cells: list[exp.Expr] = [column(name) for name, _ in outcome.columns]
     if delivery is not None:
         in_delivery, in_record = origin_columns([name for name, _ in outcome.columns])
         cells.append(exp.alias_(exp.cast(exp.convert(delivery), "INTEGER"), in_delivery, quoted=True))
         cells.append(exp.alias_(column(RECORD), in_record, quoted=True))
     keep = template(":s IN ('ready', 'corrected')", s=column(names.STATE))
-    return exp.select(*cells).from_(read_parquet(result)).where(keep).order_by(_order(outcome))
+    rows = exp.select(*cells).from_(read_parquet(result)).where(keep)
+    return rows if lie_in_order else rows.order_by(_order(outcome))
 
 
 def origin_columns(own: Sequence[str]) -> tuple[str, str]:

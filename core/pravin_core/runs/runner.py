@@ -221,7 +221,7 @@ def _outcome(con: Connection, snapshot: Snapshot, plan: Plan, result: Sequence[P
         removed=count["removed"],
         rejected=snapshot.rejected,
     )
-    if plan.is_one_pass and not _is_in_order(result):
+    if plan.is_one_pass and not is_in_order(result):
         raise RunError("The records of the result are not in order; nothing was kept.")
     if not reconciliation.balances or count["all"] - count["added"] != snapshot.records:
         raise RunError("The run does not account for every record; nothing was kept.", counts=str(reconciliation))
@@ -243,8 +243,8 @@ def _outcome(con: Connection, snapshot: Snapshot, plan: Plan, result: Sequence[P
     )
 
 
-def _is_in_order(result: Sequence[Path]) -> bool:
-    """Whether record numbers rise from file to file; what shows the records relies on it."""
+def is_in_order(result: Sequence[Path]) -> bool:
+    """Whether record numbers rise from file to file; what shows the records, or need not sort them again, relies on it."""
     numbers = pq.read_table(list(result), columns=[RECORD]).column(RECORD).combine_chunks()
     return len(numbers) < 2 or bool(pc.all(pc.greater(numbers[1:], numbers[:-1])).as_py())
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import uuid
+from collections.abc import Iterable
 from pathlib import Path
 from typing import Any
 
@@ -16,9 +17,9 @@ from pravin_core.engines.duckdb import connect
 from pravin_core.releases import writers
 from pravin_core.releases.contract import ContractColumn
 from pravin_core.runs.model import Outcome
-from pravin_core.runs.runner import result_parts
-from pravin_core.sql.statements import copy_to, read_parquet
-from pravin_core.sql.trees import column, sql, template
+from pravin_core.runs.runner import is_in_order, result_parts
+from pravin_core.sql.statements import read_parquet
+from pravin_core.sql.trees import column, template
 from pravin_core.sql.written import written
 from pravin_core.tables import names
 from pravin_core.tables.columns import RECORD
@@ -41,6 +42,7 @@ from pravin_server.releases.gates.registry import judge
 from pravin_server.releases.models import Release
 from pravin_server.releases.queries import standing_releases
 from pravin_server.releases.released_table import show, supersede
+from pravin_server.releases.streaming import ahead, as_csv
 from pravin_server.rulebooks.services import newest
 from pravin_server.runs.queries import current_run
 from pravin_server.runs.results import result_of, rulebook_of_run
@@ -98,16 +100,16 @@ def publish(release_id: int, progress: Progress) -> None:
         return
     progress("collecting the ready records", 0.05)
     folder, outcome = result_of(release.run)
-    with cache.scratch() as scratch:
-        parquet, rows = scratch / "data.parquet", scratch / "rows.csv"
-        with connect([folder], scratch, cache.limits()) as con:
-            rows_of_file = writers.ready(result_parts(folder), outcome, release.delivery.number)
-            writers.write(con, rows_of_file, parquet, "parquet")
-            contract = {each.name: each for each in contract_of(release.contract).columns}
-            con.execute(sql(copy_to(_numbered(folder, outcome, contract), rows, format="csv", header=False)))
+    lie_in_order = not outcome.ordered and is_in_order(result_parts(folder))
+    with cache.scratch() as scratch, connect([folder], scratch, cache.limits()) as con:
+        parquet = scratch / "data.parquet"
+        records = writers.ready(result_parts(folder), outcome, release.delivery.number, lie_in_order)
+        writers.write(con, records, parquet, "parquet")
         progress("filling the table", 0.4)
+        contract = {each.name: each for each in contract_of(release.contract).columns}
+        numbered = _numbered(folder, outcome, contract, lie_in_order)
         with transaction.atomic():
-            columns = _fill(release, outcome, rows)
+            columns = _fill(release, outcome, ahead(as_csv(con, numbered)))
             feed = lock_rows(Feed).get(pk=release.feed_id)
             locked = lock_rows(Release).get(pk=release_id)
             if locked.state != Release.State.PUBLISHING:
@@ -115,22 +117,18 @@ def publish(release_id: int, progress: Progress) -> None:
             _publish(feed, locked, outcome, parquet, columns)
 
 
-def _numbered(folder: Path, outcome: Outcome, contract: dict[str, ContractColumn]) -> exp.Select:
+def _numbered(folder: Path, outcome: Outcome, contract: dict[str, ContractColumn], lie_in_order: bool) -> exp.Select:
     """The ready records with their numbers; what the contract calls text as it is written everywhere."""
     keep = template(":s IN ('ready', 'corrected')", s=column(names.STATE))
     cells = []
     for name, kind in outcome.columns:
         is_text = name in contract and contract[name].type is DataType.TEXT
         cells.append(exp.alias_(written(column(name), DataType(kind)), name, quoted=True) if is_text else column(name))
-    return (
-        exp.select(column(RECORD), *cells)
-        .from_(read_parquet(result_parts(folder)))
-        .where(keep)
-        .order_by(column(RECORD))
-    )
+    rows = exp.select(column(RECORD), *cells).from_(read_parquet(result_parts(folder))).where(keep)
+    return rows if lie_in_order else rows.order_by(column(RECORD))
 
 
-def _fill(release: Release, outcome: Outcome, rows: Path) -> list[tables.TableColumn]:
+def _fill(release: Release, outcome: Outcome, rows: Iterable[bytes]) -> list[tables.TableColumn]:
     """Make and fill the table of a release; returns its columns."""
     contract = contract_of(release.contract)
     agreed = {each.name: each for each in contract.columns}

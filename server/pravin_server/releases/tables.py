@@ -6,9 +6,8 @@ Names and types are composed by the driver; the rows come by COPY.
 from __future__ import annotations
 
 import io
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from pathlib import Path
 from typing import Any
 
 import pyarrow as pa
@@ -77,8 +76,8 @@ def _cut(name: str, size: int) -> str:
     return name.encode()[:size].decode(errors="ignore")
 
 
-def make_table(table: str, columns: Sequence[TableColumn], rows: Path, comment: str = "") -> int:
-    """Create a table and fill it from CSV (record number first); returns the number of rows. None is ever replaced.
+def make_table(table: str, columns: Sequence[TableColumn], rows: Iterable[bytes], comment: str = "") -> int:
+    """Create a table and fill it from pieces of CSV (record number first); returns the number of rows. None is ever replaced.
 
     The key of the contract is its primary key, else the record number.
     """
@@ -95,8 +94,8 @@ def make_table(table: str, columns: Sequence[TableColumn], rows: Path, comment: 
         cursor.execute(sql.SQL("CREATE TABLE {} ({})").format(name, body))
         named = [record, *(sql.Identifier(each.name) for each in columns)]
         into = sql.SQL("COPY {} ({}) FROM STDIN (FORMAT CSV)").format(name, sql.SQL(", ").join(named))
-        with cursor.copy(into) as copy, rows.open("rb") as file:
-            while piece := file.read(2**20):
+        with cursor.copy(into) as copy:
+            for piece in rows:
                 go_on()
                 copy.write(piece)
         cursor.execute(sql.SQL("ALTER TABLE {} ADD PRIMARY KEY ({})").format(name, sql.SQL(", ").join(key)))
