@@ -13,7 +13,6 @@ from psycopg.sql import SQL, Identifier
 
 from conftest import Browser, do_work
 from pravin_server.feeds.models import Feed
-from pravin_server.library import ports
 from pravin_server.releases.models import Release, SupersededRecord
 
 Make = Callable[[str | None], Browser]
@@ -187,25 +186,39 @@ def test_the_way_may_change_when_there_are_releases(browser: Make, db: None) -> 
 
 
 def test_a_table_to_look_into_is_the_whole_released_table(browser: Make, db: None) -> None:
-    approver, rng = browser("app"), random.Random(5)
+    approver, rng, books = browser("app"), random.Random(5), Books("newest")
     feed_of_wells(approver, "newest")
+    books.months[1] = {1: ("W-00", 1, "x")}
     for number in (2, 3):
-        file, _, _ = month(rng)
+        file, books.months[number], _ = month(rng)
         delivery = approver.upload("wells", **{f"m{number}": file})["id"]
         do_work()
         publish(approver, delivery)
-    table = ports.released_table(Feed.objects.get(slug="wells"))
-    assert table is not None
-    assert table.records == len(shown())
-    assert len(table.releases) == 3
-    approver("POST", "/library/references", {"name": "wells", "feed": "wells"})
+    told = approver.client.post("/api/library/references", {"name": "all wells", "feed": "wells"}).json()
+    assert (told["records"], told["columns"]) == (len(shown()), ["well", "litres", "remark"])
     approver("POST", "/feeds", {"name": "Visits"}, expect=201)
-    asked = b"visit|well\n" + b"".join(f"{n}|W-{n:02}\n".encode() for n in range(30))
-    visit = approver.upload("visits", v=asked)["id"]
+    pairs = [{"code": "well", "meaning": "well"}]
+    look_up = {"kind": "look-up", "id": "look", "reference": "all wells", "keys": pairs, "take": ["litres"]}
+    approver("PUT", "/feeds/visits/rulebook", {"based_on": 0, "change": "x", "rules": [look_up]}, expect=200)
+    visit = approver.upload("visits", v=b"well\n" + b"".join(b"W-%02d\n" % n for n in range(30)))["id"]
     do_work()
-    assert visit
-    reference = ports.reference_of_releases(table.releases, table.key)
-    assert [column.name for column in reference.columns] == ["well", "litres", "remark"]
+    publish(approver, visit)
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT well, litres::int FROM released.visits WHERE litres IS NOT NULL ORDER BY well")
+        assert cursor.fetchall() == sorted((well, litres) for well, litres, *_ in books.table())
+
+
+def test_a_release_on_its_way_is_judged_too_when_a_key_is_to_decide(browser: Make, db: None) -> None:
+    approver = browser("app")
+    feed_of_wells(approver, "adds")
+    delivery = approver.upload("wells", more=b"well|litres|remark\nA|1|x\nA|2|y\n")["id"]
+    do_work()
+    approver("POST", f"/deliveries/{delivery}/runs", expect=201)
+    do_work()
+    run = approver("GET", f"/deliveries/{delivery}/release", expect=200)["run"]
+    approver("POST", f"/deliveries/{delivery}/release", {"run": run}, expect=201)  # asked for, not done yet
+    refused = approver("PUT", "/feeds/wells/released", {"adds_up": "newest"}, expect=422)
+    assert "Release 2: 2 ready records share their key" in refused["detail"]
 
 
 @pytest.mark.parametrize(

@@ -67,6 +67,21 @@ def even_if_deleted(make: Callable[[], T]) -> T:
         return make()
 
 
+def made(place: Path, make: Callable[[Path], None]) -> Path:
+    """A file of the cache, made beside its place and put there whole. Two that make it at once do no harm: no lock is held, so it
+    may use what is made under one.
+    """
+    if not place.exists():
+        handle, name = tempfile.mkstemp(dir=place.parent, prefix=".")
+        os.close(handle)
+        try:
+            make(Path(name))
+            os.rename(name, place)
+        finally:
+            Path(name).unlink(missing_ok=True)
+    return place
+
+
 @contextmanager
 def only_one(key: str) -> Iterator[None]:
     """One process at a time makes the thing of a key; the others wait for it. The kernel frees it after a crash."""

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import os
-import tempfile
 from collections.abc import Sequence
 from pathlib import Path
 
@@ -45,15 +43,7 @@ def _file(release: Release) -> Path:
     is_numbered = "origin" in release.manifest
     key = f"{release.manifest['data_sha256']}{'' if is_numbered else f'-numbered-{release.run_id}'}"
     place = cache.folder("released", f"{key}.parquet")
-    if place.exists():
-        return place
-    with cache.only_one(key):
-        if not place.exists():
-            handle, name = tempfile.mkstemp(dir=place.parent, prefix=".")
-            os.close(handle)
-            _copy(release, Path(name)) if is_numbered else _make(release, Path(name))
-            os.rename(name, place)
-    return place
+    return cache.made(place, lambda target: _copy(release, target) if is_numbered else _make(release, target))
 
 
 def _copy(release: Release, target: Path) -> None:

@@ -4,9 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
-import os
 import re
-import tempfile
 import zipfile
 from pathlib import Path
 from typing import IO, Any
@@ -40,27 +38,15 @@ FORM = 1  # raise when a package of the same release is made otherwise
 
 def open_package(release: Release) -> IO[bytes]:
     """The package as an open file; made once, and again when the cache does not hold it."""
-    key = f"{release.manifest['data_sha256']}-{release.pk}-package-{FORM}"
-    place = cache.folder("released", f"{key}.zip")
-    with cache.only_one(key):
-        if not place.exists():
-            _make(release, place)
-    return place.open("rb")
+    name = f"{release.manifest['data_sha256']}-{release.pk}-package-{FORM}.zip"
+    return cache.made(cache.folder("released", name), lambda target: _make(release, target)).open("rb")
 
 
-def _make(release: Release, place: Path) -> None:
-    handle, name = tempfile.mkstemp(dir=place.parent, prefix=".")
-    os.close(handle)
-    try:
-        with cache.scratch() as scratch:
-            files = _files(release, scratch)
-            with zipfile.ZipFile(name, "w", zipfile.ZIP_DEFLATED, compresslevel=6) as archive:
-                for path in files:
-                    go_on()
-                    archive.write(path, str(path.relative_to(scratch)))
-        os.rename(name, place)
-    finally:
-        Path(name).unlink(missing_ok=True)
+def _make(release: Release, target: Path) -> None:
+    with cache.scratch() as scratch, zipfile.ZipFile(target, "w", zipfile.ZIP_DEFLATED, compresslevel=6) as archive:
+        for path in _files(release, scratch):
+            go_on()
+            archive.write(path, str(path.relative_to(scratch)))
 
 
 def _files(release: Release, folder: Path) -> list[Path]:

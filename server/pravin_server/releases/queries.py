@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import hashlib
 import json
-from contextlib import suppress
 
 from django.db.models import Q
 from sqlglot import exp
@@ -75,13 +74,10 @@ def reference_of_releases(ids: list[int], key: list[str]) -> Reference:
     folder = cache.folder("references", f"releases-{version}")
     releases = list(Release.objects.filter(pk__in=ids).select_related(*READ_ALONG).order_by("delivery__number"))
     columns = common_columns([columns_of(release) for release in releases])
-    with cache.only_one(version), suppress(FileExistsError):
-        if not folder.exists():
-            with (
-                made_whole(folder, lambda place: (place / "whole.parquet").exists()) as work,
-                cache.scratch() as scratch,
-            ):
-                write_whole(parts_of(releases), key, work / "whole.parquet", scratch, cache.limits())
+    if not folder.exists():
+        parts = parts_of(releases)
+        with made_whole(folder, lambda place: (place / "whole.parquet").exists()) as work, cache.scratch() as scratch:
+            write_whole(parts, key, work / "whole.parquet", scratch, cache.limits())
     source = exp.select("*").from_(read_parquet([folder / "whole.parquet"])).subquery("released")
     return Reference(source, tuple(Column(name, kind) for name, kind in columns), f"releases {version}", folder)
 

@@ -78,13 +78,16 @@ def set_adding_up(user: Any, feed: Feed, adds_up: AddingUp, shows_origin: bool) 
     feed = lock_rows(Feed).get(pk=feed.pk)
     if adds_up is AddingUp.NEWEST:
         _need_keys(feed)
-    changed = adds_up != feed.adds_up
+    changed, showed_origin = adds_up != feed.adds_up, feed.shows_origin
     feed.adds_up, feed.shows_origin = adds_up, shows_origin
     feed.save(update_fields=["adds_up", "shows_origin"])
     if changed:
         SupersededRecord.objects.filter(release__feed=feed).delete()
         supersede(feed, [], standing_releases(feed))
         note(person, f"{feed.name}: {SENTENCES[adds_up]}", feed.slug)
+    if shows_origin != showed_origin:
+        said = "see" if shows_origin else "no longer see"
+        note(person, f"{feed.name}: readers {said} which delivery a record is from", feed.slug)
     show(feed)
     return feed
 
@@ -94,9 +97,8 @@ def _need_keys(feed: Feed) -> None:
         raise Invalid(
             "The feed has no key yet. Agree one in Quarantine first, then the newest record of each can stand."
         )
-    for release in Release.objects.filter(feed=feed, state=Release.State.PUBLISHED).select_related(
-        "delivery", "run__revision"
-    ):
+    here = [Release.State.PUBLISHED, Release.State.PUBLISHING]  # one on its way passed its gates before this was asked
+    for release in Release.objects.filter(feed=feed, state__in=here).select_related("delivery", "run__revision"):
         folder, outcome = result_of(release.run)
         if sentence := key_fault(folder, outcome.columns, feed.key):
             raise Invalid(

@@ -107,8 +107,7 @@ def make_table(table: str, columns: Sequence[TableColumn], rows: Iterable[bytes]
 
 
 def _say(cursor: Any, what: str, name: sql.Identifier, comment: str) -> None:
-    if comment:
-        cursor.execute(sql.SQL("COMMENT ON {} {} IS {}").format(sql.SQL(what), name, sql.Literal(comment)))
+    cursor.execute(sql.SQL("COMMENT ON {} {} IS {}").format(sql.SQL(what), name, sql.Literal(comment or None)))
 
 
 @dataclass(frozen=True)
@@ -162,7 +161,7 @@ def show_view(
         body = sql.SQL(" UNION ALL ").join(_selected(part, shown, shows_origin, by_key) for part in parts)
         cursor.execute(sql.SQL("CREATE OR REPLACE VIEW {} AS {}").format(name, body))
         cursor.execute(sql.SQL("GRANT SELECT ON {} TO {}").format(name, sql.Identifier(READER)))
-        for column in columns:
+        for column in columns:  # also where nothing is said any more
             _say(cursor, "COLUMN", sql.Identifier(SCHEMA, view, column.database_name), column.comment)
 
 
