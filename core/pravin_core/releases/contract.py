@@ -55,12 +55,16 @@ class ContractColumn(BaseModel):
     @model_validator(mode="after")
     def _fits_its_type(self) -> Self:
         if self.length is not None and self.type is not DataType.TEXT:
-            raise ValueError(f"{self.name}: only a text has a length; this is a {self.type.value}.")
+            raise ValueError(f"The column {self.name}: only a text has a length; this is a {self.type.value}.")
         sized = self.digits is not None or self.decimals is not None
         if sized and self.type not in (DataType.DECIMAL, DataType.EXACT):
-            raise ValueError(f"{self.name}: only a decimal has digits and decimals; this is a {self.type.value}.")
+            raise ValueError(
+                f"The column {self.name}: only a decimal has digits and decimals; this is a {self.type.value}."
+            )
         if sized and (self.digits is None or self.decimals is None or self.decimals > self.digits):
-            raise ValueError(f"{self.name}: give all digits and those after the point, not more of the latter.")
+            raise ValueError(
+                f"The column {self.name}: give all digits and those after the point, not more of the latter."
+            )
         return self
 
 
