@@ -21,7 +21,7 @@ from pravin_server.deliveries.models import Source, SourceFile
 from pravin_server.feeds.folders import supplier_folder
 from pravin_server.feeds.models import Feed
 from pravin_server.library.models import CodeList, CodeListVersion, SharedGroup
-from pravin_server.releases.models import Release
+from pravin_server.releases.models import Release, ReleaseProposal
 from pravin_server.runs.models import Run
 
 ROLES = {"ana": ["analyst"], "app": ["analyst", "approver"], "vic": ["viewer"], "nobody": [], "adm": ["administrator"]}
@@ -133,4 +133,5 @@ def places(delivered: int) -> dict[str, Any]:
         "source_id": Source.objects.latest("id").pk, "line": 5, "key": "8c3a4b7e-0000-4000-8000-000000000000", "token_id": 1,
         "person_id": 10**6, "text": "no-such-invitation", "job_id": Job.objects.latest("id").pk, "release_id": Release.objects.latest("id").pk, "record": 2,
         "decision_id": comment, "answer_id": answer.json()["id"],
+        "proposal_id": ReleaseProposal.objects.create(delivery_id=delivered, run_id=run).pk,
     }  # fmt: skip

@@ -35,7 +35,7 @@ READING = {
 OWN = {("GET", "/api/uploads/{key}")}  # a person's own uploads, which a viewer cannot have
 RELEASING = {
     ("POST", "/api/deliveries/{delivery_id}/release"), ("POST", "/api/releases/{release_id}/withdraw"),
-    ("PUT", "/api/feeds/{slug}/released"),
+    ("PUT", "/api/feeds/{slug}/released"), ("POST", "/api/proposals/{proposal_id}/decline"),
 }  # fmt: skip
 BODIES: dict[str, Any] = {
     "/api/feeds": {"name": "Another"},
@@ -55,6 +55,9 @@ BODIES: dict[str, Any] = {
     "/api/library/parameters": {"name": "top", "default": "1"},
     "/api/library/shared": {"name": "tidy", "feeds": "*", "rules": []},
     "/api/deliveries/{delivery_id}/release": {"run": 1},
+    "/api/deliveries/{delivery_id}/proposal": {"run": 1},
+    "/api/proposals/{proposal_id}/decline": {"reason": "x"},
+    "/api/proposals/{proposal_id}/remarks": {"text": "x"},
     "/api/feeds/{slug}/released": {"adds_up": "adds"},
     "/api/feeds/{slug}/contract": {"based_on": 0, "columns": [{"name": "id", "type": "text"}]},
     "/api/releases/{release_id}/withdraw": {"justification": "x"},
@@ -116,7 +119,7 @@ def ask(browser: Browser, method: str, path: str, places: dict[str, Any]) -> int
         return browser.client.post(path.format(**places), sent).status_code
     path = f"{path}?name=site" if path.endswith("/values") and method == "GET" else path
     path = path.replace("/companion", "/companion?companion=true") if method == "PUT" else path
-    changes = "?before={release_id}&delivery={delivery_id}" if path.endswith(("/changes", "/changes/records")) else ""
+    changes = "?before={release_id}&delivery={delivery_id}" if path.endswith(("/changes", "/changes/records", "/distributions")) else ""
     path = f"{path}{changes}"
     path = f"{path}?offset=0" if path == "/api/uploads/{key}" and method == "PUT" else path
     path = f"{path}?column=site" if path.endswith(("/variants", "/words")) and method == "GET" else path

@@ -110,7 +110,8 @@ def _common(before: Side, after: Side) -> list[str]:
     return [name for name, _ in after.columns if name in earlier]
 
 
-def _records(side: Side) -> exp.Select:
+def records_of(side: Side) -> exp.Select:
+    """The records of a table, to select from."""
     rows = exp.select().from_(read_parquet(side.files))
     return rows.where(template(":s IN ('ready', 'corrected')", s=column(names.STATE))) if side.of_run else rows
 
@@ -122,7 +123,7 @@ def _key(side: Side, key: Sequence[str]) -> list[exp.Expr]:
 
 def _repeated(con: Connection, side: Side, key: Sequence[str]) -> tuple[int, int]:
     """How many records a table has, and how many of them share their key with another."""
-    grouped = _records(side).select(template("count(*)").as_("n")).group_by(*_key(side, key))
+    grouped = records_of(side).select(template("count(*)").as_("n")).group_by(*_key(side, key))
     query = template("SELECT coalesce(sum(n), 0), coalesce(sum(n) FILTER (n > 1), 0) FROM :g", g=grouped.subquery("g"))
     records, repeated = con.execute(sql(query)).fetchone() or (0, 0)
     return int(records), int(repeated)
@@ -145,7 +146,7 @@ def _side(side: Side, key: Sequence[str], compared: dict[str, bool], paired: boo
         for at, (name, is_alike) in enumerate(compared.items())
     ]
     told = [exp.alias_(part, f"k{at}") for at, part in enumerate(parts)]
-    return _records(side).select(*told, *cells, exp.alias_(column(side.record), "record"), exp.alias_(place, "place"))
+    return records_of(side).select(*told, *cells, exp.alias_(column(side.record), "record"), exp.alias_(place, "place"))
 
 
 def _changes(before: Side, after: Side, key: Sequence[str], common: Sequence[str], paired: bool) -> exp.Expr:
@@ -218,7 +219,7 @@ def _values(con: Connection, side: Side, records: Sequence[int | None]) -> dict[
         return {}
     cells = [exp.alias_(written(column(name), kind), name, quoted=True) for name, kind in side.columns]
     query = (
-        _records(side)
+        records_of(side)
         .select(column(side.record), *cells)
         .where(exp.In(this=column(side.record), expressions=requested))
     )

@@ -15,7 +15,8 @@ class Feed(models.Model):
     `design`: the agreed columns (AgreedColumn), in order, settled by the first run. `layouts`: the ways in which
     sources name and order them. `requests`: import settings by the pattern of a source's name. `key`: the columns that tell a
     record apart, also from one delivery to the next; empty until a person agreed it. `adds_up`: what a newer delivery does to the
-    released table (AddingUp); `shows_origin`: whether its view tells each record's delivery and number.
+    released table (AddingUp); `shows_origin`: whether its view tells each record's delivery and number. `second_person`: whoever proposed
+    a release or decided on its records may not approve it.
     """
 
     slug = models.SlugField(max_length=80, unique=True)
@@ -30,6 +31,7 @@ class Feed(models.Model):
     key = models.JSONField(default=list)
     adds_up = models.CharField(max_length=10, choices=[(way.value, way.value) for way in AddingUp], default="replaces")
     shows_origin = models.BooleanField(default=True)
+    second_person = models.BooleanField(default=False)
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:

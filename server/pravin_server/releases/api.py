@@ -15,11 +15,12 @@ from pravin_server.common.schemas import PROBLEMS, Balance, FeedRef, Id, Slug, S
 from pravin_server.deliveries.lookups import delivery_or_404
 from pravin_server.feeds.lookups import feed_or_404
 from pravin_server.feeds.models import Feed
-from pravin_server.releases import contracts, released_table, services
+from pravin_server.releases import contracts, proposals, released_table, services
 from pravin_server.releases.downloads import open_download
 from pravin_server.releases.gates.registry import judge
 from pravin_server.releases.models import Release
 from pravin_server.releases.packages import open_package
+from pravin_server.releases.queries import release_before
 
 router = Router(tags=["releases"], auth=reader)
 
@@ -94,7 +95,10 @@ class ProposalOut(Schema):
 
 
 class ReleaseIn(Schema):
+    """The run to release; `word`: what the approver says of it."""
+
     run: int = Field(ge=1, le=2**62)
+    word: str = Field("", max_length=2000)
 
 
 class WithdrawIn(Schema):
@@ -131,6 +135,7 @@ class ReleasedTableOut(Schema):
     view: str
     adds_up: AddingUp
     shows_origin: bool
+    second_person: bool
     key: list[str]
     records: int
     columns: list[ReleasedColumnOut]
@@ -138,8 +143,11 @@ class ReleasedTableOut(Schema):
 
 
 class ReleasedTableIn(Schema):
+    """`second_person`: whoever proposed a release or decided on its records may not approve it; without it that stays as it is."""
+
     adds_up: AddingUp
     shows_origin: bool = True
+    second_person: bool | None = None
 
 
 def _out(release: Release) -> dict[str, Any]:
@@ -177,10 +185,7 @@ def proposal(request: HttpRequest, delivery_id: int = Id) -> Any:
     delivery = delivery_or_404(delivery_id)
     case = services.case_of(delivery)
     release = delivery.releases.select_related("feed", "delivery", "asked_by", "replaced_by").first()
-    published = delivery.feed.releases.filter(state="published")
-    last = published.exclude(delivery=delivery).first()
-    if case is not None:
-        last = published.filter(delivery=delivery).exclude(run=case.run).first() or last
+    last = release_before(delivery, case.run if case else None)
     if case is None:
         return {
             "run": None, "balance": None, "discarded": 0, "accepted": 0, "removed_by": [], "gates": [],
@@ -206,8 +211,8 @@ def proposal(request: HttpRequest, delivery_id: int = Id) -> Any:
 
 @router.post("/deliveries/{delivery_id}/release", response={201: Started, **PROBLEMS})
 def publish(request: HttpRequest, body: ReleaseIn, delivery_id: int = Id) -> Any:
-    """Publish the ready records of a run. The answer's id is the release's."""
-    release, job = services.ask_release(request.user, delivery_or_404(delivery_id), body.run)
+    """Publish the ready records of a run; where it was proposed, that approves it. The answer's id is the release's."""
+    release, job = proposals.approve(request.user, delivery_or_404(delivery_id), body.run, body.word)
     return 201, {"id": release.pk, "job": job}
 
 
@@ -225,8 +230,10 @@ def released(request: HttpRequest, slug: str = Slug) -> Any:
 
 @router.put("/feeds/{slug}/released", response={200: ReleasedTableOut, **PROBLEMS})
 def set_released(request: HttpRequest, body: ReleasedTableIn, slug: str = Slug) -> Any:
-    """Say how deliveries add up, and whether the view tells each record's delivery and number."""
-    feed = released_table.set_adding_up(request.user, feed_or_404(slug), body.adds_up, body.shows_origin)
+    """Say how deliveries add up, whether the view tells each record's delivery and number, and who may approve."""
+    feed = released_table.set_adding_up(
+        request.user, feed_or_404(slug), body.adds_up, body.shows_origin, body.second_person
+    )
     return _released(feed)
 
 

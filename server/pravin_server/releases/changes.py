@@ -5,9 +5,11 @@ from __future__ import annotations
 import hashlib
 import json
 from dataclasses import dataclass
+from pathlib import Path
 from typing import Any
 
 from pravin_core.releases.comparing import ChangeOf, Changes, Side, changed_records, compare, of_result
+from pravin_core.releases.distributions import Distributions, distributions
 from pravin_core.runs.runner import result_parts
 from pravin_server.common import cache
 from pravin_server.common.errors import Conflict, Invalid
@@ -65,6 +67,18 @@ def changed_page(
     folder = _folder(feed, before, after)
     with cache.scratch() as scratch:
         return changed_records(before.side, after.side, folder, kind, name, offset, limit, scratch, cache.limits())
+
+
+def distributions_of(before: Compared, after: Compared) -> Distributions:
+    """How the values of each column are distributed in two tables; reckoned once."""
+    told = hashlib.sha256(json.dumps([before.state, after.state]).encode()).hexdigest()[:32]
+
+    def make(target: Path) -> None:
+        with cache.scratch() as scratch:
+            target.write_text(distributions(before.side, after.side, scratch, cache.limits()).model_dump_json())
+
+    place = cache.made(cache.folder("comparisons", f"distributions-{told}.json"), make)
+    return Distributions.model_validate_json(place.read_text())
 
 
 def _folder(feed: Feed, before: Compared, after: Compared) -> Any:

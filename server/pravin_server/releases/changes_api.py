@@ -7,6 +7,7 @@ from typing import Any, Literal
 from django.http import HttpRequest
 from ninja import Query, Router, Schema
 
+from pravin_core.releases.distributions import Distributions
 from pravin_server.accounts.access import reader
 from pravin_server.common.errors import Invalid, NotFound
 from pravin_server.common.schemas import PROBLEMS, Slug
@@ -92,6 +93,19 @@ def changed_records(
     """The records that were added, are gone or changed, with their values before and after."""
     feed, earlier, later = _asked(slug, before, after, delivery)
     return changes.changed_page(feed, earlier, later, kind, column, offset, limit)
+
+
+@router.get("/feeds/{slug}/distributions", response={200: Distributions, **PROBLEMS})
+def distributions_between(
+    request: HttpRequest,
+    slug: str = Slug,
+    before: int = BEFORE,
+    after: int | None = AFTER,
+    delivery: int | None = DELIVERY,
+) -> Any:
+    """How the values of each column are distributed in two tables, the most different first."""
+    _, earlier, later = _asked(slug, before, after, delivery)
+    return changes.distributions_of(earlier, later)
 
 
 def _asked(slug: str, before: int, after: int | None, delivery: int | None) -> tuple[Feed, Compared, Compared]:

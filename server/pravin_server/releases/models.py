@@ -63,3 +63,48 @@ class ContractVersion(models.Model):
     class Meta:
         ordering = ["-number"]
         constraints = [models.UniqueConstraint(fields=["feed", "number"], name="contract_number_once")]
+
+
+class ReleaseProposal(models.Model):
+    """What an analyst proposed to release: a run of a delivery, with a word, and what became of it. Of a delivery one waits at most.
+
+    Replaced: a newer proposal took its place. A proposal whose delivery was run again since waits for nobody.
+    """
+
+    class State(models.TextChoices):
+        WAITING = "waiting"
+        APPROVED = "approved"
+        DECLINED = "declined"
+        CANCELLED = "cancelled"
+        REPLACED = "replaced"
+
+    delivery = models.ForeignKey(Delivery, on_delete=models.CASCADE, related_name="proposals")
+    run = models.ForeignKey("runs.Run", on_delete=models.CASCADE, related_name="+")
+    state = models.CharField(max_length=9, choices=State.choices, default=State.WAITING)
+    word = models.TextField(blank=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+    decided_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    decided_at = models.DateTimeField(null=True)
+    answer = models.TextField(blank=True)
+    release = models.ForeignKey(Release, null=True, on_delete=models.SET_NULL, related_name="proposals")
+
+    class Meta:
+        ordering = ["-id"]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["delivery"], condition=models.Q(state="waiting"), name="one_proposal_waits_of_a_delivery"
+            )
+        ]
+
+
+class ProposalRemark(models.Model):
+    """A question about a proposal, or an answer to one."""
+
+    proposal = models.ForeignKey(ReleaseProposal, on_delete=models.CASCADE, related_name="remarks")
+    text = models.TextField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["id"]

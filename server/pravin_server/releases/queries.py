@@ -23,6 +23,7 @@ from pravin_server.feeds.models import Feed
 from pravin_server.library.ports import ReleasedTable
 from pravin_server.releases.files import columns_of, parts_of
 from pravin_server.releases.models import Release, SupersededRecord
+from pravin_server.runs.models import Run
 from pravin_server.runs.results import result_of
 
 READ_ALONG = ("delivery", "run__revision", "run__delivery")
@@ -45,6 +46,15 @@ def standing_releases(feed: Feed, without: Release | None = None) -> list[Releas
     standing = {release.delivery_id: release for release in published.select_related(*READ_ALONG).order_by("number")}
     releases = sorted(standing.values(), key=lambda release: release.delivery.number)
     return releases[-1:] if feed.adds_up == AddingUp.REPLACES else releases
+
+
+def release_before(delivery: Delivery, run: Run | None) -> Release | None:
+    """The release with which what would be released of a delivery's run is compared: the delivery's own of another run, else the newest
+    of another delivery.
+    """
+    published = delivery.feed.releases.filter(state=Release.State.PUBLISHED).select_related(*READ_ALONG)
+    own = published.filter(delivery=delivery).exclude(run=run).first() if run is not None else None
+    return own or published.exclude(delivery=delivery).first()
 
 
 def released_table(feed: Feed) -> ReleasedTable | None:

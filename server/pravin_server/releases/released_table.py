@@ -64,6 +64,7 @@ def tell(feed: Feed) -> dict[str, Any]:
         "view": f"{tables.SCHEMA}.{feed.view}",
         "adds_up": feed.adds_up,
         "shows_origin": feed.shows_origin,
+        "second_person": feed.second_person,
         "key": feed.key,
         "records": sum(part["records"] for part in parts),
         "columns": columns_shown(releases),
@@ -72,15 +73,22 @@ def tell(feed: Feed) -> dict[str, Any]:
 
 
 @transaction.atomic
-def set_adding_up(user: Any, feed: Feed, adds_up: AddingUp, shows_origin: bool) -> Feed:
-    """Say how the deliveries of a feed add up; its view shows it at once. Raises Invalid when the released records have no key."""
+def set_adding_up(
+    user: Any, feed: Feed, adds_up: AddingUp, shows_origin: bool, second_person: bool | None = None
+) -> Feed:
+    """Say how the deliveries of a feed add up, what its view shows, at once, and whether a second person approves (None: as it is).
+
+    Raises Invalid when the newest record of a key is to stand and the released records have no key.
+    """
     person = may_release(user, "say how deliveries add up")
     feed = lock_rows(Feed).get(pk=feed.pk)
     if adds_up is AddingUp.NEWEST:
         _need_keys(feed)
     changed, showed_origin = adds_up != feed.adds_up, feed.shows_origin
     feed.adds_up, feed.shows_origin = adds_up, shows_origin
-    feed.save(update_fields=["adds_up", "shows_origin"])
+    asked_second = feed.second_person
+    feed.second_person = asked_second if second_person is None else second_person
+    feed.save(update_fields=["adds_up", "shows_origin", "second_person"])
     if changed:
         SupersededRecord.objects.filter(release__feed=feed).delete()
         supersede(feed, [], standing_releases(feed))
@@ -88,6 +96,9 @@ def set_adding_up(user: Any, feed: Feed, adds_up: AddingUp, shows_origin: bool) 
     if shows_origin != showed_origin:
         said = "see" if shows_origin else "no longer see"
         note(person, f"{feed.name}: readers {said} which delivery a record is from", feed.slug)
+    if feed.second_person != asked_second:
+        who = "only a second person" if feed.second_person else "any approver"
+        note(person, f"{feed.name}: {who} may approve a release", feed.slug)
     show(feed)
     return feed
 

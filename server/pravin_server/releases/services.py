@@ -64,11 +64,10 @@ def is_follow_up(case: Proposal) -> bool:
     return published.exclude(run=case.run).exists()
 
 
-@transaction.atomic
-def ask_release(user: Any, delivery: Delivery, run_id: int) -> tuple[Release, Job]:
-    """Ask for the release of the run that the approver looked at. Raises Invalid when a gate is not met."""
-    person = may_release(user)
-    feed = lock_rows(Feed).get(pk=delivery.feed_id)
+def releasable(delivery: Delivery, run_id: int) -> Proposal:
+    """What would be released of the run that a person looked at. Raises Invalid when a gate is not met, Conflict when the delivery was
+    run again since, or is released.
+    """
     case = case_of(delivery)
     if case is None:
         raise Invalid("There is nothing to release: run the rulebook first.")
@@ -79,6 +78,15 @@ def ask_release(user: Any, delivery: Delivery, run_id: int) -> tuple[Release, Jo
         raise Conflict("This delivery is released already.")
     if open_gates := [gate for gate in judge(case) if not gate.met]:
         raise Invalid(f"{open_gates[0].name}: {open_gates[0].evidence}.", gates=[gate.name for gate in open_gates])
+    return case
+
+
+@transaction.atomic
+def ask_release(user: Any, delivery: Delivery, run_id: int) -> tuple[Release, Job]:
+    """Ask for the release of the run that the approver looked at. Raises Invalid when a gate is not met."""
+    person = may_release(user)
+    feed = lock_rows(Feed).get(pk=delivery.feed_id)
+    case = releasable(delivery, run_id)
     number = (feed.releases.aggregate(last=Max("number"))["last"] or 0) + 1
     table = f"_feed_{feed.pk}_release_{number}"  # no view begins so: their names come from addresses
     release = Release.objects.create(

@@ -14,6 +14,7 @@ from pravin_server.feeds.models import Feed
 from pravin_server.library.tables import tables_of_feeds
 from pravin_server.quarantine.listing import first_reasons
 from pravin_server.quarantine.overview import Trends, standings
+from pravin_server.releases.models import ReleaseProposal
 from pravin_server.runs.models import Run
 from pravin_server.workspace.summaries import summaries
 
@@ -66,6 +67,10 @@ def _waiting(deliveries: Sequence[dict[str, Any]]) -> str:
             return f"{unsettled} design change{'s' * (unsettled > 1)} to settle in delivery {number}"
         if not delivery["has_run"]:
             return f"delivery {number} is new"
+        if delivery["proposal"] == ReleaseProposal.State.WAITING:
+            return f"the release of delivery {number} waits for an approver"
+        if delivery["proposal"] == ReleaseProposal.State.DECLINED:
+            return f"the release of delivery {number} was declined"
         if delivery["held"]:
             return f"{delivery['held']:,} quarantined in delivery {number}"
         return f"delivery {number} can be released"

@@ -35,6 +35,7 @@ def head(delivery_id: int) -> dict[str, Any]:
     revision = newest(delivery.feed)
     fields = {
         purpose: {
+            "id": each_run.pk,
             "revision_number": each_run.revision.number,
             "balance": (each_run.outcome or {}).get("reconciliation"),
             "waiting": each_run.waiting,

@@ -9,7 +9,7 @@ from django.db.models import Count, Exists, F, IntegerField, Model, OuterRef, Qu
 from django.db.models.functions import Coalesce
 
 from pravin_server.deliveries.models import Delivery, DesignChange, SourceFile
-from pravin_server.releases.models import Release
+from pravin_server.releases.models import Release, ReleaseProposal
 from pravin_server.runs.models import Run
 from pravin_server.runs.queries import speaking
 
@@ -18,7 +18,7 @@ def summaries(ids: Collection[int]) -> dict[int, dict[str, Any]]:
     """Deliveries by id, as lists show them (two queries).
 
     Beside what the API answers: `unsettled` design changes, whether the delivery is `published`, and of its counting
-    run the number of `held` records, those that wait in quarantine.
+    run the number of `held` records, those that wait in quarantine, and the state of a `proposal` to release it (empty: none).
     """
     deliveries = with_counts(Delivery.objects.filter(pk__in=ids)).select_related("feed").defer(
         "columns", "totals", "compared", "feed__design", "feed__layouts", "feed__requests"
@@ -35,7 +35,14 @@ def with_counts(deliveries: QuerySet[Delivery]) -> QuerySet[Delivery]:
         unsettled=count_of(DesignChange, "delivery", choice=""),
         release_state=Subquery(releases.order_by("-id").values("state")[:1]),
         is_published=Exists(releases.filter(state=Release.State.PUBLISHED)),
+        proposal=Subquery(_proposals().values("state")[:1]),
+        proposed_run=Subquery(_proposals().values("run")[:1]),
     )
+
+
+def _proposals() -> QuerySet[ReleaseProposal]:
+    gone = [ReleaseProposal.State.CANCELLED, ReleaseProposal.State.REPLACED]
+    return ReleaseProposal.objects.filter(delivery=OuterRef("pk")).exclude(state__in=gone).order_by("-id")
 
 
 def count_of(model: type[Model], field: str, **only: Any) -> Coalesce:
@@ -54,6 +61,7 @@ def _runs(ids: Collection[int]) -> dict[int, dict[str, dict[str, Any]]]:
         .values(
             "delivery_id",
             "purpose",
+            "id",
             revision_number=F("revision__number"),
             balance=F("outcome__reconciliation"),
             waiting=F("cases__waiting"),
@@ -82,6 +90,7 @@ def summary(delivery: Delivery, runs: dict[str, dict[str, Any]]) -> dict[str, An
         "has_run": counting is not None,
         "unsettled": counts.unsettled,
         "published": counts.is_published,
+        "proposal": counts.proposal if counting and counting["id"] == counts.proposed_run else "",
         "held": counting["waiting"] or 0 if counting else 0,
     }
 

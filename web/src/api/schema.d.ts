@@ -569,6 +569,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/deliveries/{delivery_id}/proposal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Proposal Of
+         * @description The proposal to release a delivery.
+         */
+        get: operations["pravin_server_releases_proposals_api_proposal_of"];
+        put?: never;
+        /**
+         * Propose
+         * @description Propose the release of a run.
+         */
+        post: operations["pravin_server_releases_proposals_api_propose"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/deliveries/{delivery_id}/proposed-checks": {
         parameters: {
             query?: never;
@@ -868,9 +892,29 @@ export interface paths {
         put?: never;
         /**
          * Publish
-         * @description Publish the ready records of a run. The answer's id is the release's.
+         * @description Publish the ready records of a run; where it was proposed, that approves it. The answer's id is the release's.
          */
         post: operations["pravin_server_releases_api_publish"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/release/since": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Since
+         * @description The rules and decisions that are new since the last release.
+         */
+        get: operations["pravin_server_releases_proposals_api_since"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1547,6 +1591,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/feeds/{slug}/distributions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Distributions Between
+         * @description How the values of each column are distributed in two tables, the most different first.
+         */
+        get: operations["pravin_server_releases_changes_api_distributions_between"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/feeds/{slug}/fetch": {
         parameters: {
             query?: never;
@@ -1693,7 +1757,7 @@ export interface paths {
         get: operations["pravin_server_releases_api_released"];
         /**
          * Set Released
-         * @description Say how deliveries add up, and whether the view tells each record's delivery and number.
+         * @description Say how deliveries add up, whether the view tells each record's delivery and number, and who may approve.
          */
         put: operations["pravin_server_releases_api_set_released"];
         post?: never;
@@ -2333,6 +2397,86 @@ export interface paths {
         get: operations["pravin_server_accounts_people_api_sign_ins"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/proposals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Waiting
+         * @description The proposals that wait for an approver, over all feeds.
+         */
+        get: operations["pravin_server_releases_proposals_api_waiting"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/proposals/{proposal_id}/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cancel
+         * @description Cancel a proposal.
+         */
+        post: operations["pravin_server_releases_proposals_api_cancel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/proposals/{proposal_id}/decline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Decline
+         * @description Decline a proposal, with a reason.
+         */
+        post: operations["pravin_server_releases_proposals_api_decline"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/proposals/{proposal_id}/remarks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Remark
+         * @description Ask about a proposal, or answer.
+         */
+        post: operations["pravin_server_releases_proposals_api_remark"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3776,6 +3920,23 @@ export interface components {
             when: string;
         };
         /**
+         * ColumnDistribution
+         * @description A column in both tables. `distance` is the total variation distance: the share of records that would have to lie in another
+         *     class for both to be alike, from 0 to 1; 0 where a table has no records.
+         */
+        ColumnDistribution: {
+            /** Classes */
+            classes: components["schemas"]["ValueClass"][];
+            /** Distance */
+            distance: number;
+            /** Name */
+            name: string;
+            /** Type After */
+            type_after: string;
+            /** Type Before */
+            type_before: string;
+        };
+        /**
          * ColumnDoesNotReadAs
          * @description The cell is filled and of none of the kinds that `value` names, with commas between them.
          */
@@ -5104,6 +5265,34 @@ export interface components {
             who: string;
         };
         /**
+         * DecisionSince
+         * @description A decision on records of the delivery. Accepted records are exceptions: `justification` tells why, `until` until when.
+         */
+        DecisionSince: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Id */
+            id: number;
+            /** Justification */
+            justification: string;
+            /** Kind */
+            kind: string;
+            /** Records */
+            records: number;
+            /** Until */
+            until: string | null;
+            /** Who */
+            who: string;
+        };
+        /** DeclineIn */
+        DeclineIn: {
+            /** Reason */
+            reason: string;
+        };
+        /**
          * Decode
          * @description Escapes are two characters that stand for one (a backslash and t for a tab); NFC is Unicode's composed form.
          */
@@ -5278,6 +5467,18 @@ export interface components {
             bins: components["schemas"]["Bin"][];
             /** Of */
             of: string;
+        };
+        /**
+         * Distributions
+         * @description The records of two tables, and the columns that both have, the most different first.
+         */
+        Distributions: {
+            /** Columns */
+            columns: components["schemas"]["ColumnDistribution"][];
+            /** Records After */
+            records_after: number;
+            /** Records Before */
+            records_before: number;
         };
         /**
          * DoubtOut
@@ -8304,6 +8505,16 @@ export interface components {
             /** Warnings */
             warnings: string[];
         };
+        /** ProposeIn */
+        ProposeIn: {
+            /** Run */
+            run: number;
+            /**
+             * Word
+             * @default
+             */
+            word: string;
+        };
         /**
          * ProposedCheckOut
          * @description A proposed check: its rule in words, what it rests on, and whether the rulebook has it already.
@@ -8331,6 +8542,47 @@ export interface components {
             ids: string[];
             /** Table */
             table?: number | null;
+        };
+        /**
+         * ProposedHere
+         * @description The proposal of a delivery; None where there is none. `why_not`: why the asking person may not approve, empty when they may.
+         */
+        ProposedHere: {
+            proposal: components["schemas"]["ProposedOut"] | null;
+            /** Why Not */
+            why_not: string;
+        };
+        /**
+         * ProposedOut
+         * @description A proposal: who proposed which run with which word, what became of it, and what was asked and answered. `outdated`: the delivery
+         *     was run again since.
+         */
+        ProposedOut: {
+            /** Answer */
+            answer: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Decided At */
+            decided_at: string | null;
+            /** Decided By */
+            decided_by: string;
+            /** Id */
+            id: number;
+            /** Outdated */
+            outdated: boolean;
+            /** Remarks */
+            remarks: components["schemas"]["RemarkOut"][];
+            /** Run */
+            run: number;
+            /** State */
+            state: string;
+            /** Who */
+            who: string;
+            /** Word */
+            word: string;
         };
         /**
          * QuarantineLine
@@ -8745,10 +8997,18 @@ export interface components {
              */
             target: string;
         };
-        /** ReleaseIn */
+        /**
+         * ReleaseIn
+         * @description The run to release; `word`: what the approver says of it.
+         */
         ReleaseIn: {
             /** Run */
             run: number;
+            /**
+             * Word
+             * @default
+             */
+            word: string;
         };
         /** ReleaseOut */
         ReleaseOut: {
@@ -8811,9 +9071,14 @@ export interface components {
             /** State */
             state: string;
         };
-        /** ReleasedTableIn */
+        /**
+         * ReleasedTableIn
+         * @description `second_person`: whoever proposed a release or decided on its records may not approve it; without it that stays as it is.
+         */
         ReleasedTableIn: {
             adds_up: components["schemas"]["AddingUp"];
+            /** Second Person */
+            second_person?: boolean | null;
             /**
              * Shows Origin
              * @default true
@@ -8834,6 +9099,8 @@ export interface components {
             parts: components["schemas"]["ReleasedTablePart"][];
             /** Records */
             records: number;
+            /** Second Person */
+            second_person: boolean;
             /** Shows Origin */
             shows_origin: boolean;
             /** View */
@@ -8849,6 +9116,23 @@ export interface components {
             release: components["schemas"]["ReleaseOut"];
             /** Superseded */
             superseded: number;
+        };
+        /** RemarkIn */
+        RemarkIn: {
+            /** Text */
+            text: string;
+        };
+        /** RemarkOut */
+        RemarkOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Text */
+            text: string;
+            /** Who */
+            who: string;
         };
         /**
          * RemoveCharacters
@@ -9753,6 +10037,22 @@ export interface components {
             sentence: components["schemas"]["Part"][];
         };
         /**
+         * RuleSince
+         * @description A rule that is another than in the last release, with its sentences then and now.
+         */
+        RuleSince: {
+            /** After */
+            after: components["schemas"]["Part"][] | null;
+            /** Before */
+            before: components["schemas"]["Part"][] | null;
+            /** Id */
+            id: string;
+            /** Number */
+            number: number;
+            /** What */
+            what: string;
+        };
+        /**
          * RuleWork
          * @description What a rule did to the record: the cells before and after, or that it removed or added it.
          */
@@ -10210,6 +10510,16 @@ export interface components {
             at: string;
             /** Who */
             who: string;
+        };
+        /**
+         * SinceOut
+         * @description What people changed since the last release; `rules` is None where nothing was released before.
+         */
+        SinceOut: {
+            /** Decisions */
+            decisions: components["schemas"]["DecisionSince"][];
+            /** Rules */
+            rules: components["schemas"]["RuleSince"][] | null;
         };
         /**
          * SortKey
@@ -11730,6 +12040,21 @@ export interface components {
             times: number;
         };
         /**
+         * ValueClass
+         * @description A class of values, and how many records have one then and now. `kind` tells a class of one `value` from ranges and from the
+         *     classes of missing and of all other values.
+         */
+        ValueClass: {
+            /** After */
+            after: number;
+            /** Before */
+            before: number;
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+        };
+        /**
          * ValueCount
          * @description A text and how many cells hold it.
          */
@@ -11790,6 +12115,30 @@ export interface components {
             distinct: number;
             /** Groups */
             groups: components["schemas"]["VariantGroupOut"][];
+        };
+        /**
+         * WaitingProposal
+         * @description A proposal that waits for an approver.
+         */
+        WaitingProposal: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Delivery */
+            delivery: number;
+            /** Delivery Number */
+            delivery_number: number;
+            feed: components["schemas"]["FeedRef"];
+            /** Id */
+            id: number;
+            /** Remarks */
+            remarks: number;
+            /** Who */
+            who: string;
+            /** Word */
+            word: string;
         };
         /**
          * WaysOut
@@ -14400,6 +14749,162 @@ export interface operations {
             };
         };
     };
+    pravin_server_releases_proposals_api_proposal_of: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposedHere"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_releases_proposals_api_propose: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProposeIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposedHere"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     pravin_server_analyses_api_bounds_of: {
         parameters: {
             query?: {
@@ -15713,6 +16218,82 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Started"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_releases_proposals_api_since: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SinceOut"];
                 };
             };
             /** @description Unauthorized */
@@ -18794,6 +19375,89 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Started"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_releases_changes_api_distributions_between: {
+        parameters: {
+            query: {
+                /** @description the id of the earlier release */
+                before: number;
+                /** @description the id of the later release */
+                after?: number | null;
+                /** @description instead of it: a delivery, as it would be released now */
+                delivery?: number | null;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Distributions"];
                 };
             };
             /** @description Unauthorized */
@@ -22365,6 +23029,316 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SignedIn"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_releases_proposals_api_waiting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaitingProposal"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_releases_proposals_api_cancel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                proposal_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposedHere"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_releases_proposals_api_decline: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                proposal_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeclineIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposedHere"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_releases_proposals_api_remark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                proposal_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RemarkIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposedHere"];
                 };
             };
             /** @description Unauthorized */

@@ -2,7 +2,8 @@
 /** The frame: the rail with the places of the product, search, help, and who is signed in. */
 import { api, unwrap, Problem, signedOut } from '@/api/client'
 import { SignInAgain, usePerson } from '@/features/session'
-import { BalanceBar } from '@/shared'
+import { useProposalsWaiting } from '@/features/release'
+import { BalanceBar, plural } from '@/shared'
 import { useQueryClient } from '@tanstack/vue-query'
 import { defineAsyncComponent, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
@@ -13,9 +14,10 @@ const GoTo = defineAsyncComponent(() => import('./GoTo.vue'))
 const KeyHelp = defineAsyncComponent(() => import('./KeyHelp.vue'))
 
 const router = useRouter()
-const { person, error } = usePerson()
+const { person, error, mayRelease } = usePerson()
 const goTo = ref(false)
 const help = ref(false)
+const waiting = useProposalsWaiting(mayRelease)
 const outage = useOutage(useQueryClient())
 const logo = { delivered: 93, added: 0, ready: 60, corrected: 18, quarantined: 9, removed: 6, rejected: 0 }
 
@@ -49,7 +51,11 @@ async function signOut(): Promise<void> {
         >Feeds</RouterLink
       >
       <RouterLink :to="{ name: 'quarantined' }">Quarantine</RouterLink>
-      <RouterLink :to="{ name: 'releases' }">Releases</RouterLink>
+      <RouterLink :to="{ name: 'releases' }"
+        >Releases<span v-if="waiting" class="waiting" :title="`${plural(waiting, 'proposal')} to approve`">{{
+          waiting
+        }}</span></RouterLink
+      >
       <RouterLink :to="{ name: 'library' }">Library</RouterLink>
       <RouterLink :to="{ name: 'activity' }">Activity</RouterLink>
       <RouterLink :to="{ name: 'people' }">People</RouterLink>
@@ -117,6 +123,10 @@ async function signOut(): Promise<void> {
 }
 .logo {
   width: 72px !important;
+}
+.waiting {
+  color: var(--soft);
+  font-weight: 400;
 }
 .space {
   flex: 1;

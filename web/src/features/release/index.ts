@@ -2,3 +2,4 @@ export const ReleasePage = () => import('./pages/ReleasePage.vue')
 export const ReleasesPage = () => import('./pages/ReleasesPage.vue')
 export const ReleasedTablePage = () => import('./pages/ReleasedTablePage.vue')
 export const ChangesPage = () => import('./pages/ChangesPage.vue')
+export { useProposalsWaiting } from './composables/proposalsWaiting'

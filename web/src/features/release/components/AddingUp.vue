@@ -10,18 +10,23 @@ const props = defineProps<{ slug: string; table: Schemas['ReleasedTableOut']; ma
 const queries = useQueryClient()
 const way = ref<Way>(props.table.adds_up)
 const origin = ref(props.table.shows_origin)
+const second = ref(props.table.second_person)
 const reset = () => {
   way.value = props.table.adds_up
   origin.value = props.table.shows_origin
+  second.value = props.table.second_person
 }
-watch(() => [props.table.adds_up, props.table.shows_origin], reset)
-const changed = computed(() => way.value !== props.table.adds_up || origin.value !== props.table.shows_origin)
+watch(() => [props.table.adds_up, props.table.shows_origin, props.table.second_person], reset)
+const readersSee = computed(
+  () => way.value !== props.table.adds_up || origin.value !== props.table.shows_origin,
+)
+const changed = computed(() => readersSee.value || second.value !== props.table.second_person)
 const keep = useMutation({
   mutationFn: () =>
     unwrap(
       api.PUT('/api/feeds/{slug}/released', {
         params: { path: { slug: props.slug } },
-        body: { adds_up: way.value, shows_origin: origin.value },
+        body: { adds_up: way.value, shows_origin: origin.value, second_person: second.value },
       }),
     ),
   onSuccess: () => queries.invalidateQueries(),
@@ -58,8 +63,19 @@ const chosen = computed(() => WAYS.find((each) => each.way === props.table.adds_
         ></span
       >
     </label>
+    <label class="origin">
+      <input v-model="second" type="checkbox" />
+      <span
+        >A second person approves
+        <small class="soft"
+          >Whoever proposed a release or decided on its records may not approve it.</small
+        ></span
+      >
+    </label>
     <p v-if="changed" class="acts">
-      <button class="btn main" :disabled="keep.isPending.value">Change what readers see</button>
+      <button class="btn main" :disabled="keep.isPending.value">
+        {{ readersSee ? 'Change what readers see' : 'Change who approves' }}
+      </button>
       <button type="button" class="btn" @click="reset">Cancel</button>
     </p>
     <StateNote :error="keep.error.value" />

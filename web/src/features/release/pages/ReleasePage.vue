@@ -5,12 +5,16 @@ import { useDelivery } from '@/features/delivery'
 import { recordsLink } from '@/features/records'
 import { usePerson } from '@/features/session'
 import { count, minute, plural, StateNote } from '@/shared'
-import { useMutation, useQuery } from '@tanstack/vue-query'
+import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import ContractBreaches from '../components/ContractBreaches.vue'
+import ColumnDistributions from '../components/ColumnDistributions.vue'
 import Downloads from '../components/Downloads.vue'
+import ProposalTalk from '../components/ProposalTalk.vue'
 import RecordChanges from '../components/RecordChanges.vue'
+import ReleaseGates from '../components/ReleaseGates.vue'
+import SinceRelease from '../components/SinceRelease.vue'
 import WithdrawRelease from '../components/WithdrawRelease.vue'
 import { stepsOf } from '../logic/steps'
 
@@ -31,19 +35,10 @@ const ready = computed(() =>
   data.value?.balance ? data.value.balance.ready + data.value.balance.corrected : 0,
 )
 const open = computed(() => data.value?.gates.filter((gate) => !gate.met).length ?? 0)
-const publish = useMutation({
-  mutationFn: () =>
-    unwrap(
-      api.POST('/api/deliveries/{delivery_id}/release', {
-        params: { path: { delivery_id: id.value } },
-        body: { run: data.value?.run ?? 0 },
-      }),
-    ),
-  onSettled: async () => {
-    await refresh()
-    await refetch()
-  },
-})
+async function again(): Promise<void> {
+  await refresh()
+  await refetch()
+}
 const failure = computed(() =>
   release.value?.state === 'failed' ? (release.value.error as { detail?: string } | null)?.detail : '',
 )
@@ -119,14 +114,25 @@ const failure = computed(() =>
           :sides="{ before: data.against_id, delivery: id }"
           :run="data.run"
         />
-        <p v-else class="soft first">
+        <p v-else class="soft">
           The feed has no key, so it cannot be told which records were added, are gone or changed. A key is
           agreed in Quarantine.
         </p>
+        <SinceRelease :delivery="id" :run="data.run" :against="data.against" />
+        <template v-if="data.against_id && delivery">
+          <h2>Columns then and now</h2>
+          <ColumnDistributions
+            :slug="delivery.feed.slug"
+            :sides="{ before: data.against_id, delivery: id }"
+            :run="data.run"
+            :names="[`Release ${data.against}`, 'Now']"
+          />
+        </template>
       </template>
       <p v-else class="soft first">
         No other delivery of this feed is released, so there is nothing to compare with.
       </p>
+      <SinceRelease v-if="!data.differences.length" :delivery="id" :run="data.run" :against="data.against" />
     </section>
     <aside class="sheet" tabindex="0" aria-label="Gates and release">
       <template v-if="release && standing">
@@ -158,14 +164,7 @@ const failure = computed(() =>
           The delivery was run again since. A follow-up release takes the place of release
           {{ release?.number }} for this delivery; release {{ release?.number }} stays as it is.
         </p>
-        <ul>
-          <li v-for="gate in data.gates" :key="gate.name" :class="{ open: !gate.met }">
-            <b>{{ gate.met ? 'met' : 'open' }}</b>
-            <span
-              >{{ gate.name }}<small class="soft">{{ gate.evidence }}</small></span
-            >
-          </li>
-        </ul>
+        <ReleaseGates :gates="data.gates" />
         <ContractBreaches
           :breaches="data.breaches"
           :warnings="data.warnings"
@@ -173,24 +172,15 @@ const failure = computed(() =>
           :slug="delivery?.feed.slug ?? ''"
         />
         <p v-if="failure" role="alert"><b>The last attempt failed.</b> {{ failure }}</p>
-        <template v-if="mayRelease">
-          <p>
-            Publishing makes a table of <b>{{ plural(ready, 'record') }}</b> in the schema
-            <span class="mono">released</span
-            ><template v-if="!isFollowUp"> and points the feed's view at it</template>.
-            {{ plural(data.balance?.quarantined ?? 0, 'quarantined record') }} are not published.
-          </p>
-          <button
-            type="button"
-            class="btn main"
-            :disabled="open > 0 || publish.isPending.value || Boolean(delivery?.job)"
-            @click="publish.mutate()"
-          >
-            Publish {{ plural(ready, 'record') }}
-          </button>
-        </template>
-        <p v-else class="soft">Only an approver publishes. Send them the address of this page.</p>
-        <StateNote :error="publish.error.value" />
+        <ProposalTalk
+          :delivery="id"
+          :run="data.run"
+          :ready="ready"
+          :quarantined="data.balance?.quarantined ?? 0"
+          :is-follow-up="isFollowUp"
+          :blocked="open > 0 || Boolean(delivery?.job)"
+          @changed="again"
+        />
       </template>
     </aside>
   </template>
@@ -256,30 +246,6 @@ i {
 }
 .sheet p {
   padding: 6px 0;
-}
-ul {
-  margin: 0 0 8px;
-  padding: 0;
-  list-style: none;
-}
-li {
-  display: grid;
-  grid-template-columns: 44px 1fr;
-  border-bottom: 1px solid var(--hair2);
-  padding: 6px 0;
-}
-li b {
-  font-weight: 400;
-  color: var(--soft);
-}
-li.open,
-li.open b {
-  color: var(--ink);
-  font-weight: 650;
-}
-small {
-  display: block;
-  font-weight: 400;
 }
 dl {
   display: grid;

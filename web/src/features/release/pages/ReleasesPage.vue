@@ -5,6 +5,7 @@ import { usePerson } from '@/features/session'
 import { count, minute, StateNote } from '@/shared'
 import { useQuery } from '@tanstack/vue-query'
 import Downloads from '../components/Downloads.vue'
+import ProposalsWaiting from '../components/ProposalsWaiting.vue'
 import WithdrawRelease from '../components/WithdrawRelease.vue'
 
 const { mayRelease } = usePerson()
@@ -17,6 +18,7 @@ const { data, error, isLoading } = useQuery({
 <template>
   <main class="page">
     <h1>Releases</h1>
+    <ProposalsWaiting />
     <StateNote :loading="isLoading" :error="error" />
     <StateNote
       v-if="data && !data.length"
