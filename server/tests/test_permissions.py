@@ -119,7 +119,11 @@ def ask(browser: Browser, method: str, path: str, places: dict[str, Any]) -> int
         return browser.client.post(path.format(**places), sent).status_code
     path = f"{path}?name=site" if path.endswith("/values") and method == "GET" else path
     path = path.replace("/companion", "/companion?companion=true") if method == "PUT" else path
-    changes = "?before={release_id}&delivery={delivery_id}" if path.endswith(("/changes", "/changes/records", "/distributions")) else ""
+    changes = (
+        "?before={release_id}&delivery={delivery_id}"
+        if path.endswith(("/changes", "/changes/records", "/distributions"))
+        else ""
+    )
     path = f"{path}{changes}"
     path = f"{path}?offset=0" if path == "/api/uploads/{key}" and method == "PUT" else path
     path = f"{path}?column=site" if path.endswith(("/variants", "/words")) and method == "GET" else path

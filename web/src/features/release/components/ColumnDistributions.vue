@@ -35,7 +35,7 @@ const missing = (column: Column, side: 'before' | 'after') =>
       <thead>
         <tr>
           <th>Column</th>
-          <th title="The share of records that lie in another class than before">Differs</th>
+          <th class="num" title="The share of records that lie in another class than before">Differs</th>
           <th>{{ names[0] }}</th>
           <th>{{ names[1] }}</th>
           <th class="num">Missing then</th>
@@ -64,6 +64,12 @@ const missing = (column: Column, side: 'before' | 'after') =>
         <tr v-if="open === column.name">
           <td colspan="6" class="inner">
             <table>
+              <thead>
+                <tr>
+                  <th><span class="hidden-label">Values</span></th>
+                  <th v-for="name in names" :key="name" class="num" colspan="2">{{ name }}</th>
+                </tr>
+              </thead>
               <tbody>
                 <tr v-for="each in column.classes" :key="`${each.kind} ${each.label}`">
                   <td :class="{ mono: each.kind === 'value', soft: each.kind !== 'value' }">
@@ -100,6 +106,9 @@ const missing = (column: Column, side: 'before' | 'after') =>
 }
 .inner {
   padding: 2px 0 8px 16px;
+}
+.inner th {
+  border: 0;
 }
 .inner td {
   padding: 1px 14px 1px 0;

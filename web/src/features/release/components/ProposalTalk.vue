@@ -15,6 +15,7 @@ const props = defineProps<{
   quarantined: number
   isFollowUp: boolean
   blocked: boolean
+  openGates: number
 }>()
 const emit = defineEmits<{ changed: [] }>()
 const { person, mayRelease, mayWork } = usePerson()
@@ -164,6 +165,7 @@ const isOwn = computed(() => proposal.value?.who === person.value?.name)
           </button>
         </template>
       </p>
+      <p v-if="openGates" class="soft">{{ plural(openGates, 'gate is', 'gates are') }} open, so it waits.</p>
       <p v-if="mayRelease && data?.why_not" class="soft">
         {{ data.why_not }} In this feed a second person approves.
       </p>

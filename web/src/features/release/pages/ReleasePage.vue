@@ -159,18 +159,11 @@ const failure = computed(() =>
         </template>
       </template>
       <template v-if="!standing || isFollowUp">
-        <h2>{{ isFollowUp ? 'Follow-up release' : 'Gates' }}</h2>
+        <h2>{{ isFollowUp ? 'Follow-up release' : 'Not released yet' }}</h2>
         <p v-if="isFollowUp">
           The delivery was run again since. A follow-up release takes the place of release
           {{ release?.number }} for this delivery; release {{ release?.number }} stays as it is.
         </p>
-        <ReleaseGates :gates="data.gates" />
-        <ContractBreaches
-          :breaches="data.breaches"
-          :warnings="data.warnings"
-          :delivery="id"
-          :slug="delivery?.feed.slug ?? ''"
-        />
         <p v-if="failure" role="alert"><b>The last attempt failed.</b> {{ failure }}</p>
         <ProposalTalk
           :delivery="id"
@@ -179,7 +172,16 @@ const failure = computed(() =>
           :quarantined="data.balance?.quarantined ?? 0"
           :is-follow-up="isFollowUp"
           :blocked="open > 0 || Boolean(delivery?.job)"
+          :open-gates="open"
           @changed="again"
+        />
+        <h2>Gates</h2>
+        <ReleaseGates :gates="data.gates" />
+        <ContractBreaches
+          :breaches="data.breaches"
+          :warnings="data.warnings"
+          :delivery="id"
+          :slug="delivery?.feed.slug ?? ''"
         />
       </template>
     </aside>

@@ -40,10 +40,10 @@ const { data, error, isLoading } = useQuery({
       </thead>
       <tbody>
         <tr v-for="item in data" :key="item.id">
-          <td>{{ item.feed.name }}</td>
+          <td class="whole">{{ item.feed.name }}</td>
           <td class="num">{{ item.number }}</td>
           <td>{{ item.replaced_by ? `replaced by release ${item.replaced_by}` : item.state }}</td>
-          <td>
+          <td class="whole">
             <RouterLink :to="{ name: 'release', params: { id: item.delivery } }"
               >delivery {{ item.delivery_number }}</RouterLink
             >
@@ -64,3 +64,9 @@ const { data, error, isLoading } = useQuery({
     </table>
   </main>
 </template>
+
+<style scoped>
+.whole {
+  white-space: nowrap;
+}
+</style>
