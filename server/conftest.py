@@ -21,7 +21,7 @@ from pravin_server.deliveries.models import Source, SourceFile
 from pravin_server.feeds.folders import supplier_folder
 from pravin_server.feeds.models import Feed
 from pravin_server.library.models import CodeList, CodeListVersion, SharedGroup
-from pravin_server.releases.models import Release, ReleaseProposal
+from pravin_server.releases.models import Release, ReleaseProposal, TableDivision
 from pravin_server.runs.models import Run
 
 ROLES = {"ana": ["analyst"], "app": ["analyst", "approver"], "vic": ["viewer"], "nobody": [], "adm": ["administrator"]}
@@ -34,6 +34,11 @@ RULES: list[dict[str, Any]] = [
     {"kind": "required", "id": "site", "columns": ["site"]},
     {"kind": "in-range", "id": "range", "columns": ["ph"], "low": "0", "high": "14"},
 ]
+
+DIVISION: dict[str, Any] = {
+    "shares": [{"name": "train", "share": 70}, {"name": "test", "share": 30}], "seed": "s", "way": "groups", "column": "site",
+    "key": [], "moments": [],
+}  # fmt: skip
 
 # machines are shared and noisy: how long an example takes says nothing about it
 settings.register_profile("pravin", deadline=None)
@@ -133,5 +138,6 @@ def places(delivered: int) -> dict[str, Any]:
         "source_id": Source.objects.latest("id").pk, "line": 5, "key": "8c3a4b7e-0000-4000-8000-000000000000", "token_id": 1,
         "person_id": 10**6, "text": "no-such-invitation", "job_id": Job.objects.latest("id").pk, "release_id": Release.objects.latest("id").pk, "record": 2,
         "decision_id": comment, "answer_id": answer.json()["id"],
+        "division_id": TableDivision.objects.create(feed=Feed.objects.get(slug="samples"), number=9, content=DIVISION).pk,
         "proposal_id": ReleaseProposal.objects.create(delivery_id=delivered, run_id=run).pk,
     }  # fmt: skip

@@ -55,6 +55,11 @@ BODIES: dict[str, Any] = {
     "/api/library/parameters": {"name": "top", "default": "1"},
     "/api/library/shared": {"name": "tidy", "feeds": "*", "rules": []},
     "/api/deliveries/{delivery_id}/release": {"run": 1},
+    "/api/feeds/{slug}/divisions": {
+        "shares": [{"name": "a", "share": 40}, {"name": "b", "share": 60}],
+        "way": "groups",
+        "column": "id",
+    },
     "/api/deliveries/{delivery_id}/proposal": {"run": 1},
     "/api/proposals/{proposal_id}/decline": {"reason": "x"},
     "/api/proposals/{proposal_id}/remarks": {"text": "x"},

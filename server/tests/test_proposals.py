@@ -100,6 +100,8 @@ def test_proposed_asked_declined_corrected_proposed_approved(people: tuple[Brows
     done = analyst("GET", f"/deliveries/{delivery}/proposal", expect=200)["proposal"]
     assert (done["state"], done["decided_by"], done["answer"]) == ("approved", "App", "looks right")
     assert waiting_of(analyst) == ""
+    (line,) = approver("GET", "/feeds/gauges/releases", expect=200)
+    assert (line["proposed_by"], line["word"], line["approval"]) == ("Ana", "corrected", "looks right")
     did = list(Event.objects.filter(delivery=delivery).order_by("id").values_list("what", flat=True))
     said = [what.split(" delivery")[0] for what in did if "release" in what or "proposal" in what]
     assert [what for what in said if "said" not in what][:4] == [
@@ -213,3 +215,23 @@ def test_what_people_changed_since_the_last_release(people: tuple[Browser, Brows
     since = approver("GET", f"/deliveries/{second}/release/since", expect=200)
     assert [(each["kind"], each["records"]) for each in since["decisions"]] == [("discard", 1)]
     assert since["rules"] == []
+
+
+def test_the_history_of_a_feed(people: tuple[Browser, Browser]) -> None:
+    analyst, approver = people
+    assert approver("GET", "/feeds/gauges/releases", expect=200) == []
+    approve(approver, arrived(analyst))
+    second = arrived(analyst, SECOND)
+    approve(approver, second)
+    withdrawn = approver("GET", f"/deliveries/{second}/release")["release"]["id"]
+    approver("POST", f"/releases/{withdrawn}/withdraw", {"justification": " B is not 8 "}, expect=200)
+    approve(approver, second)
+    lines = approver("GET", "/feeds/gauges/releases", expect=200)
+    told = [
+        (line["release"]["number"], line["release"]["state"], line["release"]["records"], line["more"])
+        for line in lines
+    ]
+    assert told == [(3, "published", 3, 0), (2, "withdrawn", 3, 0), (1, "published", 3, None)]
+    assert [line["withdrawn_why"] for line in lines] == ["", "B is not 8", ""]
+    assert [line["balance"]["delivered"] for line in lines] == [5, 5, 4]
+    assert all(line["bytes"] > 100 and line["columns"] == 2 for line in lines)

@@ -1,9 +1,11 @@
-"""Write rows as a workbook (Office Open XML, .xlsx): whole numbers as numbers, all else as text, of which nothing ever runs as a
-formula.
+"""Write rows as a workbook (Office Open XML, .xlsx): whole numbers as numbers, all else as text or, where that is asked for, as what it
+is. Nothing ever runs as a formula, and nothing is rounded: what a cell cannot hold exactly is written as text.
 """
 
 from __future__ import annotations
 
+import datetime as dt
+import math
 from collections.abc import Collection, Sequence
 from pathlib import Path
 from typing import Any
@@ -20,14 +22,19 @@ MOST_ROWS = 1_048_576  # of a sheet, with its header
 LONGEST = 32_767  # characters of a cell
 _WIDEST = 48  # characters that a column is made wide for
 _MEASURED = 200  # rows that say how wide
-Row = tuple[str | int | None, ...]
+_DIGITS = 15  # that a number of a cell holds
+_FIRST_DAY = dt.date(1900, 3, 1)  # before it programs count days differently
+Cell = str | int | float | bool | dt.date | None
+Row = tuple[Cell, ...]
 
 
-def write_workbook(con: Connection, query: exp.Expr, target: Path, to_fill_in: Collection[str] | None = None) -> None:
+def write_workbook(
+    con: Connection, query: exp.Expr, target: Path, to_fill_in: Collection[str] | None = None, typed: bool = False
+) -> None:
     """Write a query's rows, in its order; rows that a sheet cannot hold go on in the next sheet, under the same header.
 
-    With `to_fill_in` (names of columns) all other cells are locked. Raises RunError when a text is longer than a cell may be:
-    it is never cut.
+    `typed`: also decimals, dates and true/false are cells of their type. With `to_fill_in` (names of columns) all other cells are
+    locked. Raises RunError when a text is longer than a cell may be: it is never cut.
     """
     reader = con.sql(sql(query)).to_arrow_reader()
     names: list[str] = reader.schema.names
@@ -37,18 +44,17 @@ def write_workbook(con: Connection, query: exp.Expr, target: Path, to_fill_in: C
     try:
         sheets = _Sheets(book, names, to_fill_in)
         for batch in reader:
-            sheets.add(_rows(batch, names))
+            sheets.add(_rows(batch, names, typed))
         sheets.close()
     finally:
         book.close()
 
 
-def _rows(batch: pa.RecordBatch, names: Sequence[str]) -> list[Row]:
+def _rows(batch: pa.RecordBatch, names: Sequence[str], typed: bool) -> list[Row]:
     """The rows of a batch. Raises RunError."""
-    columns = []
+    columns: list[list[Cell]] = []
     for place, name in enumerate(names):
-        cells = batch.column(place)
-        column = (cells if pa.types.is_integer(cells.type) else cells.cast(pa.string())).to_pylist()
+        column = _cells(batch.column(place), typed)
         longest = max((len(value) for value in column if isinstance(value, str)), default=0)
         if longest > LONGEST:
             raise RunError(
@@ -59,6 +65,47 @@ def _rows(batch: pa.RecordBatch, names: Sequence[str]) -> list[Row]:
     return list(zip(*columns, strict=True))
 
 
+def _cells(cells: pa.Array[Any], typed: bool) -> list[Cell]:
+    """A column as cells hold it."""
+    kind = cells.type
+    if pa.types.is_integer(kind):
+        return _if_exact(cells, cells.to_pylist())
+    if typed and (pa.types.is_floating(kind) or pa.types.is_decimal(kind)):
+        return _if_exact(cells, cells.cast(pa.float64()).to_pylist())
+    if typed and (pa.types.is_date(kind) or pa.types.is_timestamp(kind) or pa.types.is_boolean(kind)):
+        values: list[Cell] = cells.to_pylist()
+        if pa.types.is_boolean(kind):
+            return values
+        texts = cells.cast(pa.string()).to_pylist()
+        return [
+            text if value is not None and not _is_day(value) else value
+            for value, text in zip(values, texts, strict=True)
+        ]
+    texts = cells.cast(pa.string()).to_pylist()
+    return [*texts]
+
+
+def _is_day(value: Any) -> bool:
+    """Whether a cell can hold a date or time: from March 1900 on, no finer than a millisecond."""
+    day = value.date() if isinstance(value, dt.datetime) else value
+    return bool(day >= _FIRST_DAY and getattr(value, "microsecond", 0) % 1000 == 0)
+
+
+def _if_exact(cells: pa.Array[Any], numbers: Sequence[Any]) -> list[Cell]:
+    """Numbers; those with more digits than a cell holds, and what is no number, as text."""
+    texts = cells.cast(pa.string()).to_pylist()
+    return [
+        number if text is None or (math.isfinite(number) and _digits(text) <= _DIGITS) else text
+        for number, text in zip(numbers, texts, strict=True)
+    ]
+
+
+def _digits(text: str) -> int:
+    """How many digits a number has, without zeros around it."""
+    digits = text.lower().split("e")[0].lstrip("-+").replace(".", "").lstrip("0")
+    return len(digits.rstrip("0")) if "." in text else len(digits)
+
+
 class _Sheets:
     """The sheets of a workbook while rows are added."""
 
@@ -66,6 +113,9 @@ class _Sheets:
         self._book, self._names, self._to_fill_in = book, names, to_fill_in
         self._head = book.add_format({"bold": True, "bottom": 1, "text_wrap": False})
         self._text = book.add_format({"num_format": "@"})
+        self._day = book.add_format({"num_format": "yyyy-mm-dd"})
+        self._moment = book.add_format({"num_format": "yyyy-mm-dd hh:mm:ss"})
+        self._plain = book.add_format({})
         self._open = book.add_format(
             {"num_format": "@", "locked": False, "bg_color": "#FFF6DC", "border": 1, "border_color": "#D8D2C2"}
         )
@@ -109,10 +159,16 @@ class _Sheets:
             for place, value in enumerate(row):
                 if place in opened:
                     self._sheet.write_blank(self._row, place, None, self._open)
-                elif isinstance(value, int):
-                    number(self._row, place, value)
-                elif value:
-                    write(self._row, place, value, text)
+                elif isinstance(value, str):
+                    if value:
+                        write(self._row, place, value, text)
+                elif isinstance(value, bool):
+                    self._sheet.write_boolean(self._row, place, value, self._plain)
+                elif isinstance(value, dt.date):
+                    form = self._moment if isinstance(value, dt.datetime) else self._day
+                    self._sheet.write_datetime(self._row, place, value, form)
+                elif value is not None:
+                    number(self._row, place, value, *([self._plain] if isinstance(value, float) else []))
             self._row += 1
 
     def _end(self) -> None:

@@ -30,6 +30,7 @@ from pravin_server.quarantine.api import router as quarantine
 from pravin_server.releases.api import router as releases
 from pravin_server.releases.changes_api import router as changes_of_releases
 from pravin_server.releases.contract_api import router as contracts
+from pravin_server.releases.modelling_api import router as parts_for_modelling
 from pravin_server.releases.proposals_api import router as proposals_of_releases
 from pravin_server.rulebooks.api import router as rulebooks
 from pravin_server.rulebooks.drafting_api import router as drafting
@@ -72,6 +73,7 @@ for router in (
     changes_of_releases,
     contracts,
     proposals_of_releases,
+    parts_for_modelling,
     activity,
     jobs,
 ):

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any, Literal
+from typing import Any
 
 from django.http import FileResponse, HttpRequest
 from ninja import Field, Query, Router, Schema
 
 from pravin_core.releases.adding_up import AddingUp
+from pravin_core.releases.outputs import OutputForm
 from pravin_server.accounts.access import reader
 from pravin_server.common.errors import Conflict, NotFound
 from pravin_server.common.schemas import PROBLEMS, Balance, FeedRef, Id, Slug, Started
@@ -18,6 +19,7 @@ from pravin_server.feeds.models import Feed
 from pravin_server.releases import contracts, proposals, released_table, services
 from pravin_server.releases.downloads import open_download
 from pravin_server.releases.gates.registry import judge
+from pravin_server.releases.history import history_of
 from pravin_server.releases.models import Release
 from pravin_server.releases.packages import open_package
 from pravin_server.releases.queries import release_before
@@ -48,6 +50,14 @@ class ReleaseOut(Schema):
     replaced_by: int | None
     manifest: dict[str, Any]
     error: dict[str, Any] | None
+
+
+class ReleaseColumns(Schema):
+    """The names of a release's columns, in order."""
+
+    id: int
+    number: int
+    columns: list[str]
 
 
 class RemovedBy(Schema):
@@ -161,6 +171,20 @@ def _out(release: Release) -> dict[str, Any]:
     }  # fmt: skip
 
 
+class HistoryLine(Schema):
+    """A release in the history of its feed. `more`: how many records more (fewer: below 0) it has than the one published before."""
+
+    release: ReleaseOut
+    balance: Balance
+    bytes: int
+    more: int | None
+    columns: int
+    proposed_by: str
+    word: str
+    approval: str
+    withdrawn_why: str
+
+
 def _released(feed: Feed) -> dict[str, Any]:
     told = released_table.tell(feed)
     return {**told, "parts": [{**part, "release": _out(part["release"])} for part in told["parts"]]}
@@ -228,6 +252,12 @@ def released(request: HttpRequest, slug: str = Slug) -> Any:
     return _released(feed_or_404(slug))
 
 
+@router.get("/feeds/{slug}/releases", response={200: list[HistoryLine], **PROBLEMS})
+def history(request: HttpRequest, slug: str = Slug) -> Any:
+    """The releases of a feed in time, newest first."""
+    return [{**line, "release": _out(line["release"])} for line in history_of(feed_or_404(slug))]
+
+
 @router.put("/feeds/{slug}/released", response={200: ReleasedTableOut, **PROBLEMS})
 def set_released(request: HttpRequest, body: ReleasedTableIn, slug: str = Slug) -> Any:
     """Say how deliveries add up, whether the view tells each record's delivery and number, and who may approve."""
@@ -235,6 +265,13 @@ def set_released(request: HttpRequest, body: ReleasedTableIn, slug: str = Slug) 
         request.user, feed_or_404(slug), body.adds_up, body.shows_origin, body.second_person
     )
     return _released(feed)
+
+
+@router.get("/releases/{release_id}", response={200: ReleaseColumns, **PROBLEMS})
+def release(request: HttpRequest, release_id: int = Id) -> Any:
+    """The columns of a release."""
+    found = _release(release_id)
+    return {"id": found.pk, "number": found.number, "columns": [c["name"] for c in found.manifest.get("columns", [])]}
 
 
 @router.get("/releases/{release_id}/withdrawal", response={200: WithdrawalOut, **PROBLEMS})
@@ -253,18 +290,13 @@ def withdraw(request: HttpRequest, body: WithdrawIn, release_id: int = Id) -> An
 
 
 @router.get("/releases/{release_id}/data", response={200: None, **PROBLEMS})
-def download(
-    request: HttpRequest,
-    release_id: int = Id,
-    form: Literal["csv", "tsv", "jsonl", "parquet"] = "csv",
-    defused: bool = Query(True, description="put ' before texts that a spreadsheet would run (CSV and TSV)"),
-) -> Any:
-    """The data of a release as a file."""
+def download(request: HttpRequest, release_id: int = Id, form: OutputForm = Query(...)) -> Any:
+    """The data of a release as a file. `defused`: texts that a spreadsheet would run get an apostrophe (CSV and TSV)."""
     release = _release(release_id)
     if not release.data:
         raise NotFound("This release is not published.")
-    name = f"{release.feed.slug}-release-{release.number}.{form}"
-    return FileResponse(open_download(release, form, defused), as_attachment=True, filename=name)
+    name = f"{release.feed.slug}-release-{release.number}.{form.form}"
+    return FileResponse(open_download(release, form), as_attachment=True, filename=name)
 
 
 @router.get("/releases/{release_id}/package", response={200: None, **PROBLEMS})

@@ -34,6 +34,7 @@ class Release(models.Model):
     asked = models.DateTimeField(auto_now_add=True)
     published = models.DateTimeField(null=True)
     withdrawn = models.DateTimeField(null=True)
+    withdrawn_why = models.TextField(blank=True)
     contract = models.ForeignKey("ContractVersion", null=True, on_delete=models.PROTECT, related_name="+")
     replaced_by = models.ForeignKey("self", null=True, on_delete=models.SET_NULL, related_name="replaces")
 
@@ -108,3 +109,20 @@ class ProposalRemark(models.Model):
 
     class Meta:
         ordering = ["id"]
+
+
+class TableDivision(models.Model):
+    """How a feed's released table is divided into parts for modelling (Division, settled when it was made). It never changes, so that a
+    record stays in its part; one that is `ended` is kept for the record.
+    """
+
+    feed = models.ForeignKey(Feed, on_delete=models.CASCADE, related_name="divisions")
+    number = models.IntegerField()
+    content = models.JSONField()
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+    ended = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["-number"]
+        constraints = [models.UniqueConstraint(fields=["feed", "number"], name="division_number_once")]

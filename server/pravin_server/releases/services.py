@@ -238,7 +238,8 @@ def withdraw(user: Any, release: Release, justification: str, ends_view: bool = 
             "error until the next release. Nothing was changed. Withdraw it again and say that the view may end."
         )
     locked.state, locked.withdrawn = Release.State.WITHDRAWN, timezone.now()
-    locked.save(update_fields=["state", "withdrawn"])
+    locked.withdrawn_why = justification.strip()
+    locked.save(update_fields=["state", "withdrawn", "withdrawn_why"])
     Release.objects.filter(replaced_by=locked).update(replaced_by=None)
     supersede(feed, before, standing_releases(feed))
     show(feed)

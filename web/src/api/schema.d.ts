@@ -1357,6 +1357,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/divisions/{division_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * End
+         * @description End a division: it is not offered any more.
+         */
+        delete: operations["pravin_server_releases_modelling_api_end"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/divisions/{division_id}/data": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Data
+         * @description A part of what is released now as a file.
+         */
+        get: operations["pravin_server_releases_modelling_api_data"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/divisions/{division_id}/report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Report
+         * @description What the parts of what is released now hold, and what lies in several of them.
+         */
+        get: operations["pravin_server_releases_modelling_api_report"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/feeds": {
         parameters: {
             query?: never;
@@ -1611,6 +1671,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/feeds/{slug}/divisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Divisions
+         * @description The divisions of a feed's released table, and what can divide it.
+         */
+        get: operations["pravin_server_releases_modelling_api_divisions"];
+        put?: never;
+        /**
+         * Divide
+         * @description Divide the released table of a feed into parts for modelling.
+         */
+        post: operations["pravin_server_releases_modelling_api_divide"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/feeds/{slug}/fetch": {
         parameters: {
             query?: never;
@@ -1760,6 +1844,26 @@ export interface paths {
          * @description Say how deliveries add up, whether the view tells each record's delivery and number, and who may approve.
          */
         put: operations["pravin_server_releases_api_set_released"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feeds/{slug}/releases": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * History
+         * @description The releases of a feed in time, newest first.
+         */
+        get: operations["pravin_server_releases_api_history"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -2543,6 +2647,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/releases/{release_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Release
+         * @description The columns of a release.
+         */
+        get: operations["pravin_server_releases_api_release"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/releases/{release_id}/data": {
         parameters: {
             query?: never;
@@ -2552,7 +2676,7 @@ export interface paths {
         };
         /**
          * Download
-         * @description The data of a release as a file.
+         * @description The data of a release as a file. `defused`: texts that a spreadsheet would run get an apostrophe (CSV and TSV).
          */
         get: operations["pravin_server_releases_api_download"];
         put?: never;
@@ -4403,6 +4527,13 @@ export interface components {
              */
             values: string[];
         };
+        /** ColumnToDivide */
+        ColumnToDivide: {
+            /** Name */
+            name: string;
+            /** Type */
+            type: string;
+        };
         /**
          * ColumnWithin
          * @description The cell is a number between two, the higher one not included.
@@ -5479,6 +5610,115 @@ export interface components {
             records_after: number;
             /** Records Before */
             records_before: number;
+        };
+        /**
+         * DivisionIn
+         * @description How to divide: see Division.
+         */
+        DivisionIn: {
+            /**
+             * Column
+             * @default
+             */
+            column: string;
+            /**
+             * Left Out
+             * @default {}
+             */
+            left_out: {
+                [key: string]: string;
+            };
+            /**
+             * Seed
+             * @default
+             */
+            seed: string;
+            /** Shares */
+            shares: components["schemas"]["PartShare"][];
+            /**
+             * Stratum
+             * @default
+             */
+            stratum: string;
+            /**
+             * Watched
+             * @default []
+             */
+            watched: string[];
+            /**
+             * Way
+             * @default records
+             * @enum {string}
+             */
+            way: "records" | "groups" | "time";
+        };
+        /**
+         * DivisionOut
+         * @description A division: its number in the feed, since when, by whom. `moments`: the times at which each further part begins.
+         */
+        DivisionOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Column
+             * @default
+             */
+            column: string;
+            /** Id */
+            id: number;
+            /** Key */
+            key: string[];
+            /**
+             * Left Out
+             * @default {}
+             */
+            left_out: {
+                [key: string]: string;
+            };
+            /** Moments */
+            moments: string[];
+            /** Number */
+            number: number;
+            /**
+             * Seed
+             * @default
+             */
+            seed: string;
+            /** Shares */
+            shares: components["schemas"]["PartShare"][];
+            /**
+             * Stratum
+             * @default
+             */
+            stratum: string;
+            /**
+             * Watched
+             * @default []
+             */
+            watched: string[];
+            /**
+             * Way
+             * @default records
+             * @enum {string}
+             */
+            way: "records" | "groups" | "time";
+            /** Who */
+            who: string;
+        };
+        /**
+         * DivisionsOut
+         * @description The divisions of a feed, newest first, and the columns of what is released now (empty: nothing is).
+         */
+        DivisionsOut: {
+            /** Columns */
+            columns: components["schemas"]["ColumnToDivide"][];
+            /** Divisions */
+            divisions: components["schemas"]["DivisionOut"][];
+            /** Key */
+            key: string[];
         };
         /**
          * DoubtOut
@@ -6596,6 +6836,28 @@ export interface components {
             run: number | null;
             /** Total */
             total: number;
+        };
+        /**
+         * HistoryLine
+         * @description A release in the history of its feed. `more`: how many records more (fewer: below 0) it has than the one published before.
+         */
+        HistoryLine: {
+            /** Approval */
+            approval: string;
+            balance: components["schemas"]["Balance"];
+            /** Bytes */
+            bytes: number;
+            /** Columns */
+            columns: number;
+            /** More */
+            more: number | null;
+            /** Proposed By */
+            proposed_by: string;
+            release: components["schemas"]["ReleaseOut"];
+            /** Withdrawn Why */
+            withdrawn_why: string;
+            /** Word */
+            word: string;
         };
         /**
          * Holds
@@ -8075,6 +8337,68 @@ export interface components {
              */
             when: string;
         };
+        /**
+         * OutputForm
+         * @description How a file is written. `columns` in their order, empty for all. What follows is said of delimited text (csv) only.
+         */
+        OutputForm: {
+            /**
+             * Columns
+             * @default []
+             */
+            columns: string[];
+            /**
+             * Dates
+             * @default 2024-03-17
+             * @enum {string}
+             */
+            dates: "2024-03-17" | "17.03.2024" | "03/17/2024" | "20240317";
+            /**
+             * Decimal Mark
+             * @default .
+             * @enum {string}
+             */
+            decimal_mark: "." | ",";
+            /**
+             * Defused
+             * @default true
+             */
+            defused: boolean;
+            /**
+             * Delimiter
+             * @default comma
+             * @enum {string}
+             */
+            delimiter: "comma" | "semicolon" | "tab" | "bar";
+            /**
+             * Encoding
+             * @default utf-8
+             * @enum {string}
+             */
+            encoding: "utf-8" | "utf-8 with mark" | "windows-1252" | "iso-8859-1" | "utf-16";
+            /**
+             * Form
+             * @default csv
+             * @enum {string}
+             */
+            form: "csv" | "tsv" | "jsonl" | "parquet" | "xlsx";
+            /**
+             * Header
+             * @default true
+             */
+            header: boolean;
+            /**
+             * Line Ends
+             * @default lf
+             * @enum {string}
+             */
+            line_ends: "lf" | "crlf";
+            /**
+             * Missing
+             * @default
+             */
+            missing: string;
+        };
         /** OwnPassword */
         OwnPassword: {
             /** New */
@@ -8276,6 +8600,28 @@ export interface components {
             data: boolean;
             /** Text */
             text: string;
+        };
+        /**
+         * PartCount
+         * @description A part: its records, and the share that it should have.
+         */
+        PartCount: {
+            /** Name */
+            name: string;
+            /** Records */
+            records: number;
+            /** Share */
+            share: number;
+        };
+        /**
+         * PartShare
+         * @description A part and its share in percent.
+         */
+        PartShare: {
+            /** Name */
+            name: string;
+            /** Share */
+            share: number;
         };
         /** PersonChange */
         PersonChange: {
@@ -8996,6 +9342,18 @@ export interface components {
              * @default
              */
             target: string;
+        };
+        /**
+         * ReleaseColumns
+         * @description The names of a release's columns, in order.
+         */
+        ReleaseColumns: {
+            /** Columns */
+            columns: string[];
+            /** Id */
+            id: number;
+            /** Number */
+            number: number;
         };
         /**
          * ReleaseIn
@@ -9762,6 +10120,24 @@ export interface components {
             code: string;
             /** Meaning */
             meaning: string;
+        };
+        /**
+         * ReportOut
+         * @description How what is released now is divided; `release`: the number of its newest release.
+         */
+        ReportOut: {
+            /** Alike */
+            alike: number;
+            /** Parts */
+            parts: components["schemas"]["PartCount"][];
+            /** Release */
+            release: number;
+            /** Strata */
+            strata: components["schemas"]["StratumCount"][];
+            /** Watched */
+            watched: components["schemas"]["Watched"][];
+            /** Without */
+            without: number;
         };
         /**
          * Required
@@ -10924,6 +11300,16 @@ export interface components {
             says: string;
             /** Sql */
             sql: string;
+        };
+        /**
+         * StratumCount
+         * @description A stratum, and how many of its records lie in each part.
+         */
+        StratumCount: {
+            /** Records */
+            records: number[];
+            /** Value */
+            value: string | null;
         };
         /**
          * SuitabilityIn
@@ -12139,6 +12525,24 @@ export interface components {
             who: string;
             /** Word */
             word: string;
+        };
+        /**
+         * Watched
+         * @description A watched column: how many of its values lie in several parts, how many records have one of them, and the least and the greatest
+         *     value in each part (times and numbers).
+         */
+        Watched: {
+            /** Name */
+            name: string;
+            /** Ranges */
+            ranges: [
+                string | null,
+                string | null
+            ][];
+            /** Records */
+            records: number;
+            /** Values */
+            values: number;
         };
         /**
          * WaysOut
@@ -18319,6 +18723,236 @@ export interface operations {
             };
         };
     };
+    pravin_server_releases_modelling_api_end: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                division_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_releases_modelling_api_data: {
+        parameters: {
+            query?: {
+                /** @description the part; without it all records, with their part as the last column */
+                part?: string;
+                form?: "csv" | "tsv" | "jsonl" | "parquet";
+                /** @description put ' before texts that a spreadsheet would run (CSV and TSV) */
+                defused?: boolean;
+            };
+            header?: never;
+            path: {
+                division_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_releases_modelling_api_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                division_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     pravin_server_workspace_api_feeds: {
         parameters: {
             query?: never;
@@ -19516,6 +20150,162 @@ export interface operations {
             };
         };
     };
+    pravin_server_releases_modelling_api_divisions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DivisionsOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_releases_modelling_api_divide: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DivisionIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DivisionOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     pravin_server_arrivals_api_fetch: {
         parameters: {
             query?: never;
@@ -20311,6 +21101,82 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReleasedTableOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_releases_api_history: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryLine"][];
                 };
             };
             /** @description Unauthorized */
@@ -23623,12 +24489,95 @@ export interface operations {
             };
         };
     };
+    pravin_server_releases_api_release: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                release_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseColumns"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     pravin_server_releases_api_download: {
         parameters: {
             query?: {
-                form?: "csv" | "tsv" | "jsonl" | "parquet";
-                /** @description put ' before texts that a spreadsheet would run (CSV and TSV) */
+                form?: "csv" | "tsv" | "jsonl" | "parquet" | "xlsx";
+                columns?: string[];
                 defused?: boolean;
+                delimiter?: "comma" | "semicolon" | "tab" | "bar";
+                encoding?: "utf-8" | "utf-8 with mark" | "windows-1252" | "iso-8859-1" | "utf-16";
+                decimal_mark?: "." | ",";
+                dates?: "2024-03-17" | "17.03.2024" | "03/17/2024" | "20240317";
+                line_ends?: "lf" | "crlf";
+                header?: boolean;
+                missing?: string;
             };
             header?: never;
             path: {

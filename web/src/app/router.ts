@@ -7,7 +7,14 @@ import { IntakePage } from '@/features/intake'
 import { LibraryPage } from '@/features/library'
 import { ProfilePage } from '@/features/profile'
 import { QuarantineEverywherePage, QuarantinePage, RecordPage } from '@/features/quarantine'
-import { ChangesPage, ReleasedTablePage, ReleasePage, ReleasesPage } from '@/features/release'
+import {
+  ChangesPage,
+  HistoryPage,
+  PartsPage,
+  ReleasePage,
+  ReleasedTablePage,
+  ReleasesPage,
+} from '@/features/release'
 import { RulesPage } from '@/features/rules'
 import { PeoplePage } from '@/features/people'
 import { JoinPage, SignInPage } from '@/features/session'
@@ -31,6 +38,13 @@ export const router = createRouter({
           name: 'released',
           component: ReleasedTablePage,
           meta: { title: 'Released table' },
+        },
+        { path: 'feeds/:slug/parts', name: 'parts', component: PartsPage, meta: { title: 'Parts' } },
+        {
+          path: 'feeds/:slug/history',
+          name: 'history',
+          component: HistoryPage,
+          meta: { title: 'History of releases' },
         },
         {
           path: 'feeds/:slug/changes',

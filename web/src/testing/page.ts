@@ -40,6 +40,8 @@ export async function shown(component: Component, props: Record<string, unknown>
       { path: '/feeds/:slug', name: 'feed', component: { template: '<i/>' } },
       { path: '/feeds/:slug/released', name: 'released', component: { template: '<i/>' } },
       { path: '/feeds/:slug/changes', name: 'changes', component: { template: '<i/>' } },
+      { path: '/feeds/:slug/parts', name: 'parts', component: { template: '<i/>' } },
+      { path: '/feeds/:slug/history', name: 'history', component: { template: '<i/>' } },
       { path: '/deliveries/:id', component: { template: '<i/>' } },
       { path: '/:rest(.*)*', name: 'library', component: { template: '<i/>' } },
     ],

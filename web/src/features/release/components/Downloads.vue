@@ -1,15 +1,19 @@
 <script setup lang="ts">
 /** The data of a release in each format; whether delimited text is made safe for spreadsheets is chosen here, for all. */
+import { ref } from 'vue'
 import { useSafeTexts } from '../composables/safeTexts'
+import OutputDialog from './OutputDialog.vue'
 
 defineProps<{ release: number }>()
 const FORMS = [
   ['csv', 'CSV'],
   ['tsv', 'TSV'],
+  ['xlsx', 'XLSX'],
   ['jsonl', 'JSON Lines'],
   ['parquet', 'Parquet'],
 ]
 const safe = useSafeTexts()
+const choosing = ref(false)
 </script>
 
 <template>
@@ -27,6 +31,8 @@ const safe = useSafeTexts()
       title="Data, data dictionary (Data Package, CSV on the Web), a table for PostgreSQL, the rules, the reconciliation, checksums, as one ZIP archive"
       >Package</a
     >
+    <button type="button" class="link" @click="choosing = true">Another form</button>
+    <OutputDialog v-if="choosing" :release="release" @close="choosing = false" />
     <label
       class="check"
       title="In CSV and TSV an apostrophe is put before texts that a spreadsheet would run as a formula (=A1+1, @SUM). Numbers, dates and telephone numbers stay as they are."

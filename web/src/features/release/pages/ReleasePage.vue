@@ -16,6 +16,7 @@ import RecordChanges from '../components/RecordChanges.vue'
 import ReleaseGates from '../components/ReleaseGates.vue'
 import SinceRelease from '../components/SinceRelease.vue'
 import WithdrawRelease from '../components/WithdrawRelease.vue'
+import { signed } from '../logic/history'
 import { stepsOf } from '../logic/steps'
 
 const route = useRoute()
@@ -98,12 +99,7 @@ const failure = computed(() =>
               <td class="num">{{ count(difference.before) }}</td>
               <td class="num">{{ count(difference.now) }}</td>
               <td class="num">
-                {{
-                  difference.now === difference.before
-                    ? ''
-                    : (difference.now > difference.before ? '+' : '−') +
-                      count(Math.abs(difference.now - difference.before))
-                }}
+                {{ signed(difference.now - difference.before) }}
               </td>
             </tr>
           </tbody>

@@ -100,6 +100,10 @@ const hides = computed(() => data.value?.adds_up === 'newest')
         <aside>
           <h2>How deliveries add up</h2>
           <AddingUp :slug="slug" :table="data" :may-release="mayRelease" />
+          <p class="on">
+            <RouterLink :to="{ name: 'parts', params: { slug } }">Parts for modelling</RouterLink>
+            <RouterLink :to="{ name: 'history', params: { slug } }">History of releases</RouterLink>
+          </p>
         </aside>
       </div>
       <section>
@@ -134,6 +138,13 @@ h2 {
   padding: 9px 0 6px;
   font-size: 13px;
   font-weight: 650;
+}
+.on {
+  display: flex;
+  gap: 18px;
+  margin-top: 8px;
+  border-top: 1px solid var(--hair2);
+  padding-top: 8px;
 }
 h2 span {
   font-weight: 400;
