@@ -52,7 +52,7 @@ function leaveOut(): void {
           v-if="asked.shares.length > 2"
           type="button"
           class="link"
-          :aria-label="`Without ${part.name}`"
+          :aria-label="`Remove ${part.name}`"
           @click="asked.shares.splice(at, 1)"
         >
           Remove
@@ -148,7 +148,10 @@ fieldset {
   padding: 0 0 10px;
 }
 legend {
+  margin: 0;
+  border: 0;
   padding: 0 0 3px;
+  font-size: inherit;
   color: var(--soft);
 }
 .part {

@@ -54,8 +54,8 @@ const of = (records: number[]) => records.reduce((sum, n) => sum + n, 0)
         <tr>
           <td class="soft">all, with a column for the part</td>
           <td class="num">{{ count(all + data.without) }}</td>
-          <td></td>
-          <td></td>
+          <td class="num"></td>
+          <td class="num"></td>
           <td>
             <a v-for="(label, form) in FORMS" :key="form" :href="file('', form)" download>{{ label }}</a>
           </td>

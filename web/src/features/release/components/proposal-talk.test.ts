@@ -77,7 +77,7 @@ describe('the proposal of a release', () => {
     await press('Cancel the proposal')
     expect(posted(noted)).toEqual([
       ['/api/proposals/5/remarks', { text: 'Two sites closed' }],
-      ['/api/proposals/5/cancel', null],
+      ['/api/proposals/5/cancel', undefined],
     ])
   })
 

@@ -14,7 +14,7 @@ const release = (id: number, delivery: number) => ({
   asked: '2026-11-02T09:00:00Z', published: '2026-11-02T09:00:00Z', feed: { slug: 'wells', name: 'Wells' },
 }) // prettier-ignore
 const TABLE = {
-  view: 'released.wells', adds_up: 'newest', shows_origin: true, key: ['well'], records: 15,
+  view: 'released.wells', adds_up: 'newest', shows_origin: true, second_person: false, key: ['well'], records: 15,
   columns: [{ name: 'well', database_name: 'well', type: 'text' }, { name: 'Liter', database_name: 'Liter', type: 'decimal' }],
   parts: [{ release: release(3, 2), records: 9, superseded: 0 }, { release: release(1, 1), records: 6, superseded: 3 }],
 } // prettier-ignore
@@ -69,14 +69,16 @@ describe('the released table of a feed', () => {
     await page.get('aside form').trigger('submit')
     await settle()
     const put = noted.filter((asked) => asked.method === 'PUT')
-    expect(put.map((asked) => asked.body)).toEqual([{ adds_up: 'replaces', shows_origin: false }])
+    expect(put.map((asked) => asked.body)).toEqual([
+      { adds_up: 'replaces', shows_origin: false, second_person: false },
+    ])
   })
   it('says to those who may not change it how it is', async () => {
     person.approver = false
     const { page } = await opened()
     expect(page.findAll('input[type=radio]')).toHaveLength(0)
     expect(page.get('aside').text()).toContain('the newest record of a key stands')
-    expect(page.findAll('button')).toHaveLength(0)
+    expect(page.findAll('button').map((each) => each.text())).toEqual(['Another form', 'Another form'])
   })
   it('has words for nothing released, and for no key', async () => {
     const { page } = await opened({
