@@ -211,7 +211,7 @@ def test_divisions_that_make_no_sense(more: dict[str, Any], words: str) -> None:
         ({"watched": ("x",)}, "no column 'x'"),
         ({"way": "time", "column": "hall"}, "holds text, no dates"),
         ({"left_out": {name: "" for name, _ in COLUMNS}}, "All columns are left out"),
-        ({"way": "time", "column": "day"}, "too few different times"),
+        ({"way": "time", "column": "day"}, "too few distinct times"),
     ],
 )
 def test_tables_that_cannot_be_divided_so(tmp_path: Path, more: dict[str, Any], words: str) -> None:
@@ -224,7 +224,7 @@ def test_tables_that_cannot_be_divided_so(tmp_path: Path, more: dict[str, Any], 
 def test_a_column_with_too_many_values_is_no_stratum(tmp_path: Path) -> None:
     rows: list[Row] = [(f"P{at}", f"h{at}", "a", None, 1.0) for at in range(1001)]
     table = table_of(tmp_path, rows)
-    with connect([tmp_path], tmp_path / "scratch") as con, pytest.raises(RunError, match="1,001 different values"):
+    with connect([tmp_path], tmp_path / "scratch") as con, pytest.raises(RunError, match="1,001 distinct values"):
         settle(Division(shares=SHARES, seed="", key=("pump",), stratum="hall"), table, con)
 
 

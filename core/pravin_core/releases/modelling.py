@@ -74,7 +74,7 @@ class Division(_Frozen):
         names = [each.name for each in self.shares]
         if bad := [name for name in names if not re.fullmatch(r"[a-z][a-z0-9_]{0,19}", name)]:
             raise ValueError(
-                f"{bad[0]!r} cannot be a part's name: up to 20 small letters, digits and _, a letter first"
+                f"{bad[0]!r} cannot be a part's name: up to 20 lower case letters, digits and _, a letter first"
             )
         if len(set(names)) < len(names):
             raise ValueError("two parts have the same name")
@@ -336,7 +336,7 @@ def _strata(division: Division, table: Table, con: Connection) -> tuple[StratumC
     ).fetchone()
     if counted and counted[0] > MOST_STRATA:
         raise RunError(
-            f"{division.stratum!r} has {counted[0]:,} different values; a stratum has to hold many records.",
+            f"{division.stratum!r} has {counted[0]:,} distinct values; a stratum has to hold many records.",
             column=division.stratum, advice=f"Take a column with at most {MOST_STRATA:,} values.",
         )  # fmt: skip
     place = place_of(division.seed, [table.text(name) for name in division.key])
@@ -384,7 +384,7 @@ def _moments(division: Division, table: Table, con: Connection) -> tuple[str, ..
         moments.append(str(row[0]) if row else "")
     if "" in moments or sorted(set(moments)) != moments:
         raise RunError(
-            f"{division.column!r} has too few different times for these shares: a part would hold nothing.",
+            f"{division.column!r} has too few distinct times for these shares: a part would hold nothing.",
             column=division.column, advice="Take fewer parts, or a column with more times.",
         )  # fmt: skip
     return tuple(moments)

@@ -14,7 +14,7 @@ describe('dividing a table into parts', () => {
     [
       { shares: [{ name: 'My part', share: 50 }, { name: 'a', share: 50 }] },
       ['id'],
-      'A part is named by up to 20 small letters, digits and _, a letter first.',
+      'A part is named by up to 20 lower case letters, digits and _, a letter first.',
     ],
   ])('%j with the key %j: %s', (more, key, expected) => {
     expect(hindrance({ ...blank(), ...more }, key)).toBe(expected)

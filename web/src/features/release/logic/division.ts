@@ -24,7 +24,7 @@ export function hindrance(asked: DivisionIn, key: string[]): string {
   const total = asked.shares.reduce((sum, each) => sum + (Number(each.share) || 0), 0)
   if (Math.abs(total - 100) > 1e-6) return `The shares make ${+total.toFixed(2)} %, not 100 %.`
   if (asked.shares.some((each) => !/^[a-z][a-z0-9_]{0,19}$/.test(each.name)))
-    return 'A part is named by up to 20 small letters, digits and _, a letter first.'
+    return 'A part is named by up to 20 lower case letters, digits and _, a letter first.'
   if (new Set(asked.shares.map((each) => each.name)).size < asked.shares.length)
     return 'Two parts have the same name.'
   if (asked.way === 'records' && !key.length)
