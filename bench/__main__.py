@@ -14,7 +14,7 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
-from bench import faults, findings, load, profiles, quarantine
+from bench import faults, findings, load, profiles, quarantine, releases
 from bench.worlds import measure as worlds
 
 HERE = Path(__file__).resolve().parent
@@ -121,7 +121,18 @@ def main() -> None:
     parser.add_argument(
         "what",
         nargs="*",
-        choices=["intake", "commands", "growth", "profiles", "findings", "rules", "faults", "load", "quarantine"],
+        choices=[
+            "intake",
+            "commands",
+            "growth",
+            "profiles",
+            "findings",
+            "rules",
+            "faults",
+            "load",
+            "quarantine",
+            "releases",
+        ],
     )
     parser.add_argument("--records", type=int, default=1_100_000)
     parser.add_argument("--runs", type=int, default=3)
@@ -140,6 +151,9 @@ def main() -> None:
         findings.main(options.seed, show=options.show)
     if options.what == ["faults"]:
         sys.exit(faults.main(options.kills, options.seed))
+    if options.what == ["releases"]:
+        releases.measure(options.records, options.runs)
+        return
     if options.what == ["quarantine"]:
         quarantine.measure(options.records, options.runs)
         return

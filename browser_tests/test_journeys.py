@@ -213,6 +213,7 @@ def test_twelve_findings_become_rules_by_keyboard_alone(sign_in: SignIn, tmp_pat
         expect(rules).to_have_text(re.compile(rf"{accepted}$"))
     press(page, "x")
     page.keyboard.type("it is right as it is")
+    page.wait_for_load_state("networkidle")  # the list without the finding accepted last
     before = listed.count()
     press(page, "Enter")
     expect(listed).to_have_count(before - 1)

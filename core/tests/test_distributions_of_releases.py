@@ -105,3 +105,11 @@ def test_nothing_then_says_nothing_of_a_change(tmp_path: Path) -> None:
     found = told(tmp_path, {"v": (DataType.WHOLE, [])}, {"v": (DataType.WHOLE, [1, 1, None])})
     assert found.columns[0].distance == 0
     assert as_counts(found, "v") == {"missing": (0, 1), "1": (0, 2)}
+
+
+@pytest.mark.parametrize("name", ["value", "n", "before", "cut", "a", "SELECT"])
+def test_columns_may_be_called_anything(tmp_path: Path, name: str) -> None:
+    found = told(tmp_path, {name: (DataType.WHOLE, [1, 2, 3])}, {name: (DataType.WHOLE, [1, 2, 2])})
+    assert as_counts(found, name) == {"up to 1": (1, 1), "above 1, up to 2": (1, 2), "above 2, up to 3": (1, 0)}
+    found = told(tmp_path, {name: (DataType.TEXT, ["x", "x"])}, {name: (DataType.TEXT, ["x", None])})
+    assert as_counts(found, name) == {"missing": (0, 1), "x": (2, 1)}

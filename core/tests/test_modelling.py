@@ -235,3 +235,30 @@ def test_a_table_that_has_a_column_part_keeps_it(tmp_path: Path) -> None:
     with connect([tmp_path], tmp_path / "scratch") as con:
         write_divided(division, table, tmp_path / "d.parquet", con)
     assert pq.read_table(tmp_path / "d.parquet").column_names == [RECORD, "pump", "Part", "part_"]
+
+
+@pytest.mark.parametrize(
+    "more",
+    [{"key": ("value",), "stratum": "cut0"}, {"way": "groups", "column": "n"}, {"way": "time", "column": "moment"}],
+)
+def test_columns_may_be_called_anything(tmp_path: Path, more: dict[str, Any]) -> None:
+    names = ("value", "cut0", "n", "place", "like", "parts", "strata", "at")
+    columns = (*((name, T) for name in names), ("moment", X))
+    rows = [
+        (f"V{at}", "ab"[at % 2], f"n{at % 30}", *"wxyz", str(at), dt.date(2024, 1, 1) + dt.timedelta(at))
+        for at in range(300)
+    ]
+    table = table_of(tmp_path, rows, columns)  # type: ignore[arg-type]
+    with connect([tmp_path], tmp_path / "scratch") as con:
+        division = settle(Division(shares=SHARES, seed="", watched=("parts", "value"), **more), table, con)
+        report = write_divided(division, table, tmp_path / "d.parquet", con)
+    assert sum(part.records for part in report.parts) == 300
+    assert [each.values for each in report.watched][-2:] == [1, 0]
+    assert [sum(each.records) for each in report.strata] == ([150, 150] if "stratum" in more else [])
+
+
+def test_a_table_that_lost_a_column_of_the_division(tmp_path: Path) -> None:
+    table = table_of(tmp_path, [("P1", "h")], (("pump", T), ("hall", T)))  # type: ignore[list-item]
+    division = Division(shares=SHARES, seed="", key=("pump",), watched=("grade",))
+    with connect([tmp_path], tmp_path / "scratch") as con, pytest.raises(RunError, match="no column 'grade'"):
+        write_divided(division, table, tmp_path / "d.parquet", con)

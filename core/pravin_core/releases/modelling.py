@@ -29,6 +29,7 @@ TOP = 2**52  # places are below
 MOST_STRATA = 1000
 Way = Literal["records", "groups", "time"]
 _BETWEEN, _MISSING = exp.Literal.string("\x1f"), exp.Literal.string("\x1e")
+_VALUE = "__value"  # no column of a table begins so
 _TIMES = (DataType.DATE, DataType.DATETIME)
 
 
@@ -163,10 +164,12 @@ def divided(division: Division, table: Table) -> exp.Select:
         known = exp.values(
             [(each.value, *each.cuts) for each in division.strata],
             alias="strata",
-            columns=["value", *_cut_names(division)],
+            columns=[_VALUE, *_cut_names(division)],
         )
         rows = rows.join(
-            known, on=template("strata.value IS NOT DISTINCT FROM :s", s=table.text(division.stratum)), join_type="left"
+            known,
+            on=template("strata.__value IS NOT DISTINCT FROM :s", s=table.text(division.stratum)),
+            join_type="left",
         )
     return rows.order_by(column(RECORD))
 
@@ -180,7 +183,10 @@ def part_column(table: Table) -> str:
 
 
 def write_divided(division: Division, table: Table, target: Path, con: Connection) -> Report:
-    """Write the divided table with all its columns as Parquet, and tell how it is divided."""
+    """Write the divided table with all its columns as Parquet, and tell how it is divided. Raises RunError for a column that the table
+    lacks by now.
+    """
+    _need_columns(division, table)
     con.execute(sql(copy_to(divided(division, table), target, format="parquet")))
     file, part = read_parquet([target]), part_column(table)
     rows = dict(
@@ -323,7 +329,7 @@ def _nominal(division: Division) -> list[exp.Expr]:
 
 
 def _cut_names(division: Division) -> list[str]:
-    return [f"cut{at}" for at in range(len(division.shares) - 1)]
+    return [f"__cut{at}" for at in range(len(division.shares) - 1)]
 
 
 def _strata(division: Division, table: Table, con: Connection) -> tuple[StratumCuts, ...]:

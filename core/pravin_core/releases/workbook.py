@@ -1,5 +1,6 @@
 """Write rows as a workbook (Office Open XML, .xlsx): whole numbers as numbers, all else as text or, where that is asked for, as what it
-is. Nothing ever runs as a formula, and nothing is rounded: what a cell cannot hold exactly is written as text.
+is. Nothing ever runs as a formula. Whole and exact numbers with more digits than a cell holds are written as text, never rounded;
+decimals (floating point) are written with 16 digits.
 """
 
 from __future__ import annotations
@@ -70,7 +71,9 @@ def _cells(cells: pa.Array[Any], typed: bool) -> list[Cell]:
     kind = cells.type
     if pa.types.is_integer(kind):
         return _if_exact(cells, cells.to_pylist())
-    if typed and (pa.types.is_floating(kind) or pa.types.is_decimal(kind)):
+    if typed and pa.types.is_floating(kind):
+        return [value if value is None or math.isfinite(value) else str(value) for value in cells.to_pylist()]
+    if typed and pa.types.is_decimal(kind):
         return _if_exact(cells, cells.cast(pa.float64()).to_pylist())
     if typed and (pa.types.is_date(kind) or pa.types.is_timestamp(kind) or pa.types.is_boolean(kind)):
         values: list[Cell] = cells.to_pylist()
@@ -92,17 +95,17 @@ def _is_day(value: Any) -> bool:
 
 
 def _if_exact(cells: pa.Array[Any], numbers: Sequence[Any]) -> list[Cell]:
-    """Numbers; those with more digits than a cell holds, and what is no number, as text."""
+    """Numbers; those with more digits than a cell holds as text."""
     texts = cells.cast(pa.string()).to_pylist()
     return [
-        number if text is None or (math.isfinite(number) and _digits(text) <= _DIGITS) else text
+        number if text is None or _digits(text) <= _DIGITS else text
         for number, text in zip(numbers, texts, strict=True)
     ]
 
 
 def _digits(text: str) -> int:
     """How many digits a number has, without zeros around it."""
-    digits = text.lower().split("e")[0].lstrip("-+").replace(".", "").lstrip("0")
+    digits = text.lstrip("-").replace(".", "").lstrip("0")
     return len(digits.rstrip("0")) if "." in text else len(digits)
 
 

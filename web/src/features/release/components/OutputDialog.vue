@@ -51,8 +51,8 @@ function move(name: string, by: number): void {
           <label class="check"><input v-model="form.defused" type="checkbox" />safe for spreadsheets</label>
         </template>
         <p v-else-if="form.form === 'xlsx'" class="soft">
-          Numbers, dates and true/false are cells of their type; what a cell cannot hold exactly is text.
-          Nothing runs as a formula. More than 1,048,575 records go on in further sheets.
+          Numbers, dates and true/false are cells of their type; whole and exact numbers of more than 15
+          digits are text. Nothing runs as a formula. More than 1,048,575 records go on in further sheets.
         </p>
       </section>
       <section>
