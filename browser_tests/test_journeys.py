@@ -129,6 +129,25 @@ def tab_to(page: Page, name: str, most: int = 60) -> None:
     raise AssertionError(f"Tab does not reach {name!r}")
 
 
+def add_rule_by_keyboard(page: Page, words: str, column: str, *fill: str) -> None:
+    """Add a rule through its form by keyboard alone; `fill` is labels and what is typed, in turn."""
+    before = page.locator(".rule").count()
+    page.get_by_text("revision").first.wait_for()
+    press(page, "n")
+    page.get_by_label("What should it do?").wait_for()
+    page.keyboard.type(words)
+    press(page, "Enter")
+    page.get_by_label("Columns", exact=True).wait_for()
+    tab_to(page, "Columns")
+    choose_column(page, column)
+    for label, value in zip(fill[::2], fill[1::2], strict=True):
+        tab_to(page, label)
+        page.keyboard.type(value)
+    tab_to(page, "Save rule")
+    press(page, "Enter")
+    expect(page.locator(".rule")).to_have_count(before + 1)
+
+
 def test_the_same_by_keyboard_alone(sign_in: SignIn, data: Path) -> None:
     page = sign_in("tessen")
     tab_to(page, "New feed")
@@ -154,21 +173,7 @@ def test_the_same_by_keyboard_alone(sign_in: SignIn, data: Path) -> None:
         ("lies between", "ph", ("Not below", "0", "Not above", "14")),
         ("is filled", "site", ()),
     ):
-        before = page.locator(".rule").count()
-        page.get_by_text("revision").first.wait_for()
-        press(page, "n")
-        page.get_by_label("What should it do?").wait_for()
-        page.keyboard.type(words)
-        press(page, "Enter")
-        page.get_by_label("Columns", exact=True).wait_for()
-        tab_to(page, "Columns")
-        choose_column(page, column)
-        for label, value in zip(rest[::2], rest[1::2], strict=True):
-            tab_to(page, label)
-            page.keyboard.type(value)
-        tab_to(page, "Save rule")
-        press(page, "Enter")
-        expect(page.locator(".rule")).to_have_count(before + 1)
+        add_rule_by_keyboard(page, words, column, *rest)
     press(page, "Control+z")
     expect(page.locator(".rule")).to_have_count(2)
     press(page, "Control+Shift+Z")

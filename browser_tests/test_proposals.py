@@ -15,7 +15,7 @@ import openpyxl
 import pyarrow.parquet as pq
 from playwright.sync_api import Download, Page, expect
 from test_contract import to_page
-from test_journeys import choose_column, faults, press, tab_to
+from test_journeys import add_rule_by_keyboard, faults, press, tab_to
 
 SignIn = Callable[[str], Page]
 MONTHS = ([f"B-{n:03}|{n}" for n in range(80)], [f"B-{n:03}|{n + (n % 20 == 0)}" for n in range(20, 100)])
@@ -39,23 +39,6 @@ def take_in_by_keyboard(page: Page, file: Path, feed: str = "") -> None:
     page.get_by_label("Drop files here").set_input_files(file)  # the file dialog is the system's
     enter(page, "Add 1 file")
     page.get_by_role("heading", name=re.compile("What it becomes 8[01] records")).wait_for()
-
-
-def add_rule_by_keyboard(page: Page, words: str, column: str, *rest: str) -> None:
-    before = page.locator(".rule").count()
-    page.get_by_text("revision").first.wait_for()
-    press(page, "n")
-    page.get_by_label("What should it do?").wait_for()
-    page.keyboard.type(words)
-    press(page, "Enter")
-    page.get_by_label("Columns", exact=True).wait_for()
-    tab_to(page, "Columns")
-    choose_column(page, column)
-    for label, value in zip(rest[::2], rest[1::2], strict=True):
-        tab_to(page, label)
-        page.keyboard.type(value)
-    enter(page, "Save rule")
-    expect(page.locator(".rule")).to_have_count(before + 1)
 
 
 def run_by_keyboard(page: Page) -> None:

@@ -76,3 +76,14 @@ def test_what_cannot_be_written_says_why(release: tuple[Browser, int], asked: di
     person, id_ = release
     refused = person("GET", f"/releases/{id_}/data?{urlencode(asked, doseq=True)}", expect=422)
     assert words in refused["detail"]
+
+
+def test_a_broken_download_goes_on(release: tuple[Browser, int]) -> None:
+    person, id_ = release
+    path = f"/api/releases/{id_}/data?form=xlsx"
+    whole = person.client.get(path)
+    content = b"".join(whole.streaming_content)
+    rest = person.client.get(path, headers={"range": "bytes=1000-", "if-range": whole["ETag"]})
+    assert (rest.status_code, b"".join(rest.streaming_content)) == (206, content[1000:])
+    behind = person.client.get(path, headers={"range": f"bytes={len(content)}-"})
+    assert (behind.status_code, behind.json()["title"]) == (416, "The file has no such part")

@@ -47,6 +47,10 @@ class Invalid(ServerError):
     status, title = 422, "The request is not valid"
 
 
+class Unsatisfiable(ServerError):
+    status, title = 416, "The file has no such part"
+
+
 def problem(status: int, title: str, detail: str, **more: Any) -> dict[str, Any]:
     """The body of a problem details answer."""
     return {"type": "about:blank", "status": status, "title": title, "detail": detail, **more}

@@ -5,23 +5,24 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any
 
-from django.http import FileResponse, HttpRequest
+from django.http import HttpRequest
 from ninja import Field, Query, Router, Schema
 
 from pravin_core.releases.adding_up import AddingUp
 from pravin_core.releases.outputs import OutputForm
 from pravin_server.accounts.access import reader
 from pravin_server.common.errors import Conflict, NotFound
+from pravin_server.common.files import file_response
 from pravin_server.common.schemas import PROBLEMS, Balance, FeedRef, Id, Slug, Started
 from pravin_server.deliveries.lookups import delivery_or_404
 from pravin_server.feeds.lookups import feed_or_404
 from pravin_server.feeds.models import Feed
 from pravin_server.releases import contracts, proposals, released_table, services
-from pravin_server.releases.downloads import open_download
+from pravin_server.releases.downloads import output_of
 from pravin_server.releases.gates.registry import judge
 from pravin_server.releases.history import history_of
 from pravin_server.releases.models import Release
-from pravin_server.releases.packages import open_package
+from pravin_server.releases.packages import package_of
 from pravin_server.releases.queries import release_before
 
 router = Router(tags=["releases"], auth=reader)
@@ -296,7 +297,7 @@ def download(request: HttpRequest, release_id: int = Id, form: OutputForm = Quer
     if not release.data:
         raise NotFound("This release is not published.")
     name = f"{release.feed.slug}-release-{release.number}.{form.form}"
-    return FileResponse(open_download(release, form), as_attachment=True, filename=name)
+    return file_response(request, output_of(release, form), name)
 
 
 @router.get("/releases/{release_id}/package", response={200: None, **PROBLEMS})
@@ -306,4 +307,4 @@ def package(request: HttpRequest, release_id: int = Id) -> Any:
     if not release.data:
         raise NotFound("This release is not published.")
     name = f"{release.feed.slug}-release-{release.number}.zip"
-    return FileResponse(open_package(release), as_attachment=True, filename=name)
+    return file_response(request, package_of(release), name)

@@ -1,8 +1,9 @@
-"""Download a release: from its kept Parquet, in any of the forms, without holding it in memory."""
+"""Download a release: from its kept Parquet, in any of the forms, made once and kept in the cache."""
 
 from __future__ import annotations
 
-from typing import IO
+import hashlib
+from pathlib import Path
 
 from pravin_core.engines.duckdb import connect
 from pravin_core.releases.outputs import OutputForm, write_output
@@ -10,18 +11,26 @@ from pravin_core.tables.types import DataType
 from pravin_server.common import cache
 from pravin_server.releases.models import Release
 
+FORM = 1  # raise when the file of the same form is written otherwise
 
-def open_download(release: Release, form: OutputForm) -> IO[bytes]:
-    """An open file with the release in a form; it is gone when closed. Raises the core's errors for what the form cannot hold."""
-    with cache.scratch() as scratch:
-        source = scratch / "release.parquet"
-        with source.open("wb") as out, release.data.open("rb") as stored:
-            for piece in stored.chunks(2**20):
-                out.write(piece)
-        if form.form == "parquet" and form.is_plain:
-            return source.open("rb")
-        target = scratch / f"output.{form.form}"
-        types = {column["name"]: DataType(column["type"]) for column in release.manifest["columns"]}
-        with connect([scratch], scratch / "spill", cache.limits()) as con:
+
+def output_of(release: Release, form: OutputForm) -> Path:
+    """The file of a release in a form. Raises the core's errors for what the form cannot hold."""
+    kept = release.manifest["data_sha256"]
+    source = cache.made(cache.folder("released", f"{kept}-kept.parquet"), lambda target: _copy(release, target))
+    if form.form == "parquet" and form.is_plain:
+        return source
+    told = hashlib.sha256(f"{FORM} {form.model_dump_json()}".encode()).hexdigest()[:32]
+    types = {column["name"]: DataType(column["type"]) for column in release.manifest["columns"]}
+
+    def make(target: Path) -> None:
+        with cache.scratch() as scratch, connect([source.parent, scratch], scratch / "spill", cache.limits()) as con:
             write_output(con, source, types, form, target, scratch)
-        return target.open("rb")
+
+    return cache.made(cache.folder("released", f"{kept}-{told}.{form.form}"), make)
+
+
+def _copy(release: Release, target: Path) -> None:
+    with target.open("wb") as out, release.data.open("rb") as stored:
+        for piece in stored.chunks(2**20):
+            out.write(piece)

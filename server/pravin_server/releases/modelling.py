@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 from pathlib import Path
-from typing import IO, Any
+from typing import Any
 
 from django.db import transaction
 from django.db.models import Max
@@ -57,20 +57,22 @@ def report_of(division: TableDivision) -> tuple[Report, int]:
     return Report.model_validate_json((place / "report.json").read_text()), release
 
 
-def open_part(division: TableDivision, part: str, form: writers.Format, defused: bool) -> IO[bytes]:
-    """A part as an open file, or the whole table with the part of each record (`part` empty). Raises NotFound for another part."""
+def file_of_part(division: TableDivision, part: str, form: writers.Format, defused: bool) -> Path:
+    """The file of a part, or of the whole table with the part of each record (`part` empty). Raises NotFound for another part."""
     core = division_of(division)
     if part and part not in {each.name for each in core.shares}:
         raise NotFound(f"Division {division.number} has no part {part!r}.")
     reference, table, place, _ = _written(division)
-    with cache.scratch() as scratch:
-        target = scratch / f"part.{form}"
-        query = rows_of(core, table, place / "divided.parquet", part)
-        if form in ("csv", "tsv"):
-            query = writers.delimited(query, dict(table.columns), defused)
-        with connect([scratch, *_folders(reference), place], scratch / "spill", cache.limits()) as con:
+    query = rows_of(core, table, place / "divided.parquet", part)
+    if form in ("csv", "tsv"):
+        query = writers.delimited(query, dict(table.columns), defused)
+
+    def make(target: Path) -> None:
+        with cache.scratch() as scratch, connect([place, *_folders(reference)], scratch, cache.limits()) as con:
             writers.write(con, query, target, form)
-        return target.open("rb")
+
+    safe = "-safe" if defused and form in ("csv", "tsv") else ""
+    return cache.made(place / f"{part or 'all'}{safe}.{form}", make)
 
 
 def division_of(division: TableDivision) -> Division:

@@ -5,13 +5,14 @@ from __future__ import annotations
 import datetime as dt
 from typing import Any, Literal
 
-from django.http import FileResponse, HttpRequest
+from django.http import HttpRequest
 from ninja import Field, Query, Router, Schema
 from pydantic import ValidationError
 
 from pravin_core.releases.modelling import Division, PartShare, Report
 from pravin_server.accounts.access import reader
 from pravin_server.common.errors import Invalid, NotFound
+from pravin_server.common.files import file_response
 from pravin_server.common.schemas import PROBLEMS, Id, Slug
 from pravin_server.feeds.lookups import feed_or_404
 from pravin_server.releases import modelling
@@ -123,9 +124,9 @@ def data(
 ) -> Any:
     """A part of what is released now as a file."""
     division = _division(division_id)
-    file = modelling.open_part(division, part, form, defused)
+    place = modelling.file_of_part(division, part, form, defused)
     name = f"{division.feed.slug}-division-{division.number}-{part or 'parts'}.{form}"
-    return FileResponse(file, as_attachment=True, filename=name)
+    return file_response(request, place, name)
 
 
 def _sentence(error: ValidationError) -> str:

@@ -7,7 +7,7 @@ import json
 import re
 import zipfile
 from pathlib import Path
-from typing import IO, Any
+from typing import Any
 
 from django.template.loader import render_to_string
 from sqlglot import exp
@@ -36,10 +36,10 @@ from pravin_server.runs.results import result_of, rulebook_of_run
 FORM = 1  # raise when a package of the same release is made otherwise
 
 
-def open_package(release: Release) -> IO[bytes]:
-    """The package as an open file; made once, and again when the cache does not hold it."""
+def package_of(release: Release) -> Path:
+    """The package of a release; made once, and again when the cache does not hold it."""
     name = f"{release.manifest['data_sha256']}-{release.pk}-package-{FORM}.zip"
-    return cache.made(cache.folder("released", name), lambda target: _make(release, target)).open("rb")
+    return cache.made(cache.folder("released", name), lambda target: _make(release, target))
 
 
 def _make(release: Release, target: Path) -> None:

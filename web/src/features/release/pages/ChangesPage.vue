@@ -6,6 +6,7 @@ import { count, plural, StateNote } from '@/shared'
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
+import FeedHeading from '../components/FeedHeading.vue'
 import ChangedRecords from '../components/ChangedRecords.vue'
 import { askedOf, changesQuery, KINDS, type Kind } from '../logic/changes'
 
@@ -14,10 +15,6 @@ const route = useRoute()
 const { query, ask } = useAddress()
 const slug = computed(() => String(route.params.slug))
 const sides = computed(() => askedOf(query.value))
-const feed = useQuery({
-  queryKey: ['feeds', slug],
-  queryFn: () => unwrap(api.GET('/api/feeds/{slug}', { params: { path: { slug: slug.value } } })),
-})
 const { data, error, isLoading } = useQuery(changesQuery(slug, sides))
 const kind = computed<Kind>(() => {
   const asked = KINDS.find((each) => each === query.value.kind)
@@ -54,18 +51,12 @@ const columnsOnly = (changes: Schemas['ChangesOut']) =>
 
 <template>
   <main class="page">
-    <header>
-      <h1>
-        <RouterLink :to="{ name: 'released', params: { slug } }">{{
-          feed.data.value?.name ?? slug
-        }}</RouterLink>
-        <span class="soft"> what changed</span>
-      </h1>
+    <FeedHeading :slug="slug" about="what changed">
       <span v-if="data" class="soft"
         >from {{ data.before.name }} to {{ data.after.name }}, records told apart by
         <span class="mono">{{ data.key.join(', ') }}</span></span
       >
-    </header>
+    </FeedHeading>
     <StateNote :loading="isLoading" :error="error" />
     <template v-if="data">
       <div class="kinds" role="group" aria-label="Records">
@@ -144,12 +135,6 @@ const columnsOnly = (changes: Schemas['ChangesOut']) =>
 </template>
 
 <style scoped>
-h1 a {
-  color: inherit;
-}
-h1 .soft {
-  font-weight: 400;
-}
 .kinds {
   display: flex;
   gap: 20px;

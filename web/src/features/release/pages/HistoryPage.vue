@@ -6,6 +6,7 @@ import { BalanceBar, bytes, count, minute, StateNote } from '@/shared'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
+import FeedHeading from '../components/FeedHeading.vue'
 import WithdrawRelease from '../components/WithdrawRelease.vue'
 import { changesLink } from '../logic/changes'
 import { signed } from '../logic/history'
@@ -15,10 +16,6 @@ const route = useRoute()
 const { mayRelease } = usePerson()
 const slug = computed(() => String(route.params.slug))
 const params = computed(() => ({ path: { slug: slug.value } }))
-const feed = useQuery({
-  queryKey: ['feeds', slug],
-  queryFn: () => unwrap(api.GET('/api/feeds/{slug}', { params: params.value })),
-})
 const { data, error, isLoading } = useQuery({
   queryKey: ['history', slug],
   queryFn: () => unwrap(api.GET('/api/feeds/{slug}/releases', { params: params.value })),
@@ -40,18 +37,12 @@ function choose(id: number): void {
 
 <template>
   <main class="page">
-    <header>
-      <h1>
-        <RouterLink :to="{ name: 'released', params: { slug } }">{{
-          feed.data.value?.name ?? slug
-        }}</RouterLink>
-        <span class="soft"> history of releases</span>
-      </h1>
+    <FeedHeading :slug="slug" about="history of releases">
       <span v-if="data?.length" class="soft">
         <RouterLink v-if="sides" :to="changesLink(slug, sides)">What changed between the two</RouterLink>
         <template v-else>choose two releases to compare them</template>
       </span>
-    </header>
+    </FeedHeading>
     <StateNote
       :loading="isLoading"
       :error="error"
@@ -125,12 +116,6 @@ function choose(id: number): void {
 </template>
 
 <style scoped>
-h1 a {
-  color: inherit;
-}
-h1 .soft {
-  font-weight: 400;
-}
 .track {
   width: 24%;
 }

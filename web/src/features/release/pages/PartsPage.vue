@@ -7,6 +7,7 @@ import { minute, StateNote } from '@/shared'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
+import FeedHeading from '../components/FeedHeading.vue'
 import DivideForm from '../components/DivideForm.vue'
 import DivisionReport from '../components/DivisionReport.vue'
 import { sentenceOf, type Division } from '../logic/division'
@@ -17,10 +18,6 @@ const { query, ask } = useAddress()
 const { mayWork } = usePerson()
 const slug = computed(() => String(route.params.slug))
 const params = computed(() => ({ path: { slug: slug.value } }))
-const feed = useQuery({
-  queryKey: ['feeds', slug],
-  queryFn: () => unwrap(api.GET('/api/feeds/{slug}', { params: params.value })),
-})
 const { data, error, isLoading } = useQuery({
   queryKey: ['divisions', slug],
   queryFn: () => unwrap(api.GET('/api/feeds/{slug}/divisions', { params: params.value })),
@@ -47,15 +44,9 @@ const end = useMutation({
 
 <template>
   <main class="page">
-    <header>
-      <h1>
-        <RouterLink :to="{ name: 'released', params: { slug } }">{{
-          feed.data.value?.name ?? slug
-        }}</RouterLink>
-        <span class="soft"> parts for modelling</span>
-      </h1>
+    <FeedHeading :slug="slug" about="parts for modelling">
       <span class="soft">a record lies in the same part in every release</span>
-    </header>
+    </FeedHeading>
     <StateNote :loading="isLoading" :error="error" />
     <div v-if="data" class="halves">
       <div>
@@ -107,12 +98,6 @@ const end = useMutation({
 </template>
 
 <style scoped>
-h1 a {
-  color: inherit;
-}
-h1 .soft {
-  font-weight: 400;
-}
 .halves {
   display: grid;
   grid-template-columns: minmax(0, 1fr) 330px;

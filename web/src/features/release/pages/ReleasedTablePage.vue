@@ -8,6 +8,7 @@ import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import AddingUp from '../components/AddingUp.vue'
 import ContractGrid from '../components/ContractGrid.vue'
+import FeedHeading from '../components/FeedHeading.vue'
 import Downloads from '../components/Downloads.vue'
 import WithdrawRelease from '../components/WithdrawRelease.vue'
 import { changesLink } from '../logic/changes'
@@ -16,10 +17,6 @@ const route = useRoute()
 const { mayRelease, mayWork } = usePerson()
 const slug = computed(() => String(route.params.slug))
 const params = computed(() => ({ path: { slug: slug.value } }))
-const feed = useQuery({
-  queryKey: ['feeds', slug],
-  queryFn: () => unwrap(api.GET('/api/feeds/{slug}', { params: params.value })),
-})
 const { data, error, isLoading } = useQuery({
   queryKey: ['released', slug],
   queryFn: () => unwrap(api.GET('/api/feeds/{slug}/released', { params: params.value })),
@@ -29,13 +26,9 @@ const hides = computed(() => data.value?.adds_up === 'newest')
 
 <template>
   <main class="page">
-    <StateNote :loading="isLoading" :error="error ?? feed.error.value" />
-    <template v-if="data && feed.data.value">
-      <header>
-        <h1>
-          <RouterLink :to="{ name: 'feed', params: { slug } }">{{ feed.data.value.name }}</RouterLink>
-          <span class="soft"> released table</span>
-        </h1>
+    <StateNote :loading="isLoading" :error="error" />
+    <template v-if="data">
+      <FeedHeading :slug="slug" about="released table" back="feed">
         <span v-if="data.parts.length"
           ><span class="mono view">{{ data.view }}</span>
           <span class="soft"
@@ -45,7 +38,7 @@ const hides = computed(() => data.value?.adds_up === 'newest')
             }}</span
           ></span
         >
-      </header>
+      </FeedHeading>
       <div class="halves">
         <div>
           <section>
@@ -115,12 +108,6 @@ const hides = computed(() => data.value?.adds_up === 'newest')
 </template>
 
 <style scoped>
-h1 a {
-  color: inherit;
-}
-h1 .soft {
-  font-weight: 400;
-}
 .view {
   margin-right: 8px;
 }
