@@ -15,7 +15,7 @@ const { data } = useQuery({
   <header>
     <h1>
       <RouterLink :to="{ name: back ?? 'released', params: { slug } }">{{ data?.name ?? slug }}</RouterLink>
-      <span class="soft"> {{ about }}</span>
+      <span class="soft">{{ ` ${about}` }}</span>
     </h1>
     <slot />
   </header>
