@@ -22,6 +22,7 @@ from pravin_core.rules.reshaping import Reference
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.sql.trees import column as col
 from pravin_core.tables.columns import RECORD, Column
+from pravin_core.tables.types import DataType
 
 __all__ = ["AMENDMENTS", "DECISIONS", "Plan", "RunContext", "compile_corrections", "compile_rulebook", "must_fit"]
 
@@ -29,12 +30,14 @@ __all__ = ["AMENDMENTS", "DECISIONS", "Plan", "RunContext", "compile_corrections
 @dataclass(frozen=True)
 class RunContext:
     """What a run is given beside records and rules: the role of each column, the tables that rules look into, and the
-    day on which the delivery arrived.
+    day on which the delivery arrived. `types`: of columns whose texts are all written forms of a type, as those of released
+    tables are; rules find them as values. Others are text.
     """
 
     roles: Mapping[str, str] = field(default_factory=dict)
     delivered_on: dt.date | None = None
     references: Mapping[str, Reference] = field(default_factory=dict)
+    types: Mapping[str, DataType] = field(default_factory=dict)
 
     def key(self) -> list[object]:
         """What tells this apart from other contexts, for the name of a result."""
@@ -42,7 +45,8 @@ class RunContext:
             name: [reference.version, [[c.name, c.type.value] for c in reference.columns]]
             for name, reference in self.references.items()
         }
-        return [dict(self.roles), tables, self.delivered_on.isoformat() if self.delivered_on else None]
+        known = [dict(self.roles), tables, self.delivered_on.isoformat() if self.delivered_on else None]
+        return [*known, {name: kind.value for name, kind in self.types.items()}] if self.types else known
 
 
 @dataclass(frozen=True)
@@ -130,7 +134,9 @@ def compile_corrections(
     With `most`, the highest number of a record, rules look records up in bits; not so when rules add records.
     """
     traced = any(isinstance(rule, TableCorrection) and rule.adds_records for _, rule in active)
-    columns = [Column(name, role=context.roles.get(name, ""), delivered=name) for name in delivered]
+    columns = [
+        Column(name, context.types.get(name, DataType.TEXT), context.roles.get(name, ""), name) for name in delivered
+    ]
     builder = PlanBuilder(
         references=context.references, max_record_id=None if traced else max_record_id, repeating=repeating
     )

@@ -19,6 +19,7 @@ from pravin_core.sql.trees import template
 from pravin_core.sql.written import written
 from pravin_core.tables import names
 from pravin_core.tables.columns import ORIGIN, RECORD, Column
+from pravin_core.tables.types import SQL_TYPES, DataType
 
 TRACES = (names.ADDED, names.MADE_FROM, names.MERGED_INTO, names.PLACE)
 
@@ -151,10 +152,8 @@ def refer(builder: PlanBuilder, number: int, rule: Rule, references: Mapping[str
 def start(
     builder: PlanBuilder, source: exp.Expr, columns: Sequence[Column], traced: bool, passing: Sequence[str] = ()
 ) -> None:
-    """The delivered text; an empty text is a missing value."""
-    cells = [
-        exp.alias_(template("nullif(:c, '')", c=col(column.delivered)), column.name, quoted=True) for column in columns
-    ]
+    """The delivered text, or the value that it is known to be; an empty text is a missing value."""
+    cells = [exp.alias_(_delivered(column), column.name, quoted=True) for column in columns]
     nothing = {names.GONE: "INTEGER", names.ADDED: "INTEGER", names.MADE_FROM: "BIGINT", names.MERGED_INTO: "BIGINT"}
     system_columns = [names.GONE, *(TRACES if traced else ())]
     results = [
@@ -164,6 +163,11 @@ def start(
     builder.columns, builder.system_columns = list(columns), [*system_columns, *passing]
     results += [col(name) for name in passing]
     builder.add(exp.select(*(col(name) for name in ORIGIN), *cells, *results).from_(source, copy=False))
+
+
+def _delivered(column: Column) -> exp.Expr:
+    cell = template("nullif(:c, '')", c=col(column.delivered))
+    return cell if column.type is DataType.TEXT else exp.cast(cell, SQL_TYPES[column.type], dialect="duckdb")
 
 
 def must_fit(rule: Rule, number: int, builder: PlanBuilder) -> None:

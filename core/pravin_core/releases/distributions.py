@@ -142,28 +142,39 @@ def _by_cuts(con: Connection, sides: Sequence[Side], name: str, cuts: Sequence[t
 def _by_values(
     con: Connection, sides: Sequence[Side], name: str, types: tuple[DataType, DataType], records: Sequence[int]
 ) -> list[ValueClass]:
-    grouped = [
-        records_of(side).select(written(column(name), kind).as_("value"), template("count(*)").as_("n")).group_by("1")
-        for side, kind in zip(sides, types, strict=True)
+    texts = [written(column(name), kind) for kind in types]
+    most = [_most_frequent(con, side, text) for side, text in zip(sides, texts, strict=True)]
+    # the most frequent of either table are among the most frequent of one of them
+    values = sorted({*most[0], *most[1]}, key=lambda value: (-max(n.get(value, 0) for n in most), value))[:MOST_VALUES]
+    counted = [_counted(con, side, text, values) for side, text in zip(sides, texts, strict=True)]
+    both = [
+        ValueClass(kind="value", label=value, before=before, after=after)
+        for value, before, after in zip(values, counted[0][1:], counted[1][1:], strict=True)
     ]
+    both.sort(key=lambda each: (-each.before, -each.after, each.label))
+    rest = [total - sum(counts) for total, counts in zip(records, counted, strict=True)]
+    return [
+        ValueClass(kind="missing", label="missing", before=counted[0][0], after=counted[1][0]),
+        *both,
+        ValueClass(kind="other", label="other values", before=rest[0], after=rest[1]),
+    ]
+
+
+def _most_frequent(con: Connection, side: Side, text: exp.Expr) -> dict[str, int]:
+    """The most frequent values of a column that two records have at least, and how many have them."""
+    grouped = records_of(side).select(text.as_("value"), template("count(*)").as_("n")).group_by("1")
     query = template(
-        "SELECT value, before, after FROM ("
-        "SELECT CASE WHEN a.n IS NULL THEN b.value ELSE a.value END AS value, coalesce(a.n, 0) AS before, coalesce(b.n, 0) AS after"
-        " FROM :a AS a FULL JOIN :b AS b ON a.value IS NOT DISTINCT FROM b.value) AS both_sides"
-        " QUALIFY value IS NULL OR (greatest(before, after) > 1 AND"
-        " row_number() OVER (ORDER BY value IS NULL, greatest(before, after) DESC, value) <= :most)"
-        " ORDER BY value IS NOT NULL, before DESC, after DESC, value",
-        a=exp.paren(grouped[0]),
-        b=exp.paren(grouped[1]),
-        most=exp.convert(MOST_VALUES),
-    )  # fmt: skip
-    classes = [
-        ValueClass(kind="value" if value is not None else "missing", label=value if value is not None else "missing",
-                   before=before, after=after)
-        for value, before, after in con.execute(sql(query)).fetchall()
-    ]  # fmt: skip
-    rest = [
-        total - sum(getattr(each, at) for each in classes)
-        for at, total in zip(("before", "after"), records, strict=True)
-    ]
-    return [*classes, ValueClass(kind="other", label="other values", before=rest[0], after=rest[1])]
+        "SELECT value, n FROM :g WHERE value IS NOT NULL AND n > 1 ORDER BY n DESC, value LIMIT :most",
+        g=grouped.subquery("g"),
+        most=MOST_VALUES,
+    )
+    return dict(con.execute(sql(query)).fetchall())
+
+
+def _counted(con: Connection, side: Side, text: exp.Expr, values: Sequence[str]) -> list[int]:
+    """How many records miss a value of a column, and how many have each of some."""
+    each_of = [template("count(*) FILTER (:t = :v)", t=text, v=exp.Literal.string(value)) for value in values]
+    row = con.execute(
+        sql(records_of(side).select(template("count(*) FILTER (:t IS NULL)", t=text), *each_of))
+    ).fetchone()
+    return [int(n) for n in row or ()]

@@ -254,12 +254,14 @@ def _alike(division: Division, table: Table, file: exp.Expr, con: Connection) ->
     cells = [_roughly(table, name, kind) for name, kind in table.columns if name not in apart]
     if not cells:
         return 0
-    rows = exp.select(column(part_column(table)).as_("part"), place_of("", cells).as_("like")).from_(file.copy())
-    query = template(
-        'SELECT count(*) FROM :rows WHERE part <> :first AND "like" IN (SELECT "like" FROM :rows WHERE part = :first)',
-        rows=rows.subquery("signatures"),
-        first=division.shares[0].name,
+    part, first = column(part_column(table)), division.shares[0].name
+    grouped = (
+        exp.select(template("count(*) FILTER (:p = :first)", p=part, first=first).as_("firsts"))
+        .select(template("count(*) FILTER (:p <> :first)", p=part, first=first).as_("others"))
+        .from_(file.copy())
+        .group_by(template("md5_number(:told)", told=_told("", cells)))
     )
+    query = exp.select("coalesce(sum(others), 0)").from_(grouped.subquery("alike")).where("firsts > 0")
     counted = con.execute(sql(query)).fetchone()
     return int(counted[0]) if counted else 0
 
@@ -289,13 +291,13 @@ def _need_columns(division: Division, table: Table) -> None:
 
 def place_of(seed: str, values: Sequence[exp.Expr]) -> exp.Expr:
     """Where a record lies, from 0 to 2^52 - 1: told by the seed and values as text."""
-    texts = [
-        exp.DPipe(this=_BETWEEN.copy(), expression=exp.func("coalesce", value, _MISSING.copy())) for value in values
-    ]
-    told: exp.Expr = exp.Literal.string(seed)
-    for text in texts:
-        told = exp.DPipe(this=told, expression=text)
-    return template("CAST('0x' || substr(sha256(:told), 1, 13) AS BIGINT)", told=exp.paren(told))
+    return template("CAST('0x' || substr(sha256(:told), 1, 13) AS BIGINT)", told=_told(seed, values))
+
+
+def _told(seed: str, values: Sequence[exp.Expr]) -> exp.Expr:
+    """The seed and values as one text, each after a mark."""
+    texts = [exp.func("coalesce", value.copy(), _MISSING.copy()) for value in values]
+    return exp.func("concat_ws", _BETWEEN.copy(), exp.Literal.string(seed), *texts)
 
 
 def _part(division: Division, table: Table) -> exp.Expr:

@@ -55,11 +55,6 @@ class OutputForm(BaseModel):
             raise ValueError("what stands for a missing value cannot hold quotes or line ends")
         return self
 
-    @property
-    def is_plain(self) -> bool:
-        """Whether only the form is chosen."""
-        return self == OutputForm(form=self.form, defused=self.defused)
-
 
 def write_output(
     con: Connection, source: Path, types: dict[str, DataType], form: OutputForm, target: Path, scratch: Path
