@@ -25,6 +25,7 @@ READING = {
     ("POST", "/api/deliveries/{delivery_id}/relations"),
     ("POST", "/api/deliveries/{delivery_id}/comparisons"),
     ("POST", "/api/deliveries/{delivery_id}/tables-after"),
+    ("POST", "/api/feeds/{slug}/derived-from/try"),
     ("POST", "/api/deliveries/{delivery_id}/effect"),
     ("POST", "/api/deliveries/{delivery_id}/remarks"),
     ("POST", "/api/deliveries/{delivery_id}/formula"),
@@ -60,6 +61,8 @@ BODIES: dict[str, Any] = {
         "way": "groups",
         "column": "id",
     },
+    "/api/feeds/{slug}/derived-from": {"base": "samples", "steps": []},
+    "/api/feeds/{slug}/derived-from/try": {"base": "samples", "steps": []},
     "/api/deliveries/{delivery_id}/proposal": {"run": 1},
     "/api/proposals/{proposal_id}/decline": {"reason": "x"},
     "/api/proposals/{proposal_id}/remarks": {"text": "x"},
@@ -122,7 +125,7 @@ def ask(browser: Browser, method: str, path: str, places: dict[str, Any]) -> int
     if path.endswith(("/quarantine/answer", "/{slug}/answers")):
         sent = {"file": SimpleUploadedFile("t.csv", b"return reference,b\n1,2\n")}
         return browser.client.post(path.format(**places), sent).status_code
-    path = f"{path}?name=site" if path.endswith("/values") and method == "GET" else path
+    path = f"{path}?name=site" if path.endswith(("/values", "/lineage/column")) and method == "GET" else path
     path = path.replace("/companion", "/companion?companion=true") if method == "PUT" else path
     changes = (
         "?before={release_id}&delivery={delivery_id}"

@@ -72,6 +72,8 @@ def test_proposed_asked_declined_corrected_proposed_approved(people: tuple[Brows
     here = propose(analyst, delivery, "  March, with the late gauges ")
     proposal = here["proposal"]
     assert (proposal["state"], proposal["word"], proposal["who"]) == ("waiting", "March, with the late gauges", "Ana")
+    assert here["is_own"] is True
+    assert approver("GET", f"/deliveries/{delivery}/proposal", expect=200)["is_own"] is False
     (listed,) = approver("GET", "/proposals", expect=200)
     assert (listed["id"], listed["delivery"], listed["who"]) == (proposal["id"], delivery, "Ana")
     assert "waits for an approver" in waiting_of(analyst)

@@ -54,7 +54,7 @@ def _part(request: HttpRequest, size: int, mark: str) -> tuple[int, int] | None:
         start, end = int(first), min(size, int(last) + 1) if last else size
         if last and int(last) < start:
             return None
-    if start >= size or start >= end:
+    if start >= end:
         raise Unsatisfiable(f"The file has {size:,} bytes; what was asked for lies behind its end. Begin it again.")
     return start, end
 

@@ -23,6 +23,7 @@ from pravin_server.common.texts import BodyParser
 from pravin_server.config.faults import database_gone, unforeseen
 from pravin_server.deliveries.api import router as deliveries
 from pravin_server.deliveries.filters_api import router as filters
+from pravin_server.derived.api import router as derived
 from pravin_server.feeds.api import router as feeds
 from pravin_server.findings.api import router as findings
 from pravin_server.library.api import router as library
@@ -74,6 +75,7 @@ for router in (
     contracts,
     proposals_of_releases,
     parts_for_modelling,
+    derived,
     activity,
     jobs,
 ):

@@ -82,6 +82,7 @@ INSTALLED_APPS = [
     "pravin_server.runs",
     "pravin_server.quarantine",
     "pravin_server.releases",
+    "pravin_server.derived",
     "pravin_server.workspace",
     "pravin_server.config",
 ]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any, Literal
 
 from django.http import HttpRequest
-from ninja import Query, Router, Schema
+from ninja import Field, Query, Router, Schema
 
 from pravin_core.releases.distributions import Distributions
 from pravin_server.accounts.access import reader
@@ -19,9 +19,16 @@ from pravin_server.releases.changes import Compared, of_delivery, of_release
 from pravin_server.releases.models import Release
 
 router = Router(tags=["releases"], auth=reader)
-BEFORE = Query(..., ge=1, le=2**62, description="the id of the earlier release")
-AFTER = Query(None, ge=1, le=2**62, description="the id of the later release")
-DELIVERY = Query(None, ge=1, le=2**62, description="instead of it: a delivery, as it would be released now")
+
+
+class Sides(Schema):
+    """What is compared: a release, and a later one or a delivery as it would be released now."""
+
+    before: int = Field(ge=1, le=2**62, description="the id of the earlier release")
+    after: int | None = Field(None, ge=1, le=2**62, description="the id of the later release")
+    delivery: int | None = Field(
+        None, ge=1, le=2**62, description="instead of it: a delivery, as it would be released now"
+    )
 
 
 class ComparedOut(Schema):
@@ -67,12 +74,10 @@ class ChangedRecord(Schema):
 def changes_between(
     request: HttpRequest,
     slug: str = Slug,
-    before: int = BEFORE,
-    after: int | None = AFTER,
-    delivery: int | None = DELIVERY,
+    sides: Sides = Query(...),
 ) -> Any:
     """What changed: counts of records added, gone and changed, by column, told apart by the feed's key."""
-    feed, earlier, later = _asked(slug, before, after, delivery)
+    feed, earlier, later = _asked(slug, sides)
     found = changes.changes(feed, earlier, later)
     types = {name: kind.value for side in (earlier.side, later.side) for name, kind in side.columns}
     return {**found.model_dump(), "before": earlier, "after": later, "key": feed.key, "types": types}
@@ -82,16 +87,14 @@ def changes_between(
 def changed_records(
     request: HttpRequest,
     slug: str = Slug,
-    before: int = BEFORE,
-    after: int | None = AFTER,
-    delivery: int | None = DELIVERY,
+    sides: Sides = Query(...),
     kind: Literal["added", "gone", "changed"] = "changed",
     column: str = Query("", max_length=200, description="only records of which this column changed"),
     offset: int = Query(0, ge=0, le=2**40),
     limit: int = Query(100, ge=1, le=500),
 ) -> Any:
     """The records that were added, are gone or changed, with their values before and after."""
-    feed, earlier, later = _asked(slug, before, after, delivery)
+    feed, earlier, later = _asked(slug, sides)
     return changes.changed_page(feed, earlier, later, kind, column, offset, limit)
 
 
@@ -99,25 +102,23 @@ def changed_records(
 def distributions_between(
     request: HttpRequest,
     slug: str = Slug,
-    before: int = BEFORE,
-    after: int | None = AFTER,
-    delivery: int | None = DELIVERY,
+    sides: Sides = Query(...),
 ) -> Any:
     """How the values of each column are distributed in two tables, the most different first."""
-    _, earlier, later = _asked(slug, before, after, delivery)
+    _, earlier, later = _asked(slug, sides)
     return changes.distributions_of(earlier, later)
 
 
-def _asked(slug: str, before: int, after: int | None, delivery: int | None) -> tuple[Feed, Compared, Compared]:
+def _asked(slug: str, sides: Sides) -> tuple[Feed, Compared, Compared]:
     feed = feed_or_404(slug)
-    if (after is None) == (delivery is None):
-        raise Invalid(f"Say with what release {before} is compared: `after`, a release, or `delivery`.")
-    earlier = of_release(_release(feed, before))
-    if after is not None:
-        return feed, earlier, of_release(_release(feed, after))
-    found = Delivery.objects.select_related("feed").filter(feed=feed, pk=delivery or 0).first()
+    if (sides.after is None) == (sides.delivery is None):
+        raise Invalid(f"Say with what release {sides.before} is compared: `after`, a release, or `delivery`.")
+    earlier = of_release(_release(feed, sides.before))
+    if sides.after is not None:
+        return feed, earlier, of_release(_release(feed, sides.after))
+    found = Delivery.objects.select_related("feed").filter(feed=feed, pk=sides.delivery or 0).first()
     if found is None:
-        raise NotFound(f"{feed.name} has no delivery {delivery}.")
+        raise NotFound(f"{feed.name} has no delivery {sides.delivery}.")
     return feed, earlier, of_delivery(found)
 
 

@@ -41,9 +41,16 @@ def parts_of(releases: Sequence[Release]) -> list[Part]:
 def _file(release: Release) -> Path:
     """The Parquet file of a release with the number of each record. Those of former versions had none: they are made from the run."""
     is_numbered = "origin" in release.manifest
-    key = f"{release.manifest['data_sha256']}{'' if is_numbered else f'-numbered-{release.run_id}'}"
-    place = cache.folder("released", f"{key}.parquet")
-    return cache.made(place, lambda target: _copy(release, target) if is_numbered else _make(release, target))
+    if is_numbered:
+        return stored_file(release)
+    place = cache.folder("released", f"{release.manifest['data_sha256']}-numbered-{release.run_id}.parquet")
+    return cache.made(place, lambda target: _make(release, target))
+
+
+def stored_file(release: Release) -> Path:
+    """The Parquet file that is kept with a published release."""
+    place = cache.folder("released", f"{release.manifest['data_sha256']}.parquet")
+    return cache.made(place, lambda target: _copy(release, target))
 
 
 def _copy(release: Release, target: Path) -> None:

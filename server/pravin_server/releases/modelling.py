@@ -13,7 +13,7 @@ from django.utils import timezone
 
 from pravin_core.engines.duckdb import connect
 from pravin_core.releases import writers
-from pravin_core.releases.modelling import Division, Report, Table, part_column, rows_of, settle, write_divided
+from pravin_core.releases.modelling import Division, Report, Table, rows_of, settle, write_divided
 from pravin_core.rules.reshaping import Reference
 from pravin_server.accounts.services import may_work
 from pravin_server.activity.services import note
@@ -80,14 +80,12 @@ def division_of(division: TableDivision) -> Division:
     return Division.model_validate(division.content)
 
 
-def columns_of_parts(feed: Feed) -> tuple[list[tuple[str, str]], str]:
-    """The columns that can divide what is released of a feed now, and what the column with the part would be called."""
-    told = released_table(feed)
-    if told is None:
-        return [], "part"
-    reference = reference_of_releases(told.releases, told.key)
-    table = _table(reference)
-    return [(name, kind.value) for name, kind in table.columns], part_column(table)
+def columns_to_divide(feed: Feed) -> list[tuple[str, str]]:
+    """The columns of what is released of a feed now, with their types; none where nothing is."""
+    if released_table(feed) is None:
+        return []
+    reference, _ = _released(feed)
+    return [(name, kind.value) for name, kind in _table(reference).columns]
 
 
 def _released(feed: Feed) -> tuple[Reference, int]:

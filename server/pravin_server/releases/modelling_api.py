@@ -79,7 +79,7 @@ def _division(division_id: int) -> TableDivision:
 def divisions(request: HttpRequest, slug: str = Slug) -> Any:
     """The divisions of a feed's released table, and what can divide it."""
     feed = feed_or_404(slug)
-    columns, _ = modelling.columns_of_parts(feed)
+    columns = modelling.columns_to_divide(feed)
     return {
         "key": feed.key,
         "columns": [{"name": name, "type": kind} for name, kind in columns],

@@ -48,7 +48,7 @@ def approve(user: Any, delivery: Delivery, run_id: int, word: str = "") -> tuple
     """
     person = may_release(user)
     feed = lock_rows(Feed).get(pk=delivery.feed_id)
-    proposal = delivery.proposals.filter(state=State.WAITING, run=run_id).first()
+    proposal = lock_rows(ReleaseProposal).filter(delivery=delivery, state=State.WAITING, run=run_id).first()
     run = current_run(delivery)
     if feed.second_person and run is not None and (why := why_not(person, run, proposal)):
         raise Conflict(f"{why} In this feed a second person approves.")

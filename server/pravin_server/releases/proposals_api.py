@@ -18,6 +18,7 @@ from pravin_server.releases import proposals
 from pravin_server.releases.models import ReleaseProposal
 from pravin_server.releases.queries import release_before
 from pravin_server.releases.since import decisions_since, rules_since
+from pravin_server.runs.models import Run
 from pravin_server.runs.queries import current_run
 
 router = Router(tags=["releases"], auth=reader)
@@ -48,9 +49,12 @@ class ProposedOut(Schema):
 
 
 class ProposedHere(Schema):
-    """The proposal of a delivery; None where there is none. `why_not`: why the asking person may not approve, empty when they may."""
+    """The proposal of a delivery; None where there is none. `is_own`: the asking person proposed it. `why_not`: why they may not approve,
+    empty when they may.
+    """
 
     proposal: ProposedOut | None
+    is_own: bool
     why_not: str
 
 
@@ -109,8 +113,7 @@ class SinceOut(Schema):
     decisions: list[DecisionSince]
 
 
-def _out(proposal: ReleaseProposal, delivery: Delivery) -> dict[str, Any]:
-    run = current_run(delivery)
+def _out(proposal: ReleaseProposal, run: Run | None) -> dict[str, Any]:
     remarks = [
         {"text": remark.text, "who": remark.by.shown if remark.by else "", "at": remark.at}
         for remark in proposal.remarks.select_related("by")
@@ -127,7 +130,8 @@ def _here(request: HttpRequest, delivery: Delivery) -> dict[str, Any]:
     proposal, run, person = proposals.newest_of(delivery), current_run(delivery), request.user
     asks = delivery.feed.second_person and run is not None
     return {
-        "proposal": _out(proposal, delivery) if proposal else None,
+        "proposal": _out(proposal, run) if proposal else None,
+        "is_own": proposal is not None and proposal.by_id == person.pk,
         "why_not": proposals.why_not(person, run, proposal) if asks else "",  # type: ignore[arg-type]
     }
 

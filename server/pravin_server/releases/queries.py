@@ -76,6 +76,12 @@ def released_table(feed: Feed) -> ReleasedTable | None:
     )
 
 
+def columns_of_releases(ids: list[int]) -> tuple[Column, ...]:
+    """The columns of the table that releases add up to."""
+    releases = Release.objects.filter(pk__in=ids).select_related(*READ_ALONG).order_by("delivery__number")
+    return tuple(Column(name, kind) for name, kind in common_columns([columns_of(release) for release in releases]))
+
+
 def reference_of_releases(ids: list[int], key: list[str]) -> Reference:
     """The table that releases add up to, to look into; made again if the cache does not hold it."""
     if len(ids) == 1:

@@ -19,7 +19,7 @@ from pravin_server.common import cache
 from pravin_server.common.errors import Invalid
 from pravin_server.common.locks import lock_rows
 from pravin_server.feeds.models import Feed
-from pravin_server.releases import tables
+from pravin_server.releases import ports, tables
 from pravin_server.releases.files import parts_of, table_columns_of
 from pravin_server.releases.key_faults import key_fault
 from pravin_server.releases.models import Release, SupersededRecord
@@ -170,6 +170,7 @@ def show(feed: Feed) -> None:
     ]
     by_key = feed.adds_up == AddingUp.NEWEST
     tables.show_view(feed.view, shown, columns_shown(releases), feed.shows_origin, by_key)
+    ports.table_changed(feed)
 
 
 def _types_in_table(release: Release) -> dict[str, tuple[str, str]]:

@@ -1,11 +1,13 @@
 """Who answers what lower layers ask of higher ones: the one place where they meet."""
 
 from pravin_server.deliveries import ports as deliveries
+from pravin_server.derived.plans import source_changed
 from pravin_server.library import ports as library
 from pravin_server.quarantine import cases as quarantine
 from pravin_server.quarantine.carrying import read_anew
 from pravin_server.quarantine.exceptions import standing_exceptions
 from pravin_server.quarantine.store import set_apart
+from pravin_server.releases import ports as of_releases
 from pravin_server.releases import queries as releases
 from pravin_server.rulebooks import ports as rulebooks
 from pravin_server.rulebooks.services import columns_of_interest
@@ -20,6 +22,7 @@ def connect() -> None:
     deliveries.read_anew.give(read_anew)
     library.released_table.give(releases.released_table)
     library.reference_of_releases.give(releases.reference_of_releases)
+    of_releases.table_changed.give(source_changed)
     rulebooks.newest_run_of.give(told_by_runs.newest_run_of)
     rulebooks.newest_run_of_rules.give(told_by_runs.newest_run_of_rules)
     runs.current_decisions.give(quarantine.current_decisions)

@@ -12,6 +12,7 @@ from django.core.management.base import BaseCommand, CommandError
 from django.db import transaction
 
 from demo.catchment import write_catchment
+from demo.derived import COMPLIANCE, COMPLIANCE_RULES, TRAINING
 from demo.field_samples import write_month
 from demo.lab_results import ANALYTES, write_harbour, write_north
 from demo.rulebook import RULES
@@ -24,6 +25,7 @@ from pravin_server.common.models import Job
 from pravin_server.deliveries.models import Delivery
 from pravin_server.deliveries.services.intake_decisions import change_settings, settle_changes
 from pravin_server.deliveries.services.receiving import receive
+from pravin_server.derived.plans import keep_plan as keep_plan_of_derived
 from pravin_server.feeds.models import Feed
 from pravin_server.feeds.services import make_feed
 from pravin_server.library.services import keep_code_list, keep_parameter, keep_shared
@@ -51,10 +53,7 @@ class Command(BaseCommand):
             january = _deliver(analyst, samples, write_month(folder, SEED, 2024, 1))
             rulebook = Rulebook.model_validate({"rules": RULES})
             change_rules(analyst, samples, rulebook, newest(samples).number, "wrote the first rules")
-            run, job = ask_run(analyst, january, "run")
-            _wait(job)
-            _, job = ask_release(approver, january, run.pk)
-            _wait(job)
+            _release(analyst, approver, january)
             samples.refresh_from_db()
             february = _deliver(analyst, samples, write_month(folder, SEED, 2024, 2))
             _, job = ask_run(analyst, february, "run")
@@ -62,10 +61,41 @@ class Command(BaseCommand):
             agree_key(analyst, samples, ["sample_id"])
             _deliver(analyst, samples, write_month(folder, SEED, 2024, 3))
             _library(analyst)
-            _laboratories(analyst, folder)
+            _laboratories(analyst, approver, folder)
             about = "Features by site and week, for the model of algal bloom"
             catchment = make_feed(analyst, "Catchment features", "Modelling group", about)
-            _deliver(analyst, catchment, [write_catchment(folder, SEED)])
+            features = _deliver(analyst, catchment, [write_catchment(folder, SEED)])
+            _release(analyst, approver, sites.deliveries.get())
+            _release(analyst, approver, features)
+            _derived(analyst, approver)
+
+
+def _derived(analyst: User, approver: User) -> None:
+    """What is made from the releases: one table for reporting, released; one for modelling, just made."""
+    compliance = make_feed(analyst, "Compliance table", "", "Samples with their results and sites, for reporting")
+    keep_plan_of_derived(analyst, compliance, "field-samples", COMPLIANCE, 0)
+    rules = Rulebook.model_validate({"rules": COMPLIANCE_RULES})
+    change_rules(analyst, compliance, rules, newest(compliance).number, "wrote the first rules")
+    _release(analyst, approver, _made(compliance))
+    training = make_feed(analyst, "Bloom training table", "", "Features known before a bloom, for the model")
+    keep_plan_of_derived(analyst, training, "catchment-features", TRAINING, 0)
+    _made(training)
+
+
+def _made(feed: Feed) -> Delivery:
+    """The delivery that the worker makes of a derived feed, once it is read."""
+    _wait(Job.objects.filter(kind="derive").latest("id"))
+    delivery = feed.deliveries.get()
+    _wait(delivery.jobs.latest("id"))
+    delivery.refresh_from_db()
+    return delivery
+
+
+def _release(analyst: User, approver: User, delivery: Delivery) -> None:
+    run, job = ask_run(analyst, delivery, "run")
+    _wait(job)
+    _, job = ask_release(approver, delivery, run.pk)
+    _wait(job)
 
 
 def _library(user: User) -> None:
@@ -95,10 +125,10 @@ def _sites(user: User, feed: Feed, folder: Path) -> None:
     _wait(job)
 
 
-def _laboratories(user: User, folder: Path) -> None:
+def _laboratories(user: User, approver: User, folder: Path) -> None:
     """Two deliveries of two laboratories: the layouts of the first are settled, the second waits for a person."""
     feed = make_feed(user, "Lab results", "Lab North and Lab Harbour", "Monthly results of both laboratories")
-    first = _deliver(user, feed, [*write_north(folder, SEED, 2024, 1), write_harbour(folder, SEED, 2024, 1)])
+    first = _deliver(user, feed, [write_north(folder, SEED, 2024, 1)[0], write_harbour(folder, SEED, 2024, 1)])
     harbour = {
         "Sample no.": "sample_no", "Received": "taken_on", "Analyte": "analyte", "Result": "result",
         "Laboratory": "laboratory", "Analyst": "analyst", "Remark": "remark",
@@ -117,8 +147,7 @@ def _laboratories(user: User, folder: Path) -> None:
     if reading:
         _wait(reading)
     first.refresh_from_db()
-    _, job = ask_run(user, first, "run")
-    _wait(job)
+    _release(user, approver, first)
     _deliver(user, feed, [*write_north(folder, SEED, 2024, 2, renamed=True), write_harbour(folder, SEED, 2024, 2)])
 
 
