@@ -1651,6 +1651,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/feeds/{slug}/derived-from": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Derived From
+         * @description What a feed is made from, and what it could be made from.
+         */
+        get: operations["pravin_server_derived_api_derived_from"];
+        /**
+         * Keep Plan
+         * @description Say what a feed is made from: it is delivered anew whenever a source is released or withdrawn.
+         */
+        put: operations["pravin_server_derived_api_keep_plan"];
+        post?: never;
+        /**
+         * Drop Plan
+         * @description The feed is not made from others any more; its deliveries stay.
+         */
+        delete: operations["pravin_server_derived_api_drop_plan"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feeds/{slug}/derived-from/deliver": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Deliver
+         * @description Make the table anew, if its sources changed.
+         */
+        post: operations["pravin_server_derived_api_deliver"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feeds/{slug}/derived-from/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Plan
+         * @description Try steps on all that is released now, without keeping anything.
+         */
+        post: operations["pravin_server_derived_api_try_plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/feeds/{slug}/distributions": {
         parameters: {
             query?: never;
@@ -1800,6 +1868,46 @@ export interface paths {
          * @description Agree the key of a feed; waiting records are met with later deliveries anew.
          */
         put: operations["pravin_server_quarantine_api_agree_key"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feeds/{slug}/lineage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lineage Of
+         * @description Where what is released of a feed comes from, and what is made from it.
+         */
+        get: operations["pravin_server_derived_api_lineage_of"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feeds/{slug}/lineage/column": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lineage Of Column
+         * @description The places that the values of a released column came through, from the rules themselves.
+         */
+        get: operations["pravin_server_derived_api_lineage_of_column"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -5501,6 +5609,60 @@ export interface components {
             state: string;
         };
         /**
+         * DerivedFromOut
+         * @description The plan of a feed (none: its deliveries come from outside) and the feeds that it can be made from.
+         */
+        DerivedFromOut: {
+            plan: components["schemas"]["DerivedPlanOut"] | null;
+            /** Tables */
+            tables: components["schemas"]["SourceTable"][];
+        };
+        /**
+         * DerivedPlanIn
+         * @description A plan to keep; `version`: that of the plan which was changed, 0 where there was none.
+         */
+        DerivedPlanIn: {
+            /** Base */
+            base: string;
+            /**
+             * Steps
+             * @default []
+             */
+            steps: {
+                [key: string]: unknown;
+            }[];
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
+        };
+        /**
+         * DerivedPlanOut
+         * @description What a feed is made from, and how it last went; `delivery`: its newest one that was made; `is_current`: made from what is
+         *     released now.
+         */
+        DerivedPlanOut: {
+            /** Base */
+            base: string;
+            /** Delivery */
+            delivery: number | null;
+            /** Is Current */
+            is_current: boolean;
+            /** Last At */
+            last_at: string | null;
+            /** Last Failed */
+            last_failed: boolean;
+            /** Last Said */
+            last_said: string;
+            /** Sources */
+            sources: string[];
+            /** Steps */
+            steps: components["schemas"]["PlanStepOut"][];
+            /** Version */
+            version: number;
+        };
+        /**
          * DesignOut
          * @description How the sources become one table.
          */
@@ -6147,6 +6309,37 @@ export interface components {
             supplier: string;
         };
         /**
+         * FeedInLineage
+         * @description A feed: how many feeds deep it is made from others, what is released of it and from which files. `is_current`: what is
+         *     released was made from what is released of its sources now.
+         */
+        FeedInLineage: {
+            /** Columns */
+            columns: string[];
+            /** Depth */
+            depth: number;
+            /** Files */
+            files: components["schemas"]["FileOfFeed"][];
+            /** Is Current */
+            is_current: boolean;
+            /** Is Derived */
+            is_derived: boolean;
+            /** More Files */
+            more_files: number;
+            /** Name */
+            name: string;
+            /** Records */
+            records: number;
+            /** Releases */
+            releases: components["schemas"]["ReleaseOfFeed"][];
+            /** Said */
+            said: string;
+            /** Slug */
+            slug: string;
+            /** View */
+            view: string;
+        };
+        /**
          * FeedOut
          * @description One line of the board. `waiting` says what a person is needed for; empty when nothing.
          */
@@ -6267,6 +6460,18 @@ export interface components {
              * @default
              */
             value: string;
+        };
+        /**
+         * FileOfFeed
+         * @description A source (its id) of a delivery.
+         */
+        FileOfFeed: {
+            /** Delivery */
+            delivery: number;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
         };
         /**
          * FileOut
@@ -7493,6 +7698,61 @@ export interface components {
             text: string;
         };
         /**
+         * LineageLine
+         * @description A place, and those that its values come from.
+         */
+        LineageLine: {
+            /** At */
+            at: string;
+            /** Before */
+            before: components["schemas"]["LineagePlace"][];
+            /** Column */
+            column: string;
+            /** Id */
+            id: number;
+            /** Where */
+            where: string;
+        };
+        /**
+         * LineageOut
+         * @description A feed, those it is made from and those made from it.
+         */
+        LineageOut: {
+            /** Feeds */
+            feeds: components["schemas"]["FeedInLineage"][];
+            /** Ways */
+            ways: components["schemas"]["LineageWay"][];
+        };
+        /**
+         * LineagePlace
+         * @description A column at a place: `released` or `delivered` (where: the feed's slug, id: of the release), `file` (its name, the id of the
+         *     source), `library` (the table's name, 0).
+         */
+        LineagePlace: {
+            /** At */
+            at: string;
+            /** Column */
+            column: string;
+            /** Id */
+            id: number;
+            /** Where */
+            where: string;
+        };
+        /**
+         * LineageWay
+         * @description That a feed is made from another, and by which steps; `used`: the numbers of the releases that its released table was made of.
+         */
+        LineageWay: {
+            /** Said */
+            said: string[];
+            /** Source */
+            source: string;
+            /** Target */
+            target: string;
+            /** Used */
+            used: number[];
+        };
+        /**
          * LookUp
          * @description Keys are compared as text; a missing part matches nothing. Of several matches the first is taken, or each makes a
          *     record. Records without a match are counted and keep missing values, are quarantined, or removed; "matched" can
@@ -8678,6 +8938,13 @@ export interface components {
             /** Username */
             username: string;
         };
+        /** PlanColumn */
+        PlanColumn: {
+            /** Name */
+            name: string;
+            /** Type */
+            type: string;
+        };
         /**
          * PlanIn
          * @description Where deliveries are fetched from; `minutes` between fetches, 0 for only when asked.
@@ -8726,6 +8993,20 @@ export interface components {
             minutes: number;
             /** Query */
             query: string;
+        };
+        /**
+         * PlanStepOut
+         * @description A step: the rule and its sentence.
+         */
+        PlanStepOut: {
+            /** Rule */
+            rule: {
+                [key: string]: unknown;
+            };
+            /** Sentence */
+            sentence: components["schemas"]["Part"][];
+            /** Title */
+            title: string;
         };
         /**
          * PreviewOut
@@ -8891,9 +9172,12 @@ export interface components {
         };
         /**
          * ProposedHere
-         * @description The proposal of a delivery; None where there is none. `why_not`: why the asking person may not approve, empty when they may.
+         * @description The proposal of a delivery; None where there is none. `is_own`: the asking person proposed it. `why_not`: why they may not approve,
+         *     empty when they may.
          */
         ProposedHere: {
+            /** Is Own */
+            is_own: boolean;
             proposal: components["schemas"]["ProposedOut"] | null;
             /** Why Not */
             why_not: string;
@@ -9367,6 +9651,24 @@ export interface components {
              * @default
              */
             word: string;
+        };
+        /**
+         * ReleaseOfFeed
+         * @description A release that stands: of which delivery (its number and id), by which revision of the rulebook with how many rules.
+         */
+        ReleaseOfFeed: {
+            /** Delivery */
+            delivery: number;
+            /** Delivery Id */
+            delivery_id: number;
+            /** Number */
+            number: number;
+            /** Records */
+            records: number;
+            /** Revision */
+            revision: number;
+            /** Rules */
+            rules: number;
         };
         /** ReleaseOut */
         ReleaseOut: {
@@ -10870,6 +11172,27 @@ export interface components {
             /** Of */
             of: string;
         };
+        /**
+         * Sides
+         * @description What is compared: a release, and a later one or a delivery as it would be released now.
+         */
+        Sides: {
+            /**
+             * After
+             * @description the id of the later release
+             */
+            after?: number | null;
+            /**
+             * Before
+             * @description the id of the earlier release
+             */
+            before: number;
+            /**
+             * Delivery
+             * @description instead of it: a delivery, as it would be released now
+             */
+            delivery?: number | null;
+        };
         /** SignIn */
         SignIn: {
             /** Password */
@@ -10991,6 +11314,20 @@ export interface components {
             settings: components["schemas"]["FileSettings"] | null;
             /** Table */
             table: string;
+        };
+        /**
+         * SourceTable
+         * @description A feed that can be a source: what is released of it (no columns: nothing is).
+         */
+        SourceTable: {
+            /** Columns */
+            columns: string[];
+            /** Name */
+            name: string;
+            /** Records */
+            records: number;
+            /** Slug */
+            slug: string;
         };
         /**
          * SplitAddresses
@@ -11300,6 +11637,22 @@ export interface components {
             says: string;
             /** Sql */
             sql: string;
+        };
+        /**
+         * StepsIn
+         * @description The feed (its slug) whose released records come first, and the steps: corrections as in a rulebook, which name other feeds by
+         *     their slugs as `reference`.
+         */
+        StepsIn: {
+            /** Base */
+            base: string;
+            /**
+             * Steps
+             * @default []
+             */
+            steps: {
+                [key: string]: unknown;
+            }[];
         };
         /**
          * StratumCount
@@ -12137,6 +12490,27 @@ export interface components {
             columns: string[];
             /** Reason */
             reason: string;
+        };
+        /**
+         * TriedPlanOut
+         * @description Steps tried on all that is released now: the columns before the first step and after each, the records likewise, the first
+         *     records of the result. Where they do not go on: the step (0: the whole) and why.
+         */
+        TriedPlanOut: {
+            /** Advice */
+            advice: string;
+            /** Columns */
+            columns: components["schemas"]["PlanColumn"][][];
+            /** Problem */
+            problem: string;
+            /** Records */
+            records: number[];
+            /** Rows */
+            rows: (string | null)[][];
+            /** Sentences */
+            sentences: components["schemas"]["Part"][][];
+            /** Step */
+            step: number;
         };
         /**
          * TriedRecord
@@ -20067,6 +20441,392 @@ export interface operations {
             };
         };
     };
+    pravin_server_derived_api_derived_from: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DerivedFromOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_derived_api_keep_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DerivedPlanIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DerivedPlanOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_derived_api_drop_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_derived_api_deliver: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_derived_api_try_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriedPlanOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     pravin_server_releases_changes_api_distributions_between: {
         parameters: {
             query: {
@@ -20867,6 +21627,161 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KeyOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_derived_api_lineage_of: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineageOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_derived_api_lineage_of_column: {
+        parameters: {
+            query: {
+                /** @description a released column */
+                name: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineageLine"][];
                 };
             };
             /** @description Unauthorized */

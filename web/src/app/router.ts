@@ -2,6 +2,7 @@
 import { createRouter, createWebHistory } from 'vue-router'
 import { ActivityPage } from '@/features/activity'
 import { DeliveryPage } from '@/features/delivery'
+import { LineagePage, MadeFromPage } from '@/features/derived'
 import { FeedPage, FeedsPage } from '@/features/feeds'
 import { IntakePage } from '@/features/intake'
 import { LibraryPage } from '@/features/library'
@@ -45,6 +46,18 @@ export const router = createRouter({
           name: 'history',
           component: HistoryPage,
           meta: { title: 'History of releases' },
+        },
+        {
+          path: 'feeds/:slug/lineage',
+          name: 'lineage',
+          component: LineagePage,
+          meta: { title: 'Lineage' },
+        },
+        {
+          path: 'feeds/:slug/made-from',
+          name: 'made-from',
+          component: MadeFromPage,
+          meta: { title: 'Made from releases' },
         },
         {
           path: 'feeds/:slug/changes',

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** One feed: its deliveries, and the ways in which they arrive. */
 import { api, unwrap } from '@/api/client'
+import { MadeFromLine } from '@/features/derived'
 import { usePerson } from '@/features/session'
 import { useFreshWithWork } from '@/features/work'
 import { BalanceBar, count, minute, plural, share, StateNote } from '@/shared'
@@ -84,6 +85,10 @@ const deliveries = computed(() => [...(data.value?.deliveries ?? [])].reverse())
             </tr>
           </tbody>
         </table>
+      </section>
+      <section>
+        <h2>Made from releases of other feeds</h2>
+        <MadeFromLine :slug="slug" :may-work="mayWork" />
       </section>
       <section v-if="ways.data.value">
         <h2>Drop folder</h2>

@@ -18,7 +18,7 @@ const props = defineProps<{
   openGates: number
 }>()
 const emit = defineEmits<{ changed: [] }>()
-const { person, mayRelease, mayWork } = usePerson()
+const { mayRelease, mayWork } = usePerson()
 const id = computed(() => props.delivery)
 const { data, error, refetch } = useQuery(
   proposalQuery(
@@ -78,7 +78,6 @@ const label = computed(() => {
   if (!isWaiting.value) return mayRelease.value ? 'What you say of it' : 'A word to the approver'
   return mayRelease.value ? 'Your reason, question or word' : 'Your answer'
 })
-const isOwn = computed(() => proposal.value?.who === person.value?.name)
 </script>
 
 <template>
@@ -158,9 +157,15 @@ const isOwn = computed(() => proposal.value?.who === person.value?.name)
             title="Write it first"
             @click="act.mutate('remark')"
           >
-            {{ isOwn ? 'Answer' : 'Ask' }}
+            {{ data?.is_own ? 'Answer' : 'Ask' }}
           </button>
-          <button v-if="isOwn" type="button" class="link" :disabled="busy" @click="act.mutate('cancel')">
+          <button
+            v-if="data?.is_own"
+            type="button"
+            class="link"
+            :disabled="busy"
+            @click="act.mutate('cancel')"
+          >
             Cancel the proposal
           </button>
         </template>

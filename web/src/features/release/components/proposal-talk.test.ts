@@ -3,12 +3,11 @@ import { flushPromises } from '@vue/test-utils'
 import { afterEach, describe, expect, it, vi } from 'vitest'
 import ProposalTalk from './ProposalTalk.vue'
 
-const session = vi.hoisted(() => ({ roles: ['analyst'], name: 'Ana' }))
+const session = vi.hoisted(() => ({ roles: ['analyst'], isOwn: true }))
 vi.mock('@/features/session', async () => {
   const { ref } = await import('vue')
   return {
     usePerson: () => ({
-      person: ref({ name: session.name }),
       mayWork: ref(session.roles.length > 0),
       mayRelease: ref(session.roles.includes('approver')),
     }),
@@ -22,12 +21,12 @@ const PROPOSAL = {
 
 async function opened(proposal: object | null, more: object = {}, whyNot = '') {
   const noted = answering({
-    'GET /api/deliveries/3/proposal': () => ({ proposal, why_not: whyNot }),
-    'POST /api/deliveries/3/proposal': () => ({ proposal: PROPOSAL, why_not: '' }),
+    'GET /api/deliveries/3/proposal': () => ({ proposal, is_own: session.isOwn, why_not: whyNot }),
+    'POST /api/deliveries/3/proposal': () => ({ proposal: PROPOSAL, is_own: true, why_not: '' }),
     'POST /api/deliveries/3/release': () => ({ id: 1, job: 1 }),
-    'POST /api/proposals/5/decline': () => ({ proposal: null, why_not: '' }),
-    'POST /api/proposals/5/remarks': () => ({ proposal: PROPOSAL, why_not: '' }),
-    'POST /api/proposals/5/cancel': () => ({ proposal: null, why_not: '' }),
+    'POST /api/proposals/5/decline': () => ({ proposal: null, is_own: false, why_not: '' }),
+    'POST /api/proposals/5/remarks': () => ({ proposal: PROPOSAL, is_own: true, why_not: '' }),
+    'POST /api/proposals/5/cancel': () => ({ proposal: null, is_own: false, why_not: '' }),
   })
   const props = {
     delivery: 3, run: 7, ready: 12, quarantined: 2, isFollowUp: false, blocked: false, openGates: 0, ...more,
@@ -53,7 +52,7 @@ describe('the proposal of a release', () => {
   afterEach(() => {
     vi.unstubAllGlobals()
     session.roles = ['analyst']
-    session.name = 'Ana'
+    session.isOwn = true
     document.body.innerHTML = ''
   })
 
@@ -83,7 +82,7 @@ describe('the proposal of a release', () => {
 
   it('an approver publishes, declines or asks; declining takes a reason', async () => {
     session.roles = ['analyst', 'approver']
-    session.name = 'App'
+    session.isOwn = false
     const { page, noted, press, labels } = await opened(PROPOSAL)
     expect(labels()).toEqual(['Publish 12 records', 'Decline', 'Ask'])
     await press('Decline')

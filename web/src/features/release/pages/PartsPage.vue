@@ -45,7 +45,7 @@ const end = useMutation({
 <template>
   <main class="page">
     <FeedHeading :slug="slug" about="parts for modelling">
-      <span class="soft">a record lies in the same part in every release</span>
+      <span class="soft">a record lies in the same part in every release, while what divides it stays</span>
     </FeedHeading>
     <StateNote :loading="isLoading" :error="error" />
     <div v-if="data" class="halves">

@@ -96,6 +96,7 @@ const hides = computed(() => data.value?.adds_up === 'newest')
           <p class="on">
             <RouterLink :to="{ name: 'parts', params: { slug } }">Parts for modelling</RouterLink>
             <RouterLink :to="{ name: 'history', params: { slug } }">History of releases</RouterLink>
+            <RouterLink :to="{ name: 'lineage', params: { slug } }">Lineage</RouterLink>
           </p>
         </aside>
       </div>

@@ -3,8 +3,9 @@
 import { api, unwrap } from '@/api/client'
 import { useQuery } from '@tanstack/vue-query'
 import { Select, Switch } from 'ant-design-vue'
-import { computed, defineAsyncComponent, onMounted, onUpdated, ref, watch } from 'vue'
+import { computed, defineAsyncComponent, inject, onMounted, onUpdated, ref, watch } from 'vue'
 import { numberOf, optionsOf, type Field } from '../logic/fields'
+import { OTHER_TABLES } from '../logic/otherTables'
 import type { Rule } from '../logic/rulebook'
 import CodesWidget from '../widgets/CodesWidget.vue'
 import ColumnsBy from '../widgets/ColumnsBy.vue'
@@ -19,6 +20,7 @@ const props = defineProps<{
   rule: Rule
   columns: string[]
   disabled: boolean
+  /** on which formulas are tried and from which values are taken; 0 where there is none */
   delivery: number
   rules: Rule[]
 }>()
@@ -70,20 +72,22 @@ const mode = computed(() =>
   ['columns', 'several', 'their columns'].includes(props.field.widget) ? 'multiple' : 'tags',
 )
 const list = computed(() => (props.value ?? []) as string[])
+const given = inject(OTHER_TABLES, undefined)
 const library = useQuery({
   queryKey: ['library'],
   queryFn: () => unwrap(api.GET('/api/library')),
-  enabled: () => ['code list', ...OF_OTHERS].includes(props.field.widget),
+  enabled: () => ['code list', ...(given ? [] : OF_OTHERS)].includes(props.field.widget),
 })
-const shelf = computed(
-  () =>
-    (props.field.widget === 'reference' ? library.data.value?.references : library.data.value?.code_lists) ??
-    [],
+const others = computed(
+  () => given?.value ?? (library.data.value?.references ?? []).map((each) => ({ ...each, label: each.name })),
+)
+const shelf = computed(() =>
+  props.field.widget === 'reference'
+    ? others.value
+    : (library.data.value?.code_lists ?? []).map(({ name }) => ({ name, label: name })),
 )
 /** The columns of the other table that the rule looks into. */
-const theirs = computed(
-  () => library.data.value?.references.find((each) => each.name === props.rule.reference)?.columns ?? [],
-)
+const theirs = computed(() => others.value.find((each) => each.name === props.rule.reference)?.columns ?? [])
 const options = computed(() => optionsOf(props.field, props.columns, theirs.value))
 /** What a list of columns offers; what is chosen is offered too, also where it is there no longer. */
 const pickable = computed(() => {
@@ -165,9 +169,9 @@ const text = (event: Event) => (event.target as HTMLInputElement).value
         @change="emit('set', text($event))"
       >
         <option value="">{{ field.empty || 'choose a table' }}</option>
-        <option v-for="item in shelf" :key="item.name" :value="item.name">{{ item.name }}</option>
+        <option v-for="item in shelf" :key="item.name" :value="item.name">{{ item.label }}</option>
       </select>
-      <small v-if="!shelf.length && library.data.value" class="soft"
+      <small v-if="!shelf.length && !given && library.data.value" class="soft"
         >none yet: <RouterLink :to="{ name: 'library' }">Library</RouterLink></small
       >
     </template>
@@ -191,7 +195,7 @@ const text = (event: Event) => (event.target as HTMLInputElement).value
       @update:model-value="(now) => emit('set', now)"
     />
     <FormulaField
-      v-else-if="field.widget === 'formula'"
+      v-else-if="field.widget === 'formula' && delivery"
       :id="id"
       :value="String(value ?? '')"
       :condition="field.condition"
@@ -267,7 +271,7 @@ const text = (event: Event) => (event.target as HTMLInputElement).value
       @said="emit('set', field.widget === 'bound' ? $event.trim() || null : $event)"
     />
     <ValuesFromData
-      v-if="field.valuesOf && !disabled"
+      v-if="field.valuesOf && delivery && !disabled"
       :column="String(rule[field.valuesOf] ?? '')"
       :rule="rule"
       :rules="rules"

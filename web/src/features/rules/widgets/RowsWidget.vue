@@ -73,6 +73,7 @@ const text = (event: Event) => (event.target as HTMLInputElement).value
         <TypedInput
           v-else
           :id="i === 0 && at === 0 ? id : undefined"
+          live
           class="field"
           :class="{ number: cell.kind === 'number' }"
           :inputmode="cell.kind === 'number' ? 'decimal' : undefined"

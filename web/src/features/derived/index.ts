@@ -1,0 +1,3 @@
+export const MadeFromPage = () => import('./pages/MadeFromPage.vue')
+export const LineagePage = () => import('./pages/LineagePage.vue')
+export { default as MadeFromLine } from './components/MadeFromLine.vue'
