@@ -58,6 +58,9 @@ def test_the_board_loads_little(sign_in: SignIn) -> None:
 
 def test_pages_at_rest_ask_for_work_only(sign_in: SignIn, data: Path) -> None:
     page = sign_in("tessen")
+    while page.request.get("/api/jobs").json()["jobs"]:
+        page.wait_for_timeout(500)  # what other tests asked for goes on
+    page.wait_for_timeout(2_500)  # and is heard of
     page.wait_for_load_state("networkidle")
     with asked(page) as on_the_board:
         page.wait_for_timeout(7_000)
