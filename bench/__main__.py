@@ -14,7 +14,7 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
-from bench import faults, findings, load, profiles, quarantine, releases
+from bench import faults, findings, load, profiles, publishing, quarantine, releases
 from bench.worlds import measure as worlds
 
 HERE = Path(__file__).resolve().parent
@@ -132,6 +132,7 @@ def main() -> None:
             "load",
             "quarantine",
             "releases",
+            "publishing",
         ],
     )
     parser.add_argument("--records", type=int, default=1_100_000)
@@ -153,6 +154,9 @@ def main() -> None:
         sys.exit(faults.main(options.kills, options.seed))
     if options.what == ["releases"]:
         releases.measure(options.records, options.runs)
+        return
+    if options.what == ["publishing"]:
+        publishing.measure(options.records, options.runs)
         return
     if options.what == ["quarantine"]:
         quarantine.measure(options.records, options.runs)

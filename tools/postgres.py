@@ -112,7 +112,10 @@ def revive() -> bool:
 def _start_at(state: dict[str, Any], data: Path) -> None:
     options = (
         f"-p {state['port']} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' "
-        "-c max_connections=60 -c default_toast_compression=lz4"
+        "-c max_connections=60 -c default_toast_compression=lz4 "
+        # a table that is filled where it is made needs no log beside it: it is on the disk when its transaction ends. Copies of the
+        # cluster from its log (replicas, a point in time) are given up for that; `pg_dump` is not.
+        "-c wal_level=minimal -c max_wal_senders=0 -c max_wal_size=2GB"
     )
     log = str(data / "server.log")
     _run("pg_ctl", "start", "-w", "-t", "30", "-D", str(data), "-l", log, "-o", options, check=False)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import threading
+import time
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -12,7 +13,7 @@ import pytest
 
 from pravin_core.engines.duckdb import connect
 from pravin_core.sql.trees import template
-from pravin_server.releases.streaming import ahead, as_csv
+from pravin_server.releases.streaming import ahead, as_rows, meanwhile
 
 
 def numbered(most: int, wrong_at: int = -1, made: list[int] | None = None) -> Iterator[bytes]:
@@ -51,7 +52,48 @@ def test_missing_and_empty_are_told_apart(tmp_path: Path) -> None:
         "SELECT * FROM (VALUES (1, 'a\"b', 1.5), (2, NULL, NULL), (3, '', 2.0), (4, 'x' || chr(10) || 'y', -0.25)) AS t"
     )
     with connect([tmp_path], tmp_path / "scratch") as con:
-        text = b"".join(as_csv(con, query)).decode()
+        rows = as_rows(con, query, ["integer", "text", "numeric"])
+        text = b"".join(rows.pieces).decode()
+    assert rows.form == "CSV"
     assert text.splitlines()[1] == "2,,"
     assert text.splitlines()[2].startswith('3,"",2')
     assert [row[1] for row in csv.reader(io.StringIO(text))] == ['a"b', "", "", "x\ny"]
+
+
+def test_rows_of_the_right_types_come_in_the_binary_form(tmp_path: Path) -> None:
+    query = template("SELECT CAST(n AS BIGINT) AS n, 'x' AS t FROM range(120000) AS r(n) ORDER BY n")
+    with connect([tmp_path], tmp_path / "scratch") as con:
+        rows = as_rows(con, query, ["bigint", "text"])
+        pieces = [bytes(piece) for piece in rows.pieces]
+    assert rows.form == "BINARY"
+    body = b"".join(pieces[1:-1])
+    size = 2 + 4 + 8 + 4 + 1
+    assert len(body) == 120_000 * size
+    assert [int.from_bytes(body[at * size + 6 : at * size + 14], "big") for at in (0, 1, 119_999)] == [0, 1, 119_999]
+
+
+def test_work_meanwhile_is_waited_for_and_its_error_is_told() -> None:
+    begin, ended = threading.Event(), []
+
+    def work() -> None:
+        begin.wait(10)
+        ended.append(True)
+
+    with meanwhile(work) as done:
+        assert not ended
+        begin.set()
+        done()
+        assert ended
+
+    def wrong() -> None:
+        raise ValueError("wrong there")
+
+    with pytest.raises(ValueError, match="wrong there"), meanwhile(wrong) as done:
+        done()
+
+
+def test_an_error_beside_work_waits_for_its_end() -> None:
+    ended = []
+    with pytest.raises(KeyError), meanwhile(lambda: ended.append(time.sleep(0.2))):
+        raise KeyError
+    assert ended == [None]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Iterable
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -13,7 +13,8 @@ from django.db.models import Max, Q
 from django.utils import timezone
 from sqlglot import exp
 
-from pravin_core.engines.duckdb import connect
+from pravin_core.engines import duckdb as engine
+from pravin_core.engines.base import Connection
 from pravin_core.releases import writers
 from pravin_core.releases.contract import ContractColumn
 from pravin_core.runs.model import Outcome
@@ -42,7 +43,7 @@ from pravin_server.releases.gates.registry import judge
 from pravin_server.releases.models import Release
 from pravin_server.releases.queries import standing_releases
 from pravin_server.releases.released_table import show, supersede
-from pravin_server.releases.streaming import ahead, as_csv
+from pravin_server.releases.streaming import as_rows, meanwhile
 from pravin_server.rulebooks.services import newest
 from pravin_server.runs.queries import current_run
 from pravin_server.runs.results import result_of, rulebook_of_run
@@ -109,15 +110,22 @@ def publish(release_id: int, progress: Progress) -> None:
     progress("collecting the ready records", 0.05)
     folder, outcome = result_of(release.run)
     lie_in_order = not outcome.ordered and is_in_order(result_parts(folder))
-    with cache.scratch() as scratch, connect([folder], scratch, cache.limits()) as con:
+    limits = replace(
+        cache.limits(), threads=1
+    )  # the file beside the table: neither keeps the database waiting for rows
+    with cache.scratch() as scratch, engine.connect([folder], scratch, limits) as con:
         parquet = scratch / "data.parquet"
         records = writers.ready(result_parts(folder), outcome, release.delivery.number, lie_in_order)
-        writers.write(con, records, parquet, "parquet")
-        progress("filling the table", 0.4)
-        contract = {each.name: each for each in contract_of(release.contract).columns}
-        numbered = _numbered(folder, outcome, contract, lie_in_order)
+        progress("filling the table", 0.1)
+
+        def keep() -> None:
+            with engine.beside(con) as own:
+                writers.write(own, records, parquet, "parquet")
+
         with transaction.atomic():
-            columns = _fill(release, outcome, ahead(as_csv(con, numbered)))
+            with meanwhile(keep) as kept:
+                columns = _fill(release, outcome, folder, lie_in_order, con)
+                kept()
             feed = lock_rows(Feed).get(pk=release.feed_id)
             locked = lock_rows(Release).get(pk=release_id)
             if locked.state != Release.State.PUBLISHING:
@@ -136,7 +144,9 @@ def _numbered(folder: Path, outcome: Outcome, contract: dict[str, ContractColumn
     return rows if lie_in_order else rows.order_by(column(RECORD))
 
 
-def _fill(release: Release, outcome: Outcome, rows: Iterable[bytes]) -> list[tables.TableColumn]:
+def _fill(
+    release: Release, outcome: Outcome, folder: Path, lie_in_order: bool, con: Connection
+) -> list[tables.TableColumn]:
     """Make and fill the table of a release; returns its columns."""
     contract = contract_of(release.contract)
     agreed = {each.name: each for each in contract.columns}
@@ -152,6 +162,8 @@ def _fill(release: Release, outcome: Outcome, rows: Iterable[bytes]) -> list[tab
         for database, (name, kind) in zip(named, outcome.columns, strict=True)
     ]
     about = f"{release.feed.name}, release {release.number}, of delivery {release.run.delivery.number}"
+    numbered = _numbered(folder, outcome, agreed, lie_in_order)
+    rows = as_rows(con, numbered, [tables.RECORD_TYPE, *(each.type for each in columns)])
     records = tables.make_table(release.table, columns, rows, about)
     expected = outcome.reconciliation.ready + outcome.reconciliation.corrected
     if records != expected:

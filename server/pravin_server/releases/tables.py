@@ -6,7 +6,7 @@ Names and types are composed by the driver; the rows come by COPY.
 from __future__ import annotations
 
 import io
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -20,10 +20,12 @@ from pravin_core.stopping import go_on
 from pravin_core.tables.types import DataType
 from pravin_server.common.errors import Conflict
 from pravin_server.releases.models import SupersededRecord
+from pravin_server.releases.streaming import Rows
 
 SCHEMA = "released"
 READER = "pravin_reader"
-DELIVERY_COLUMN, RECORD_COLUMN = "pravin_delivery", "pravin_record"
+DELIVERY_COLUMN, RECORD_COLUMN, RECORD_TYPE = "pravin_delivery", "pravin_record", "bigint"
+_SORTED_WITHIN = "256MB"  # of memory the database sorts a key
 _SUPERSEDED = SupersededRecord._meta.db_table
 _TYPES = {  # as PostgreSQL itself names them
     DataType.WHOLE: "bigint",
@@ -76,8 +78,8 @@ def _cut(name: str, size: int) -> str:
     return name.encode()[:size].decode(errors="ignore")
 
 
-def make_table(table: str, columns: Sequence[TableColumn], rows: Iterable[bytes], comment: str = "") -> int:
-    """Create a table and fill it from pieces of CSV (record number first); returns the number of rows. None is ever replaced.
+def make_table(table: str, columns: Sequence[TableColumn], rows: Rows, comment: str = "") -> int:
+    """Create a table and fill it (record number first); returns the number of rows. None is ever replaced.
 
     The key of the contract is its primary key, else the record number.
     """
@@ -89,21 +91,22 @@ def make_table(table: str, columns: Sequence[TableColumn], rows: Iterable[bytes]
         for each in columns
     ]
     key = [sql.Identifier(each.name) for each in columns if each.key] or [record]
-    body = sql.SQL(", ").join([sql.SQL("{} bigint NOT NULL").format(record), *fields])
+    body = sql.SQL(", ").join([sql.SQL("{} {} NOT NULL").format(record, sql.SQL(RECORD_TYPE)), *fields])
     with connection.cursor() as cursor:
         cursor.execute(sql.SQL("CREATE TABLE {} ({})").format(name, body))
         named = [record, *(sql.Identifier(each.name) for each in columns)]
-        into = sql.SQL("COPY {} ({}) FROM STDIN (FORMAT CSV)").format(name, sql.SQL(", ").join(named))
-        with cursor.copy(into) as copy:
-            for piece in rows:
+        into = sql.SQL("COPY {} ({}) FROM STDIN (FORMAT {}, FREEZE)")  # as it is new, whoever sees it sees all
+        with cursor.copy(into.format(name, sql.SQL(", ").join(named), sql.SQL(rows.form))) as copy:
+            for piece in rows.pieces:
                 go_on()
                 copy.write(piece)
+        records = int(cursor.rowcount)
+        cursor.execute(sql.SQL("SET LOCAL maintenance_work_mem = {}").format(sql.Literal(_SORTED_WITHIN)))
         cursor.execute(sql.SQL("ALTER TABLE {} ADD PRIMARY KEY ({})").format(name, sql.SQL(", ").join(key)))
         _say(cursor, "TABLE", name, comment)
         for each in columns:
             _say(cursor, "COLUMN", sql.Identifier(SCHEMA, table, each.name), each.comment)
-        cursor.execute(sql.SQL("SELECT count(*) FROM {}").format(name))
-        return int(cursor.fetchone()[0])
+        return records
 
 
 def _say(cursor: Any, what: str, name: sql.Identifier, comment: str) -> None:
