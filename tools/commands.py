@@ -212,9 +212,10 @@ def _test(part: str, rest: list[str]) -> int:
         postgres.start()
         _secret()
     folder = {"core": "core/tests", "server": "server", "browser": "browser_tests"}[part]
-    # the core's tests share nothing but the processors; the others share a database
-    at_once = ["-n", str(os.cpu_count() or 1)] if part == "core" and "-n" not in rest else []
-    command = [str(PYTHON), "-m", "pytest", "-q", folder, *at_once, *rest]
+    # the core's tests share nothing but the processors; the server's have a database for each process; the browser's share one
+    workers = ["-n", str(os.cpu_count() or 1), "--dist", {"core": "load", "server": "loadfile"}.get(part, "no")]
+    at_once = workers if part != "browser" and "-n" not in rest else []
+    command = [str(PYTHON), "-m", "pytest", "-q", folder, "--durations=12", *at_once, *rest]
     return subprocess.run(command, cwd=ROOT, env=environment(**own)).returncode
 
 
