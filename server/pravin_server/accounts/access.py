@@ -7,6 +7,8 @@ from typing import Any
 from django.http import HttpRequest
 from ninja.security import HttpBearer, SessionAuth
 
+from pravin_server.accounts.models import User
+from pravin_server.accounts.ports import may_see
 from pravin_server.accounts.services import may_read, owner_of_token
 
 
@@ -15,14 +17,21 @@ class TokenReader(HttpBearer):
 
     def authenticate(self, request: HttpRequest, token: str) -> Any:
         request.user = owner_of_token(token, request.method or "")
-        return may_read(request.user)
+        return _admitted(request)
 
 
 class Reader(SessionAuth):
     """Lets people with any role in; services decide about writing. Checks the CSRF token of unsafe methods."""
 
     def authenticate(self, request: HttpRequest, key: str | None) -> Any:
-        return may_read(request.user)
+        return _admitted(request)
+
+
+def _admitted(request: HttpRequest) -> User:
+    """The person who asks, if they may see what is asked for."""
+    person = may_read(request.user)
+    may_see(request)
+    return person
 
 
 # the token first: without one it passes the question on, while the session's check refuses what has no CSRF token

@@ -37,6 +37,7 @@ from pravin_server.deliveries.schemas import (
     TriedOut,
 )
 from pravin_server.deliveries.services import intake_decisions, reading, receiving, type_overrides
+from pravin_server.feeds import masking
 from pravin_server.feeds.lookups import feed_or_404
 
 router = Router(tags=["deliveries"], auth=reader)
@@ -118,7 +119,8 @@ def change_settings(request: HttpRequest, body: SettingsIn, delivery_id: int = I
 @router.get("/deliveries/{delivery_id}/design", response={200: DesignOut, **PROBLEMS})
 def design(request: HttpRequest, delivery_id: int = Id) -> Any:
     """How the sources become one table, and the design changes."""
-    return queries.design(delivery_or_404(delivery_id))
+    delivery = delivery_or_404(delivery_id)
+    return queries.design(delivery, masking.hidden_columns(request.user, delivery.feed))
 
 
 @router.post("/deliveries/{delivery_id}/design", response={200: MaybeJob, **PROBLEMS})
@@ -165,7 +167,8 @@ def take_repair_back(request: HttpRequest, delivery_id: int = Id, source_id: int
 def profile(request: HttpRequest, delivery_id: int = Id) -> Any:
     """The profile without its findings; those come with what was decided about them. While the delivery is read: what
     is measured so far."""
-    return queries.profile(delivery_or_404(delivery_id))
+    delivery = delivery_or_404(delivery_id)
+    return queries.profile(delivery, masking.hidden_columns(request.user, delivery.feed))
 
 
 @router.put("/deliveries/{delivery_id}/profile/column", response={200: ColumnProfile, **PROBLEMS})

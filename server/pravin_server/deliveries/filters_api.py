@@ -14,6 +14,7 @@ from pravin_server.accounts.access import reader
 from pravin_server.common.schemas import PROBLEMS, Id
 from pravin_server.deliveries.models import NamedFilter
 from pravin_server.deliveries.services import filtering
+from pravin_server.feeds import masking
 from pravin_server.feeds.lookups import feed_or_404
 
 router = Router(tags=["deliveries"], auth=reader)
@@ -52,7 +53,10 @@ def filter_tests(request: HttpRequest) -> Any:
 @router.get("/feeds/{slug}/filters", response={200: list[NamedFilterOut], **PROBLEMS})
 def named_filters(request: HttpRequest, slug: str) -> Any:
     """The filters kept for a feed."""
-    return [_out(kept) for kept in feed_or_404(slug).filters.all()]
+    feed = feed_or_404(slug)
+    hidden = masking.hidden_columns(request.user, feed)
+    offered_ = (_out(kept) for kept in feed.filters.all())
+    return [kept for kept in offered_ if not masking.named_by(hidden, kept.filters)]
 
 
 def _out(kept: NamedFilter) -> NamedFilterOut:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import asdict
 from typing import Any
 
@@ -15,12 +16,14 @@ from pravin_server.deliveries import snapshots
 from pravin_server.deliveries.models import Delivery, Source
 
 
-def profile(delivery: Delivery) -> dict[str, Any]:
-    """The profile without findings; while the delivery is read it may have no columns yet. Raises NotFound when there
-    will be none."""
+def profile(delivery: Delivery, hidden: Collection[str] = ()) -> dict[str, Any]:
+    """The profile without findings, and of hidden columns without all that is made of values; while the delivery is read it may have
+    no columns yet. Raises NotFound when there will be none.
+    """
     stored = getattr(delivery, "profile", None)
     if stored is not None:
-        return {**stored.content, "findings": []}
+        columns = [_covered(column) if column["name"] in hidden else column for column in stored.content["columns"]]
+        return {**stored.content, "columns": columns, "findings": []}
     if delivery.state != Delivery.State.READING:
         raise NotFound("The delivery is not profiled.")
     awaited = max(1, len(delivery.columns))
@@ -29,6 +32,20 @@ def profile(delivery: Delivery) -> dict[str, Any]:
         duplicate_records=0, columns=(), awaited=awaited,
     )  # fmt: skip
     return nothing.model_dump(mode="json")
+
+
+def _covered(column: dict[str, Any]) -> dict[str, Any]:
+    """What may be told of a column whose values are hidden: its type, and how many values there are, are missing and differ."""
+    nothing: dict[str, Any] = {
+        "values": [],
+        "shapes": [],
+        "misfit_examples": [],
+        "meant": [],
+        "text": None,
+        "numbers": None,
+        "dates": None,
+    }
+    return {**column, **nothing, "distribution": {"of": "", "bins": []}, "by_size": None}
 
 
 def preview_of(source: Source, request: SettingsRequest) -> dict[str, Any]:
@@ -65,12 +82,12 @@ def _known(source: Source) -> list[str]:
     return []
 
 
-def design(delivery: Delivery) -> dict[str, Any]:
-    """How the sources become one table: which delivered column fills which, and what is to be settled."""
+def design(delivery: Delivery, hidden: Collection[str] = ()) -> dict[str, Any]:
+    """How the sources become one table: which delivered column fills which, and what is to be settled; without values of hidden columns."""
     changes = [
         {
             "id": change.pk, "source": change.source_id, "source_name": change.source.name if change.source else "",
-            "kind": change.kind, "name": change.name, "column": change.column, "evidence": change.evidence,
+            "kind": change.kind, "name": change.name, "column": change.column, "evidence": "" if {change.name, change.column} & {*hidden} else change.evidence,
             "choices": change.choices, "choice": change.choice, "target": change.target,
         }
         for change in delivery.changes.select_related("source")
@@ -78,15 +95,17 @@ def design(delivery: Delivery) -> dict[str, Any]:
     return {
         "agreed": delivery.feed.columns,
         "columns": delivery.columns,
-        "sources": [_source_columns(source) for source in delivery.sources.all() if source.settings],
+        "sources": [_source_columns(source, hidden) for source in delivery.sources.all() if source.settings],
         "changes": changes,
         "open": sum(not change["choice"] for change in changes),
     }
 
 
-def _source_columns(source: Source) -> dict[str, Any]:
+def _source_columns(source: Source, hidden: Collection[str]) -> dict[str, Any]:
     settings = source.settings
-    examples = [", ".join(sketch["examples"]) for sketch in source.sketch]
+    covered = [name in hidden for name in settings["columns"]]
+    sketches = zip(source.sketch, [*covered, *[False] * len(source.sketch)], strict=False)
+    examples = ["" if is_covered else ", ".join(sketch["examples"]) for sketch, is_covered in sketches]
     return {
         "id": source.pk, "name": source.name, "records": (source.counts or {}).get("records", 0),
         "left_out": source.left_out, "names": settings["names"], "columns": settings["columns"],

@@ -11,7 +11,7 @@ from pravin_core.intake import schema_files
 from pravin_core.intake.design import AgreedColumn
 from pravin_server.accounts.access import reader
 from pravin_server.common.schemas import PROBLEMS, Slug
-from pravin_server.feeds import services
+from pravin_server.feeds import masking, services
 from pravin_server.feeds.lookups import feed_or_404
 
 router = Router(tags=["feeds"], auth=reader)
@@ -28,7 +28,9 @@ class SchemaIn(Schema):
 @router.get("/feeds/{slug}/columns", response={200: list[AgreedColumn], **PROBLEMS})
 def columns(request: HttpRequest, slug: str = Slug) -> Any:
     """The agreed columns: names, types, how their values are written."""
-    return feed_or_404(slug).design
+    feed = feed_or_404(slug)
+    hidden = masking.hidden_columns(request.user, feed)
+    return [{**column, "sketch": None} if column["name"] in hidden else column for column in feed.design]
 
 
 @router.put("/feeds/{slug}/columns", response={200: list[AgreedColumn], **PROBLEMS})

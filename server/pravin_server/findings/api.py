@@ -20,6 +20,7 @@ from pravin_server.accounts.access import reader
 from pravin_server.common import cache
 from pravin_server.common.schemas import PROBLEMS, Id, Table
 from pravin_server.deliveries.lookups import delivery_or_404
+from pravin_server.feeds import masking
 from pravin_server.findings import queries, services
 from pravin_server.runs.tables_after import snapshot_at
 
@@ -72,7 +73,9 @@ def measures(request: HttpRequest) -> Any:
 @router.get("/deliveries/{delivery_id}/findings", response={200: list[FindingOut], **PROBLEMS})
 def findings(request: HttpRequest, delivery_id: int = Id, table: int | None = Table) -> Any:
     """All findings, worst first."""
-    return queries.findings_by_severity(delivery_or_404(delivery_id), table)
+    delivery = delivery_or_404(delivery_id)
+    hidden = masking.hidden_columns(request.user, delivery.feed)
+    return queries.findings_by_severity(delivery, table, hidden)
 
 
 @router.post("/deliveries/{delivery_id}/findings/accept", response={200: AcceptedOut, **PROBLEMS})

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Set
 from typing import Any
 
 from pravin_core.errors import PravinError
@@ -35,17 +36,27 @@ def findings_of(delivery: Delivery, table: int | None = None) -> dict[str, Findi
     return {finding["id"]: Finding.model_validate(finding) for finding in content.get("findings", [])}
 
 
-def findings_by_severity(delivery: Delivery, table: int | None = None) -> list[dict[str, Any]]:
+def findings_by_severity(
+    delivery: Delivery, table: int | None = None, hidden: Set[str] = frozenset()
+) -> list[dict[str, Any]]:
     """Every finding with its state: open, accepted while its rule is in the rulebook, dismissed, or treated by a rule that
-    somebody wrote otherwise. What rules left is open until it is decided about: nothing treats it.
+    somebody wrote otherwise. What rules left is open until it is decided about: nothing treats it. Of findings in
+    hidden columns only their kind and count are told.
     """
     decided = decisions_on(delivery)
-    findings = findings_of(delivery, table)
+    findings = {id_: _covered(finding, hidden) for id_, finding in findings_of(delivery, table).items()}
     by_rule = {} if table is not None else treated_by(delivery, newest(delivery.feed))
     return [
         {"finding": finding, "sentence": _sentence(finding), **_decision(decided.get(id_), by_rule.get(id_, ""))}
         for id_, finding in findings.items()
     ]
+
+
+def _covered(finding: Finding, hidden: Set[str]) -> Finding:
+    if not hidden & set(finding.columns):
+        return finding
+    says = f"{', '.join(finding.columns)}: {finding.kind}; the values may only be seen masked"
+    return finding.model_copy(update={"says": says, "evidence": (), "filters": (), "rule": None})
 
 
 def treated_by(delivery: Delivery, revision: Revision, known: dict[str, Any] | None = None) -> dict[str, str]:

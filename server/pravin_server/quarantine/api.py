@@ -22,6 +22,7 @@ from pravin_server.common.schemas import PROBLEMS, Id, Slug, Started
 from pravin_server.deliveries.lookups import delivery_or_404
 from pravin_server.deliveries.models import Delivery
 from pravin_server.deliveries.snapshots import sources_of
+from pravin_server.feeds import masking
 from pravin_server.feeds.lookups import feed_or_404
 from pravin_server.quarantine import answers, keys, listing, record_life, returns, services
 from pravin_server.quarantine.cases import ENDINGS, ended_by
@@ -76,7 +77,7 @@ def quarantine(request: HttpRequest, delivery_id: int = Id) -> Any:
         "files": [source.name for source in sources_of(delivery)],
         "answers": answers.waiting(delivery),
         "not_applied": listing.not_applied(delivery, run),
-        "decisions": listing.acts(delivery),
+        "decisions": listing.acts(delivery, masking.hidden_columns(request.user, delivery.feed)),
         "people": [{"owner": person.pk, "name": person.shown, "records": 0} for person in people.order_by("username")],
     }
 
@@ -89,8 +90,9 @@ def counts(
     among: CaseFilter = Query(...),
 ) -> Any:
     """How many cases are behind filters, by reason, source file, owner and age."""
-    run = services.run_of(delivery_or_404(delivery_id))
-    return listing.counted(run, filters_of(where), among)
+    delivery, filters = delivery_or_404(delivery_id), filters_of(where)
+    masking.refuse_named(masking.hidden_columns(request.user, delivery.feed), filters)
+    return listing.counted(services.run_of(delivery), filters, among)
 
 
 @router.get("/deliveries/{delivery_id}/quarantine/records", response={200: HeldPage, **PROBLEMS})
@@ -109,7 +111,9 @@ def held(
     run = current_run(delivery)
     if run is None or run.outcome is None:
         return {"run": None, "total": 0, "key": delivery.feed.key, "files": files, "rows": []}
-    total, rows = listing.page(run, filters, among, offset, limit, delivery.feed.key)
+    hidden = masking.hidden_columns(request.user, delivery.feed)
+    masking.refuse_named(hidden, filters)
+    total, rows = listing.page(run, filters, among, offset, limit, delivery.feed.key, hidden)
     return {"run": run.pk, "total": total, "key": delivery.feed.key, "files": files, "rows": rows}
 
 
@@ -150,7 +154,9 @@ def _file(
 @router.get("/deliveries/{delivery_id}/records/{record}/life", response={200: LifeOut, **PROBLEMS})
 def life(request: HttpRequest, delivery_id: int = Id, record: int = Id, whole: bool = True) -> Any:
     """The life of a record; without `whole` its cells and its case only, which is quick."""
-    return record_life.life(delivery_or_404(delivery_id), record, whole)
+    delivery = delivery_or_404(delivery_id)
+    hidden = masking.hidden_columns(request.user, delivery.feed)
+    return record_life.life(delivery, record, whole, hidden)
 
 
 @router.post("/deliveries/{delivery_id}/quarantine/{record}/retry", response={200: RetryOut, **PROBLEMS})

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
 from pathlib import Path
@@ -21,6 +21,7 @@ from pravin_core.tables.record_sets import Numbers, is_in
 from pravin_server.accounts.models import User
 from pravin_server.common import cache
 from pravin_server.deliveries.models import Delivery
+from pravin_server.feeds import masking
 from pravin_server.quarantine.cases import RUN_KINDS, Cases, cases_of, known_to, that_hold
 from pravin_server.quarantine.models import Decision
 from pravin_server.runs import orders
@@ -159,18 +160,26 @@ def _runs(ids: Numbers) -> list[dict[str, Any]]:
 
 
 def page(
-    run: Run, filters: Sequence[Filter], among: CaseFilter, offset: int, limit: int, key: Sequence[str]
+    run: Run,
+    filters: Sequence[Filter],
+    among: CaseFilter,
+    offset: int,
+    limit: int,
+    key: Sequence[str],
+    hidden: Collection[str] = (),
 ) -> tuple[int, list[dict[str, Any]]]:
-    """How many cases are behind filters, and some of them: reasons, the values of the key, since when, with whom, until when."""
+    """How many cases are behind filters, and some of them: reasons, the values of the key, since when, with whom, until when. Values of
+    hidden columns are covered.
+    """
 
     def read() -> tuple[int, list[dict[str, Any]]]:
         chosen = choose(run, filters, among)
-        return len(chosen.numbers), _rows(chosen, offset, limit, key)
+        return len(chosen.numbers), _rows(chosen, offset, limit, key, hidden)
 
     return cache.even_if_deleted(read)
 
 
-def _rows(chosen: Chosen, offset: int, limit: int, key: Sequence[str]) -> list[dict[str, Any]]:
+def _rows(chosen: Chosen, offset: int, limit: int, key: Sequence[str], hidden: Collection[str]) -> list[dict[str, Any]]:
     numbers = chosen.numbers[offset : offset + limit]
     page_ = page_of(chosen.stage, numbers, len(chosen.numbers), cache.spills(), cache.limits())
     place = {name: at for at, (name, _) in enumerate(page_.columns)}
@@ -193,7 +202,7 @@ def _rows(chosen: Chosen, offset: int, limit: int, key: Sequence[str]) -> list[d
             "again_in": int(cases.again_in[at]) or None,
             "there": int(cases.there[at]) or None,
         }
-        for row, at in zip(page_.rows, where, strict=True)
+        for row, at in zip((masking.masked_row(row, place, hidden) for row in page_.rows), where, strict=True)
     ]
 
 
@@ -212,20 +221,20 @@ def write_file(
     cache.even_if_deleted(written)
 
 
-def acts(delivery: Delivery) -> list[dict[str, Any]]:
+def acts(delivery: Delivery, hidden: Collection[str] = ()) -> list[dict[str, Any]]:
     """What people decided on a delivery's records, newest first; undone ones too."""
     rows = Decision.objects.filter(delivery=delivery).defer("content").select_related("by", "owner", "undone_by")
     rows = rows.prefetch_related("sendings")
-    return [act_out(decision, delivery) for decision in rows.order_by("-id")[:MOST_DECISIONS]]
+    return [act_out(decision, delivery, hidden) for decision in rows.order_by("-id")[:MOST_DECISIONS]]
 
 
-def act_out(decision: Decision, delivery: Delivery) -> dict[str, Any]:
-    """A decision in words."""
+def act_out(decision: Decision, delivery: Delivery, hidden: Collection[str] = ()) -> dict[str, Any]:
+    """A decision in words; values of hidden columns are covered."""
     return {
         "id": decision.pk,
         "kind": decision.kind,
         "records": decision.records,
-        "details": decision.details,
+        "details": masking.masked_details(decision.details, hidden),
         "justification": decision.justification,
         "until": decision.until,
         "owner": decision.owner.shown if decision.owner else "",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from datetime import date
 from typing import Any
 
@@ -19,6 +19,7 @@ from pravin_server.common.errors import NotFound
 from pravin_server.deliveries.lines import source_text
 from pravin_server.deliveries.models import Delivery
 from pravin_server.deliveries.snapshots import snapshot_of
+from pravin_server.feeds import masking
 from pravin_server.quarantine.cases import Cases, cases_of, records_of
 from pravin_server.quarantine.listing import act_out
 from pravin_server.quarantine.models import CaseStep, Decision
@@ -32,12 +33,34 @@ LONGEST = 10**7  # characters of a cell: here it is shown whole
 MOST_OTHERS = 60  # deliveries that are searched for the same key
 
 
-def life(delivery: Delivery, record: int, whole: bool = True) -> dict[str, Any]:
-    """All that is known of a record; without `whole` only what is quick to tell: its cells and its case. Raises NotFound when the
-    delivery has none of this number.
+def life(delivery: Delivery, record: int, whole: bool = True, hidden: Collection[str] = ()) -> dict[str, Any]:
+    """All that is known of a record; without `whole` only what is quick to tell: its cells and its case. Values of hidden columns are
+    covered, and its line is not shown. Raises NotFound when the delivery has none of this number.
     """
     run = current_run(delivery)
-    return cache.even_if_deleted(lambda: _life(delivery, run, record, whole))
+    told = cache.even_if_deleted(lambda: _life(delivery, run, record, whole))
+    return _covered(told, hidden) if hidden else told
+
+
+def _covered(told: dict[str, Any], hidden: Collection[str]) -> dict[str, Any]:
+    return {
+        **told,
+        "line_text": "",
+        "cells": [_cover(cell, cell["name"], hidden, "current", "original") for cell in told["cells"]],
+        "reasons": masking.masked_reasons(told["reasons"], hidden),
+        "key": {name: masking.MASK if name in hidden else value for name, value in told["key"].items()},
+        "decisions": [{**act, "details": masking.masked_details(act["details"], hidden)} for act in told["decisions"]],
+        "steps": [
+            {**step, "cells": [_cover(cell, cell["name"], hidden, "before", "after") for cell in step["cells"]]}
+            for step in told["steps"]
+        ],
+    }
+
+
+def _cover(cell: dict[str, Any], column: str, hidden: Collection[str], *parts: str) -> dict[str, Any]:
+    if column not in hidden:
+        return cell
+    return {**cell, **{part: masking.MASK for part in parts if cell[part] is not None}}
 
 
 def _life(delivery: Delivery, run: Run | None, record: int, whole: bool) -> dict[str, Any]:

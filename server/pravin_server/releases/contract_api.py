@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from datetime import datetime
 from typing import Any
 
@@ -12,6 +13,7 @@ from pravin_core.releases.contract import Contract, ContractColumn
 from pravin_server.accounts.access import reader
 from pravin_server.common.errors import NotYet
 from pravin_server.common.schemas import PROBLEMS, Slug
+from pravin_server.feeds import masking
 from pravin_server.feeds.lookups import feed_or_404
 from pravin_server.feeds.models import Feed
 from pravin_server.releases import contracts
@@ -41,7 +43,8 @@ class ContractIn(Schema):
 @router.get("/feeds/{slug}/contract", response={200: ContractVersionOut, **PROBLEMS})
 def contract(request: HttpRequest, slug: str = Slug) -> Any:
     """The contract that stands; where none is agreed, one as the newest run would fulfil it (without columns: nothing was run)."""
-    return _current(feed_or_404(slug))
+    feed = feed_or_404(slug)
+    return _current(feed, masking.hidden_columns(request.user, feed))
 
 
 @router.put("/feeds/{slug}/contract", response={200: ContractVersionOut, **PROBLEMS})
@@ -55,12 +58,14 @@ def agree(request: HttpRequest, body: ContractIn, slug: str = Slug) -> Any:
 @router.get("/feeds/{slug}/contract/versions", response={200: list[ContractVersionOut], **PROBLEMS})
 def versions(request: HttpRequest, slug: str = Slug) -> Any:
     """All versions, newest first."""
-    return [_out(version) for version in feed_or_404(slug).contracts.select_related("author")[:500]]
+    feed = feed_or_404(slug)
+    hidden = masking.hidden_columns(request.user, feed)
+    return [_out(version, hidden) for version in feed.contracts.select_related("author")[:500]]
 
 
-def _current(feed: Feed) -> dict[str, Any]:
+def _current(feed: Feed, hidden: Collection[str]) -> dict[str, Any]:
     if version := contracts.newest(feed):
-        return _out(version)
+        return _out(version, hidden)
     try:
         columns = contracts.proposed(feed).columns
     except NotYet:
@@ -68,8 +73,10 @@ def _current(feed: Feed) -> dict[str, Any]:
     return {"number": 0, "change": "", "who": "", "at": None, "columns": columns}
 
 
-def _out(version: ContractVersion) -> dict[str, Any]:
+def _out(version: ContractVersion, hidden: Collection[str] = ()) -> dict[str, Any]:
+    """A version; of hidden columns without the values that it names."""
+    unnamed = {"example": "", "allowed": []}
     return {
         "number": version.number, "change": version.change, "who": version.author.shown if version.author else "",
-        "at": version.at, "columns": version.columns,
+        "at": version.at, "columns": [{**each, **unnamed} if each["name"] in hidden else each for each in version.columns],
     }  # fmt: skip

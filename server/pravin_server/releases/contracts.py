@@ -8,6 +8,8 @@ from typing import Any
 
 from django.db import transaction
 
+from pravin_core.compiler.origins import DELIVERED, column_origins
+from pravin_core.errors import PravinError
 from pravin_core.releases.contract import Breach, Contract, ContractColumn, judge, propose
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.runs.runner import result_parts
@@ -15,11 +17,12 @@ from pravin_core.tables.types import DataType
 from pravin_server.accounts.services import may_work
 from pravin_server.activity.services import note
 from pravin_server.common import cache
-from pravin_server.common.errors import Conflict, NotYet
+from pravin_server.common.errors import Conflict, NotYet, ServerError
 from pravin_server.common.locks import lock_rows
 from pravin_server.deliveries.models import Delivery, DeliveryProfile
 from pravin_server.feeds.models import Feed
 from pravin_server.releases.models import ContractVersion
+from pravin_server.rulebooks.run_context import to_core
 from pravin_server.runs.models import Run
 from pravin_server.runs.queries import current_run
 from pravin_server.runs.results import result_of, rulebook_of_run
@@ -54,6 +57,31 @@ def _personal(delivery: Delivery) -> set[str]:
     profile = DeliveryProfile.objects.filter(delivery=delivery, snapshot_key=delivery.snapshot_key).first()
     findings = profile.content.get("findings", []) if profile else []
     return {name for finding in findings if finding.get("kind") == PERSONAL for name in finding.get("columns", [])}
+
+
+def masked_in(feed: Feed) -> frozenset[str]:
+    """The columns of a feed that its contract wants masked, and those that they are made of in the newest delivery that was run."""
+    version = newest(feed)
+    masked = [each.name for each in contract_of(version).columns if each.masked]
+    if version is None or not masked:
+        return frozenset()
+    run = Run.objects.filter(delivery__feed=feed, state="done").select_related("delivery").order_by("-pk").first()
+    if run is None:
+        return frozenset(masked)
+    try:
+        return frozenset(masked) | _made_of(version.pk, run.pk)
+    except (PravinError, ServerError):  # what they are made of cannot be told at present: then it may be any
+        return frozenset([*masked, *run.delivery.columns])
+
+
+@lru_cache(maxsize=256)
+def _made_of(version_id: int, run_id: int) -> frozenset[str]:
+    """The delivered columns that the masked ones of a contract are made of by the rules of a run. Neither ever changes."""
+    contract = contract_of(ContractVersion.objects.get(pk=version_id))
+    run = Run.objects.select_related("revision", "delivery__feed").get(pk=run_id)
+    origins = column_origins(rulebook_of_run(run), run.delivery.columns, to_core(run.context))
+    masked = [each.name for each in contract.columns if each.masked]
+    return frozenset(each.column for name in masked for each in origins.get(name, ()) if each.table == DELIVERED)
 
 
 @transaction.atomic

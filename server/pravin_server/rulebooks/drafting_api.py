@@ -21,6 +21,7 @@ from pravin_core.runs.preview import Request
 from pravin_server.accounts.access import reader
 from pravin_server.common.schemas import PROBLEMS, Id
 from pravin_server.deliveries.lookups import delivery_or_404
+from pravin_server.feeds import masking
 from pravin_server.rulebooks import drafting
 
 router = Router(tags=["rulebooks"], auth=reader)
@@ -257,6 +258,7 @@ def values(
     delivery = delivery_or_404(delivery_id)
     if name not in delivery.columns:
         return []
+    masking.refuse(masking.hidden_columns(request.user, delivery.feed) & {name}, "What is asked for shows")
     return drafting.values_of(delivery, name, part, MOST_VALUES)
 
 

@@ -19,6 +19,7 @@ from pravin_server.common.errors import Invalid, NotFound
 from pravin_server.common.schemas import PROBLEMS, Id
 from pravin_server.deliveries.lookups import delivery_or_404
 from pravin_server.deliveries.models import Delivery
+from pravin_server.feeds import masking
 from pravin_server.runs import orders, tables_after
 from pravin_server.runs.models import Run
 from pravin_server.runs.results import stage_of
@@ -66,6 +67,8 @@ def records(
     """A page of records."""
     delivery = delivery_or_404(delivery_id)
     filters, asked_run = filters_of(where), _run(delivery, run)
+    hidden = masking.hidden_columns(request.user, delivery.feed)
+    masking.refuse_named(hidden, filters, sort)
 
     def read() -> tuple[Stage, Page]:
         stage = _stage(delivery, asked_run, table)
@@ -75,7 +78,9 @@ def records(
     stage, page = cache.even_if_deleted(read)
     names = [file.name for file in stage.snapshot.files]
     columns = [{"name": name, "type": kind} for name, kind in page.columns]
-    return {"total": page.total, "columns": columns, "files": names, "rows": page.rows}
+    own = [name for name, _ in page.columns]
+    rows = [masking.masked_row(row, own, hidden) for row in page.rows]
+    return {"total": page.total, "columns": columns, "files": names, "rows": rows}
 
 
 @router.get("/deliveries/{delivery_id}/records/file", response={200: None, **PROBLEMS})

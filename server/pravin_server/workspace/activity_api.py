@@ -12,6 +12,8 @@ from pravin_server.accounts.access import reader
 from pravin_server.activity import services
 from pravin_server.activity.models import Event
 from pravin_server.common.schemas import PROBLEMS
+from pravin_server.feeds import masking
+from pravin_server.feeds.models import Feed
 
 router = Router(tags=["activity"], auth=reader)
 
@@ -60,11 +62,14 @@ def activity(
         filter_ = filter_.filter(feed=feed)
     if search:
         filter_ = filter_.filter(what__icontains=search)
+    page = list(filter_[offset : offset + limit])
+    feeds = Feed.objects.filter(slug__in={e.feed for e in page}) if not masking.works_on_records(request.user) else ()
+    covered = {each.slug for each in feeds if masking.hidden_columns(request.user, each)}
     events = [
         {
             "id": e.pk, "at": e.at, "who": e.user.shown if e.user else "Pravin", "what": e.what,
-            "feed": e.feed, "delivery": e.delivery, "details": e.details,
+            "feed": e.feed, "delivery": e.delivery, "details": {} if e.feed in covered else e.details,
         }
-        for e in filter_[offset : offset + limit]
+        for e in page
     ]  # fmt: skip
     return {"total": filter_.count(), "events": events}
