@@ -118,6 +118,21 @@ def test_records_are_covered_cell_by_cell(browser: Make, masked: dict[str, Any])
     assert {row["state"] for row in seen["rows"]} == {row["state"] for row in all_["rows"]}
 
 
+def test_the_life_of_a_record_tells_that_a_covered_value_was_changed(browser: Make, masked: dict[str, Any]) -> None:
+    viewer = browser("vic")
+    page = f"/deliveries/{masked['delivery_id']}"
+    lives = {n: viewer("GET", f"{page}/records/{n}/life", expect=200) for n in (1, 2, 3)}
+    cells = {n: next(cell for cell in life["cells"] if cell["name"] == "site") for n, life in lives.items()}
+    shown = {n: (cell["original"], cell["current"]) for n, cell in cells.items()}
+    assert shown == {1: (masking.MASK, masking.MASK), 2: (masking.MASK, masking.CHANGED), 3: (masking.MASK, None)}
+    assert [act["details"].get("values") for act in lives[2]["decisions"] if act["kind"] == "amend"] == [
+        {"site": masking.MASK}
+    ]
+    assert [life["line_text"] for life in lives.values()] == ["", "", ""]
+    assert viewer("GET", page)["masked"] == ["site"]
+    assert browser("ana")("GET", page)["masked"] == []
+
+
 FORBIDDEN: list[list[dict[str, Any]]] = [
     [{"on": "column", "name": "site", "test": "contains", "value": "Q"}],
     [{"on": "any of", "of": [{"on": "column", "name": "ph", "test": "missing"}, {"on": "column", "name": "site", "test": "is", "value": "A"}]}],

@@ -10,7 +10,7 @@ from pravin_server.common.errors import NotAllowed
 from pravin_server.feeds import ports
 from pravin_server.feeds.models import Feed
 
-MASK = "•••"  # stands for a value that is there
+MASK, CHANGED = "•••", "••• changed"  # stand for a value that is there, and for one that was another before
 WORKING = {"analyst", "approver"}
 
 
@@ -64,7 +64,9 @@ def masked_row(row: dict[str, Any], columns: Iterable[str], hidden: Collection[s
     if not hidden:
         return row
     covered = [name in hidden for name in columns]
-    cells = {name: _masked(row[name], covered) for name in ("cells", "originals") if row.get(name) is not None}
+    cells = {
+        name: _masked(row[name], covered) for name in ("cells", "originals") if row.get(name) is not None
+    }  # these where they differ
     return {**row, **cells, "reasons": masked_reasons(row.get("reasons"), hidden)}
 
 

@@ -55,7 +55,7 @@ def findings_by_severity(
 def _covered(finding: Finding, hidden: Set[str]) -> Finding:
     if not hidden & set(finding.columns):
         return finding
-    says = f"{', '.join(finding.columns)}: {finding.kind}; the values may only be seen masked"
+    says = f"{finding.count:,} with {finding.kind}; the values may only be seen masked"
     return finding.model_copy(update={"says": says, "evidence": (), "filters": (), "rule": None})
 
 

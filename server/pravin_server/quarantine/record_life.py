@@ -46,7 +46,7 @@ def _covered(told: dict[str, Any], hidden: Collection[str]) -> dict[str, Any]:
     return {
         **told,
         "line_text": "",
-        "cells": [_cover(cell, cell["name"], hidden, "current", "original") for cell in told["cells"]],
+        "cells": [_cover(cell, cell["name"], hidden, "original", "current") for cell in told["cells"]],
         "reasons": masking.masked_reasons(told["reasons"], hidden),
         "key": {name: masking.MASK if name in hidden else value for name, value in told["key"].items()},
         "decisions": [{**act, "details": masking.masked_details(act["details"], hidden)} for act in told["decisions"]],
@@ -57,10 +57,14 @@ def _covered(told: dict[str, Any], hidden: Collection[str]) -> dict[str, Any]:
     }
 
 
-def _cover(cell: dict[str, Any], column: str, hidden: Collection[str], *parts: str) -> dict[str, Any]:
+def _cover(cell: dict[str, Any], column: str, hidden: Collection[str], first: str, second: str) -> dict[str, Any]:
+    """A cell with the two values that it had covered; that they differ stays seen."""
     if column not in hidden:
         return cell
-    return {**cell, **{part: masking.MASK for part in parts if cell[part] is not None}}
+    shown = {part: masking.MASK for part in (first, second) if cell[part] is not None}
+    if len(shown) == 2 and cell[first] != cell[second]:
+        shown[second] = masking.CHANGED
+    return {**cell, **shown}
 
 
 def _life(delivery: Delivery, run: Run | None, record: int, whole: bool) -> dict[str, Any]:

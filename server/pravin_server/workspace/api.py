@@ -10,6 +10,8 @@ from ninja import Field, Router, Schema
 
 from pravin_server.accounts.access import reader
 from pravin_server.common.schemas import PROBLEMS, Balance, FeedRef, Id, JobOut, RunOut, Slug
+from pravin_server.deliveries.lookups import delivery_or_404
+from pravin_server.feeds import masking
 from pravin_server.feeds import services as feed_services
 from pravin_server.feeds.lookups import feed_or_404
 from pravin_server.quarantine.schemas import ReasonCountOut
@@ -55,7 +57,7 @@ class FeedIn(Schema):
 
 
 class WorkspaceOut(DeliverySummary):
-    """The frame of a delivery."""
+    """The frame of a delivery. `masked`: columns whose values the person who asks may only see masked."""
 
     error: dict[str, Any] | None
     arrived: str
@@ -75,6 +77,7 @@ class WorkspaceOut(DeliverySummary):
     gates_open: int | None
     job: JobOut | None
     last_job: JobOut | None
+    masked: list[str] = []
 
 
 class ReasonTrend(ReasonCountOut):
@@ -121,7 +124,10 @@ def feed(request: HttpRequest, slug: str = Slug) -> Any:
 @router.get("/deliveries/{delivery_id}", response={200: WorkspaceOut, **PROBLEMS})
 def workspace(request: HttpRequest, delivery_id: int = Id) -> Any:
     """A delivery as its frame shows it."""
-    return head(delivery_id)
+    told = head(delivery_id)
+    if masking.works_on_records(request.user):
+        return told
+    return {**told, "masked": sorted(masking.hidden_columns(request.user, delivery_or_404(delivery_id).feed))}
 
 
 @router.get("/quarantine", response={200: list[QuarantineLine], **PROBLEMS})

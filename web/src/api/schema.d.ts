@@ -13050,7 +13050,7 @@ export interface components {
         };
         /**
          * WorkspaceOut
-         * @description The frame of a delivery.
+         * @description The frame of a delivery. `masked`: columns whose values the person who asks may only see masked.
          */
         WorkspaceOut: {
             /** Arrived */
@@ -13081,6 +13081,11 @@ export interface components {
             id: number;
             job: components["schemas"]["JobOut"] | null;
             last_job: components["schemas"]["JobOut"] | null;
+            /**
+             * Masked
+             * @default []
+             */
+            masked: string[];
             /** Number */
             number: number;
             /** Quarantined */

@@ -118,6 +118,10 @@ const partDoor = (part: (typeof PARTS)[number]) =>
             </span>
           </template>
         </div>
+        <p v-if="delivery.masked?.length" class="masked">
+          Values of <b class="mono">{{ delivery.masked.join(', ') }}</b> are shown as ••• to you: they may
+          only be seen masked. Files, comparisons and the source lines are for analysts.
+        </p>
         <nav class="places" aria-label="Places of the delivery">
           <RouterLink v-for="place in places" :key="place.name" :to="{ name: place.name, params: { id } }">
             {{ place.label }}<i v-if="place.note">{{ place.note }}</i>
@@ -213,6 +217,10 @@ h1 {
 .places i {
   color: var(--soft);
   font: 12px var(--mono);
+}
+.masked {
+  margin: 4px 0 0;
+  color: var(--soft);
 }
 .failed {
   margin: 8px 0;

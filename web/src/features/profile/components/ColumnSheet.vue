@@ -40,7 +40,9 @@ const open = computed(() => props.findings.filter((finding) => finding.state ===
 const settled = computed(() => props.findings.filter((finding) => finding.state !== 'open'))
 const route = useRoute()
 const { mayWork } = usePerson()
-const { id } = useDelivery()
+const { id, delivery } = useDelivery()
+/** Its values may not be seen by this person: only how many there are is told. */
+const isMasked = computed(() => Boolean(delivery.value?.masked?.includes(props.column.name)))
 type Face = 'values' | 'shapes' | 'words' | 'characters'
 /** What stands in the list: where all values are different, their shapes tell more. */
 const usual = computed<Face>(() =>
@@ -201,9 +203,12 @@ const texts = computed(() => {
         :door="(low, high) => door(rangeDoor(column, drawn.of, low, high))"
       />
     </template>
-    <SplitTable v-if="columns.length && records" :id="id" :column="column" :columns="columns" />
+    <p v-if="isMasked" class="soft">
+      Its values may only be seen masked, so what is made of them is not shown to you.
+    </p>
+    <SplitTable v-if="columns.length && records && !isMasked" :id="id" :column="column" :columns="columns" />
 
-    <h3 class="faces">
+    <h3 v-if="!isMasked" class="faces">
       <button
         v-for="eachFace in faces"
         :key="eachFace"
@@ -215,9 +220,15 @@ const texts = computed(() => {
         {{ eachFace[0]?.toUpperCase() }}{{ eachFace.slice(1) }}
       </button>
     </h3>
-    <WordList v-if="face === 'words' || face === 'characters'" :id="id" :column="column.name" :of="face" />
+    <template v-if="isMasked" />
+    <WordList
+      v-else-if="face === 'words' || face === 'characters'"
+      :id="id"
+      :column="column.name"
+      :of="face"
+    />
     <ValueBars v-else :rows="bars" :plain="face === 'shapes'" />
-    <p v-if="face === 'values' && column.distinct > bars.length" class="soft">
+    <p v-if="face === 'values' && column.distinct > bars.length && !isMasked" class="soft">
       and {{ count(column.distinct - bars.length) }} more
     </p>
 

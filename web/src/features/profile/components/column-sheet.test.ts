@@ -65,6 +65,16 @@ describe('the sheet of a column', () => {
     expect(page.findAll('.ends span').map((element) => element.text())).toEqual(['5', '9'])
     expect(page.findAll('.scale span').map((element) => element.text())).toEqual(['10', '20', '30', '40'])
   })
+  it('tells of a masked column how many values there are, and nothing that is made of them', async () => {
+    const masked = { id: 3, state: 'read', masked: ['ph'], feed: { slug: 'rooms', name: 'Rooms' } }
+    const { page } = await sheet({ values: [], shapes: [], numbers: null, distribution: { of: '', bins: [] } }, {
+      'GET /api/deliveries/3': () => masked,
+    }) // prettier-ignore
+    expect(page.text()).toContain('may only be seen masked')
+    expect(page.text()).toContain('distinct')
+    expect(page.text()).not.toContain('more')
+    expect(page.findAll('button').map((button) => button.text())).not.toContain('Shapes')
+  })
   it('takes a range from the bars that are dragged over, in any direction', async () => {
     const { page } = await sheet()
     const bars = page.findAll('.plot a.bar:not(.outer)')

@@ -332,11 +332,13 @@ const present = (missing: number, tokens: number) => (data.value?.records ?? 0) 
                   />
                 </td>
                 <td class="mono typical" :title="column.values[0]?.value">
-                  {{ column.values[0]?.value ?? '' }}
+                  {{ column.values[0]?.value ?? (delivery?.masked?.includes(column.name) ? '•••' : '') }}
                 </td>
                 <td class="remark" :title="findings.map(({ finding }) => finding.says).join('\n')">
                   <template v-if="findings[0]">
+                    <span v-if="!findings[0].finding.filters?.length">{{ brief(findings[0].finding) }}</span>
                     <RouterLink
+                      v-else
                       class="door"
                       :class="{ strong: findings[0].finding.severity !== 'low' }"
                       :to="recordsLink(route, null, findings[0].finding.filters)"
