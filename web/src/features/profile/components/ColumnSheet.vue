@@ -167,7 +167,11 @@ const texts = computed(() => {
     <h3>Counts</h3>
     <StatList
       :rows="[
-        ...counts.map(([label, n, filters]) => ({ label, value: count(n), to: door(filters) })),
+        ...counts.map(([label, n, filters]) => ({
+          label,
+          value: count(n),
+          ...(isMasked && filters.length ? {} : { to: door(filters) }),
+        })),
         { label: 'distinct', value: count(column.distinct) },
       ]"
     />
@@ -203,7 +207,7 @@ const texts = computed(() => {
         :door="(low, high) => door(rangeDoor(column, drawn.of, low, high))"
       />
     </template>
-    <p v-if="isMasked" class="soft">
+    <p v-if="isMasked" class="soft told">
       Its values may only be seen masked, so what is made of them is not shown to you.
     </p>
     <SplitTable v-if="columns.length && records && !isMasked" :id="id" :column="column" :columns="columns" />
@@ -293,6 +297,9 @@ const texts = computed(() => {
 </template>
 
 <style scoped>
+.told {
+  margin: 10px 0;
+}
 .top {
   display: flex;
   gap: 10px;
