@@ -26,8 +26,8 @@ def enter(page: Page, name: str, most: int = 120) -> None:
     press(page, "Enter")
 
 
-def take_in_by_keyboard(page: Page, file: Path, feed: str = "") -> None:
-    """A delivery of a new feed, or another of the feed that is shown."""
+def take_in_by_keyboard(page: Page, file: Path, feed: str = "", records: str = "8[01]") -> None:
+    """A delivery of a new feed, or another of the feed that is shown; `records`: a pattern of how many it holds."""
     if feed:
         enter(page, "New feed")
         page.get_by_label("Name", exact=True).wait_for()
@@ -38,7 +38,7 @@ def take_in_by_keyboard(page: Page, file: Path, feed: str = "") -> None:
         enter(page, "Add delivery")
     page.get_by_label("Drop files here").set_input_files(file)  # the file dialog is the system's
     enter(page, "Add 1 file")
-    page.get_by_role("heading", name=re.compile("What it becomes 8[01] records")).wait_for()
+    page.get_by_role("heading", name=re.compile(f"What it becomes {records} records")).wait_for()
 
 
 def run_by_keyboard(page: Page) -> None:

@@ -11,7 +11,8 @@ from pathlib import Path
 from typing import Any
 
 from playwright.sync_api import Page, expect
-from test_journeys import add_rule, faults, press, tab_to, take_in
+from test_journeys import add_rule, add_rule_by_keyboard, faults, press, tab_to, take_in
+from test_proposals import download, enter, run_by_keyboard, take_in_by_keyboard
 
 from demo.answering import answer_all
 
@@ -67,16 +68,25 @@ def answered(page: Page, folder: Path, book: dict[str, dict[str, str]]) -> None:
     raise AssertionError("the answer was not taken in")
 
 
-def test_cases_from_one_delivery_to_the_next(
-    sign_in: SignIn, reader: Callable[[str], list[Any]], tmp_path: Path, drop_folder: Path
-) -> None:
-    drawn = random.Random(29)
+def months(seed: int) -> tuple[list[Row], list[Row]]:
+    """4,000 records of which 211 break a check; and the month after it: 100 of them filled, 5 not, 300 others."""
+    drawn = random.Random(seed)
     first: list[Row] = [(f"R-{n:05}", "AB"[n % 2], f"{drawn.randint(50, 90) / 10}") for n in range(1, 4001)]
     bad = drawn.sample(range(4000), 211)
     for at in bad[:120]:
         first[at] = (first[at][0], "", first[at][2])
     for at in bad[120:]:
         first[at] = (first[at][0], first[at][1], "7,4")
+    second: list[Row] = [(first[at][0], "C", "7.0") for at in bad[:100]]
+    second += [(first[at][0], "", "7.0") for at in bad[100:105]]
+    second += [(f"S-{n:05}", "D", "8.0") for n in range(300)]
+    return first, second
+
+
+def test_cases_from_one_delivery_to_the_next(
+    sign_in: SignIn, reader: Callable[[str], list[Any]], tmp_path: Path, drop_folder: Path
+) -> None:
+    first, second = months(29)
     page = sign_in("tessen")
     take_in(page, "Monthly stock", write(tmp_path / "january.txt", first))
     one = page.url.rsplit("/", 1)[0]
@@ -92,9 +102,6 @@ def test_cases_from_one_delivery_to_the_next(
     assert faults(page) == []
     publish(page, 4000 - sum(map(is_wrong, first)))
 
-    second: list[Row] = [(first[at][0], "C", "7.0") for at in bad[:100]]
-    second += [(first[at][0], "", "7.0") for at in bad[100:105]]
-    second += [(f"S-{n:05}", "D", "8.0") for n in range(300)]
     page.goto("/feeds/monthly-stock")
     page.get_by_role("button", name="Add delivery").click()
     page.get_by_label("Drop files here").set_input_files(write(tmp_path / "february.txt", second))
@@ -206,39 +213,60 @@ def test_all_that_fit_wait_for_one_run(sign_in: SignIn, tmp_path: Path) -> None:
     expect(page.locator(".pending")).to_have_count(0)
 
 
-def test_deciding_by_keyboard_alone(sign_in: SignIn, tmp_path: Path, drop_folder: Path) -> None:
-    """From the place to the follow-up release without a mouse; the numbers are reckoned from the file."""
-    rows: list[Row] = [(f"R-{n:03}", "" if n <= 30 else "A", "7,5" if 30 < n <= 60 else "7.5") for n in range(1, 401)]
+def test_the_same_by_keyboard_alone(
+    sign_in: SignIn, reader: Callable[[str], list[Any]], tmp_path: Path, drop_folder: Path
+) -> None:
+    """From the file to the follow-up release without a mouse; the numbers are reckoned from the files."""
+    first, second = months(31)
+    ready = 4000 - sum(map(is_wrong, first))
+    later = ("100 settled by a later delivery", "5 came again, waiting there")
     page = sign_in("tessen")
-    take_in(page, "Keys only", write(tmp_path / "rows.txt", rows))
-    page.get_by_role("link", name="Rules").click()
-    add_rule(page, "read as number", "ph", {})
-    add_rule(page, "is filled", "site", {})
-    run(page)
-    assert sum(map(is_wrong, rows)) == 60
-    publish(page, 340)
+    take_in_by_keyboard(page, write(tmp_path / "january.txt", first), "Keys only", "4,000")
+    one = page.url.rsplit("/", 1)[0]
+    press(page, "3")
+    page.get_by_role("region", name="Rulebook").wait_for()
+    add_rule_by_keyboard(page, "read as number", "ph")
+    add_rule_by_keyboard(page, "is filled", "site")
+    run_by_keyboard(page)
+    leave(page)
     press(page, "4")
-    expect(page.locator(".total")).to_have_text("60 records")
-    tab_to(page, "Agree a key")
-    press(page, "Enter")
+    expect(page.locator(".total")).to_have_text(f"{4000 - ready} records")
+    enter(page, "Agree a key")
     page.get_by_role("button", name="id", exact=True).wait_for()
-    tab_to(page, "id")
-    press(page, "Enter")
-    tab_to(page, "Agree")
-    press(page, "Enter")
+    enter(page, "id")
+    enter(page, "Agree")
     expect(page.locator("div.key")).to_contain_text("Key id")
+    publish_by_keyboard(page, ready)
+
+    page.goto("/feeds/keys-only")
+    page.get_by_role("button", name="Add delivery").wait_for()
+    take_in_by_keyboard(page, write(tmp_path / "february.txt", second), "", "405")
+    run_by_keyboard(page)
+    leave(page)
+    press(page, "4")
+    expect(page.locator(".total")).to_have_text("5 records")
+    publish_by_keyboard(page, 400)
+    page.goto(f"{one}/quarantine")
+    standings(page, "106 waiting", *later)
+    enter(page, "settled by a later delivery")
+    expect(page.locator(".quarantined tbody").first).to_contain_text("of delivery 2")
+    press(page, "Shift+Tab", "Enter")
+    expect(page.locator(".total")).to_have_text("106 records")
+    enter(page, "ph could not be read")
+    expect(page.locator(".total")).to_have_text("91 records")
     leave(page)
 
-    # 10 with a value, 10 accepted until a day and for their keys, 3 discarded, which is undone
-    mark(page, 10)
+    # 20 amended by one formula, 10 accepted until a day and for their keys, 3 discarded, which is undone
+    mark(page, 20)
     press(page, "d")
-    tab_to(page, "Value")
-    page.keyboard.type("B")
-    tab_to(page, "Try it")
-    press(page, "Enter")
-    expect(page.get_by_role("status").filter(has_text="Of 10 records 10 would be ready")).to_be_visible()
+    tab_to(page, "one value")
+    press(page, "ArrowRight")
+    tab_to(page, "Formula over the columns of each record")
+    page.keyboard.type("replace(ph, ',', '.')")
+    enter(page, "Try it")
+    expect(page.get_by_role("status").filter(has_text="Of 20 records 20 would be ready")).to_be_visible()
     press(page, "Shift+Tab", "Shift+Tab", "Enter")
-    expect(page.locator(".total")).to_have_text("50 records")
+    standings(page, "86 waiting", *later)
     leave(page)
     mark(page, 10)
     press(page, "d", "ArrowRight")
@@ -248,47 +276,43 @@ def test_deciding_by_keyboard_alone(sign_in: SignIn, tmp_path: Path, drop_folder
     page.keyboard.type((date.today() + timedelta(days=30)).strftime("%m%d%Y"))
     tab_to(page, "also in later deliveries")
     press(page, "Space")
-    tab_to(page, "Accept 10")
-    press(page, "Enter")
-    expect(page.locator(".total")).to_have_text("40 records")
+    enter(page, "Accept 10")
+    standings(page, "76 waiting", *later)
     expect(page.get_by_text("until " + (date.today() + timedelta(days=30)).isoformat())).to_be_visible()
     leave(page)
     mark(page, 3)
     press(page, "d", "ArrowRight", "ArrowRight")
     tab_to(page, "Why")
     page.keyboard.type("Test record")
-    tab_to(page, "Discard 3")
-    press(page, "Enter")
-    expect(page.locator(".total")).to_have_text("37 records")
-    tab_to(page, "Undo: 3 records discarded", most=200)
-    press(page, "Enter")
-    expect(page.locator(".total")).to_have_text("40 records")
+    enter(page, "Discard 3")
+    standings(page, "73 waiting", *later)
+    enter(page, "Undo: 3 records discarded", 200)
+    standings(page, "76 waiting", *later)
     leave(page)
 
-    # all that could not be read go back to the supplier, who knows half of them
-    tab_to(page, "ph could not be read")
-    press(page, "Enter")
-    expect(page.locator(".total")).to_have_text("30 records")
-    leave(page)
-    press(page, "a", "d", "ArrowRight", "ArrowRight", "ArrowRight", "ArrowRight")
-    tab_to(page, "Return 30")
-    press(page, "Enter")
-    answered(page, drop_folder / "keys-only", {row[0]: {"ph": "7.5"} for row in rows[30:45]})
-    tab_to(page, "Look at it")
-    press(page, "Enter")
-    expect(page.get_by_role("status").filter(has_text="15 records filled in: 15 would be ready")).to_be_visible()
-    tab_to(page, "Amend 15 as the supplier wrote")
-    press(page, "Enter")
-    expect(page.locator(".total")).to_have_text("15 records")
+    # 40 go back to the supplier, who knows 30 of them
+    mark(page, 40)
+    press(page, "d", "ArrowRight", "ArrowRight", "ArrowRight", "ArrowRight")
+    enter(page, "Return 40")
+    expect(page.locator(".reasons")).to_contain_text("with the supplier")
+    sent = list(csv.DictReader(download(page, "File for the supplier, CSV").decode().splitlines()))
+    assert len(sent) == 40
+    answered(page, drop_folder / "keys-only", {row["id"]: row | {"ph": "7.4"} for row in sent[:30]})
+    enter(page, "Look at it")
+    expect(page.get_by_role("status").filter(has_text="30 records filled in: 30 would be ready")).to_be_visible()
+    enter(page, "Amend 30 as the supplier wrote")
+    standings(page, "46 waiting", *later)
     assert faults(page) == []
+    publish_by_keyboard(page, ready + 60)
+    assert reader("SELECT count(*) FROM released.keys_only") == [(400,)]  # of the newest delivery still
 
-    # the follow-up release
+
+def publish_by_keyboard(page: Page, records: int) -> None:
     leave(page)
     press(page, "5")
-    tab_to(page, "Publish 375 records")
-    press(page, "Enter")
+    enter(page, f"Publish {records:,} records")
     expect(page.get_by_role("heading", name="is published")).to_be_visible()
-    expect(page.get_by_role("link", name=re.compile("^Quarantine 25"))).to_be_visible()
+    leave(page)
 
 
 def leave(page: Page) -> None:

@@ -130,6 +130,7 @@ def places(delivered: int) -> dict[str, Any]:
     answer = approver.client.post(
         "/api/feeds/samples/answers", {"file": SimpleUploadedFile(path.name, path.read_bytes())}
     )
+    reads = approver("POST", "/readers", {"name": "somebody", "feeds": ["samples"]}, expect=201)["id"]
     known = CodeList.objects.create(name="known")
     CodeListVersion.objects.create(list=known, number=1, codes=[["a", "b"]], change="first")
     return {
@@ -137,7 +138,7 @@ def places(delivered: int) -> dict[str, Any]:
         "filter_id": 1, "relations_id": relations, "comparison_id": comparison, "table_id": table, "slug": "samples", "delivery_id": delivered, "file_id": SourceFile.objects.latest("id").pk, "run_id": run,
         "source_id": Source.objects.latest("id").pk, "line": 5, "key": "8c3a4b7e-0000-4000-8000-000000000000", "token_id": 1,
         "person_id": 10**6, "text": "no-such-invitation", "job_id": Job.objects.latest("id").pk, "release_id": Release.objects.latest("id").pk, "record": 2,
-        "decision_id": comment, "answer_id": answer.json()["id"],
+        "reader_id": reads, "decision_id": comment, "answer_id": answer.json()["id"],
         "division_id": TableDivision.objects.create(feed=Feed.objects.get(slug="samples"), number=9, content=DIVISION).pk,
         "proposal_id": ReleaseProposal.objects.create(delivery_id=delivered, run_id=run).pk,
     }  # fmt: skip

@@ -36,7 +36,8 @@ READING = {
 OWN = {("GET", "/api/uploads/{key}")}  # a person's own uploads, which a viewer cannot have
 RELEASING = {
     ("POST", "/api/deliveries/{delivery_id}/release"), ("POST", "/api/releases/{release_id}/withdraw"),
-    ("PUT", "/api/feeds/{slug}/released"), ("POST", "/api/proposals/{proposal_id}/decline"),
+    ("PUT", "/api/feeds/{slug}/released"), ("POST", "/api/proposals/{proposal_id}/decline"), ("POST", "/api/readers"),
+    ("PUT", "/api/readers/{reader_id}"), ("POST", "/api/readers/{reader_id}/password"), ("DELETE", "/api/readers/{reader_id}"),
 }  # fmt: skip
 BODIES: dict[str, Any] = {
     "/api/feeds": {"name": "Another"},
@@ -98,6 +99,8 @@ BODIES: dict[str, Any] = {
     "/api/feeds/{slug}/uploads": {"name": "x.csv", "size": 4},
     "/api/feeds/{slug}/deliveries/of-uploads": {"uploads": ["8c3a4b7e-0000-4000-8000-000000000000"]},
     "/api/feeds/{slug}/fetch-plan": {"kind": "page", "address": "http://127.0.0.1:9/x"},
+    "/api/readers": {"name": "reports", "feeds": ["samples"]},
+    "/api/readers/{reader_id}": {"feeds": ["samples"]},
     "/api/tokens": {"name": "nightly"},
     "/api/session": {"username": "x", "password": "y"},
     "/api/session/password": {"old": "wrong", "new": "a long enough secret"},

@@ -28,6 +28,7 @@ from pravin_server.feeds.api import router as feeds
 from pravin_server.findings.api import router as findings
 from pravin_server.library.api import router as library
 from pravin_server.quarantine.api import router as quarantine
+from pravin_server.readers.api import router as readers
 from pravin_server.releases.api import router as releases
 from pravin_server.releases.changes_api import router as changes_of_releases
 from pravin_server.releases.contract_api import router as contracts
@@ -76,6 +77,7 @@ for router in (
     proposals_of_releases,
     parts_for_modelling,
     derived,
+    readers,
     activity,
     jobs,
 ):

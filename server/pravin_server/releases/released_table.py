@@ -169,7 +169,7 @@ def show(feed: Feed) -> None:
         for release in releases
     ]
     by_key = feed.adds_up == AddingUp.NEWEST
-    tables.show_view(feed.view, shown, columns_shown(releases), feed.shows_origin, by_key)
+    tables.show_view(feed.view, shown, columns_shown(releases), feed.shows_origin, by_key, ports.readers_of(feed))
     ports.table_changed(feed)
 
 

@@ -134,10 +134,15 @@ class ShownColumn:
 
 
 def show_view(
-    view: str, parts: Sequence[ShownPart], columns: Sequence[ShownColumn], shows_origin: bool, by_key: bool
+    view: str,
+    parts: Sequence[ShownPart],
+    columns: Sequence[ShownColumn],
+    shows_origin: bool,
+    by_key: bool,
+    readers: Sequence[str] = (),
 ) -> None:
     """Let a view show the records of releases below each other, at once for all readers; with `by_key` without those superseded.
-    Only the view is readable. Without parts there is none.
+    Only the view is readable, by `readers` (roles) and the one who reads all. Without parts there is none.
 
     A view whose columns stay (new ones come last) is replaced, so that what others build on it stands. A size of the contract (of a
     text, a number) is that of the view too where all parts have it: no value is ever cut or rounded to fit.
@@ -163,7 +168,8 @@ def show_view(
             return
         body = sql.SQL(" UNION ALL ").join(_selected(part, shown, shows_origin, by_key) for part in parts)
         cursor.execute(sql.SQL("CREATE OR REPLACE VIEW {} AS {}").format(name, body))
-        cursor.execute(sql.SQL("GRANT SELECT ON {} TO {}").format(name, sql.Identifier(READER)))
+        whose = sql.SQL(", ").join(sql.Identifier(role) for role in (READER, *readers))
+        cursor.execute(sql.SQL("GRANT SELECT ON {} TO {}").format(name, whose))
         for column in columns:  # also where nothing is said any more
             _say(cursor, "COLUMN", sql.Identifier(SCHEMA, view, column.database_name), column.comment)
 

@@ -9,6 +9,7 @@ from pravin_server.quarantine import cases as quarantine
 from pravin_server.quarantine.carrying import read_anew
 from pravin_server.quarantine.exceptions import standing_exceptions
 from pravin_server.quarantine.store import set_apart
+from pravin_server.readers.services import roles_of
 from pravin_server.releases import contracts
 from pravin_server.releases import ports as of_releases
 from pravin_server.releases import queries as releases
@@ -28,6 +29,7 @@ def connect() -> None:
     feeds.masked_columns.give(contracts.masked_in)
     library.released_table.give(releases.released_table)
     library.reference_of_releases.give(releases.reference_of_releases)
+    of_releases.readers_of.give(roles_of)
     of_releases.table_changed.give(source_changed)
     rulebooks.newest_run_of.give(told_by_runs.newest_run_of)
     rulebooks.newest_run_of_rules.give(told_by_runs.newest_run_of_rules)

@@ -2715,6 +2715,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/readers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Readers
+         * @description All readers, and how one connects.
+         */
+        get: operations["pravin_server_readers_api_readers"];
+        put?: never;
+        /**
+         * Make Reader
+         * @description Make a reader; the answer holds its password.
+         */
+        post: operations["pravin_server_readers_api_make_reader"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/readers/{reader_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Feeds
+         * @description Say which feeds a reader may read.
+         */
+        put: operations["pravin_server_readers_api_set_feeds"];
+        post?: never;
+        /**
+         * End Reader
+         * @description End a reader and its connections.
+         */
+        delete: operations["pravin_server_readers_api_end_reader"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/readers/{reader_id}/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give Password
+         * @description Give a reader another password; the answer holds it.
+         */
+        post: operations["pravin_server_readers_api_give_password"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/relations/{relations_id}": {
         parameters: {
             query?: never;
@@ -4971,6 +5039,23 @@ export interface components {
              * @default
              */
             when: string;
+        };
+        /**
+         * ConnectionOut
+         * @description A connection that stands.
+         */
+        ConnectionOut: {
+            /** Address */
+            address: string;
+            /** Asked */
+            asked: string | null;
+            /** Program */
+            program: string;
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
         };
         /**
          * ContractColumn
@@ -9288,6 +9373,85 @@ export interface components {
             times: number;
             /** Values */
             values: (string | null)[];
+        };
+        /** ReadableFeed */
+        ReadableFeed: {
+            /** Is Released */
+            is_released: boolean;
+            /** Name */
+            name: string;
+            /** Slug */
+            slug: string;
+            /** View */
+            view: string;
+        };
+        /** ReaderFeedsIn */
+        ReaderFeedsIn: {
+            /** Feeds */
+            feeds: string[];
+        };
+        /** ReaderIn */
+        ReaderIn: {
+            /** Feeds */
+            feeds: string[];
+            /** Name */
+            name: string;
+        };
+        /**
+         * ReaderMade
+         * @description A reader's password, which is shown this once.
+         */
+        ReaderMade: {
+            /** Id */
+            id: number;
+            /** Password */
+            password: string;
+            /** Role */
+            role: string;
+        };
+        /**
+         * ReaderOut
+         * @description A reader: its role in the database, the feeds (slugs) that it may read, since when its password holds, who is connected.
+         */
+        ReaderOut: {
+            /** Connections */
+            connections: components["schemas"]["ConnectionOut"][];
+            /** Feeds */
+            feeds: string[];
+            /** Id */
+            id: number;
+            /**
+             * Made
+             * Format: date-time
+             */
+            made: string;
+            /** Made By */
+            made_by: string;
+            /** Name */
+            name: string;
+            /**
+             * Password At
+             * Format: date-time
+             */
+            password_at: string;
+            /** Role */
+            role: string;
+        };
+        /**
+         * ReadersOut
+         * @description Where the database is, the feeds that can be read there, and the readers.
+         */
+        ReadersOut: {
+            /** Database */
+            database: string;
+            /** Feeds */
+            feeds: components["schemas"]["ReadableFeed"][];
+            /** Host */
+            host: string;
+            /** Port */
+            port: number;
+            /** Readers */
+            readers: components["schemas"]["ReaderOut"][];
         };
         /** Reason */
         Reason: {
@@ -25199,6 +25363,388 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["QuarantineLine"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_readers_api_readers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadersOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_readers_api_make_reader: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReaderIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReaderMade"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_readers_api_set_feeds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reader_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReaderFeedsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReaderOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_readers_api_end_reader: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reader_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_readers_api_give_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reader_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReaderMade"];
                 };
             };
             /** @description Unauthorized */

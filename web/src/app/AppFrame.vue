@@ -51,7 +51,7 @@ async function signOut(): Promise<void> {
         >Feeds</RouterLink
       >
       <RouterLink :to="{ name: 'quarantined' }">Quarantine</RouterLink>
-      <RouterLink :to="{ name: 'releases' }"
+      <RouterLink :to="{ name: 'releases' }" :class="{ on: $route.name === 'readers' }"
         >Releases<span v-if="waiting" class="waiting" :title="`${plural(waiting, 'proposal')} to approve`">{{
           waiting
         }}</span></RouterLink

@@ -33,6 +33,7 @@ const PAGES = [
   ['feeds', ['home', 'sources', 'deliveries', 'board']],
   ['quarantined', ['invalid', 'errors', 'exceptions', 'waiting records']],
   ['releases', ['published', 'tables', 'exports', 'versions']],
+  ['readers', ['database', 'connect', 'password', 'psql', 'grant', 'role', 'python']],
   ['library', ['code lists', 'reference tables', 'lookup', 'parameters', 'dictionary', 'shared rules']],
   ['activity', ['audit', 'log', 'history', 'who changed']],
   ['people', ['users', 'accounts', 'roles', 'password', 'permissions']],

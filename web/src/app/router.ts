@@ -8,6 +8,7 @@ import { IntakePage } from '@/features/intake'
 import { LibraryPage } from '@/features/library'
 import { ProfilePage } from '@/features/profile'
 import { QuarantineEverywherePage, QuarantinePage, RecordPage } from '@/features/quarantine'
+import { ReadersPage } from '@/features/readers'
 import {
   ChangesPage,
   HistoryPage,
@@ -72,6 +73,7 @@ export const router = createRouter({
           meta: { title: 'Quarantine' },
         },
         { path: 'releases', name: 'releases', component: ReleasesPage, meta: { title: 'Releases' } },
+        { path: 'readers', name: 'readers', component: ReadersPage, meta: { title: 'Readers' } },
         { path: 'library', name: 'library', component: LibraryPage, meta: { title: 'Library' } },
         { path: 'people', name: 'people', component: PeoplePage, meta: { title: 'People' } },
         { path: 'activity', name: 'activity', component: ActivityPage, meta: { title: 'Activity' } },

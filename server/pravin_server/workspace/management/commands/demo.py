@@ -30,6 +30,7 @@ from pravin_server.feeds.models import Feed
 from pravin_server.feeds.services import make_feed
 from pravin_server.library.services import keep_code_list, keep_parameter, keep_shared
 from pravin_server.quarantine.keys import agree_key
+from pravin_server.readers.services import make_reader
 from pravin_server.releases.services import ask_release
 from pravin_server.rulebooks.services import change_rules, newest
 from pravin_server.runs.services import ask_run
@@ -68,6 +69,9 @@ class Command(BaseCommand):
             _release(analyst, approver, sites.deliveries.get())
             _release(analyst, approver, features)
             _derived(analyst, approver)
+            make_reader(
+                approver, "Monthly river report", ["field-samples", "compliance-table"]
+            )  # New password gives it one to use
 
 
 def _derived(analyst: User, approver: User) -> None:

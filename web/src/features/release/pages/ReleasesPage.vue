@@ -17,7 +17,10 @@ const { data, error, isLoading } = useQuery({
 
 <template>
   <main class="page">
-    <h1>Releases</h1>
+    <header>
+      <h1>Releases</h1>
+      <RouterLink :to="{ name: 'readers' }">Readers</RouterLink>
+    </header>
     <ProposalsWaiting />
     <StateNote :loading="isLoading" :error="error" />
     <StateNote

@@ -1,0 +1,1 @@
+export const ReadersPage = () => import('./pages/ReadersPage.vue')
