@@ -32,6 +32,8 @@ CONTRACT = [
     {"name": "id", "type": "text"}, {"name": "site", "type": "text", "masked": True, "example": "Quillmere 9"}, {"name": "ph", "type": "decimal"},
 ]  # fmt: skip
 
+CONTRACT_AS_TEXT = [{**each, "type": "text"} for each in CONTRACT]
+
 
 @pytest.fixture(autouse=True)
 def secrets(monkeypatch: pytest.MonkeyPatch) -> None:
@@ -177,6 +179,26 @@ def test_the_columns_that_a_masked_one_is_made_of_are_hidden_too(browser: Make, 
     columns = [{"name": "place", "type": "text"}, {"name": "label", "type": "text", "masked": True}]
     analyst("PUT", "/feeds/samples/contract", {"based_on": 0, "columns": columns}, expect=200)
     assert masking.hidden_columns(None, feed) == {"label", "site", "id"}
+
+
+def test_what_went_out_masked_can_be_taken_and_what_did_not_cannot(browser: Make, delivered: int) -> None:
+    analyst, viewer = browser("app"), browser("vic")
+    hides = {"kind": "mask", "id": "mask", "columns": ["site"], "how": "shape"}
+    releases = []
+    for revision, rules in enumerate(([RULES[0]], [RULES[0], hides]), start=1):
+        analyst("PUT", "/feeds/samples/rulebook", {"based_on": revision, "rules": rules}, expect=200)
+        run = analyst("POST", f"/deliveries/{delivered}/runs", expect=201)["id"]
+        do_work()
+        if revision == 2:
+            analyst("PUT", "/feeds/samples/contract", {"based_on": 0, "columns": CONTRACT_AS_TEXT}, expect=200)
+        releases.append(analyst("POST", f"/deliveries/{delivered}/release", {"run": run}, expect=201)["id"])
+        do_work()
+    before, after = releases
+    for what in ("data?form=csv", "data?form=jsonl", "package"):
+        refused, taken = (viewer.client.get(f"/api/releases/{release}/{what}") for release in (before, after))
+        assert (refused.status_code, taken.status_code) == (403, 200)
+        assert SECRET not in (told := content(taken))
+        assert "Aaaaaaaaa 9" in told
 
 
 def test_where_nothing_is_to_be_masked_everybody_sees_all(browser: Make, places: dict[str, Any]) -> None:

@@ -86,7 +86,7 @@ def _field(column: DescribedColumn) -> dict[str, Any]:
         field["description"] = column.description
     if agreed is not None and agreed.label:
         field["title"] = agreed.label
-    if agreed is not None and agreed.example:
+    if agreed is not None and agreed.example and not agreed.masked:  # it may have been one before it was masked
         field["example"] = agreed.example
     if column.required:
         constraints["required"] = True

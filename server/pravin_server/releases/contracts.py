@@ -21,7 +21,7 @@ from pravin_server.common.errors import Conflict, NotYet, ServerError
 from pravin_server.common.locks import lock_rows
 from pravin_server.deliveries.models import Delivery, DeliveryProfile
 from pravin_server.feeds.models import Feed
-from pravin_server.releases.models import ContractVersion
+from pravin_server.releases.models import ContractVersion, Release
 from pravin_server.rulebooks.run_context import to_core
 from pravin_server.runs.models import Run
 from pravin_server.runs.queries import current_run
@@ -72,6 +72,14 @@ def masked_in(feed: Feed) -> frozenset[str]:
         return frozenset(masked) | _made_of(version.pk, run.pk)
     except (PravinError, ServerError):  # what they are made of cannot be told at present: then it may be any
         return frozenset([*masked, *run.delivery.columns])
+
+
+def went_out_masked(feed: Feed, release_id: int) -> bool:
+    """Whether the contract of a release asked for all columns to be masked that today's wants masked; it was not published otherwise."""
+    release = Release.objects.filter(pk=release_id, feed=feed).select_related("contract").first()
+    version = release.contract if release else None
+    then, today = ({each.name for each in contract_of(of).columns if each.masked} for of in (version, newest(feed)))
+    return version is not None and today <= then
 
 
 @lru_cache(maxsize=256)

@@ -15,6 +15,7 @@ from pravin_server.analyses.models import Analysis
 from pravin_server.deliveries.models import Delivery
 from pravin_server.feeds import masking
 from pravin_server.feeds.models import Feed
+from pravin_server.releases.contracts import went_out_masked
 from pravin_server.releases.models import Release, ReleaseProposal, TableDivision
 from pravin_server.runs.models import Run
 
@@ -33,6 +34,10 @@ WITHOUT_VALUES = {  # what they tell is no value of a record
     f"GET {FEED}/rulebook.{{form}}", f"GET {FEED}/schema", f"GET {FEED}/ways-in", "GET /runs/{run_id}", "GET /releases/{release_id}",
     "GET /releases/{release_id}/withdrawal",
 }  # fmt: skip
+GOES_OUT = {
+    "GET /releases/{release_id}/data",
+    "GET /releases/{release_id}/package",
+}  # masked, where the contract asked for it
 _FEED_OF: dict[str, Callable[[Any], int | None]] = {
     "delivery_id": lambda key: Delivery.objects.filter(pk=key).values_list("feed", flat=True).first(),
     "slug": lambda key: Feed.objects.filter(slug=key).values_list("pk", flat=True).first(),
@@ -52,8 +57,9 @@ def may_see(request: HttpRequest) -> None:
     operation = f"{request.method} {_template(request.resolver_match.route)}"
     if operation in COVERING or operation in WITHOUT_VALUES:
         return
-    feed = _feed(request.resolver_match.kwargs)
-    if feed is not None:
+    parts = request.resolver_match.kwargs
+    feed = _feed(parts)
+    if feed is not None and not (operation in GOES_OUT and went_out_masked(feed, int(parts["release_id"]))):
         masking.refuse(masking.hidden_columns(request.user, feed), "What is asked for can show")
 
 
