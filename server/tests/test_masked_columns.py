@@ -26,7 +26,7 @@ DATA = (
     b"5|Quillmere 5 but far too long|7\n"
 )
 OWN_RULES: list[dict[str, Any]] = [
-    *RULES, {"kind": "text-length", "id": "length", "columns": ["site"], "most": 12},
+    *RULES[:4], {"kind": "mask", "id": "keyed", "columns": ["id"], "how": "hash", "key": "Quillmere key"}, *RULES[4:], {"kind": "text-length", "id": "length", "columns": ["site"], "most": 12},
 ]  # fmt: skip
 CONTRACT = [
     {"name": "id", "type": "text"}, {"name": "site", "type": "text", "masked": True, "example": "Quillmere 9"}, {"name": "ph", "type": "decimal"},
@@ -159,7 +159,7 @@ def test_what_is_not_hidden_can_be_asked_for(browser: Make, masked: dict[str, An
     viewer("GET", f"{base}?sort=site", expect=403)
     filters = [
         {"on": "column", "name": "ph", "test": "contains", "value": "7"},
-        {"on": "any of", "of": [{"on": "rule", "value": "7"}]},
+        {"on": "any of", "of": [{"on": "rule", "value": "8"}]},
     ]
     assert viewer("GET", f"{base}?sort=ph&where={quote(json.dumps(filters[:1]))}", expect=200)["total"] == 3
     assert (
@@ -184,8 +184,9 @@ def test_the_columns_that_a_masked_one_is_made_of_are_hidden_too(browser: Make, 
 def test_what_went_out_masked_can_be_taken_and_what_did_not_cannot(browser: Make, delivered: int) -> None:
     analyst, viewer = browser("app"), browser("vic")
     hides = {"kind": "mask", "id": "mask", "columns": ["site"], "how": "shape"}
+    keyed = {**hides, "how": "fake", "key": "Quillmere key"}
     releases = []
-    for revision, rules in enumerate(([RULES[0]], [RULES[0], hides]), start=1):
+    for revision, rules in enumerate(([RULES[0]], [RULES[0], hides], [RULES[0], keyed]), start=1):
         analyst("PUT", "/feeds/samples/rulebook", {"based_on": revision, "rules": rules}, expect=200)
         run = analyst("POST", f"/deliveries/{delivered}/runs", expect=201)["id"]
         do_work()
@@ -193,7 +194,9 @@ def test_what_went_out_masked_can_be_taken_and_what_did_not_cannot(browser: Make
             analyst("PUT", "/feeds/samples/contract", {"based_on": 0, "columns": CONTRACT_AS_TEXT}, expect=200)
         releases.append(analyst("POST", f"/deliveries/{delivered}/release", {"run": run}, expect=201)["id"])
         do_work()
-    before, after = releases
+    before, after, by_key = releases
+    statuses = [viewer.client.get(f"/api/releases/{by_key}/{what}").status_code for what in ("data", "package")]
+    assert statuses == [200, 403]  # a package tells how it was masked
     for what in ("data?form=csv", "data?form=jsonl", "package"):
         refused, taken = (viewer.client.get(f"/api/releases/{release}/{what}") for release in (before, after))
         assert (refused.status_code, taken.status_code) == (403, 200)

@@ -101,3 +101,8 @@ def masked_details(details: dict[str, Any], hidden: Collection[str]) -> dict[str
         name: MASK if name in ("formula", "sentence") else value for name, value in details.items() if name != "rule"
     }
     return {**said, "values": covered} if covered else said
+
+
+def without_key(rule: dict[str, Any]) -> dict[str, Any]:
+    """A rule without the key that it masks by: with it anybody could try values out."""
+    return {**rule, "key": MASK} if rule.get("kind") == "mask" and rule.get("key") else rule

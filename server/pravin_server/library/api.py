@@ -14,6 +14,7 @@ from pravin_core.rules.rulebook import opened
 from pravin_server.accounts.access import reader
 from pravin_server.common.errors import NotFound
 from pravin_server.common.schemas import PROBLEMS, Slug
+from pravin_server.feeds import masking
 from pravin_server.feeds.lookups import feed_or_404
 from pravin_server.feeds.models import Feed
 from pravin_server.library import ports, services
@@ -131,12 +132,13 @@ def _code_list(list_: CodeList) -> dict[str, Any]:
     }
 
 
-def _shared(group: SharedGroup) -> dict[str, Any]:
+def _shared(group: SharedGroup, tells_keys: bool = True) -> dict[str, Any]:
     rules = opened(group.rules).rules
     meant = SharedRules(group.name, group.feeds, ())
     applies = [slug for slug in Feed.objects.values_list("slug", flat=True) if meant.meant_for(slug)]
     return {
-        "id": group.pk, "name": group.name, "feeds": group.feeds, "place": group.place, "rules": group.rules,
+        "id": group.pk, "name": group.name, "feeds": group.feeds, "place": group.place,
+        "rules": group.rules if tells_keys else [masking.without_key(rule) for rule in group.rules],
         "sentences": [rule.describe() for rule in rules], "applies_to": applies, "off": group.off, "about": group.about,
     }  # fmt: skip
 
@@ -161,7 +163,7 @@ def library(request: HttpRequest) -> Any:
     return {
         "code_lists": [_code_list(code_list) for code_list in CodeList.objects.all()],
         "parameters": list(Parameter.objects.all()),
-        "shared": [_shared(shared_group) for shared_group in SharedGroup.objects.all()],
+        "shared": [_shared(group, masking.works_on_records(request.user)) for group in SharedGroup.objects.all()],
         "references": [
             _reference(reference_table) for reference_table in ReferenceTable.objects.select_related("feed")
         ],

@@ -11,6 +11,7 @@ from django.db import transaction
 from pravin_core.compiler.origins import DELIVERED, column_origins
 from pravin_core.errors import PravinError
 from pravin_core.releases.contract import Breach, Contract, ContractColumn, judge, propose
+from pravin_core.rules.base import Rule
 from pravin_core.rules.rulebook import Rulebook
 from pravin_core.runs.runner import result_parts
 from pravin_core.tables.types import DataType
@@ -74,10 +75,15 @@ def masked_in(feed: Feed) -> frozenset[str]:
         return frozenset([*masked, *run.delivery.columns])
 
 
-def went_out_masked(feed: Feed, release_id: int) -> bool:
-    """Whether the contract of a release asked for all columns to be masked that today's wants masked; it was not published otherwise."""
-    release = Release.objects.filter(pk=release_id, feed=feed).select_related("contract").first()
+def went_out_masked(feed: Feed, release_id: int, told_how: bool) -> bool:
+    """Whether the contract of a release asked for all columns to be masked that today's wants masked; it was not published otherwise.
+
+    With `told_how`: and no rule masks by a key, with which anybody could try values out.
+    """
+    release = Release.objects.filter(pk=release_id, feed=feed).select_related("contract", "run__revision").first()
     version = release.contract if release else None
+    if told_how and release and any(getattr(rule, "key", "") for rule in masking_rules(rulebook_of_run(release.run))):
+        return False
     then, today = ({each.name for each in contract_of(of).columns if each.masked} for of in (version, newest(feed)))
     return version is not None and today <= then
 
@@ -150,7 +156,12 @@ def warnings(case_columns: Sequence[tuple[str, str]], delivery: Delivery, run: R
     return told
 
 
+def masking_rules(rulebook: Rulebook) -> list[Rule]:
+    """The rules that mask values."""
+    return [rule for rule in rulebook.rules if rule.kind == "mask"]
+
+
 def masked_columns(rulebook: Rulebook) -> set[str]:
     """The columns that rules mask in every record."""
-    rules = [rule for rule in rulebook.rules if rule.kind == "mask" and rule.enabled and not rule.condition()]
-    return {name for rule in rules for name in getattr(rule, "columns", ())}
+    rules = masking_rules(rulebook)
+    return {name for rule in rules if rule.enabled and not rule.condition() for name in getattr(rule, "columns", ())}

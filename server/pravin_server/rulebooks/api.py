@@ -14,6 +14,7 @@ from pravin_core.rules.rulebook import Rulebook
 from pravin_server.accounts.access import reader
 from pravin_server.common.errors import NotFound
 from pravin_server.common.schemas import PROBLEMS, Slug
+from pravin_server.feeds import masking
 from pravin_server.feeds.lookups import feed_or_404
 from pravin_server.rulebooks import services
 from pravin_server.rulebooks.models import Revision
@@ -115,7 +116,11 @@ def kinds(request: HttpRequest) -> Any:
 @router.get("/feeds/{slug}/rulebook", response={200: RulebookOut, **PROBLEMS})
 def rulebook(request: HttpRequest, slug: str = Slug) -> Any:
     """The newest revision of a feed's rulebook."""
-    return _rulebook(services.newest(feed_or_404(slug)))
+    feed = feed_or_404(slug)
+    told = _rulebook(services.newest(feed))
+    if masking.hidden_columns(request.user, feed):
+        told["rules"] = [{**line, "rule": masking.without_key(line["rule"].model_dump())} for line in told["rules"]]
+    return told
 
 
 @router.put("/feeds/{slug}/rulebook", response={200: RulebookOut, **PROBLEMS})
