@@ -42,7 +42,9 @@ const may = computed(() => mayWork.value && work.value?.release !== 'published')
     <StateNote :loading="isLoading" :error="error ?? back.error.value" />
     <p v-if="data?.total" class="tools">
       {{ count(data.total) }} rejected; they count in the reconciliation.
-      <a :href="`/api/deliveries/${delivery}/rejected.csv`" download>Download them as CSV</a>
+      <a v-if="!work?.masked?.length" :href="`/api/deliveries/${delivery}/rejected.csv`" download
+        >Download them as CSV</a
+      >
     </p>
     <StateNote
       v-if="data && !data.total && !data.repairs.length"

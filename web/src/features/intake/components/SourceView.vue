@@ -101,7 +101,13 @@ function follow(from: HTMLElement | undefined, to: HTMLElement | undefined): voi
         <span class="soft"
           >{{ bytes(source.file.size) }}, SHA-256 {{ source.file.sha256.slice(0, 12) }}…</span
         >
-        <a class="get" :href="`/api/deliveries/${id}/files/${source.file.id}/bytes`" download>the bytes</a>
+        <a
+          v-if="!delivery?.masked?.length"
+          class="get"
+          :href="`/api/deliveries/${id}/files/${source.file.id}/bytes`"
+          download
+          >the bytes</a
+        >
       </h2>
       <div
         ref="left"

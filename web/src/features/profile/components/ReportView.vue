@@ -19,7 +19,10 @@ defineProps<{ delivery: Schemas['WorkspaceOut']; profile: Schemas['Profile'] }>(
         {{ count(profile.columns.length) }} columns, with the findings and what was decided about them. One
         file that needs nothing else: to mail, to print, to keep with the data.
       </p>
-      <ul>
+      <p v-if="delivery.masked?.length">
+        It holds values that you may only see masked. An analyst of the feed can give it to you.
+      </p>
+      <ul v-else>
         <li>
           <a :href="`/api/deliveries/${delivery.id}/report.html${asked}`" target="_blank" rel="noopener"
             >Open the report</a

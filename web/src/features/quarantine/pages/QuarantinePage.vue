@@ -262,7 +262,7 @@ useKeys({
         >
           {{ isAllFit ? 'Only the chosen' : `Decide on all ${count(total)}` }}
         </button>
-        <span v-if="total" class="files"
+        <span v-if="total && !delivery?.masked?.length" class="files"
           ><a
             v-for="each in FORMS"
             :key="each.form"

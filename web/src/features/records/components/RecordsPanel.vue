@@ -197,7 +197,7 @@ function change(event: Event): void {
         <button class="link">Add</button>
         <button type="button" class="link" @click="adding = false">Cancel</button>
       </form>
-      <span v-if="total && isReady" class="files">
+      <span v-if="total && isReady && !delivery.masked?.length" class="files">
         <span class="soft">Download</span>
         <a v-for="form in FORMS" :key="form.form" :href="fileOf(form.form)" download :title="form.about">{{
           form.label
