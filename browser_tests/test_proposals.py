@@ -13,7 +13,8 @@ from typing import Any
 
 import openpyxl
 import pyarrow.parquet as pq
-from playwright.sync_api import Download, Page, expect
+from by_keyboard import download, enter, run_by_keyboard, take_in_by_keyboard
+from playwright.sync_api import Page, expect
 from test_contract import to_page
 from test_journeys import add_rule_by_keyboard, faults, press, tab_to
 
@@ -21,45 +22,10 @@ SignIn = Callable[[str], Page]
 MONTHS = ([f"B-{n:03}|{n}" for n in range(80)], [f"B-{n:03}|{n + (n % 20 == 0)}" for n in range(20, 100)])
 
 
-def enter(page: Page, name: str, most: int = 120) -> None:
-    tab_to(page, name, most)
-    press(page, "Enter")
-
-
-def take_in_by_keyboard(page: Page, file: Path, feed: str = "", records: str = "8[01]") -> None:
-    """A delivery of a new feed, or another of the feed that is shown; `records`: a pattern of how many it holds."""
-    if feed:
-        enter(page, "New feed")
-        page.get_by_label("Name", exact=True).wait_for()
-        tab_to(page, "Name")
-        page.keyboard.type(feed)
-        press(page, "Enter")
-    else:
-        enter(page, "Add delivery")
-    page.get_by_label("Drop files here").set_input_files(file)  # the file dialog is the system's
-    enter(page, "Add 1 file")
-    page.get_by_role("heading", name=re.compile(f"What it becomes {records} records")).wait_for()
-
-
-def run_by_keyboard(page: Page) -> None:
-    expect(page.locator(".title .busy")).to_have_count(0)
-    enter(page, "Run")
-    expect(page.locator(".title")).to_contain_text("run of revision")
-    expect(page.locator(".title .busy")).to_have_count(0)
-
-
 def say(page: Page, label: str, words: str, button: str) -> None:
     tab_to(page, label, 120)
     page.keyboard.type(words)
     enter(page, button)
-
-
-def download(page: Page, name: str) -> bytes:
-    tab_to(page, name, 120)
-    with page.expect_download() as taken:
-        press(page, "Enter")
-    file: Download = taken.value
-    return Path(file.path()).read_bytes()
 
 
 def test_two_people_release_by_keyboard_alone(

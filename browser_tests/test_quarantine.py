@@ -10,9 +10,9 @@ from datetime import date, timedelta
 from pathlib import Path
 from typing import Any
 
+from by_keyboard import download, enter, run_by_keyboard, take_in_by_keyboard
 from playwright.sync_api import Page, expect
 from test_journeys import add_rule, add_rule_by_keyboard, faults, press, tab_to, take_in
-from test_proposals import download, enter, run_by_keyboard, take_in_by_keyboard
 
 from demo.answering import answer_all
 
