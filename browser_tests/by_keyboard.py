@@ -9,7 +9,7 @@ from playwright.sync_api import Download, Page, expect
 from test_journeys import press, tab_to
 
 
-def enter(page: Page, name: str, most: int = 120) -> None:
+def enter(page: Page, name: str, most: int = 300) -> None:
     tab_to(page, name, most)
     press(page, "Enter")
 
@@ -37,7 +37,7 @@ def run_by_keyboard(page: Page) -> None:
 
 
 def download(page: Page, name: str) -> bytes:
-    tab_to(page, name, 120)
+    tab_to(page, name, 300)
     with page.expect_download() as taken:
         press(page, "Enter")
     file: Download = taken.value
