@@ -64,9 +64,7 @@ def masked_row(row: dict[str, Any], columns: Iterable[str], hidden: Collection[s
     if not hidden:
         return row
     covered = [name in hidden for name in columns]
-    cells = {
-        name: _masked(row[name], covered) for name in ("cells", "originals") if row.get(name) is not None
-    }  # these where they differ
+    cells = {name: _masked(row[name], covered) for name in ("cells", "originals") if row.get(name) is not None}
     return {**row, **cells, "reasons": masked_reasons(row.get("reasons"), hidden)}
 
 

@@ -33,10 +33,8 @@ WITHOUT_VALUES = {  # what they tell is no value of a record
     f"GET {FEED}/releases", f"GET {FEED}/revisions", f"GET {FEED}/revisions/{{one}}/{{other}}", f"GET {FEED}/schema", f"GET {FEED}/ways-in", "GET /runs/{run_id}", "GET /releases/{release_id}",
     "GET /releases/{release_id}/withdrawal",
 }  # fmt: skip
-GOES_OUT = {
-    "GET /releases/{release_id}/data",
-    "GET /releases/{release_id}/package",
-}  # masked, where the contract asked for it
+# masked, where the contract asked for it
+GOES_OUT = {"GET /releases/{release_id}/data", "GET /releases/{release_id}/package"}
 _FEED_OF: dict[str, Callable[[Any], int | None]] = {
     "delivery_id": lambda key: Delivery.objects.filter(pk=key).values_list("feed", flat=True).first(),
     "slug": lambda key: Feed.objects.filter(slug=key).values_list("pk", flat=True).first(),

@@ -210,31 +210,27 @@ const texts = computed(() => {
     <p v-if="isMasked" class="soft told">
       Its values may only be seen masked, so what is made of them is not shown to you.
     </p>
-    <SplitTable v-if="columns.length && records && !isMasked" :id="id" :column="column" :columns="columns" />
+    <template v-else>
+      <SplitTable v-if="columns.length && records" :id="id" :column="column" :columns="columns" />
 
-    <h3 v-if="!isMasked" class="faces">
-      <button
-        v-for="eachFace in faces"
-        :key="eachFace"
-        type="button"
-        class="link"
-        :aria-pressed="face === eachFace"
-        @click="chosenFace = eachFace"
-      >
-        {{ eachFace[0]?.toUpperCase() }}{{ eachFace.slice(1) }}
-      </button>
-    </h3>
-    <template v-if="isMasked" />
-    <WordList
-      v-else-if="face === 'words' || face === 'characters'"
-      :id="id"
-      :column="column.name"
-      :of="face"
-    />
-    <ValueBars v-else :rows="bars" :plain="face === 'shapes'" />
-    <p v-if="face === 'values' && column.distinct > bars.length && !isMasked" class="soft">
-      and {{ count(column.distinct - bars.length) }} more
-    </p>
+      <h3 class="faces">
+        <button
+          v-for="eachFace in faces"
+          :key="eachFace"
+          type="button"
+          class="link"
+          :aria-pressed="face === eachFace"
+          @click="chosenFace = eachFace"
+        >
+          {{ eachFace[0]?.toUpperCase() }}{{ eachFace.slice(1) }}
+        </button>
+      </h3>
+      <WordList v-if="face === 'words' || face === 'characters'" :id="id" :column="column.name" :of="face" />
+      <ValueBars v-else :rows="bars" :plain="face === 'shapes'" />
+      <p v-if="face === 'values' && column.distinct > bars.length" class="soft">
+        and {{ count(column.distinct - bars.length) }} more
+      </p>
+    </template>
 
     <section v-if="findings.length" class="findings" aria-label="Findings of the column">
       <StateNote :error="error" />
