@@ -3,6 +3,7 @@
 import { api, unwrap, Problem, signedOut } from '@/api/client'
 import { SignInAgain, usePerson } from '@/features/session'
 import { useProposalsWaiting } from '@/features/release'
+import { useWorkKnown } from '@/features/work'
 import { BalanceBar, plural } from '@/shared'
 import { useQueryClient } from '@tanstack/vue-query'
 import { defineAsyncComponent, ref, watch } from 'vue'
@@ -18,6 +19,7 @@ const { person, error, mayRelease } = usePerson()
 const goTo = ref(false)
 const help = ref(false)
 const waiting = useProposalsWaiting(mayRelease)
+const workKnown = useWorkKnown()
 const outage = useOutage(useQueryClient())
 const logo = { delivered: 93, added: 0, ready: 60, corrected: 18, quarantined: 9, removed: 6, rejected: 0 }
 
@@ -69,7 +71,7 @@ async function signOut(): Promise<void> {
     </nav>
     <div class="view">
       <p v-if="outage" class="outage" role="status">{{ outage }}</p>
-      <RouterView v-if="person" />
+      <RouterView v-if="person && workKnown" />
     </div>
     <SignInAgain v-if="person && signedOut" :person="person" />
     <GoTo v-if="goTo" @close="goTo = false" />

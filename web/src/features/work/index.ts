@@ -1,1 +1,1 @@
-export { markOf, useFreshWithWork, useWork } from './logic/work'
+export { markOf, useFreshWithWork, useWork, useWorkKnown } from './logic/work'

@@ -2,6 +2,7 @@
 /** All deliveries with records in quarantine: what is late, whose it is, what it blocks, and how each reason goes from delivery to delivery. */
 import { api, unwrap, type Schemas } from '@/api/client'
 import { useAddress } from '@/app/address'
+import { useFreshWithWork } from '@/features/work'
 import { BalanceBar, count, MiniBars, minute, plural, StateNote } from '@/shared'
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
@@ -12,6 +13,7 @@ const { data, error, isLoading } = useQuery({
   queryKey: ['quarantine'],
   queryFn: () => unwrap(api.GET('/api/quarantine')),
 })
+useFreshWithWork('quarantine')
 const VIEWS: { view: string; label: string; one?: string; of: (line: Line) => number }[] = [
   { view: '', label: 'waiting', of: (line: Line) => line.records },
   { view: 'mine', label: 'mine', of: (line: Line) => line.mine },

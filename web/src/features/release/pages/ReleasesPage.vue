@@ -2,6 +2,7 @@
 /** All releases, newest first. */
 import { api, unwrap } from '@/api/client'
 import { usePerson } from '@/features/session'
+import { useFreshWithWork } from '@/features/work'
 import { count, minute, StateNote } from '@/shared'
 import { useQuery } from '@tanstack/vue-query'
 import Downloads from '../components/Downloads.vue'
@@ -13,6 +14,7 @@ const { data, error, isLoading } = useQuery({
   queryKey: ['releases'],
   queryFn: () => unwrap(api.GET('/api/releases')),
 })
+useFreshWithWork('releases')
 </script>
 
 <template>
