@@ -1,0 +1,315 @@
+"""What is new in a delivery: what the ones before had not, the heaviest first."""
+
+from __future__ import annotations
+
+import hashlib
+from collections import Counter
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict
+
+from pravin_core.monitoring.limits import LEAST_PAST, Limits, Observation, drifts, limits_of
+from pravin_core.monitoring.measures import (
+    DeliveryMemory,
+    Measure,
+    Measured,
+    Scale,
+    from_scale,
+    measured,
+    mix_distance,
+    mix_error,
+)
+
+LEAST_KNOWN = 3  # deliveries, before a text is called never seen
+USUAL_TURNOVER = 0.2  # of the deliveries bring texts never seen: then it is usual for the column
+GRAVE_SHARE = 0.05  # of the records
+SHOWN = 12
+VOLUME, QUARANTINED, MIX, BROKEN = "records", "quarantined", "mix of values", "broken"
+
+Weight = Literal["high", "middle", "low"]
+_DRIFTING = (
+    VOLUME,
+    QUARANTINED,
+    BROKEN,
+    Measure.MISSING,
+    Measure.UNREADABLE,
+    Measure.MEAN,
+)  # ends and spreads vary too much
+ORDER: dict[Weight, int] = {"high": 0, "middle": 1, "low": 2}
+
+
+@dataclass(frozen=True)
+class Remembered:
+    """A delivery of the feed: its number, when it arrived, its memory."""
+
+    number: int
+    at: datetime
+    memory: DeliveryMemory
+
+
+class Text(BaseModel):
+    """A text that is new, with its share of the records where that is known."""
+
+    model_config = ConfigDict(frozen=True)
+
+    text: str
+    share: float | None
+
+
+class Novelty(BaseModel):
+    """One thing that is new. `id` stays the same from delivery to delivery for the same kind, column and measure.
+
+    `value`, `low`, `high`: a measure and its usual limits, in its own unit; `method`: how these were found, from `past` deliveries.
+    `distance`: how far outside, in half widths of the limits (of texts their
+    share). `texts`: what was never seen. `rule`: the check that it is about. Low weight is what is usual for the column: it calls nobody.
+    """
+
+    model_config = ConfigDict(frozen=True)
+
+    id: str
+    kind: Literal["values never seen", "shapes never seen", "forms of dates never seen", "outside its limits", "drift"]
+    column: str
+    measure: str
+    weight: Weight
+    says: str
+    value: float | None = None
+    low: float | None = None
+    high: float | None = None
+    scale: Scale | None = None
+    distance: float = 0.0
+    method: str = ""
+    past: int = 0
+    texts: tuple[Text, ...] = ()
+    rule: str = ""
+
+
+@dataclass(frozen=True)
+class Series:
+    """A measure over the deliveries that have it, oldest first. `expected`: numbers of deliveries whose level was said to be expected
+    from then on.
+    """
+
+    about: str
+    column: str
+    scale: Scale
+    points: tuple[tuple[Remembered, Measured], ...]
+    expected: frozenset[int]
+    rule: str = ""
+
+    def observations(self, before: int) -> list[Observation]:
+        """The measure on its scale, of the first so many points."""
+        return [
+            Observation(point.scaled, each.at, each.number in self.expected) for each, point in self.points[:before]
+        ]
+
+    def limits(self, place: int) -> Limits | None:
+        """The limits that the points before give the one at a place, on the scale."""
+        each, point = self.points[place]
+        if each.number in self.expected:
+            return None
+        return limits_of(self.observations(place), each.at, point.error, point.least)
+
+    @property
+    def id(self) -> str:
+        """Stays the same from delivery to delivery."""
+        return identity(self.about, self.column, self.rule)
+
+
+def identity(*parts: str) -> str:
+    """A short name of what something is about."""
+    return hashlib.sha256("\x1f".join(parts).encode()).hexdigest()[:12]
+
+
+def news(deliveries: Sequence[Remembered], expected: Mapping[str, Sequence[int]] = {}) -> list[Novelty]:
+    """What is new in the last of the deliveries (in the order in which they arrived), the heaviest first.
+
+    `expected`: by the id of a novelty the numbers of the deliveries in which a person said that it is expected from then on.
+    """
+    if len(deliveries) < 2:
+        return []
+    found: list[Novelty] = list(_texts(deliveries))
+    for series in series_of(deliveries, expected):
+        if series.points and series.points[-1][0] is deliveries[-1] and (novelty := _judge(series)):
+            found.append(novelty)
+    answered = {id_ for id_, numbers in expected.items() if deliveries[-1].number in numbers}
+    kept = [each for each in found if each.id not in answered]
+    return sorted(kept, key=lambda each: (ORDER[each.weight], -each.distance, each.column, each.measure))
+
+
+def series_of(deliveries: Sequence[Remembered], expected: Mapping[str, Sequence[int]] = {}) -> Iterator[Series]:
+    """Every measure over the deliveries: of the volume, of each column and check that the last one has."""
+    last = deliveries[-1].memory
+
+    def series(
+        about: str, column: str, scale: Scale, points: list[tuple[Remembered, Measured]], rule: str = ""
+    ) -> Series:
+        return Series(
+            about, column, scale, tuple(points), frozenset(expected.get(identity(about, column, rule), ())), rule
+        )
+
+    yield series(VOLUME, "", Scale.SIZE, [(each, each.memory.volume) for each in deliveries])
+    if last.quarantined is not None:
+        ran = [(each, each.memory.quarantined) for each in deliveries if each.memory.quarantined is not None]
+        yield series(QUARANTINED, "", Scale.SHARE, [(each, point) for each, point in ran if point])
+    for rule, check in last.checks.items():
+        checked = [(each, each.memory.checks[rule].share) for each in deliveries if rule in each.memory.checks]
+        yield series(BROKEN, check.kind, Scale.SHARE, checked, rule)
+    for name, column in last.columns.items():
+        having = [(each, each.memory.columns[name]) for each in deliveries if name in each.memory.columns]
+        for measure in column.measures:
+            points = [(each, other.measures[measure]) for each, other in having if measure in other.measures]
+            yield series(measure.value, name, measure.scale, points)
+        if column.values is not None:
+            mixes = [(each, other.values) for each, other in having if other.values is not None]
+            yield series(MIX, name, Scale.VALUE, _distances(mixes, expected.get(identity(MIX, name, ""), ())))
+
+
+def _distances(
+    mixes: Sequence[tuple[Remembered, Mapping[str, float]]], expected: Sequence[int]
+) -> list[tuple[Remembered, Measured]]:
+    """How far the mix of each delivery is from the usual one of all the others before the last (since it was said to be another)."""
+    starts = [place for place, (each, _) in enumerate(mixes) if each.number in expected]
+    mixes = mixes[starts[-1] :] if starts else mixes
+    past = mixes[:-1]
+    total: Counter[str] = Counter()
+    for _, mix in past:
+        total.update(mix)
+    points = []
+    for place, (each, mix) in enumerate(mixes):
+        is_past = place < len(past)
+        others = len(past) - 1 if is_past else len(past)
+        if not others:
+            continue
+        usual = {name: (share - (mix.get(name, 0.0) if is_past else 0.0)) / others for name, share in total.items()}
+        by_chance = mix_error(usual, each.memory.records)
+        points.append((each, measured(Scale.VALUE, mix_distance(mix, usual), by_chance / 2, max(0.03, by_chance))))
+    return points
+
+
+def _judge(series: Series) -> Novelty | None:
+    """The last point of a series, if it is outside its limits or what it follows drifts away."""
+    place = len(series.points) - 1
+    each, point = series.points[place]
+    limits = series.limits(place)
+    if limits is None:
+        return None
+    value = point.scaled
+    is_outside = value > limits.high if series.about == MIX else limits.outside(value)
+    if not is_outside and (
+        series.about not in _DRIFTING
+        or not drifts(series.observations(place), value, each.at, point.error, point.least)
+    ):
+        return None
+    low, high = (from_scale(series.scale, edge) for edge in (limits.low, limits.high))
+    is_grave = is_outside and limits.distance(value) >= 2
+    return Novelty(
+        id=series.id,
+        kind="outside its limits" if is_outside else "drift",
+        column=series.column,
+        measure=series.about,
+        weight="high" if is_grave or series.about in (VOLUME, QUARANTINED) else "middle",
+        says=_sentence(series, point.value, low, high, is_outside),
+        value=point.value,
+        low=0.0 if series.about == MIX else low,
+        high=high,
+        scale=series.scale,
+        distance=limits.distance(value),
+        method=limits.method,
+        past=limits.past,
+        rule=series.rule,
+    )
+
+
+def _texts(deliveries: Sequence[Remembered]) -> Iterator[Novelty]:
+    """Values, shapes and forms of dates that no delivery had before; low where a column brings some every now and then."""
+    for name, column in deliveries[-1].memory.columns.items():
+        having = [each.memory.columns[name] for each in deliveries[:-1] if name in each.memory.columns]
+        values = [each.values for each in having if each.values is not None]
+        shapes = [each.shapes for each in having if each.shapes is not None]
+        formats = [each.formats for each in having if each.formats is not None]
+        # a column whose values were not all known once may have had any
+        if column.values is not None and len(values) == len(having):
+            yield from _never_seen("values never seen", name, column.values, values)
+        if column.shapes is not None and len(shapes) == len(having):
+            yield from _never_seen("shapes never seen", name, dict.fromkeys(column.shapes), shapes)
+        if column.formats is not None:
+            yield from _never_seen("forms of dates never seen", name, dict.fromkeys(column.formats), formats)
+
+
+def _never_seen(
+    kind: Literal["values never seen", "shapes never seen", "forms of dates never seen"],
+    name: str,
+    now: Mapping[str, float | None],
+    past: Sequence[Sequence[str] | Mapping[str, float]],
+) -> Iterator[Novelty]:
+    if len(past) < LEAST_KNOWN:
+        return
+    seen: set[str] = set()
+    bringing = []
+    for texts in past:
+        bringing.append(any(text not in seen for text in texts))
+        seen.update(texts)
+    later = bringing[LEAST_KNOWN:]
+    new = {text: share for text, share in now.items() if text not in seen}
+    if not new:
+        return
+    is_usual = len(later) >= LEAST_PAST and sum(later) / len(later) > USUAL_TURNOVER
+    share = sum(each for each in new.values() if each is not None)
+    first = sorted(new, key=lambda text: (-(new[text] or 0.0), text))
+    weight: Weight = "high" if share >= GRAVE_SHARE else "low" if is_usual else "middle"
+    yield Novelty(
+        id=identity(kind, name),
+        kind=kind,
+        column=name,
+        measure=kind,
+        weight=weight,
+        says=f"{len(new):,} {_counted(kind, len(new))} in {len(past):,} deliveries before",
+        texts=tuple(Text(text=text, share=new[text]) for text in first[:SHOWN]),
+        past=len(past),
+        distance=share,
+    )
+
+
+def _counted(kind: str, number: int) -> str:
+    one, many = {
+        "values never seen": ("value", "values"),
+        "shapes never seen": ("shape", "shapes"),
+        "forms of dates never seen": ("form of dates", "forms of dates"),
+    }[kind]
+    return f"{one if number == 1 else many} never seen"
+
+
+_WORDS = {
+    VOLUME: "records",
+    QUARANTINED: "of the records are quarantined",
+    MIX: "of the records would have to have another value for the usual mix",
+    BROKEN: "of the records break it",
+    Measure.MISSING.value: "missing",
+    Measure.UNREADABLE.value: "of what is filled does not read as its type",
+    Measure.DISTINCT.value: "different values",
+    Measure.REPEATED.value: "repeat a value",
+    Measure.MEAN.value: "on average",
+    Measure.SPREAD.value: "standard deviation",
+    Measure.LOW.value: "at the low end (1 % of the values are below)",
+    Measure.HIGH.value: "at the high end (1 % of the values are above)",
+    Measure.AGE.value: "days from its newest date to the arrival",
+}
+
+
+def _sentence(series: Series, value: float, low: float, high: float, is_outside: bool) -> str:
+    as_share = series.scale is Scale.SHARE or series.about == MIX
+    told = [_number(Scale.SHARE if as_share else series.scale, each) for each in (value, low, high)]
+    usual = f"usually at most {told[2]}" if series.about == MIX else f"usually {told[1]} to {told[2]}"
+    drifting = "" if is_outside else "; it moves away slowly"
+    return f"{told[0]} {_WORDS[series.about]}, {usual}{drifting}"
+
+
+def _number(scale: Scale, value: float) -> str:
+    if scale is Scale.SHARE:
+        return f"{value:.2%}".replace("%", " %")
+    if scale is Scale.SIZE:
+        return f"{value:,.0f}"
+    return f"{value:,.4g}" if abs(value) < 10_000 else f"{value:,.0f}"
