@@ -14,7 +14,7 @@ from scipy import stats
 
 from pravin_core.monitoring.measures import Scale, measured, remember
 from pravin_core.monitoring.news import Remembered
-from pravin_core.profiling.model import ColumnProfile, Distribution, NumberStatistics, Profile, ValueCount
+from pravin_core.profiling.model import ColumnProfile, Distribution, NumberBody, NumberStatistics, Profile, ValueCount
 from pravin_core.tables.types import DataType, Role
 
 MONTHLY, WEEKLY, DAILY = 30.44, 7.0, 1.0
@@ -56,12 +56,18 @@ def numbers(name: str, values: Any, records: int, missing: int, unreadable: int 
     statistics = NumberStatistics(
         count=len(values), minimum=values.min(), maximum=values.max(), mean=values.mean(), median=quantiles["0.5"],
         standard_deviation=values.std(ddof=1), variance=values.var(ddof=1), skewness=None, kurtosis=float(stats.kurtosis(values)),
-        total=None, quantiles=quantiles, positive=0, negative=0, zero=0, positive_total=None, negative_total=None, decimal_mark=".",
+        total=None, quantiles=quantiles, body=_body(values, quantiles), positive=0, negative=0, zero=0, positive_total=None, negative_total=None, decimal_mark=".",
     )  # fmt: skip
     filled = records - missing
     return _column(
         name, DataType.DECIMAL, Role.QUANTITY, missing=missing, misfits=unreadable, fits=filled - unreadable, distinct=filled, numbers=statistics
     )  # fmt: skip
+
+
+def _body(values: Any, quantiles: dict[str, float]) -> NumberBody:
+    reach = 3 * (quantiles["0.75"] - quantiles["0.25"])
+    inside = values[(values >= quantiles["0.25"] - reach) & (values <= quantiles["0.75"] + reach)]
+    return NumberBody(count=len(inside), mean=inside.mean(), standard_deviation=inside.std(ddof=1))
 
 
 def codes_of(name: str, codes: Any) -> ColumnProfile:
@@ -167,7 +173,7 @@ EVENTS: dict[Plant, tuple[str, str]] = {
     more_missing: ("acidity", "missing"),
     other_level: ("acidity", "mean"),
     other_unit: ("temperature", "mean"),
-    lost_mark: ("acidity", "spread"),
+    lost_mark: ("acidity", "far off"),
     half_the_volume: ("", "records"),
     new_code: ("laboratory", "values never seen"),
     other_mix: ("laboratory", "mix of values"),

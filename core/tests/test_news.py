@@ -164,7 +164,7 @@ def test_the_distance_of_mixes() -> None:
 def test_what_is_remembered_of_a_quantity_and_of_codes() -> None:
     columns = deliveries(951, MONTHLY, 1)[0].memory.columns
     assert set(columns["nitrate"].measures) == {
-        Measure.MISSING, Measure.UNREADABLE, Measure.MEAN, Measure.SPREAD, Measure.LOW, Measure.HIGH,
+        Measure.MISSING, Measure.UNREADABLE, Measure.MEAN, Measure.SPREAD, Measure.FAR_OFF, Measure.LOW, Measure.HIGH,
     }  # fmt: skip
     assert columns["nitrate"].values is None
     assert set(columns["laboratory"].values or ()) == {"code 0", "code 1", "code 2"}

@@ -89,6 +89,20 @@ def check_numbers(found: NumberStatistics, values: Sequence[float]) -> None:
     for share, value in found.quantiles.items():
         assert near(value, quantile(sorted(exact), Fraction(share)), 1e-15 * most)
     assert found.median == found.quantiles["0.5"]
+    reach = 3 * (found.quantiles["0.75"] - found.quantiles["0.25"])
+    fences = (found.quantiles["0.25"] - reach, found.quantiles["0.75"] + reach)
+    inside = [Fraction(v) for v in values if not reach or not math.isfinite(reach) or fences[0] <= v <= fences[1]]
+    assert found.body is not None
+    assert found.body.count == len(inside)
+    assert near(found.body.mean, sum(inside) / len(inside), 1e-14 * most)
+    if len(inside) < 2:
+        assert found.body.standard_deviation is None
+    elif (apart := float(max(inside) - min(inside))) > 1e-5 * most:  # else rounding is all there is
+        assert near(
+            found.body.standard_deviation,
+            np.std([float(v / Fraction(most)) for v in inside], ddof=1) * most,
+            1e-9 * apart,
+        )
     powers = [sum((v - mean) ** k for v in exact) / n for k in (2, 3, 4)]
     if n < 2:
         assert (found.variance, found.standard_deviation, found.skewness) == (None, None, None)

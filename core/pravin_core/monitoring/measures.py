@@ -37,6 +37,7 @@ class Measure(StrEnum):
     REPEATED = "repeated"
     MEAN = "mean"
     SPREAD = "spread"
+    FAR_OFF = "far off"
     LOW = "low end"
     HIGH = "high end"
     AGE = "age of the newest date"
@@ -54,6 +55,7 @@ _SCALES = {
     Measure.REPEATED: Scale.SHARE,
     Measure.MEAN: Scale.VALUE,
     Measure.SPREAD: Scale.SPREAD,
+    Measure.FAR_OFF: Scale.SHARE,
     Measure.LOW: Scale.VALUE,
     Measure.HIGH: Scale.VALUE,
     Measure.AGE: Scale.VALUE,
@@ -207,15 +209,20 @@ def _texts(counts: tuple[ValueCount, ...]) -> tuple[str, ...]:
 
 
 def _of_numbers(numbers: NumberStatistics) -> dict[Measure, Measured]:
-    """Level, spread and ends of a quantity. Standard errors: of the mean, of a standard deviation (by the kurtosis), of quantiles."""
-    deviation, n = numbers.standard_deviation, numbers.count
-    if not deviation or n < 3:
+    """Level and spread of a quantity within its fences, so that a few wrong numbers do not hide that it moved, how many are beyond, and
+    its ends. Standard errors: of the mean, of a standard deviation (by the kurtosis, of the normal distribution where none is known),
+    of quantiles.
+    """
+    body, n = numbers.body, numbers.count
+    if body is None or not body.standard_deviation or n < 3:
         return {}
-    error, least = deviation / math.sqrt(n), 0.1 * deviation
-    peaked = max(0.0, (numbers.kurtosis or 0.0) + 2)
+    deviation = body.standard_deviation
+    error, least = deviation / math.sqrt(body.count), 0.1 * deviation
+    peaked = 2.0 if body.count < n else max(2.0, (numbers.kurtosis or 0.0) + 2)
     return {
-        Measure.MEAN: measured(Scale.VALUE, numbers.mean, error, least),
-        Measure.SPREAD: measured(Scale.SPREAD, deviation, math.sqrt(peaked / (4 * n)), math.log(1.15)),
+        Measure.MEAN: measured(Scale.VALUE, body.mean, error, least),
+        Measure.SPREAD: measured(Scale.SPREAD, deviation, math.sqrt(peaked / (4 * body.count)), math.log(1.15)),
+        Measure.FAR_OFF: share_of(n - body.count, n),
         Measure.LOW: measured(Scale.VALUE, numbers.quantiles["0.01"], TAIL * error, 2 * least),
         Measure.HIGH: measured(Scale.VALUE, numbers.quantiles["0.99"], TAIL * error, 2 * least),
     }

@@ -41,8 +41,20 @@ class Distribution(_Part):
     bins: tuple[Bin, ...]
 
 
+class NumberBody(_Part):
+    """The numbers that lie within three interquartile ranges of the quartiles (Tukey's outer fences, 1977): a few wrong ones leave
+    these measures alone.
+    """
+
+    count: int
+    mean: float
+    standard_deviation: float | None
+
+
 class NumberStatistics(_Part):
-    """Statistics of all cells that read as a number. Missing where undefined (e.g. spread of one value)."""
+    """Statistics of all cells that read as a number. Missing where undefined (e.g. spread of one value); `body` also in profiles that
+    were made before it was measured.
+    """
 
     count: int
     minimum: float
@@ -61,6 +73,7 @@ class NumberStatistics(_Part):
     positive_total: float | None
     negative_total: float | None
     decimal_mark: str
+    body: NumberBody | None = None
 
 
 class DateStatistics(_Part):

@@ -27,6 +27,7 @@ from pravin_server.derived.api import router as derived
 from pravin_server.feeds.api import router as feeds
 from pravin_server.findings.api import router as findings
 from pravin_server.library.api import router as library
+from pravin_server.monitoring.api import router as monitoring
 from pravin_server.quarantine.api import router as quarantine
 from pravin_server.readers.api import router as readers
 from pravin_server.releases.api import router as releases
@@ -78,6 +79,7 @@ for router in (
     parts_for_modelling,
     derived,
     readers,
+    monitoring,
     activity,
     jobs,
 ):

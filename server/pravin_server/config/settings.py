@@ -83,6 +83,7 @@ INSTALLED_APPS = [
     "pravin_server.quarantine",
     "pravin_server.releases",
     "pravin_server.derived",
+    "pravin_server.monitoring",
     "pravin_server.readers",
     "pravin_server.workspace",
     "pravin_server.config",

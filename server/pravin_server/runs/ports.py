@@ -17,6 +17,7 @@ standing_exceptions: Port[[Run], list[int]] = Port(
     "to take over, as decisions on the delivery, what was accepted before for the keys of its records; their ids, none where there is"
     " nothing new"
 )
+run_done: Port[[Run], None] = Port("to compare a delivery with those before, once a run over it is done")
 set_apart: Port[[Run], None] = Port(
     "to keep the cases of the records that a run set apart, whose result is in the cache"
 )

@@ -60,6 +60,7 @@ def perform_run(run_id: int, progress: Progress) -> None:
     """Do a trial or run. Called again after a crash, it finishes what is not finished, once."""
     run = Run.objects.select_related("delivery__feed", "revision").get(pk=run_id)
     if run.state == "done":
+        _done(run)  # perhaps the worker ended just before it was told
         return
     begun = timezone.now()
     progress("running the rules", 0.01)
@@ -77,6 +78,12 @@ def perform_run(run_id: int, progress: Progress) -> None:
         if run.purpose == Run.Purpose.RUN:
             ports.set_apart(locked)
             _publish_revision(run)
+    _done(run)
+
+
+def _done(run: Run) -> None:
+    if run.purpose == Run.Purpose.RUN:
+        ports.run_done(run)
 
 
 def _under_exceptions(run: Run, outcome: Outcome, progress: Progress) -> Outcome:

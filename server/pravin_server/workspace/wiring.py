@@ -5,6 +5,7 @@ from pravin_server.deliveries import ports as deliveries
 from pravin_server.derived.plans import source_changed
 from pravin_server.feeds import ports as feeds
 from pravin_server.library import ports as library
+from pravin_server.monitoring.policy import after_reading, after_run
 from pravin_server.quarantine import cases as quarantine
 from pravin_server.quarantine.carrying import read_anew
 from pravin_server.quarantine.exceptions import standing_exceptions
@@ -26,6 +27,7 @@ def connect() -> None:
     deliveries.columns_of_interest.give(columns_of_interest)
     deliveries.is_released.give(releases.is_released)
     deliveries.read_anew.give(read_anew)
+    deliveries.was_read.give(after_reading)
     feeds.masked_columns.give(contracts.masked_in)
     library.released_table.give(releases.released_table)
     library.reference_of_releases.give(releases.reference_of_releases)
@@ -36,4 +38,5 @@ def connect() -> None:
     runs.current_decisions.give(quarantine.current_decisions)
     runs.decisions_by_id.give(quarantine.decisions_by_id)
     runs.standing_exceptions.give(standing_exceptions)
+    runs.run_done.give(after_run)
     runs.set_apart.give(set_apart)

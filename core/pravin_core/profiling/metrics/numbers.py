@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from pravin_core.profiling.column_values import ColumnValues, quantile
-from pravin_core.profiling.model import Bin, Distribution, NumberStatistics
+from pravin_core.profiling.model import Bin, Distribution, NumberBody, NumberStatistics
 
 BINS = 24
 EXACT = 10_000
@@ -39,7 +39,7 @@ def measure(column_values: ColumnValues) -> tuple[NumberStatistics | None, Distr
         maximum=float(values[-1]),
         mean=mean,
         median=quantiles["0.5"],
-        standard_deviation=_finite(math.sqrt(variance[0]) * variance[1]) if variance else None,
+        standard_deviation=_deviation(variance),
         variance=_finite(variance[0] * variance[1] * variance[1]) if variance else None,
         skewness=skewness,
         kurtosis=kurtosis,
@@ -51,8 +51,24 @@ def measure(column_values: ColumnValues) -> tuple[NumberStatistics | None, Distr
         positive_total=_total(values[above], cells[above]),
         negative_total=_total(values[under], cells[under]),
         decimal_mark=column_values.decimal_mark,
+        body=_body(values, cells, NumberBody(count=n, mean=mean, standard_deviation=_deviation(variance))),
     )
     return statistics, histogram(values, cells), sizes(values, cells)
+
+
+def _body(values: Array, cells: Array, whole: NumberBody) -> NumberBody:
+    """The measures of the numbers within the fences; those of the whole where none is beyond."""
+    first, last = body(values, cells)
+    if (first, last) == (0, len(values)):
+        return whole
+    inside, counts = values[first:last], cells[first:last]
+    n = int(counts.sum())
+    mean, variance, _, _ = _moments(inside, counts, n)
+    return NumberBody(count=n, mean=mean, standard_deviation=_deviation(variance))
+
+
+def _deviation(variance: tuple[float, float] | None) -> float | None:
+    return _finite(math.sqrt(variance[0]) * variance[1]) if variance else None
 
 
 def _total(values: Array, cells: Array) -> float | None:

@@ -86,6 +86,7 @@ def read_delivery(delivery_id: int, progress: Progress) -> None:
         _keep_profile(locked, key, profile)
         filled = [column for column in profile.columns if column.missing < profile.records]
         _keep_retyped(locked, {column.name: column.type for column in filled})
+    ports.was_read(delivery)
 
 
 def _amount(delivery: Delivery, sources: Sequence[Source]) -> str:

@@ -1,0 +1,188 @@
+"""What is new in a delivery, measures over time, and the policies by which feeds run themselves."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any, Literal
+
+from django.http import HttpRequest
+from ninja import Field, Path, Router, Schema
+
+from pravin_core.monitoring.news import Novelty
+from pravin_server.accounts.access import reader
+from pravin_server.accounts.services import may_work
+from pravin_server.common.schemas import PROBLEMS, Id, Slug
+from pravin_server.deliveries.lookups import delivery_or_404
+from pravin_server.feeds import masking
+from pravin_server.feeds.lookups import feed_or_404
+from pravin_server.monitoring import news, policy
+from pravin_server.monitoring.models import FeedPolicy, PolicyStep
+
+router = Router(tags=["monitoring"], auth=reader)
+NoveltyId = Path(..., max_length=12)
+
+
+class AnsweredNovelty(Novelty):
+    """Something new, and what a person answered ("" where nobody did)."""
+
+    answer: str
+    word: str
+    by: str
+    at: datetime | None
+
+
+class OpenFinding(Schema):
+    """A finding of high or middle severity that no rule treats and nobody decided about."""
+
+    id: str
+    kind: str
+    columns: list[str]
+    severity: str
+    says: str
+
+
+class PolicyStepOut(Schema):
+    """What the policy of the feed did with the delivery, or why it called a person."""
+
+    did: str
+    reasons: list[str]
+    at: datetime
+
+
+class NewsOut(Schema):
+    """What is new in a delivery. `past`: against how many deliveries before; below `needed` no limits are known. `judged`: how many
+    measures were compared. `usual`: what is new but usual for its column. `changes`: design changes that wait.
+    """
+
+    past: int
+    needed: int
+    judged: int
+    changes: int
+    news: list[AnsweredNovelty]
+    usual: list[AnsweredNovelty]
+    findings: list[OpenFinding]
+    steps: list[PolicyStepOut]
+
+
+class AnswerIn(Schema):
+    answer: Literal["expected", "ignored"]
+    word: str = Field("", max_length=1000)
+
+
+class MeasurePoint(Schema):
+    """A measure of one delivery, with the limits that the deliveries before gave it. `expected`: its level was said to be expected."""
+
+    number: int
+    received: datetime
+    value: float
+    low: float | None
+    high: float | None
+    outside: bool
+    expected: bool
+
+
+class MeasureOut(Schema):
+    column: str
+    measure: str
+    scale: str
+    points: list[MeasurePoint]
+
+
+class PolicyIn(Schema):
+    """How a feed runs itself. `quarantined`: the share of the records that may be in quarantine; `least`, `most`: of records."""
+
+    then: Literal["nothing", "propose", "publish"] = "nothing"
+    quarantined: float = Field(0.05, ge=0, le=1)
+    least: int | None = Field(None, ge=0, le=2**62)
+    most: int | None = Field(None, ge=0, le=2**62)
+
+
+class PolicyOut(Schema):
+    then: str
+    quarantined: float
+    least: int | None
+    most: int | None
+    by: str
+    at: datetime | None
+
+    @staticmethod
+    def resolve_by(kept: FeedPolicy) -> str:
+        """In whose name it acts."""
+        return kept.by.shown if kept.by else ""
+
+
+class FeedPolicyOut(Schema):
+    """The policy of a feed; none where it waits for a person. `steps`: how often it did what, over all deliveries."""
+
+    policy: PolicyOut | None
+    steps: dict[str, int]
+
+
+class PastDelivery(Schema):
+    """A delivery, and why a policy would have called a person to it; no reasons: it would have passed."""
+
+    delivery: int
+    number: int
+    received: datetime
+    reasons: list[str]
+
+
+@router.get("/deliveries/{delivery_id}/news", response={200: NewsOut, **PROBLEMS})
+def what_is_new(request: HttpRequest, delivery_id: int = Id) -> Any:
+    """What a delivery has that the ones before had not."""
+    delivery = delivery_or_404(delivery_id)
+    return news.news_of(delivery, masking.hidden_columns(request.user, delivery.feed))
+
+
+@router.get("/deliveries/{delivery_id}/news/{novelty}/measure", response={200: MeasureOut, **PROBLEMS})
+def measure(request: HttpRequest, delivery_id: int = Id, novelty: str = NoveltyId) -> Any:
+    """A measure over the deliveries up to this one."""
+    delivery = delivery_or_404(delivery_id)
+    hidden = masking.hidden_columns(request.user, delivery.feed)
+    masking.refuse(hidden & set(news.columns_named(novelty, delivery)), "The measure is of")
+    return news.measure_over_time(delivery, novelty)
+
+
+@router.put("/deliveries/{delivery_id}/news/{novelty}", response={204: None, **PROBLEMS})
+def answer(request: HttpRequest, body: AnswerIn, delivery_id: int = Id, novelty: str = NoveltyId) -> Any:
+    """Say that something new is expected from now on, or to be ignored this time."""
+    may_work(request.user, "answer to what is new")
+    news.answer(request.user, delivery_or_404(delivery_id), novelty, body.answer, body.word)
+    return 204, None
+
+
+@router.delete("/deliveries/{delivery_id}/news/{novelty}", response={204: None, **PROBLEMS})
+def take_back(request: HttpRequest, delivery_id: int = Id, novelty: str = NoveltyId) -> Any:
+    """Take an answer back."""
+    may_work(request.user, "answer to what is new")
+    news.take_back(request.user, delivery_or_404(delivery_id), novelty)
+    return 204, None
+
+
+@router.get("/feeds/{slug}/policy", response={200: FeedPolicyOut, **PROBLEMS})
+def policy_of(request: HttpRequest, slug: str = Slug) -> Any:
+    """How a feed runs itself."""
+    feed = feed_or_404(slug)
+    steps: dict[str, int] = {}
+    for did in PolicyStep.objects.filter(delivery__feed=feed).values_list("did", flat=True):
+        steps[did] = steps.get(did, 0) + 1
+    return {"policy": FeedPolicy.objects.filter(feed=feed).select_related("by").first(), "steps": steps}
+
+
+@router.put("/feeds/{slug}/policy", response={200: PolicyOut, **PROBLEMS})
+def keep_policy(request: HttpRequest, body: PolicyIn, slug: str = Slug) -> Any:
+    """Let a feed run itself from the next delivery on."""
+    return policy.keep_policy(request.user, feed_or_404(slug), **body.model_dump())
+
+
+@router.delete("/feeds/{slug}/policy", response={204: None, **PROBLEMS})
+def drop_policy(request: HttpRequest, slug: str = Slug) -> Any:
+    """Let a feed wait for a person again."""
+    policy.drop_policy(request.user, feed_or_404(slug))
+    return 204, None
+
+
+@router.post("/feeds/{slug}/policy/past", response={200: list[PastDelivery], **PROBLEMS})
+def over_the_past(request: HttpRequest, body: PolicyIn, slug: str = Slug) -> Any:
+    """What a policy would have done with the deliveries so far, newest first; nothing is kept."""
+    return policy.over_the_past(feed_or_404(slug), FeedPolicy(**body.model_dump()))

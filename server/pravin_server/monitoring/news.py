@@ -1,0 +1,150 @@
+"""What is new in a delivery, for people: news with their answers, findings that no rule treats, design changes; and measures over time."""
+
+from __future__ import annotations
+
+from collections.abc import Set
+from typing import Any
+
+from django.db import transaction
+from django.db.models import Q
+
+from pravin_core.monitoring.limits import LEAST_PAST
+from pravin_core.monitoring.measures import DeliveryMemory, from_scale
+from pravin_core.monitoring.news import MIX, Remembered, Series, series_of
+from pravin_server.accounts.services import may_work
+from pravin_server.activity.services import note
+from pravin_server.common.errors import NotFound
+from pravin_server.deliveries.models import Delivery
+from pravin_server.feeds.masking import MASK
+from pravin_server.findings.queries import findings_by_severity
+from pravin_server.monitoring.memory import expected_in, memory_of, remembered_before
+from pravin_server.monitoring.models import Memory, NewsAnswer, PolicyStep
+
+SHOWN_POINTS = 120  # deliveries in a line of a measure
+SEVERITY = {"high": 0, "middle": 1}
+
+
+def news_of(delivery: Delivery, hidden: Set[str]) -> dict[str, Any]:
+    """All that is new in a delivery, the heaviest first, and what its feed's policy did. Of hidden columns only that there is something."""
+    memory = memory_of(delivery) if delivery.state == Delivery.State.READ else None
+    answers = {each.novelty: each for each in delivery.news_answers.select_related("by")}
+    known = [{**_covered(each, hidden), **_answer(answers.get(each["id"]))} for each in (memory.news if memory else [])]
+    return {
+        "past": memory.past if memory else 0,
+        "needed": LEAST_PAST,
+        "changes": delivery.changes.filter(choice="").count(),
+        "news": [each for each in known if each["weight"] != "low"],
+        "usual": [each for each in known if each["weight"] == "low"],
+        "findings": _open_findings(delivery, hidden),
+        "judged": _judged(memory),
+        "steps": list(PolicyStep.objects.filter(delivery=delivery)),
+    }
+
+
+def _covered(novelty: dict[str, Any], hidden: Set[str]) -> dict[str, Any]:
+    if novelty["column"] not in hidden:
+        return novelty
+    says = f"{novelty['measure']}: the values may only be seen masked"
+    return {**novelty, "says": says, "value": None, "low": None, "high": None, "texts": [{"text": MASK, "share": None}]}
+
+
+def _answer(answer: NewsAnswer | None) -> dict[str, Any]:
+    if answer is None:
+        return {"answer": "", "word": "", "by": "", "at": None}
+    return {"answer": answer.answer, "word": answer.word, "by": answer.by.shown if answer.by else "", "at": answer.at}
+
+
+def _open_findings(delivery: Delivery, hidden: Set[str]) -> list[dict[str, Any]]:
+    if not hasattr(delivery, "profile"):
+        return []
+    open_ones = [each for each in findings_by_severity(delivery, None, hidden) if each["state"] == "open"]
+    heavy = [each["finding"] for each in open_ones if each["finding"].severity in SEVERITY]
+    return [
+        {"id": each.id, "kind": each.kind, "columns": list(each.columns), "severity": each.severity, "says": each.says}
+        for each in sorted(heavy, key=lambda each: SEVERITY[each.severity])
+    ]
+
+
+def _judged(memory: Memory | None) -> int:
+    """How many measures of the delivery were compared with those before."""
+    if memory is None or memory.past < LEAST_PAST:
+        return 0
+    content = memory.content
+    return 1 + len(content["checks"]) + sum(len(column["measures"]) for column in content["columns"].values())
+
+
+@transaction.atomic
+def answer(user: Any, delivery: Delivery, novelty: str, choice: str, word: str) -> NewsAnswer:
+    """Answer to something new: it is expected from now on, or to be ignored this time. Raises NotFound when it is not new there."""
+    person = may_work(user, "answer to what is new")
+    memory = Memory.objects.filter(delivery=delivery).first()
+    found = next((each for each in memory.news if each["id"] == novelty), None) if memory else None
+    if found is None:
+        raise NotFound("This is not among what is new in the delivery any more. Look again.")
+    about = f"{found['column']}: {found['says']}" if found["column"] else found["says"]
+    fields = {"says": about, "answer": choice, "word": word.strip(), "by": person}
+    kept, _ = NewsAnswer.objects.update_or_create(delivery=delivery, novelty=novelty, defaults=fields)
+    verb = "expects from now on" if choice == NewsAnswer.Answer.EXPECTED else "ignores this time"
+    note(person, f"{verb} in delivery {delivery.number}: {about}", delivery.feed.slug, delivery.pk, word=word.strip())
+    return kept
+
+
+@transaction.atomic
+def take_back(user: Any, delivery: Delivery, novelty: str) -> None:
+    """Take an answer back; nothing happens where there is none."""
+    person = may_work(user, "answer to what is new")
+    for kept in NewsAnswer.objects.filter(delivery=delivery, novelty=novelty):
+        kept.delete()
+        note(person, f"took the answer back: {kept.says}", delivery.feed.slug, delivery.pk)
+
+
+def measure_over_time(delivery: Delivery, novelty: str) -> dict[str, Any]:
+    """A measure over the deliveries up to one, with the limits that held for each. Raises NotFound when the delivery has no such."""
+    memory = memory_of(delivery)
+    if memory is None:
+        raise NotFound("The delivery is not profiled yet.")
+    now = Remembered(delivery.number, delivery.received, DeliveryMemory.model_validate(memory.content))
+    deliveries = [*remembered_before(delivery), now]
+    series = next((each for each in series_of(deliveries, expected_in(delivery.feed)) if each.id == novelty), None)
+    if series is None:
+        raise NotFound("There is no such measure in this delivery.")
+    return {
+        "column": series.column, "measure": series.about, "scale": series.scale.value,
+        "points": [_point(series, place) for place in range(max(0, len(series.points) - SHOWN_POINTS), len(series.points))],
+    }  # fmt: skip
+
+
+def _point(series: Series, place: int) -> dict[str, Any]:
+    each, measured = series.points[place]
+    limits = series.limits(place)
+    is_new = limits is not None and (
+        measured.scaled > limits.high if series.about == MIX else limits.outside(measured.scaled)
+    )
+    return {
+        "number": each.number, "received": each.at, "value": measured.value, "outside": is_new,
+        "low": from_scale(series.scale, limits.low) if limits and series.about != MIX else None,
+        "high": from_scale(series.scale, limits.high) if limits else None,
+        "expected": each.number in series.expected,
+    }  # fmt: skip
+
+
+def columns_named(novelty: str, delivery: Delivery) -> list[str]:
+    """The column that a novelty or measure is about, if any."""
+    memory = memory_of(delivery)
+    if memory is None:
+        return []
+    now = Remembered(delivery.number, delivery.received, DeliveryMemory.model_validate(memory.content))
+    return [each.column for each in series_of([now]) if each.id == novelty and each.column]
+
+
+def waiting_by_delivery(ids: list[int]) -> dict[int, int]:
+    """How many news of deliveries call a person and are not answered, by delivery; those without any are left out."""
+    counts: dict[int, int] = {}
+    answered: dict[int, set[str]] = {}
+    for delivery, novelty in NewsAnswer.objects.filter(delivery__in=ids).values_list("delivery", "novelty"):
+        answered.setdefault(delivery, set()).add(novelty)
+    for delivery, told in Memory.objects.filter(Q(delivery__in=ids) & ~Q(news=[])).values_list("delivery", "news"):
+        open_ones = [each for each in told if each["weight"] != "low" and each["id"] not in answered.get(delivery, ())]
+        if open_ones:
+            counts[delivery] = len(open_ones)
+    return counts
