@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection
 from typing import Any
 
 from pravin_core.monitoring.measures import DeliveryMemory, remember, with_run
@@ -33,7 +33,9 @@ def memory_of(delivery: Delivery) -> Memory | None:
         "snapshot_key": delivery.snapshot_key, "run": run, "content": content.model_dump(mode="json"), "past": len(before),
         "news": [each.model_dump(mode="json") for each in news([*before, now], expected_in(delivery.feed))],
     }  # fmt: skip
-    return Memory.objects.update_or_create(delivery=delivery, defaults=fields)[0]
+    memory = Memory.objects.update_or_create(delivery=delivery, defaults=fields)[0]
+    count_open(memory)
+    return memory
 
 
 def _content(delivery: Delivery, run: Run | None) -> DeliveryMemory | None:
@@ -69,6 +71,17 @@ def expected_in(feed: Feed) -> dict[str, list[int]]:
     return expected
 
 
-def calling(memory: Memory | None, answered: Sequence[str]) -> list[dict[str, Any]]:
+def calling(memory: Memory, answered: Collection[str]) -> list[dict[str, Any]]:
     """What of the news of a delivery calls a person: all but what is usual for its column, and what was answered."""
-    return [each for each in memory.news if each["weight"] != "low" and each["id"] not in answered] if memory else []
+    return [each for each in memory.news if each["weight"] != "low" and each["id"] not in answered]
+
+
+def answered_in(delivery: Delivery) -> set[str]:
+    """The news of a delivery that people answered."""
+    return set(NewsAnswer.objects.filter(delivery=delivery).values_list("novelty", flat=True))
+
+
+def count_open(memory: Memory) -> None:
+    """Keep how many of the news are open, after news or answers changed."""
+    memory.open = len(calling(memory, answered_in(memory.delivery)))
+    memory.save(update_fields=["open"])

@@ -12,7 +12,7 @@ from pravin_server.runs.models import Run
 
 class Memory(models.Model):
     """What is remembered of a delivery as it is read (DeliveryMemory), with its newest run, and what was new in it (a list of Novelty)
-    against the deliveries before.
+    against the deliveries before (`past` of them). `open`: how many of the news call a person and are not answered.
     """
 
     delivery = models.OneToOneField(Delivery, on_delete=models.CASCADE, related_name="memory")
@@ -21,6 +21,7 @@ class Memory(models.Model):
     content = models.JSONField()
     news = models.JSONField(default=list)
     past = models.IntegerField(default=0)
+    open = models.IntegerField(default=0)
     at = models.DateTimeField(auto_now=True)
 
 

@@ -6,7 +6,6 @@ from collections.abc import Set
 from typing import Any
 
 from django.db import transaction
-from django.db.models import Q
 
 from pravin_core.monitoring.limits import LEAST_PAST
 from pravin_core.monitoring.measures import DeliveryMemory, from_scale
@@ -17,7 +16,7 @@ from pravin_server.common.errors import NotFound
 from pravin_server.deliveries.models import Delivery
 from pravin_server.feeds.masking import MASK
 from pravin_server.findings.queries import findings_by_severity
-from pravin_server.monitoring.memory import expected_in, memory_of, remembered_before
+from pravin_server.monitoring.memory import count_open, expected_in, memory_of, remembered_before
 from pravin_server.monitoring.models import Memory, NewsAnswer, PolicyStep
 
 SHOWN_POINTS = 120  # deliveries in a line of a measure
@@ -79,11 +78,12 @@ def answer(user: Any, delivery: Delivery, novelty: str, choice: str, word: str) 
     person = may_work(user, "answer to what is new")
     memory = Memory.objects.filter(delivery=delivery).first()
     found = next((each for each in memory.news if each["id"] == novelty), None) if memory else None
-    if found is None:
+    if memory is None or found is None:
         raise NotFound("This is not among what is new in the delivery any more. Look again.")
     about = f"{found['column']}: {found['says']}" if found["column"] else found["says"]
     fields = {"says": about, "answer": choice, "word": word.strip(), "by": person}
     kept, _ = NewsAnswer.objects.update_or_create(delivery=delivery, novelty=novelty, defaults=fields)
+    count_open(memory)
     verb = "expects from now on" if choice == NewsAnswer.Answer.EXPECTED else "ignores this time"
     note(person, f"{verb} in delivery {delivery.number}: {about}", delivery.feed.slug, delivery.pk, word=word.strip())
     return kept
@@ -95,6 +95,7 @@ def take_back(user: Any, delivery: Delivery, novelty: str) -> None:
     person = may_work(user, "answer to what is new")
     for kept in NewsAnswer.objects.filter(delivery=delivery, novelty=novelty):
         kept.delete()
+        count_open(delivery.memory)
         note(person, f"took the answer back: {kept.says}", delivery.feed.slug, delivery.pk)
 
 
@@ -135,16 +136,3 @@ def columns_named(novelty: str, delivery: Delivery) -> list[str]:
         return []
     now = Remembered(delivery.number, delivery.received, DeliveryMemory.model_validate(memory.content))
     return [each.column for each in series_of([now]) if each.id == novelty and each.column]
-
-
-def waiting_by_delivery(ids: list[int]) -> dict[int, int]:
-    """How many news of deliveries call a person and are not answered, by delivery; those without any are left out."""
-    counts: dict[int, int] = {}
-    answered: dict[int, set[str]] = {}
-    for delivery, novelty in NewsAnswer.objects.filter(delivery__in=ids).values_list("delivery", "novelty"):
-        answered.setdefault(delivery, set()).add(novelty)
-    for delivery, told in Memory.objects.filter(Q(delivery__in=ids) & ~Q(news=[])).values_list("delivery", "news"):
-        open_ones = [each for each in told if each["weight"] != "low" and each["id"] not in answered.get(delivery, ())]
-        if open_ones:
-            counts[delivery] = len(open_ones)
-    return counts

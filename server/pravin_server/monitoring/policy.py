@@ -15,7 +15,7 @@ from pravin_server.common.errors import Invalid, ServerError
 from pravin_server.deliveries.models import Delivery
 from pravin_server.feeds.models import Feed
 from pravin_server.findings.queries import findings_by_severity
-from pravin_server.monitoring.memory import calling, memory_of
+from pravin_server.monitoring.memory import answered_in, calling, memory_of
 from pravin_server.monitoring.models import FeedPolicy, Memory, PolicyStep
 from pravin_server.releases.gates.registry import judge
 from pravin_server.releases.models import Release
@@ -106,8 +106,8 @@ def why_not(
     past = memory.past if memory else 0
     if past < LEAST_PAST:
         reasons.append(f"{past} earlier deliveries are too few to know what is usual: it takes {LEAST_PAST}")
-    answered = [] if in_the_past else list(delivery.news_answers.values_list("novelty", flat=True))
-    reasons += [_told(each) for each in calling(memory, answered)]
+    answered = set() if in_the_past else answered_in(delivery)
+    reasons += [_told(each) for each in calling(memory, answered)] if memory else []
     findings = findings_by_severity(delivery)
     reasons += [
         f"no rule treats {each['finding'].kind} in {', '.join(each['finding'].columns) or 'the table'}: {each['finding'].says}"

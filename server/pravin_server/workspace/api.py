@@ -22,7 +22,7 @@ router = Router(tags=["workspace"], auth=reader)
 
 
 class DeliverySummary(Schema):
-    """A delivery in a list."""
+    """A delivery in a list. `news`: how much is new in it and not answered."""
 
     id: int
     feed: FeedRef
@@ -33,6 +33,7 @@ class DeliverySummary(Schema):
     balance: Balance
     release: str
     has_run: bool
+    news: int
 
 
 class FeedOut(Schema):

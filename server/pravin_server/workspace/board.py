@@ -67,6 +67,8 @@ def _waiting(deliveries: Sequence[dict[str, Any]]) -> str:
             return f"{unsettled} design change{'s' * (unsettled > 1)} to settle in delivery {number}"
         if not delivery["has_run"]:
             return f"delivery {number} is new"
+        if delivery["news"] and not delivery["proposal"]:
+            return f"{delivery['news']} new in delivery {number}"
         if delivery["proposal"] == ReleaseProposal.State.WAITING:
             return f"the release of delivery {number} waits for an approver"
         if delivery["proposal"] == ReleaseProposal.State.DECLINED:

@@ -9,6 +9,7 @@ from django.db.models import Count, Exists, F, IntegerField, Model, OuterRef, Qu
 from django.db.models.functions import Coalesce
 
 from pravin_server.deliveries.models import Delivery, DesignChange, SourceFile
+from pravin_server.monitoring.models import Memory
 from pravin_server.releases.models import Release, ReleaseProposal
 from pravin_server.runs.models import Run
 from pravin_server.runs.queries import speaking
@@ -28,13 +29,14 @@ def summaries(ids: Collection[int]) -> dict[int, dict[str, Any]]:
 
 
 def with_counts(deliveries: QuerySet[Delivery]) -> QuerySet[Delivery]:
-    """Deliveries with `file_count`, `unsettled`, `release_state` and `is_published`."""
+    """Deliveries with `file_count`, `unsettled`, `news`, `release_state` and `is_published`."""
     releases = Release.objects.filter(delivery=OuterRef("pk")).exclude(state=Release.State.FAILED)
     return deliveries.annotate(
         file_count=count_of(SourceFile, "delivery"),
         unsettled=count_of(DesignChange, "delivery", choice=""),
         release_state=Subquery(releases.order_by("-id").values("state")[:1]),
         is_published=Exists(releases.filter(state=Release.State.PUBLISHED)),
+        news=Coalesce(Subquery(Memory.objects.filter(delivery=OuterRef("pk")).values("open")), 0),
         proposal=Subquery(_proposals().values("state")[:1]),
         proposed_run=Subquery(_proposals().values("run")[:1]),
     )
@@ -88,6 +90,7 @@ def summary(delivery: Delivery, runs: dict[str, dict[str, Any]]) -> dict[str, An
         "balance": (shown and shown["balance"]) or as_delivered(delivery),
         "release": counts.release_state or "",
         "has_run": counting is not None,
+        "news": counts.news,
         "unsettled": counts.unsettled,
         "published": counts.is_published,
         "proposal": counts.proposal if counting and counting["id"] == counts.proposed_run else "",

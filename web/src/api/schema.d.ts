@@ -528,6 +528,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/deliveries/{delivery_id}/news": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What Is New
+         * @description What a delivery has that the ones before had not.
+         */
+        get: operations["pravin_server_monitoring_api_what_is_new"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/news/{novelty}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Answer
+         * @description Say that something new is expected from now on, or to be ignored this time.
+         */
+        put: operations["pravin_server_monitoring_api_answer"];
+        post?: never;
+        /**
+         * Take Back
+         * @description Take an answer back.
+         */
+        delete: operations["pravin_server_monitoring_api_take_back"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/news/{novelty}/measure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Measure
+         * @description A measure over the deliveries up to this one.
+         */
+        get: operations["pravin_server_monitoring_api_measure"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/deliveries/{delivery_id}/profile": {
         parameters: {
             query?: never;
@@ -1909,6 +1973,54 @@ export interface paths {
         get: operations["pravin_server_derived_api_lineage_of_column"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feeds/{slug}/policy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Policy Of
+         * @description How a feed runs itself.
+         */
+        get: operations["pravin_server_monitoring_api_policy_of"];
+        /**
+         * Keep Policy
+         * @description Let a feed run itself from the next delivery on.
+         */
+        put: operations["pravin_server_monitoring_api_keep_policy"];
+        post?: never;
+        /**
+         * Drop Policy
+         * @description Let a feed wait for a person again.
+         */
+        delete: operations["pravin_server_monitoring_api_drop_policy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feeds/{slug}/policy/past": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Over The Past
+         * @description What a policy would have done with the deliveries so far, newest first; nothing is kept.
+         */
+        post: operations["pravin_server_monitoring_api_over_the_past"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3413,6 +3525,19 @@ export interface components {
             id: number;
             job: components["schemas"]["JobOut"] | null;
         };
+        /** AnswerIn */
+        AnswerIn: {
+            /**
+             * Answer
+             * @enum {string}
+             */
+            answer: "expected" | "ignored";
+            /**
+             * Word
+             * @default
+             */
+            word: string;
+        };
         /**
          * AnswerOut
          * @description What came back from a supplier: how many records it fills in and how many it does not, how many were `settled`
@@ -3441,6 +3566,70 @@ export interface components {
             unknown: number[];
             /** Untouched */
             untouched: number;
+        };
+        /**
+         * AnsweredNovelty
+         * @description Something new, and what a person answered ("" where nobody did).
+         */
+        AnsweredNovelty: {
+            /** Answer */
+            answer: string;
+            /** At */
+            at: string | null;
+            /** By */
+            by: string;
+            /** Column */
+            column: string;
+            /**
+             * Distance
+             * @default 0
+             */
+            distance: number;
+            /** High */
+            high?: number | null;
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "values never seen" | "shapes never seen" | "forms of dates never seen" | "outside its limits" | "drift";
+            /** Low */
+            low?: number | null;
+            /** Measure */
+            measure: string;
+            /**
+             * Method
+             * @default
+             */
+            method: string;
+            /**
+             * Past
+             * @default 0
+             */
+            past: number;
+            /**
+             * Rule
+             * @default
+             */
+            rule: string;
+            /** Says */
+            says: string;
+            scale?: components["schemas"]["Scale"] | null;
+            /**
+             * Texts
+             * @default []
+             */
+            texts: components["schemas"]["Text"][];
+            /** Value */
+            value?: number | null;
+            /**
+             * Weight
+             * @enum {string}
+             */
+            weight: "high" | "middle" | "low";
+            /** Word */
+            word: string;
         };
         /**
          * AnyMissingFilter
@@ -5670,7 +5859,7 @@ export interface components {
         };
         /**
          * DeliverySummary
-         * @description A delivery in a list.
+         * @description A delivery in a list. `news`: how much is new in it and not answered.
          */
         DeliverySummary: {
             balance: components["schemas"]["Balance"];
@@ -5681,6 +5870,8 @@ export interface components {
             has_run: boolean;
             /** Id */
             id: number;
+            /** News */
+            news: number;
             /** Number */
             number: number;
             /**
@@ -6445,6 +6636,17 @@ export interface components {
             supplier: string;
             /** Waiting */
             waiting: string;
+        };
+        /**
+         * FeedPolicyOut
+         * @description The policy of a feed; none where it waits for a person. `steps`: how often it did what, over all deliveries.
+         */
+        FeedPolicyOut: {
+            policy: components["schemas"]["PolicyOut"] | null;
+            /** Steps */
+            steps: {
+                [key: string]: number;
+            };
         };
         /**
          * FeedRef
@@ -8147,6 +8349,40 @@ export interface components {
              */
             what: "records" | "filled" | "different" | "sum" | "mean" | "median" | "lowest" | "highest" | "spread" | "first" | "last" | "list";
         };
+        /** MeasureOut */
+        MeasureOut: {
+            /** Column */
+            column: string;
+            /** Measure */
+            measure: string;
+            /** Points */
+            points: components["schemas"]["MeasurePoint"][];
+            /** Scale */
+            scale: string;
+        };
+        /**
+         * MeasurePoint
+         * @description A measure of one delivery, with the limits that the deliveries before gave it. `expected`: its level was said to be expected.
+         */
+        MeasurePoint: {
+            /** Expected */
+            expected: boolean;
+            /** High */
+            high: number | null;
+            /** Low */
+            low: number | null;
+            /** Number */
+            number: number;
+            /** Outside */
+            outside: boolean;
+            /**
+             * Received
+             * Format: date-time
+             */
+            received: string;
+            /** Value */
+            value: number;
+        };
         /**
          * MergeColumns
          * @description Missing parts are left out with their mark; where all are missing, so is the result.
@@ -8355,6 +8591,29 @@ export interface components {
             text: string;
         };
         /**
+         * NewsOut
+         * @description What is new in a delivery. `past`: against how many deliveries before; below `needed` no limits are known. `judged`: how many
+         *     measures were compared. `usual`: what is new but usual for its column. `changes`: design changes that wait.
+         */
+        NewsOut: {
+            /** Changes */
+            changes: number;
+            /** Findings */
+            findings: components["schemas"]["OpenFinding"][];
+            /** Judged */
+            judged: number;
+            /** Needed */
+            needed: number;
+            /** News */
+            news: components["schemas"]["AnsweredNovelty"][];
+            /** Past */
+            past: number;
+            /** Steps */
+            steps: components["schemas"]["PolicyStepOut"][];
+            /** Usual */
+            usual: components["schemas"]["AnsweredNovelty"][];
+        };
+        /**
          * NoDuplicates
          * @description All records of a repeated kind break it, the first too. Missing values count as alike.
          */
@@ -8423,10 +8682,25 @@ export interface components {
             on: "none of";
         };
         /**
+         * NumberBody
+         * @description The numbers that lie within three interquartile ranges of the quartiles (Tukey's outer fences, 1977): a few wrong ones leave
+         *     these measures alone.
+         */
+        NumberBody: {
+            /** Count */
+            count: number;
+            /** Mean */
+            mean: number;
+            /** Standard Deviation */
+            standard_deviation: number | null;
+        };
+        /**
          * NumberStatistics
-         * @description Statistics of all cells that read as a number. Missing where undefined (e.g. spread of one value).
+         * @description Statistics of all cells that read as a number. Missing where undefined (e.g. spread of one value); `body` also in profiles that
+         *     were made before it was measured.
          */
         NumberStatistics: {
+            body?: components["schemas"]["NumberBody"] | null;
             /** Count */
             count: number;
             /** Decimal Mark */
@@ -8567,6 +8841,22 @@ export interface components {
              * @default
              */
             when: string;
+        };
+        /**
+         * OpenFinding
+         * @description A finding of high or middle severity that no rule treats and nobody decided about.
+         */
+        OpenFinding: {
+            /** Columns */
+            columns: string[];
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Says */
+            says: string;
+            /** Severity */
+            severity: string;
         };
         /**
          * OrderColumns
@@ -8968,6 +9258,23 @@ export interface components {
             /** Share */
             share: number;
         };
+        /**
+         * PastDelivery
+         * @description A delivery, and why a policy would have called a person to it; no reasons: it would have passed.
+         */
+        PastDelivery: {
+            /** Delivery */
+            delivery: number;
+            /** Number */
+            number: number;
+            /** Reasons */
+            reasons: string[];
+            /**
+             * Received
+             * Format: date-time
+             */
+            received: string;
+        };
         /** PersonChange */
         PersonChange: {
             /** Active */
@@ -9092,6 +9399,57 @@ export interface components {
             sentence: components["schemas"]["Part"][];
             /** Title */
             title: string;
+        };
+        /**
+         * PolicyIn
+         * @description How a feed runs itself. `quarantined`: the share of the records that may be in quarantine; `least`, `most`: of records.
+         */
+        PolicyIn: {
+            /** Least */
+            least?: number | null;
+            /** Most */
+            most?: number | null;
+            /**
+             * Quarantined
+             * @default 0.05
+             */
+            quarantined: number;
+            /**
+             * Then
+             * @default nothing
+             * @enum {string}
+             */
+            then: "nothing" | "propose" | "publish";
+        };
+        /** PolicyOut */
+        PolicyOut: {
+            /** At */
+            at: string | null;
+            /** By */
+            by: string;
+            /** Least */
+            least: number | null;
+            /** Most */
+            most: number | null;
+            /** Quarantined */
+            quarantined: number;
+            /** Then */
+            then: string;
+        };
+        /**
+         * PolicyStepOut
+         * @description What the policy of the feed did with the delivery, or why it called a person.
+         */
+        PolicyStepOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Did */
+            did: string;
+            /** Reasons */
+            reasons: string[];
         };
         /**
          * PreviewOut
@@ -10994,6 +11352,12 @@ export interface components {
             record: number;
         };
         /**
+         * Scale
+         * @description How a measure is compared with earlier ones.
+         * @enum {string}
+         */
+        Scale: "share" | "size" | "spread" | "value";
+        /**
          * ScaleValues
          * @description Puts slips of scale right (74 for 7.4). Texts that are no number with a decimal point stay as they are.
          */
@@ -12027,6 +12391,16 @@ export interface components {
             takes: "nothing" | "text" | "number or date" | "number";
             /** Test */
             test: string;
+        };
+        /**
+         * Text
+         * @description A text that is new, with its share of the records where that is known.
+         */
+        Text: {
+            /** Share */
+            share: number | null;
+            /** Text */
+            text: string;
         };
         /**
          * TextFilter
@@ -13250,6 +13624,8 @@ export interface components {
              * @default []
              */
             masked: string[];
+            /** News */
+            news: number;
             /** Number */
             number: number;
             /** Quarantined */
@@ -15482,6 +15858,313 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FormulaOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_monitoring_api_what_is_new: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewsOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_monitoring_api_answer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+                novelty: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnswerIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_monitoring_api_take_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+                novelty: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_monitoring_api_measure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+                novelty: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeasureOut"];
                 };
             };
             /** @description Unauthorized */
@@ -21951,6 +22634,316 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LineageLine"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_monitoring_api_policy_of: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedPolicyOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_monitoring_api_keep_policy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PolicyIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PolicyOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_monitoring_api_drop_policy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_monitoring_api_over_the_past: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PolicyIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PastDelivery"][];
                 };
             };
             /** @description Unauthorized */

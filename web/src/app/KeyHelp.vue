@@ -3,13 +3,14 @@ import { DialogBox } from '@/shared'
 
 const emit = defineEmits<{ close: [] }>()
 const KEYS = [
-  ['1 … 5', 'Intake, Profile, Rules, Quarantine, Release of a delivery'],
+  ['0 … 5', 'New, Intake, Profile, Rules, Quarantine, Release of a delivery'],
   ['j  k', 'next and previous column, rule or record'],
   ['Enter', 'open, or save what is being edited'],
   ['Ctrl+Enter', 'save the rule from any of its fields'],
   ['w', 'findings, and back to the columns'],
   ['a  x', 'accept the finding, dismiss it; in Quarantine decide on all that fit, mark the record'],
   ['d', 'in Quarantine to what is to be decided'],
+  ['e  i  u', 'in New: expected from now on, ignore this time, take the answer back'],
   ['n', 'new rule'],
   ['e  h  t', 'rule by example, history, rulebook as text'],
   ['o  Delete', 'switch the rule off or on, remove it; in Quarantine o opens all about the record'],

@@ -10,6 +10,7 @@ export interface Goal {
 }
 
 const PLACES = [
+  ['new', ['drift', 'changed', 'never seen', 'limits', 'anomaly', 'monitor', 'what is new']],
   ['intake', ['import', 'load', 'encoding', 'delimiter', 'header', 'sheet']],
   ['profile', ['chart', 'plot', 'histogram', 'distribution', 'statistics', 'explore', 'describe', 'columns', 'null counts']],
   ['rules', ['transform', 'clean', 'steps', 'rulebook', 'corrections', 'checks', 'validation']],

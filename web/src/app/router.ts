@@ -18,6 +18,7 @@ import {
   ReleasesPage,
 } from '@/features/release'
 import { RulesPage } from '@/features/rules'
+import { NewsPage } from '@/features/news'
 import { PeoplePage } from '@/features/people'
 import { JoinPage, SignInPage } from '@/features/session'
 import AppFrame from './AppFrame.vue'
@@ -82,6 +83,7 @@ export const router = createRouter({
           component: DeliveryPage,
           children: [
             { path: '', redirect: (to) => ({ name: 'profile', params: to.params }) },
+            { path: 'new', name: 'new', component: NewsPage, meta: { title: 'New' } },
             { path: 'intake', name: 'intake', component: IntakePage, meta: { title: 'Intake' } },
             { path: 'profile', name: 'profile', component: ProfilePage, meta: { title: 'Profile' } },
             { path: 'rules', name: 'rules', component: RulesPage, meta: { title: 'Rules' } },
@@ -112,7 +114,7 @@ router.onError((error, to) => {
   if (/dynamically imported module|module script/i.test(String(error))) location.assign(to.fullPath)
 })
 /** The places of a delivery are reached by one key: all are there before it is pressed. */
-const PLACES = [IntakePage, ProfilePage, RulesPage, QuarantinePage, ReleasePage]
+const PLACES = [NewsPage, IntakePage, ProfilePage, RulesPage, QuarantinePage, ReleasePage]
 router.afterEach((to) => {
   if (to.params.id) setTimeout(() => PLACES.forEach((load) => void load()), 300)
   document.title = `${String(to.meta.title ?? '')} · Pravin`

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** The workspace of a delivery: title, balance bar, the five places, and the records over any of them. */
+/** The workspace of a delivery: title, balance bar, the six places, and the records over any of them. */
 import { useKeys } from '@/app/keys'
 import { recordsLink, RecordsPanel } from '@/features/records'
 import { usePerson } from '@/features/session'
@@ -18,6 +18,7 @@ useLiveWork(id, delivery)
 const places = computed(() => {
   const it = delivery.value
   return [
+    { name: 'new', label: 'New', note: it?.news ? count(it.news) : '' },
     { name: 'intake', label: 'Intake', note: it && it.state !== 'read' ? it.state : '' },
     {
       name: 'profile',
@@ -60,7 +61,7 @@ const failed = computed(() => {
 })
 useKeys({
   ...Object.fromEntries(
-    ['intake', 'profile', 'rules', 'quarantine', 'release'].map((p, i) => [String(i + 1), () => open(p)]),
+    ['new', 'intake', 'profile', 'rules', 'quarantine', 'release'].map((p, i) => [String(i), () => open(p)]),
   ),
   r: () => void router.push(recordsLink(route, delivery.value?.speaking ?? null, [])),
 })

@@ -2,6 +2,7 @@
 /** One feed: its deliveries, and the ways in which they arrive. */
 import { api, unwrap } from '@/api/client'
 import { MadeFromLine } from '@/features/derived'
+import { FeedPolicy } from '@/features/news'
 import { usePerson } from '@/features/session'
 import { useFreshWithWork } from '@/features/work'
 import { BalanceBar, count, minute, plural, share, StateNote } from '@/shared'
@@ -59,6 +60,7 @@ const deliveries = computed(() => [...(data.value?.deliveries ?? [])].reverse())
               <th class="bar">Balance</th>
               <th class="num">Delivered</th>
               <th class="num">Quarantined</th>
+              <th class="num">New</th>
               <th>State</th>
             </tr>
           </thead>
@@ -75,6 +77,15 @@ const deliveries = computed(() => [...(data.value?.deliveries ?? [])].reverse())
               <td class="bar"><BalanceBar :balance="delivery.balance" :height="9" /></td>
               <td class="num">{{ count(delivery.balance.delivered) }}</td>
               <td class="num">{{ share(delivery.balance.quarantined, delivery.balance.delivered) }}</td>
+              <td class="num">
+                <RouterLink
+                  v-if="delivery.news"
+                  class="door"
+                  :to="{ name: 'new', params: { id: delivery.id } }"
+                  >{{ count(delivery.news) }}</RouterLink
+                >
+                <template v-else>0</template>
+              </td>
               <td>
                 {{
                   delivery.state === 'read'
@@ -85,6 +96,10 @@ const deliveries = computed(() => [...(data.value?.deliveries ?? [])].reverse())
             </tr>
           </tbody>
         </table>
+      </section>
+      <section>
+        <h2>Runs itself</h2>
+        <FeedPolicy :slug="slug" />
       </section>
       <section>
         <h2>Made from releases of other feeds</h2>

@@ -30,9 +30,11 @@ const place = (delivery: Schemas['DeliverySummary']) =>
     ? 'intake'
     : delivery.release === 'published'
       ? 'release'
-      : delivery.has_run
-        ? 'quarantine'
-        : 'profile'
+      : delivery.news
+        ? 'new'
+        : delivery.has_run
+          ? 'quarantine'
+          : 'profile'
 </script>
 
 <template>

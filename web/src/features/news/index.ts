@@ -1,0 +1,2 @@
+export { default as FeedPolicy } from './components/FeedPolicy.vue'
+export const NewsPage = () => import('./pages/NewsPage.vue')

@@ -1,0 +1,44 @@
+/** A measure over deliveries as a drawing: where its points, limits and labels lie. */
+import type { Schemas } from '@/api/client'
+import { measure as written } from '@/shared'
+
+export type Point = Schemas['MeasurePoint']
+
+export interface Drawing {
+  line: string
+  band: string
+  dots: { x: number; y: number; point: Point }[]
+  low: number
+  high: number
+}
+
+/** The line through the points, the band between their limits, and the range that is drawn; in a box of `width` by `height`. */
+export function drawn(points: readonly Point[], width: number, height: number): Drawing {
+  const all = points.flatMap((point) => [point.value, point.low, point.high]).filter((n) => n !== null)
+  const least = Math.min(...all)
+  const most = Math.max(...all)
+  const margin = (most - least || Math.abs(most) || 1) * 0.06
+  const low = least - margin
+  const high = most + margin
+  const step = points.length > 1 ? width / (points.length - 1) : 0
+  const x = (place: number) => round(points.length > 1 ? place * step : width / 2)
+  const y = (value: number) => round(height - ((value - low) / (high - low)) * height)
+  const limited = points.map((point, place) => ({ point, place })).filter(({ point }) => point.high !== null)
+  const upper = limited.map(({ point, place }) => `${x(place)} ${y(point.high!)}`)
+  const lower = limited.map(({ point, place }) => `${x(place)} ${y(point.low ?? low)}`).reverse()
+  return {
+    line: points.map((point, place) => `${place ? 'L' : 'M'}${x(place)} ${y(point.value)}`).join(''),
+    band: limited.length > 1 ? `M${[...upper, ...lower].join('L')}z` : '',
+    dots: points.map((point, place) => ({ x: x(place), y: y(point.value), point })),
+    low,
+    high,
+  }
+}
+
+const round = (n: number) => Math.round(n * 10) / 10
+
+/** A measure in its own unit: shares in percent. */
+export function inWords(scale: string, about: string, value: number): string {
+  if (scale === 'share' || about === 'mix of values') return `${Number((100 * value).toPrecision(3))} %`
+  return written(Number(value.toPrecision(4)))
+}
