@@ -34,6 +34,7 @@ export async function shown(component: Component, props: Record<string, unknown>
     history: createMemoryHistory(),
     routes: [
       { path: '/deliveries/:id/quarantine', name: 'quarantine', component: { template: '<i/>' } },
+      { path: '/deliveries/:id/intake', name: 'intake', component: { template: '<i/>' } },
       { path: '/deliveries/:id/new', name: 'new', component: { template: '<i/>' } },
       { path: '/deliveries/:id/profile', name: 'profile', component: { template: '<i/>' } },
       { path: '/deliveries/:id/rules', name: 'rules', component: { template: '<i/>' } },

@@ -3,6 +3,7 @@
 import tempfile
 import time
 from collections.abc import Sequence
+from datetime import datetime
 from pathlib import Path
 from typing import Any
 
@@ -17,7 +18,10 @@ from demo.field_samples import write_month
 from demo.lab_results import ANALYTES, write_harbour, write_north
 from demo.rulebook import RULES
 from demo.sites import write_sites
+from demo.station_months import MONTHS, arrived, write_station_month
+from demo.station_months import RULES as STATION_RULES
 from pravin_core.intake.settings import SettingsRequest
+from pravin_core.releases.adding_up import AddingUp
 from pravin_core.rules.rulebook import Rulebook
 from pravin_server.accounts.models import User
 from pravin_server.arrivals.fetching import ask_fetch, keep_plan
@@ -29,8 +33,11 @@ from pravin_server.derived.plans import keep_plan as keep_plan_of_derived
 from pravin_server.feeds.models import Feed
 from pravin_server.feeds.services import make_feed
 from pravin_server.library.services import keep_code_list, keep_parameter, keep_shared
+from pravin_server.monitoring.news import answer
+from pravin_server.monitoring.policy import keep_policy
 from pravin_server.quarantine.keys import agree_key
 from pravin_server.readers.services import make_reader
+from pravin_server.releases.released_table import set_adding_up
 from pravin_server.releases.services import ask_release
 from pravin_server.rulebooks.services import change_rules, newest
 from pravin_server.runs.services import ask_run
@@ -69,6 +76,7 @@ class Command(BaseCommand):
             _release(analyst, approver, sites.deliveries.get())
             _release(analyst, approver, features)
             _derived(analyst, approver)
+            _stations(analyst, approver, folder)
             make_reader(
                 approver, "Monthly river report", ["field-samples", "compliance-table"]
             )  # New password gives it one to use
@@ -84,6 +92,27 @@ def _derived(analyst: User, approver: User) -> None:
     training = make_feed(analyst, "Bloom training table", "", "Features known before a bloom, for the model")
     keep_plan_of_derived(analyst, training, "catchment-features", TRAINING, 0)
     _made(training)
+
+
+def _stations(analyst: User, approver: User, folder: Path) -> None:
+    """A feed that runs itself, with two years behind it: a person was called now and then, and answered but for the last time."""
+    about = "Daily means of the automatic stations, a file a month"
+    feed = make_feed(analyst, "Station months", "Merrow basin agency", about)
+    rules = Rulebook.model_validate({"rules": STATION_RULES})
+    change_rules(analyst, feed, rules, newest(feed).number, "wrote the first rules")
+    set_adding_up(approver, feed, AddingUp.ADDS, shows_origin=True)
+    keep_policy(approver, feed, "publish", 0.05, 300, None)
+    for place in range(MONTHS):
+        delivery = _deliver(analyst, feed, [write_station_month(folder, SEED, place)], arrived(place))
+        while work := delivery.jobs.filter(state__in=["waiting", "working"]).first():
+            _wait(work)
+        delivery.refresh_from_db()
+        run = delivery.runs.filter(purpose="run").latest("id")
+        if place + 1 < MONTHS and not delivery.releases.exists():
+            for novelty in delivery.memory.news:
+                passing = novelty["measure"] == "missing"
+                answer(approver, delivery, novelty["id"], "ignored" if passing else "expected", "")
+            _wait(ask_release(approver, delivery, run.pk)[1])
 
 
 def _made(feed: Feed) -> Delivery:
@@ -155,10 +184,13 @@ def _laboratories(user: User, approver: User, folder: Path) -> None:
     _deliver(user, feed, [*write_north(folder, SEED, 2024, 2, renamed=True), write_harbour(folder, SEED, 2024, 2)])
 
 
-def _deliver(user: User, feed: Feed, paths: Sequence[Path]) -> Delivery:
+def _deliver(user: User, feed: Feed, paths: Sequence[Path], at: datetime | None = None) -> Delivery:
+    """Let files arrive, some time ago where `at` says so; returns the delivery once it is read."""
     uploads = [UploadedFile(path.open("rb"), path.name, size=path.stat().st_size) for path in paths]
     with transaction.atomic():
         delivery, job = receive(user, feed, uploads)
+        if at is not None:
+            Delivery.objects.filter(pk=delivery.pk).update(received=at)
     _wait(job)
     delivery.refresh_from_db()
     return delivery

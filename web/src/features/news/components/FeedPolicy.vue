@@ -61,7 +61,7 @@ const does = computed(
 const called = computed(() => (past.data.value ?? []).filter((each) => each.reasons.length))
 const done = computed(() =>
   Object.entries(data.value?.steps ?? {})
-    .map(([did, times]) => `${didWhat(did)} ${count(times)} times`)
+    .map(([did, times]) => `${didWhat(did)} ${times === 1 ? 'once' : `${count(times)} times`}`)
     .join(', '),
 )
 </script>

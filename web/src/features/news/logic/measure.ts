@@ -18,7 +18,7 @@ export function drawn(points: readonly Point[], width: number, height: number): 
   const least = Math.min(...all)
   const most = Math.max(...all)
   const margin = (most - least || Math.abs(most) || 1) * 0.06
-  const low = least - margin
+  const low = least >= 0 ? Math.max(0, least - margin) : least - margin
   const high = most + margin
   const step = points.length > 1 ? width / (points.length - 1) : 0
   const x = (place: number) => round(points.length > 1 ? place * step : width / 2)
