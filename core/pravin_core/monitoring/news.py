@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from collections import Counter
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Literal
@@ -85,6 +85,11 @@ class Novelty(BaseModel):
     texts: tuple[Text, ...] = ()
     rule: str = ""
 
+    @property
+    def is_of_run(self) -> bool:
+        """Whether it is about what a run found, and not about the delivery as it came."""
+        return bool(self.rule) or self.measure == QUARANTINED
+
 
 @dataclass(frozen=True)
 class Series:
@@ -136,7 +141,12 @@ def news(deliveries: Sequence[Remembered], expected: Mapping[str, Sequence[int]]
             found.append(novelty)
     answered = {id_ for id_, numbers in expected.items() if deliveries[-1].number in numbers}
     kept = [each for each in found if each.id not in answered]
-    return sorted(kept, key=lambda each: (ORDER[each.weight], -each.distance, each.column, each.measure))
+    return heaviest_first(kept)
+
+
+def heaviest_first(novelties: Iterable[Novelty]) -> list[Novelty]:
+    """News in the order in which people look at them."""
+    return sorted(novelties, key=lambda each: (ORDER[each.weight], -each.distance, each.column, each.measure))
 
 
 def series_of(deliveries: Sequence[Remembered], expected: Mapping[str, Sequence[int]] = {}) -> Iterator[Series]:

@@ -138,9 +138,7 @@ def what_is_new(request: HttpRequest, delivery_id: int = Id) -> Any:
 def measure(request: HttpRequest, delivery_id: int = Id, novelty: str = NoveltyId) -> Any:
     """A measure over the deliveries up to this one."""
     delivery = delivery_or_404(delivery_id)
-    hidden = masking.hidden_columns(request.user, delivery.feed)
-    masking.refuse(hidden & set(news.columns_named(novelty, delivery)), "The measure is of")
-    return news.measure_over_time(delivery, novelty)
+    return news.measure_over_time(delivery, novelty, masking.hidden_columns(request.user, delivery.feed))
 
 
 @router.put("/deliveries/{delivery_id}/news/{novelty}", response={204: None, **PROBLEMS})

@@ -5,8 +5,11 @@ from __future__ import annotations
 from collections.abc import Collection
 from typing import Any
 
+from django.db.models import QuerySet
+from django.db.models.fields.json import KeyTransform
+
 from pravin_core.monitoring.measures import DeliveryMemory, remember, with_run
-from pravin_core.monitoring.news import Remembered, news
+from pravin_core.monitoring.news import Novelty, Remembered, heaviest_first, news
 from pravin_core.profiling.model import Profile
 from pravin_core.runs.model import Outcome
 from pravin_server.deliveries.models import Delivery, DeliveryProfile
@@ -22,20 +25,37 @@ def memory_of(delivery: Delivery) -> Memory | None:
     """What is remembered of a delivery as it is read and was run, worked out where that changed; None where it is not profiled."""
     kept = Memory.objects.filter(delivery=delivery).first()
     run = current_run(delivery)
-    if kept and kept.snapshot_key == delivery.snapshot_key and kept.run_id == (run.pk if run else None):
+    is_as_read = kept is not None and kept.past is not None and kept.snapshot_key == delivery.snapshot_key
+    if kept and is_as_read and kept.run_id == (run.pk if run else None):
         return kept
-    content = _content(delivery, run)
-    if content is None:
-        return None
-    before = remembered_before(delivery)
-    now = Remembered(delivery.number, delivery.received, content)
+    if kept and is_as_read and run:
+        content = with_run(DeliveryMemory.model_validate(kept.content), Outcome.model_validate(run.outcome))
+        told, past = _news_after_run(delivery, kept, content), kept.past
+    else:
+        as_read = _content(delivery, run)
+        if as_read is None:
+            return None
+        content, before = as_read, remembered_before(delivery)
+        told, past = news([*before, _now(delivery, content)], expected_in(delivery.feed)), len(before)
     fields = {
-        "snapshot_key": delivery.snapshot_key, "run": run, "content": content.model_dump(mode="json"), "past": len(before),
-        "news": [each.model_dump(mode="json") for each in news([*before, now], expected_in(delivery.feed))],
+        "snapshot_key": delivery.snapshot_key, "run": run, "content": content.model_dump(mode="json"), "past": past,
+        "news": [each.model_dump(mode="json") for each in told],
     }  # fmt: skip
     memory = Memory.objects.update_or_create(delivery=delivery, defaults=fields)[0]
     count_open(memory)
     return memory
+
+
+def _news_after_run(delivery: Delivery, kept: Memory, content: DeliveryMemory) -> list[Novelty]:
+    """What was new in the delivery as it came, and what is in what its run found."""
+    now = _now(delivery, content.model_copy(update={"columns": {}}))
+    of_run = [each for each in news([*measure_before(delivery), now], expected_in(delivery.feed)) if each.is_of_run]
+    as_it_came = [Novelty.model_validate(each) for each in kept.news]
+    return heaviest_first([*(each for each in as_it_came if not each.is_of_run), *of_run])
+
+
+def _now(delivery: Delivery, content: DeliveryMemory) -> Remembered:
+    return Remembered(delivery.number, delivery.received, content)
 
 
 def _content(delivery: Delivery, run: Run | None) -> DeliveryMemory | None:
@@ -48,18 +68,41 @@ def _content(delivery: Delivery, run: Run | None) -> DeliveryMemory | None:
 
 def remembered_before(delivery: Delivery) -> list[Remembered]:
     """The deliveries of the feed that arrived before one, oldest first; those that were never remembered are now."""
-    earlier = Delivery.objects.filter(feed=delivery.feed_id, state=Delivery.State.READ, received__lte=delivery.received)
-    earlier = earlier.exclude(pk=delivery.pk).exclude(received=delivery.received, pk__gt=delivery.pk)
-    for each in earlier.filter(memory=None).select_related("feed").order_by("received", "pk"):
+    for each in _earlier(delivery).filter(memory=None).select_related("feed").order_by("received", "pk"):
         run = current_run(each)
         if content := _content(each, run):
             Memory.objects.get_or_create(
                 delivery=each,
                 defaults={"snapshot_key": each.snapshot_key, "run": run, "content": content.model_dump(mode="json")},
             )
-    newest = Memory.objects.filter(delivery__in=earlier).order_by("-delivery__received", "-delivery_id")
-    known = newest.values_list("delivery__number", "delivery__received", "content")[:MOST_PAST]
+    known = _newest(delivery).values_list("delivery__number", "delivery__received", "content")[:MOST_PAST]
     return [Remembered(number, at, DeliveryMemory.model_validate(content)) for number, at, content in reversed(known)]
+
+
+def measure_before(delivery: Delivery, column: str = "") -> list[Remembered]:
+    """The deliveries before one, oldest first, with no more of their memory than one column at most: of wide tables it is long."""
+    parts = {name: KeyTransform(name, "content") for name in ("records", "volume", "quarantined", "checks")}
+    of_column = KeyTransform(column, KeyTransform("columns", "content"))
+    kept = _newest(delivery).annotate(**{f"_{name}": part for name, part in parts.items()}, _column=of_column)
+    names = [f"_{name}" for name in (*parts, "column")]
+    results = []
+    for number, at, *values in reversed(kept.values_list("delivery__number", "delivery__received", *names)[:MOST_PAST]):
+        content = dict(zip(parts, values, strict=False))
+        columns = {column: values[-1]} if column and values[-1] is not None else {}
+        memory = DeliveryMemory.model_validate({**content, "rejected": 0, "columns": columns})
+        results.append(Remembered(number, at, memory))
+    return results
+
+
+def _earlier(delivery: Delivery) -> QuerySet[Delivery]:
+    """The deliveries of the feed that were read and arrived before one."""
+    earlier = Delivery.objects.filter(feed=delivery.feed_id, state=Delivery.State.READ, received__lte=delivery.received)
+    return earlier.exclude(pk=delivery.pk).exclude(received=delivery.received, pk__gt=delivery.pk)
+
+
+def _newest(delivery: Delivery) -> QuerySet[Memory]:
+    """What is remembered of them, newest first."""
+    return Memory.objects.filter(delivery__in=_earlier(delivery)).order_by("-delivery__received", "-delivery_id")
 
 
 def expected_in(feed: Feed) -> dict[str, list[int]]:

@@ -12,7 +12,7 @@ from pravin_server.runs.models import Run
 
 class Memory(models.Model):
     """What is remembered of a delivery as it is read (DeliveryMemory), with its newest run, and what was new in it (a list of Novelty)
-    against the deliveries before (`past` of them). `open`: how many of the news call a person and are not answered.
+    against the deliveries before (`past` of them; None: nobody asked yet). `open`: how many of the news call a person and are not answered.
     """
 
     delivery = models.OneToOneField(Delivery, on_delete=models.CASCADE, related_name="memory")
@@ -20,7 +20,7 @@ class Memory(models.Model):
     run = models.ForeignKey(Run, null=True, on_delete=models.CASCADE)
     content = models.JSONField()
     news = models.JSONField(default=list)
-    past = models.IntegerField(default=0)
+    past = models.IntegerField(null=True)
     open = models.IntegerField(default=0)
     at = models.DateTimeField(auto_now=True)
 

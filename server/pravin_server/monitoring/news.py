@@ -14,9 +14,9 @@ from pravin_server.accounts.services import may_work
 from pravin_server.activity.services import note
 from pravin_server.common.errors import NotFound
 from pravin_server.deliveries.models import Delivery
-from pravin_server.feeds.masking import MASK
+from pravin_server.feeds.masking import MASK, refuse
 from pravin_server.findings.queries import findings_by_severity
-from pravin_server.monitoring.memory import count_open, expected_in, memory_of, remembered_before
+from pravin_server.monitoring.memory import count_open, expected_in, measure_before, memory_of
 from pravin_server.monitoring.models import Memory, NewsAnswer, PolicyStep
 
 SHOWN_POINTS = 120  # deliveries in a line of a measure
@@ -29,7 +29,7 @@ def news_of(delivery: Delivery, hidden: Set[str]) -> dict[str, Any]:
     answers = {each.novelty: each for each in delivery.news_answers.select_related("by")}
     known = [{**_covered(each, hidden), **_answer(answers.get(each["id"]))} for each in (memory.news if memory else [])]
     return {
-        "past": memory.past if memory else 0,
+        "past": (memory.past or 0) if memory else 0,
         "needed": LEAST_PAST,
         "changes": delivery.changes.filter(choice="").count(),
         "news": [each for each in known if each["weight"] != "low"],
@@ -66,7 +66,7 @@ def _open_findings(delivery: Delivery, hidden: Set[str]) -> list[dict[str, Any]]
 
 def _judged(memory: Memory | None) -> int:
     """How many measures of the delivery were compared with those before."""
-    if memory is None or memory.past < LEAST_PAST:
+    if memory is None or (memory.past or 0) < LEAST_PAST:
         return 0
     content = memory.content
     return 1 + len(content["checks"]) + sum(len(column["measures"]) for column in content["columns"].values())
@@ -99,16 +99,21 @@ def take_back(user: Any, delivery: Delivery, novelty: str) -> None:
         note(person, f"took the answer back: {kept.says}", delivery.feed.slug, delivery.pk)
 
 
-def measure_over_time(delivery: Delivery, novelty: str) -> dict[str, Any]:
-    """A measure over the deliveries up to one, with the limits that held for each. Raises NotFound when the delivery has no such."""
+def measure_over_time(delivery: Delivery, measure: str, hidden: Set[str]) -> dict[str, Any]:
+    """A measure over the deliveries up to one, with the limits that held for each. Raises NotFound when the delivery has no such,
+    NotAllowed when it is of a hidden column.
+    """
     memory = memory_of(delivery)
     if memory is None:
         raise NotFound("The delivery is not profiled yet.")
     now = Remembered(delivery.number, delivery.received, DeliveryMemory.model_validate(memory.content))
-    deliveries = [*remembered_before(delivery), now]
-    series = next((each for each in series_of(deliveries, expected_in(delivery.feed)) if each.id == novelty), None)
-    if series is None:
+    own = next((each for each in series_of([now]) if each.id == measure), None)
+    if own is None:
         raise NotFound("There is no such measure in this delivery.")
+    column = "" if own.rule else own.column
+    refuse(hidden & {column}, "The measure is of")
+    deliveries = [*measure_before(delivery, column), now]
+    series = next(each for each in series_of(deliveries, expected_in(delivery.feed)) if each.id == measure)
     return {
         "column": series.column, "measure": series.about, "scale": series.scale.value,
         "points": [_point(series, place) for place in range(max(0, len(series.points) - SHOWN_POINTS), len(series.points))],
@@ -127,12 +132,3 @@ def _point(series: Series, place: int) -> dict[str, Any]:
         "high": from_scale(series.scale, limits.high) if limits else None,
         "expected": each.number in series.expected,
     }  # fmt: skip
-
-
-def columns_named(novelty: str, delivery: Delivery) -> list[str]:
-    """The column that a novelty or measure is about, if any."""
-    memory = memory_of(delivery)
-    if memory is None:
-        return []
-    now = Remembered(delivery.number, delivery.received, DeliveryMemory.model_validate(memory.content))
-    return [each.column for each in series_of([now]) if each.id == novelty and each.column]

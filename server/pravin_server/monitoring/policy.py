@@ -103,7 +103,7 @@ def why_not(
     sums = (run.outcome or {})["reconciliation"]
     records, quarantined = sums["delivered"] + sums["added"], sums["quarantined"]
     reasons = []
-    past = memory.past if memory else 0
+    past = (memory.past or 0) if memory else 0
     if past < LEAST_PAST:
         reasons.append(f"{past} earlier deliveries are too few to know what is usual: it takes {LEAST_PAST}")
     answered = set() if in_the_past else answered_in(delivery)
@@ -178,8 +178,9 @@ def over_the_past(feed: Feed, policy: FeedPolicy) -> list[dict[str, Any]]:
     deliveries = Delivery.objects.filter(feed=feed, state=Delivery.State.READ).select_related("feed", "memory__run")
     lines = []
     for delivery in deliveries.filter(memory__run__isnull=False):
-        memory: Memory = delivery.memory  # type: ignore[attr-defined]
-        assert memory.run is not None
+        memory = memory_of(delivery)
+        if memory is None or memory.run is None:
+            continue
         reasons = why_not(policy, delivery, memory.run, memory, in_the_past=True)
         lines.append(
             {"delivery": delivery.pk, "number": delivery.number, "received": delivery.received, "reasons": reasons}
