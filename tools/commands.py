@@ -23,6 +23,7 @@ from tools.supervisor import Supervisor
 
 PEOPLE = (("marlo", "analyst"), ("tessen", "approver"), ("viewer", "viewer"), ("admin", "administrator"))
 PARTS = ("core", "server", "web", "browser")
+PATIENCE = 180  # seconds for the web server to answer, on a machine that has other things to do
 
 
 def start(arguments: list[str]) -> int:
@@ -58,7 +59,11 @@ def start(arguments: list[str]) -> int:
         supervisor.add("outside", [str(PYTHON), "-m", "demo.outside", str(outside), str(VAR / "drop")], environment())
     supervisor.start()
     try:
-        if _wait_for(f"http://127.0.0.1:{port}/") and not options.no_demo:
+        if not _wait_for(f"http://127.0.0.1:{port}/"):
+            setup.say(
+                f"the web server does not answer after {PATIENCE} seconds, so no demo data was loaded; start again"
+            )
+        elif not options.no_demo:
             _manage("demo")
         _greet(port, demo=not options.no_demo)
         supervisor.watch()
@@ -169,7 +174,7 @@ def verify(arguments: list[str]) -> int:
 
 
 def _wait_for(address: str) -> bool:
-    deadline = time.monotonic() + 30
+    deadline = time.monotonic() + PATIENCE
     while time.monotonic() < deadline:
         try:
             urllib.request.urlopen(address, timeout=2)

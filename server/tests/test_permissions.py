@@ -103,6 +103,7 @@ BODIES: dict[str, Any] = {
     "/api/deliveries/{delivery_id}/news/{novelty}": {"answer": "ignored"},
     "/api/feeds/{slug}/policy": {"then": "propose"},
     "/api/feeds/{slug}/policy/past": {},
+    "/api/feeds/{slug}/arrival-plan": {"plan": {"every": "month", "on": 2}},
     "/api/readers": {"name": "reports", "feeds": ["samples"]},
     "/api/readers/{reader_id}": {"feeds": ["samples"]},
     "/api/tokens": {"name": "nightly"},

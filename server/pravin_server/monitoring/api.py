@@ -9,14 +9,15 @@ from django.http import HttpRequest
 from ninja import Field, Path, Router, Schema
 
 from pravin_core.monitoring.news import Novelty
+from pravin_core.monitoring.plans import Plan
 from pravin_server.accounts.access import reader
 from pravin_server.accounts.services import may_work
 from pravin_server.common.schemas import PROBLEMS, Id, Slug
 from pravin_server.deliveries.lookups import delivery_or_404
 from pravin_server.feeds import masking
 from pravin_server.feeds.lookups import feed_or_404
-from pravin_server.monitoring import news, policy
-from pravin_server.monitoring.models import FeedPolicy, PolicyStep
+from pravin_server.monitoring import arrivals, news, policy
+from pravin_server.monitoring.models import ArrivalPlan, FeedPolicy, PolicyStep
 
 router = Router(tags=["monitoring"], auth=reader)
 NoveltyId = Path(..., max_length=12)
@@ -127,6 +128,30 @@ class PastDelivery(Schema):
     reasons: list[str]
 
 
+class PlanOfArrivalsIn(Schema):
+    """When deliveries are expected; `holidays`: the name of a code list of days, "" for none."""
+
+    plan: Plan
+    holidays: str = Field("", max_length=200)
+
+
+class ArrivalStanding(Schema):
+    """Which delivery is expected next; whether it is late, and how many are missing by now."""
+
+    expected: datetime
+    is_late: bool
+    missing: int
+
+
+class PlanOfArrivalsOut(Schema):
+    """The plan of a feed (None: none), how it stands by it, and the plan that its arrivals follow (None: no certain one)."""
+
+    plan: Plan | None
+    holidays: str
+    standing: ArrivalStanding | None
+    learned: Plan | None
+
+
 @router.get("/deliveries/{delivery_id}/news", response={200: NewsOut, **PROBLEMS})
 def what_is_new(request: HttpRequest, delivery_id: int = Id) -> Any:
     """What a delivery has that the ones before had not."""
@@ -184,3 +209,30 @@ def drop_policy(request: HttpRequest, slug: str = Slug) -> Any:
 def over_the_past(request: HttpRequest, body: PolicyIn, slug: str = Slug) -> Any:
     """What a policy would have done with the deliveries so far, newest first; nothing is kept."""
     return policy.over_the_past(feed_or_404(slug), FeedPolicy(**body.model_dump()))
+
+
+@router.get("/feeds/{slug}/arrival-plan", response={200: PlanOfArrivalsOut, **PROBLEMS})
+def plan_of_arrivals(request: HttpRequest, slug: str = Slug) -> Any:
+    """When deliveries of a feed are expected."""
+    feed = feed_or_404(slug)
+    kept = ArrivalPlan.objects.filter(feed=feed).select_related("holidays").first()
+    return {
+        "plan": kept.content if kept else None,
+        "holidays": kept.holidays.name if kept and kept.holidays else "",
+        "standing": arrivals.standings([feed.pk]).get(feed.pk),
+        "learned": arrivals.learned(feed, kept.content["zone"] if kept else "UTC"),
+    }
+
+
+@router.put("/feeds/{slug}/arrival-plan", response={200: PlanOfArrivalsOut, **PROBLEMS})
+def keep_plan_of_arrivals(request: HttpRequest, body: PlanOfArrivalsIn, slug: str = Slug) -> Any:
+    """Say when deliveries of a feed are expected, from now on."""
+    arrivals.keep_plan(request.user, feed_or_404(slug), body.plan, body.holidays)
+    return plan_of_arrivals(request, slug)
+
+
+@router.delete("/feeds/{slug}/arrival-plan", response={204: None, **PROBLEMS})
+def drop_plan_of_arrivals(request: HttpRequest, slug: str = Slug) -> Any:
+    """Expect deliveries of a feed at no certain time."""
+    arrivals.drop_plan(request.user, feed_or_404(slug))
+    return 204, None

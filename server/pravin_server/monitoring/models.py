@@ -7,6 +7,7 @@ from django.db import models
 
 from pravin_server.deliveries.models import Delivery
 from pravin_server.feeds.models import Feed
+from pravin_server.library.models import CodeList
 from pravin_server.runs.models import Run
 
 
@@ -63,6 +64,18 @@ class FeedPolicy(models.Model):
     most = models.BigIntegerField(null=True)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
     at = models.DateTimeField(auto_now=True)
+
+
+class ArrivalPlan(models.Model):
+    """When deliveries of a feed are expected (`content`: Plan), from `begun` on. `holidays`: a code list whose codes are the days on
+    which nothing comes.
+    """
+
+    feed = models.OneToOneField(Feed, on_delete=models.CASCADE, related_name="arrival_plan")
+    content = models.JSONField()
+    holidays = models.ForeignKey(CodeList, null=True, on_delete=models.SET_NULL)
+    begun = models.DateTimeField(auto_now=True)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
 
 
 class PolicyStep(models.Model):

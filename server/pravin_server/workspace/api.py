@@ -37,7 +37,7 @@ class DeliverySummary(Schema):
 
 
 class FeedOut(Schema):
-    """One line of the board. `waiting` says what a person is needed for; empty when nothing."""
+    """One line of the board. `waiting` says what a person is needed for; empty when nothing. `expected`: by its plan, if it has one."""
 
     slug: str
     name: str
@@ -46,6 +46,8 @@ class FeedOut(Schema):
     owner: str
     columns: list[str]
     deliveries: list[DeliverySummary]
+    expected: datetime | None
+    is_late: bool
     waiting: str
 
 

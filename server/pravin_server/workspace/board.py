@@ -12,6 +12,7 @@ from django.utils import timezone
 from pravin_server.deliveries.models import Delivery
 from pravin_server.feeds.models import Feed
 from pravin_server.library.tables import tables_of_feeds
+from pravin_server.monitoring.arrivals import standings as standings_by_plan
 from pravin_server.quarantine.listing import first_reasons
 from pravin_server.quarantine.overview import Trends, standings
 from pravin_server.releases.models import ReleaseProposal
@@ -39,10 +40,12 @@ def _lines(feeds: QuerySet[Feed]) -> list[dict[str, Any]]:
     for id_, feed_id in newest.order_by("received", "id").values_list("id", "feed_id"):
         ids.setdefault(feed_id, []).append(id_)
     known = summaries([number for some in ids.values() for number in some])
-    return [_line(feed, [known[number] for number in ids.get(feed.pk, [])]) for feed in feeds.select_related("owner")]
+    lines = list(feeds.select_related("owner"))
+    expected = standings_by_plan([feed.pk for feed in lines])
+    return [_line(feed, [known[number] for number in ids.get(feed.pk, [])], expected.get(feed.pk)) for feed in lines]
 
 
-def _line(feed: Feed, deliveries: list[dict[str, Any]]) -> dict[str, Any]:
+def _line(feed: Feed, deliveries: list[dict[str, Any]], standing: dict[str, Any] | None) -> dict[str, Any]:
     return {
         "slug": feed.slug,
         "name": feed.name,
@@ -51,8 +54,18 @@ def _line(feed: Feed, deliveries: list[dict[str, Any]]) -> dict[str, Any]:
         "owner": feed.owner.shown if feed.owner else "",
         "columns": feed.columns,
         "deliveries": deliveries,
-        "waiting": _waiting(deliveries),
+        "expected": standing["expected"] if standing else None,
+        "is_late": bool(standing and standing["is_late"]),
+        "waiting": "; ".join(filter(None, [_late(standing), _waiting(deliveries)])),
     }
+
+
+def _late(standing: dict[str, Any] | None) -> str:
+    """What is late, in words."""
+    if standing is None or not standing["is_late"]:
+        return ""
+    missing = standing["missing"]
+    return "a delivery is late" if missing == 1 else f"{missing} deliveries are late"
 
 
 def _waiting(deliveries: Sequence[dict[str, Any]]) -> str:

@@ -29,7 +29,7 @@ WITHOUT_VALUES = {  # what they tell is no value of a record
     f"GET {DELIVERY}/quarantine", f"GET {DELIVERY}/quarantine/counts", f"GET {DELIVERY}/release", f"GET {DELIVERY}/release/since",
     f"GET {DELIVERY}/proposal",
     f"GET {FEED}", f"GET {FEED}/columns", f"GET {FEED}/contract/versions", f"GET {FEED}/derived-from", f"GET {FEED}/divisions",
-    f"GET {FEED}/filters", f"GET {FEED}/key", f"GET {FEED}/policy", f"GET {FEED}/lineage", f"GET {FEED}/lineage/column", f"GET {FEED}/released",
+    f"GET {FEED}/filters", f"GET {FEED}/key", f"GET {FEED}/policy", f"GET {FEED}/arrival-plan", f"GET {FEED}/lineage", f"GET {FEED}/lineage/column", f"GET {FEED}/released",
     f"GET {FEED}/releases", f"GET {FEED}/revisions", f"GET {FEED}/revisions/{{one}}/{{other}}", f"GET {FEED}/schema", f"GET {FEED}/ways-in", "GET /runs/{run_id}", "GET /releases/{release_id}",
     "GET /releases/{release_id}/withdrawal",
 }  # fmt: skip

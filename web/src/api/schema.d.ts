@@ -1545,6 +1545,34 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/feeds/{slug}/arrival-plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plan Of Arrivals
+         * @description When deliveries of a feed are expected.
+         */
+        get: operations["pravin_server_monitoring_api_plan_of_arrivals"];
+        /**
+         * Keep Plan Of Arrivals
+         * @description Say when deliveries of a feed are expected, from now on.
+         */
+        put: operations["pravin_server_monitoring_api_keep_plan_of_arrivals"];
+        post?: never;
+        /**
+         * Drop Plan Of Arrivals
+         * @description Expect deliveries of a feed at no certain time.
+         */
+        delete: operations["pravin_server_monitoring_api_drop_plan_of_arrivals"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/feeds/{slug}/changes": {
         parameters: {
             query?: never;
@@ -3696,6 +3724,21 @@ export interface components {
             note: string;
             /** Table */
             reference: string;
+        };
+        /**
+         * ArrivalStanding
+         * @description Which delivery is expected next; whether it is late, and how many are missing by now.
+         */
+        ArrivalStanding: {
+            /**
+             * Expected
+             * Format: date-time
+             */
+            expected: string;
+            /** Is Late */
+            is_late: boolean;
+            /** Missing */
+            missing: number;
         };
         /**
          * ArrivedOut
@@ -6617,7 +6660,7 @@ export interface components {
         };
         /**
          * FeedOut
-         * @description One line of the board. `waiting` says what a person is needed for; empty when nothing.
+         * @description One line of the board. `waiting` says what a person is needed for; empty when nothing. `expected`: by its plan, if it has one.
          */
         FeedOut: {
             /** About */
@@ -6626,6 +6669,10 @@ export interface components {
             columns: string[];
             /** Deliveries */
             deliveries: components["schemas"]["DeliverySummary"][];
+            /** Expected */
+            expected: string | null;
+            /** Is Late */
+            is_late: boolean;
             /** Name */
             name: string;
             /** Owner */
@@ -9330,6 +9377,40 @@ export interface components {
             /** Username */
             username: string;
         };
+        /**
+         * Plan
+         * @description When deliveries are expected. `on`: of a week the day (1 Monday to 7 Sunday), of a month the day (in a shorter month its last).
+         *     `at`: the time of the day in `zone` (IANA). It is late `tolerance` hours after that. On holidays nothing comes: a day's delivery
+         *     falls out, that of a week or month comes on the next day that is none.
+         */
+        Plan: {
+            /**
+             * At
+             * Format: time
+             * @default 09:00:00
+             */
+            at: string;
+            /**
+             * Every
+             * @enum {string}
+             */
+            every: "day" | "weekday" | "week" | "month";
+            /**
+             * On
+             * @default 1
+             */
+            on: number;
+            /**
+             * Tolerance
+             * @default 24
+             */
+            tolerance: number;
+            /**
+             * Zone
+             * @default UTC
+             */
+            zone: string;
+        };
         /** PlanColumn */
         PlanColumn: {
             /** Name */
@@ -9364,6 +9445,29 @@ export interface components {
              * @default
              */
             query: string;
+        };
+        /**
+         * PlanOfArrivalsIn
+         * @description When deliveries are expected; `holidays`: the name of a code list of days, "" for none.
+         */
+        PlanOfArrivalsIn: {
+            /**
+             * Holidays
+             * @default
+             */
+            holidays: string;
+            plan: components["schemas"]["Plan"];
+        };
+        /**
+         * PlanOfArrivalsOut
+         * @description The plan of a feed (None: none), how it stands by it, and the plan that its arrivals follow (None: no certain one).
+         */
+        PlanOfArrivalsOut: {
+            /** Holidays */
+            holidays: string;
+            learned: components["schemas"]["Plan"] | null;
+            plan: components["schemas"]["Plan"] | null;
+            standing: components["schemas"]["ArrivalStanding"] | null;
         };
         /** PlanOut */
         PlanOut: {
@@ -20436,6 +20540,236 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ArrivedOut"];
                 };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_monitoring_api_plan_of_arrivals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanOfArrivalsOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_monitoring_api_keep_plan_of_arrivals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanOfArrivalsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanOfArrivalsOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_monitoring_api_drop_plan_of_arrivals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Unauthorized */
             401: {

@@ -1,2 +1,3 @@
+export { default as ArrivalPlan } from './components/ArrivalPlan.vue'
 export { default as FeedPolicy } from './components/FeedPolicy.vue'
 export const NewsPage = () => import('./pages/NewsPage.vue')

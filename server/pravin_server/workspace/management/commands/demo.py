@@ -33,6 +33,8 @@ from pravin_server.derived.plans import keep_plan as keep_plan_of_derived
 from pravin_server.feeds.models import Feed
 from pravin_server.feeds.services import make_feed
 from pravin_server.library.services import keep_code_list, keep_parameter, keep_shared
+from pravin_server.monitoring.arrivals import keep_plan as keep_arrival_plan
+from pravin_server.monitoring.arrivals import learned
 from pravin_server.monitoring.news import answer
 from pravin_server.monitoring.policy import keep_policy
 from pravin_server.quarantine.keys import agree_key
@@ -113,6 +115,8 @@ def _stations(analyst: User, approver: User, folder: Path) -> None:
                 passing = novelty["measure"] == "missing"
                 answer(approver, delivery, novelty["id"], "ignored" if passing else "expected", "")
             _wait(ask_release(approver, delivery, run.pk)[1])
+    if plan := learned(feed):
+        keep_arrival_plan(approver, feed, plan, "")
 
 
 def _made(feed: Feed) -> Delivery:

@@ -2,7 +2,7 @@
 /** One feed: its deliveries, and the ways in which they arrive. */
 import { api, unwrap } from '@/api/client'
 import { MadeFromLine } from '@/features/derived'
-import { FeedPolicy } from '@/features/news'
+import { ArrivalPlan, FeedPolicy } from '@/features/news'
 import { usePerson } from '@/features/session'
 import { useFreshWithWork } from '@/features/work'
 import { BalanceBar, count, minute, plural, share, StateNote } from '@/shared'
@@ -96,6 +96,10 @@ const deliveries = computed(() => [...(data.value?.deliveries ?? [])].reverse())
             </tr>
           </tbody>
         </table>
+      </section>
+      <section>
+        <h2>Expected</h2>
+        <ArrivalPlan :slug="slug" />
       </section>
       <section>
         <h2>Runs itself</h2>

@@ -68,6 +68,7 @@ const place = (delivery: Schemas['DeliverySummary']) =>
               ><b>{{ feed.name }}</b></RouterLink
             >
             <span class="soft">{{ [feed.supplier, feed.owner].filter(Boolean).join(' · ') }}</span>
+            <span v-if="feed.expected && !feed.is_late" class="soft">next by {{ day(feed.expected) }}</span>
           </td>
           <td>
             <div class="bars">

@@ -1,0 +1,103 @@
+"""When deliveries of feeds are expected, and which are late."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+from dataclasses import asdict
+from datetime import date, datetime, timedelta
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+
+from pravin_core.monitoring.plans import Plan, Standing, learn, standing
+from pravin_server.accounts.services import may_work
+from pravin_server.activity.services import note
+from pravin_server.common.errors import Invalid
+from pravin_server.deliveries.models import Delivery
+from pravin_server.feeds.models import Feed
+from pravin_server.library.models import CodeList, CodeListVersion
+from pravin_server.monitoring.models import ArrivalPlan
+
+LOOKED_AT = 400  # arrivals that a plan is learned from
+RECENT = timedelta(days=140)  # of arrivals: before that nothing is looked at to tell what is late
+
+
+@transaction.atomic
+def keep_plan(user: Any, feed: Feed, plan: Plan, holidays: str) -> ArrivalPlan:
+    """Say when deliveries of a feed are expected, from now on. Raises Invalid for a code list of holidays that is none."""
+    person = may_work(user, "plan when deliveries arrive")
+    days = _code_list(holidays) if holidays else None
+    fields = {"content": plan.model_dump(mode="json"), "holidays": days, "by": person}
+    kept, _ = ArrivalPlan.objects.update_or_create(feed=feed, defaults=fields)
+    note(person, f"planned when deliveries of {feed.name} arrive", feed.slug, **plan.model_dump(mode="json"))
+    return kept
+
+
+@transaction.atomic
+def drop_plan(user: Any, feed: Feed) -> None:
+    """Expect deliveries of the feed at no certain time."""
+    person = may_work(user, "plan when deliveries arrive")
+    if ArrivalPlan.objects.filter(feed=feed).delete()[0]:
+        note(person, f"dropped the plan when deliveries of {feed.name} arrive", feed.slug)
+
+
+def _code_list(name: str) -> CodeList:
+    code_list = CodeList.objects.filter(name=name).first()
+    if code_list is None:
+        raise Invalid(f"There is no code list “{name}” in the library.", field="holidays")
+    version = code_list.versions.first()
+    codes = [str(code) for code, _ in version.codes] if version else []
+    if wrong := [code for code in codes if _as_day(code) is None]:
+        raise Invalid(
+            f"“{wrong[0]}” in “{name}” is no day such as 2026-12-25. Holidays are a list of days.", field="holidays"
+        )
+    return code_list
+
+
+def _as_day(code: str) -> date | None:
+    try:
+        return date.fromisoformat(code)
+    except ValueError:
+        return None
+
+
+def learned(feed: Feed, zone: str = "UTC") -> Plan | None:
+    """The plan that the arrivals of a feed follow, None where they follow none."""
+    arrivals = feed.deliveries.order_by("-received").values_list("received", flat=True)[:LOOKED_AT]
+    return learn(list(arrivals), zone)
+
+
+def standings(feeds: Sequence[int], now: datetime | None = None) -> dict[int, dict[str, Any]]:
+    """How feeds with a plan stand, by feed: `expected` next, `is_late`, how many are `missing` (three queries)."""
+    plans = list(ArrivalPlan.objects.filter(feed__in=feeds))
+    if not plans:
+        return {}
+    now = now or timezone.now()
+    since = min(now, *(plan.begun for plan in plans)) - RECENT
+    arrivals: dict[int, list[datetime]] = {}
+    recent = Delivery.objects.filter(feed__in=[plan.feed_id for plan in plans], received__gt=since)
+    for feed, received in recent.order_by("received").values_list("feed", "received"):
+        arrivals.setdefault(feed, []).append(received)
+    days = _holidays({plan.holidays_id for plan in plans if plan.holidays_id})
+    return {
+        plan.feed_id: asdict(_standing(plan, arrivals.get(plan.feed_id, []), now, days.get(plan.holidays_id, ())))
+        for plan in plans
+    }
+
+
+def _standing(plan: ArrivalPlan, arrivals: Sequence[datetime], now: datetime, days: Collection[date]) -> Standing:
+    return standing(Plan.model_validate(plan.content), plan.begun, arrivals, now, days)
+
+
+def _holidays(lists: set[int]) -> dict[int | None, frozenset[date]]:
+    """The days of code lists in their newest version; what is no day any more is left out."""
+    newest = (
+        CodeListVersion.objects.filter(list__in=lists).order_by("list_id", "-number").distinct("list_id")
+        if lists
+        else []
+    )
+    return {
+        version.list_id: frozenset(day for code, _ in version.codes if (day := _as_day(str(code))))
+        for version in newest
+    }
