@@ -268,3 +268,32 @@ def test_a_fault_in_comparing_keeps_no_delivery_from_being_read(feed: Browser, m
     monkeypatch.setattr(policies, "memory_of", lambda delivery: 1 / 0)
     delivery = deliver(feed, 0)
     assert Delivery.objects.get(pk=delivery).state == Delivery.State.READ
+
+
+def test_viewers_are_told_nothing_of_masked_columns_but_that_something_is_new(feed: Browser) -> None:
+    history(feed, 6)
+    feed("PUT", "/feeds/water/policy", {"then": "propose"}, expect=200)
+    columns = [
+        {"name": "id", "type": "text"},
+        {"name": "site", "type": "text", "masked": True},
+        {"name": "ph", "type": "decimal", "masked": True},
+    ]
+    feed("PUT", "/feeds/water/contract", {"based_on": 0, "columns": columns}, expect=200)
+    moved = deliver(feed, 6, month(6, level=7.9, sites="ABCQ"))
+    viewer = Browser("vic")
+    seen, told = (person("GET", f"/deliveries/{moved}/news", expect=200) for person in (feed, viewer))
+    assert len(told["news"]) == len(seen["news"]) > 1
+    assert {each["column"] for each in told["news"]} == {"ph", "site"}
+    assert [text["text"] for each in seen["news"] for text in each["texts"]] == ["Q"]
+    for each in told["news"]:
+        assert each["says"].endswith("the values may only be seen masked")
+        assert (each["value"], each["low"], each["high"]) == (None, None, None)
+        assert [text["text"] for text in each["texts"]] == ["•••"]
+    assert any("7.9" in reason for reason in seen["steps"][-1]["reasons"])
+    assert {
+        reason.endswith("may only be seen masked") for reason in told["steps"][-1]["reasons"] if "ph" in reason
+    } == {True}
+    mean = next(each["id"] for each in seen["news"] if each["measure"] == "mean")
+    viewer("GET", f"/deliveries/{moved}/news/{mean}/measure", expect=403)
+    feed("PUT", f"/deliveries/{moved}/news/{mean}", {"answer": "expected"}, expect=204)
+    assert "7.9" not in " ".join(Event.objects.values_list("what", flat=True))

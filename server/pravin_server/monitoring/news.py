@@ -36,7 +36,10 @@ def news_of(delivery: Delivery, hidden: Set[str]) -> dict[str, Any]:
         "usual": [each for each in known if each["weight"] == "low"],
         "findings": _open_findings(delivery, hidden),
         "judged": _judged(memory),
-        "steps": list(PolicyStep.objects.filter(delivery=delivery)),
+        "steps": [
+            {"did": step.did, "at": step.at, "reasons": [_covered_reason(reason, hidden) for reason in step.reasons]}
+            for step in PolicyStep.objects.filter(delivery=delivery)
+        ],
     }
 
 
@@ -45,6 +48,11 @@ def _covered(novelty: dict[str, Any], hidden: Set[str]) -> dict[str, Any]:
         return novelty
     says = f"{novelty['measure']}: the values may only be seen masked"
     return {**novelty, "says": says, "value": None, "low": None, "high": None, "texts": [{"text": MASK, "share": None}]}
+
+
+def _covered_reason(reason: str, hidden: Set[str]) -> str:
+    named = [name for name in sorted(hidden) if name in reason]
+    return f"{', '.join(named)}: the values may only be seen masked" if named else reason
 
 
 def _answer(answer: NewsAnswer | None) -> dict[str, Any]:
@@ -85,8 +93,14 @@ def answer(user: Any, delivery: Delivery, novelty: str, choice: str, word: str) 
     kept, _ = NewsAnswer.objects.update_or_create(delivery=delivery, novelty=novelty, defaults=fields)
     count_open(memory)
     verb = "expects from now on" if choice == NewsAnswer.Answer.EXPECTED else "ignores this time"
-    note(person, f"{verb} in delivery {delivery.number}: {about}", delivery.feed.slug, delivery.pk, word=word.strip())
+    what = f"{verb} in delivery {delivery.number}: {_named(found)}"  # no number: the activity is read by everybody
+    note(person, what, delivery.feed.slug, delivery.pk, word=word.strip())
     return kept
+
+
+def _named(novelty: dict[str, Any]) -> str:
+    """What a novelty is about, without its numbers."""
+    return f"{novelty['column']}, {novelty['measure']}" if novelty["column"] else str(novelty["measure"])
 
 
 @transaction.atomic
@@ -96,7 +110,9 @@ def take_back(user: Any, delivery: Delivery, novelty: str) -> None:
     for kept in NewsAnswer.objects.filter(delivery=delivery, novelty=novelty):
         kept.delete()
         count_open(delivery.memory)
-        note(person, f"took the answer back: {kept.says}", delivery.feed.slug, delivery.pk)
+        note(
+            person, f"took an answer to what is new in delivery {delivery.number} back", delivery.feed.slug, delivery.pk
+        )
 
 
 def measure_over_time(delivery: Delivery, measure: str, hidden: Set[str]) -> dict[str, Any]:

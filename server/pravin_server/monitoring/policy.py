@@ -143,9 +143,11 @@ def _step(policy: FeedPolicy, delivery: Delivery, did: str, run: Run | None, rea
         Did.RAN: "ran delivery {n}", Did.PROPOSED: "proposed the release of delivery {n}", Did.PUBLISHED: "had delivery {n} published",
         Did.CALLED: "called a person to delivery {n}", Did.HELD: "found nothing new in delivery {n}",
     }  # fmt: skip
-    why = f": {reasons[0]}" + (f", and {len(reasons) - 1} more" if len(reasons) > 1 else "") if reasons else ""
+    why = (
+        f", for {len(reasons)} reason{'s' * (len(reasons) > 1)}" if reasons else ""
+    )  # told in New: they may show values
     what = f"set the policy that {words[Did(did)].format(n=delivery.number)}{why}"
-    note(policy.by, what, delivery.feed.slug, delivery.pk, by_policy=True, reasons=list(reasons))
+    note(policy.by, what, delivery.feed.slug, delivery.pk, by_policy=True)
 
 
 @transaction.atomic
