@@ -297,3 +297,42 @@ def test_viewers_are_told_nothing_of_masked_columns_but_that_something_is_new(fe
     viewer("GET", f"/deliveries/{moved}/news/{mean}/measure", expect=403)
     feed("PUT", f"/deliveries/{moved}/news/{mean}", {"answer": "expected"}, expect=204)
     assert "7.9" not in " ".join(Event.objects.values_list("what", flat=True))
+
+
+def test_the_memory_of_a_feed_is_a_measure_of_all_columns_over_its_deliveries(feed: Browser) -> None:
+    ids = [*history(feed, 6), deliver(feed, 6, month(6, level=7.9))]
+    feed("POST", f"/deliveries/{ids[-1]}/runs", expect=201)
+    do_work()
+    told = feed("GET", "/feeds/water/memory?measure=mean", expect=200)
+    assert [each["number"] for each in told["deliveries"]] == list(range(1, 8))
+    assert [each["revision"] for each in told["deliveries"]] == [None] * 6 + [1]
+    assert [each["released"] for each in told["deliveries"]] == [False] * 7
+    (ph,) = told["series"]
+    months = [month(number) for number in range(6)] + [month(6, level=7.9)]
+    assert ph["name"] == "ph"
+    assert ph["values"] == pytest.approx([np.mean([value for _, value in good(each)]) for each in months])
+    assert ph["new"] == [False] * 6 + [True]
+    feed("GET", f"/deliveries/{ids[-1]}/news/{ph['id']}/measure", expect=200)
+    assert {"records", "missing", "mean", "broken", "quarantined"} <= set(told["measures"])
+    (records,) = feed("GET", "/feeds/water/memory?measure=records", expect=200)["series"]
+    assert (records["name"], records["values"]) == ("", [float(RECORDS)] * 7)
+    checks = {
+        each["rule"]: each["values"] for each in feed("GET", "/feeds/water/memory?measure=broken", expect=200)["series"]
+    }
+    assert checks == {"range": [None] * 6 + [pytest.approx(2 / RECORDS)], "site": [None] * 6 + [0.0]}
+    assert feed("GET", "/feeds/water/memory?measure=nothing", expect=200)["series"] == []
+
+
+def test_viewers_see_no_measures_of_masked_columns_over_time(feed: Browser) -> None:
+    deliver(feed, 0)
+    columns = [
+        {"name": "id", "type": "text"},
+        {"name": "site", "type": "text"},
+        {"name": "ph", "type": "decimal", "masked": True},
+    ]
+    feed("PUT", "/feeds/water/contract", {"based_on": 0, "columns": columns}, expect=200)
+    names = [
+        [each["name"] for each in person("GET", "/feeds/water/memory?measure=missing", expect=200)["series"]]
+        for person in (feed, Browser("vic"))
+    ]
+    assert names == [["id", "site", "ph"], ["id", "site"]]

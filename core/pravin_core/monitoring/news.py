@@ -177,6 +177,19 @@ def series_of(deliveries: Sequence[Remembered], expected: Mapping[str, Sequence[
             yield series(MIX, name, Scale.VALUE, _distances(mixes, expected.get(identity(MIX, name, ""), ())))
 
 
+def values_by_measure(memory: DeliveryMemory) -> dict[str, dict[str, float]]:
+    """The measures of a delivery by name, each by the column (or the id of the rule) that it is of; "" where it is of all records."""
+    values: dict[str, dict[str, float]] = {VOLUME: {"": memory.volume.value}}
+    if memory.quarantined is not None:
+        values[QUARANTINED] = {"": memory.quarantined.value}
+    if memory.checks:
+        values[BROKEN] = {rule: check.share.value for rule, check in memory.checks.items()}
+    for name, column in memory.columns.items():
+        for measure, point in column.measures.items():
+            values.setdefault(measure.value, {})[name] = point.value
+    return values
+
+
 def _distances(
     mixes: Sequence[tuple[Remembered, Mapping[str, float]]], expected: Sequence[int]
 ) -> list[tuple[Remembered, Measured]]:

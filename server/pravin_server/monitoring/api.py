@@ -6,7 +6,7 @@ from datetime import datetime
 from typing import Any, Literal
 
 from django.http import HttpRequest
-from ninja import Field, Path, Router, Schema
+from ninja import Field, Path, Query, Router, Schema
 
 from pravin_core.monitoring.news import Novelty
 from pravin_core.monitoring.plans import Plan
@@ -16,7 +16,7 @@ from pravin_server.common.schemas import PROBLEMS, Id, Slug
 from pravin_server.deliveries.lookups import delivery_or_404
 from pravin_server.feeds import masking
 from pravin_server.feeds.lookups import feed_or_404
-from pravin_server.monitoring import arrivals, news, policy
+from pravin_server.monitoring import arrivals, news, overview, policy
 from pravin_server.monitoring.models import ArrivalPlan, FeedPolicy, PolicyStep
 
 router = Router(tags=["monitoring"], auth=reader)
@@ -180,6 +180,45 @@ def take_back(request: HttpRequest, delivery_id: int = Id, novelty: str = Novelt
     may_work(request.user, "answer to what is new")
     news.take_back(request.user, delivery_or_404(delivery_id), novelty)
     return 204, None
+
+
+class RememberedDelivery(Schema):
+    """A delivery in a feed's memory: the revision of its newest run (None: not run), whether it is released."""
+
+    id: int
+    number: int
+    received: datetime
+    revision: int | None
+    released: bool
+
+
+class MeasureSeries(Schema):
+    """A measure of a column ("" for all records), or of the check of a `rule`, over the deliveries; None where one has no such. `new`:
+    whether the value was outside its limits, or drifting, when the delivery came. `id` as among news ("" of checks).
+    """
+
+    id: str
+    name: str
+    rule: str
+    values: list[float | None]
+    new: list[bool]
+
+
+class FeedMemoryOut(Schema):
+    """A measure over the deliveries of a feed, oldest first; `measures`: those that there are."""
+
+    measures: list[str]
+    measure: str
+    scale: str
+    deliveries: list[RememberedDelivery]
+    series: list[MeasureSeries]
+
+
+@router.get("/feeds/{slug}/memory", response={200: FeedMemoryOut, **PROBLEMS})
+def memory(request: HttpRequest, slug: str = Slug, measure: str = Query("missing", max_length=60)) -> Any:
+    """What a feed remembers: one measure of all its columns over its deliveries."""
+    feed = feed_or_404(slug)
+    return overview.memory_over_time(feed, measure, masking.hidden_columns(request.user, feed))
 
 
 @router.get("/feeds/{slug}/policy", response={200: FeedPolicyOut, **PROBLEMS})

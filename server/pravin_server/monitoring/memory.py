@@ -9,7 +9,7 @@ from django.db.models import QuerySet
 from django.db.models.fields.json import KeyTransform
 
 from pravin_core.monitoring.measures import DeliveryMemory, remember, with_run
-from pravin_core.monitoring.news import Novelty, Remembered, heaviest_first, news
+from pravin_core.monitoring.news import Novelty, Remembered, heaviest_first, news, values_by_measure
 from pravin_core.profiling.model import Profile
 from pravin_core.runs.model import Outcome
 from pravin_server.deliveries.models import Delivery, DeliveryProfile
@@ -38,7 +38,7 @@ def memory_of(delivery: Delivery) -> Memory | None:
         content, before = as_read, remembered_before(delivery)
         told, past = news([*before, _now(delivery, content)], expected_in(delivery.feed)), len(before)
     fields = {
-        "snapshot_key": delivery.snapshot_key, "run": run, "content": content.model_dump(mode="json"), "past": past,
+        **_kept(delivery, run, content), "past": past,
         "news": [each.model_dump(mode="json") for each in told],
     }  # fmt: skip
     memory = Memory.objects.update_or_create(delivery=delivery, defaults=fields)[0]
@@ -52,6 +52,13 @@ def _news_after_run(delivery: Delivery, kept: Memory, content: DeliveryMemory) -
     of_run = [each for each in news([*measure_before(delivery), now], expected_in(delivery.feed)) if each.is_of_run]
     as_it_came = [Novelty.model_validate(each) for each in kept.news]
     return heaviest_first([*(each for each in as_it_came if not each.is_of_run), *of_run])
+
+
+def _kept(delivery: Delivery, run: Run | None, content: DeliveryMemory) -> dict[str, Any]:
+    return {
+        "snapshot_key": delivery.snapshot_key, "run": run, "content": content.model_dump(mode="json"),
+        "values": values_by_measure(content),
+    }  # fmt: skip
 
 
 def _now(delivery: Delivery, content: DeliveryMemory) -> Remembered:
@@ -71,10 +78,7 @@ def remembered_before(delivery: Delivery) -> list[Remembered]:
     for each in _earlier(delivery).filter(memory=None).select_related("feed").order_by("received", "pk"):
         run = current_run(each)
         if content := _content(each, run):
-            Memory.objects.get_or_create(
-                delivery=each,
-                defaults={"snapshot_key": each.snapshot_key, "run": run, "content": content.model_dump(mode="json")},
-            )
+            Memory.objects.get_or_create(delivery=each, defaults=_kept(each, run, content))
     known = _newest(delivery).values_list("delivery__number", "delivery__received", "content")[:MOST_PAST]
     return [Remembered(number, at, DeliveryMemory.model_validate(content)) for number, at, content in reversed(known)]
 

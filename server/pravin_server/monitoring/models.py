@@ -14,12 +14,14 @@ from pravin_server.runs.models import Run
 class Memory(models.Model):
     """What is remembered of a delivery as it is read (DeliveryMemory), with its newest run, and what was new in it (a list of Novelty)
     against the deliveries before (`past` of them; None: nobody asked yet). `open`: how many of the news call a person and are not answered.
+    `values`: the numbers of `content` by measure and column (values_by_measure), to be read over many deliveries.
     """
 
     delivery = models.OneToOneField(Delivery, on_delete=models.CASCADE, related_name="memory")
     snapshot_key = models.CharField(max_length=64)
     run = models.ForeignKey(Run, null=True, on_delete=models.CASCADE)
     content = models.JSONField()
+    values = models.JSONField(default=dict)
     news = models.JSONField(default=list)
     past = models.IntegerField(null=True)
     open = models.IntegerField(default=0)

@@ -22,7 +22,7 @@ from pravin_server.runs.models import Run
 DELIVERY, FEED = "/deliveries/{delivery_id}", "/feeds/{slug}"
 COVERING = {  # they cover the values themselves
     f"GET {DELIVERY}/records", f"GET {DELIVERY}/records/{{record}}/life", f"GET {DELIVERY}/quarantine/records", f"GET {DELIVERY}/profile",
-    f"GET {DELIVERY}/findings", f"GET {DELIVERY}/news", f"GET {DELIVERY}/news/{{novelty}}/measure", f"GET {DELIVERY}/values", f"GET {FEED}/contract", f"GET {FEED}/rulebook",
+    f"GET {DELIVERY}/findings", f"GET {DELIVERY}/news", f"GET {DELIVERY}/news/{{novelty}}/measure", f"GET {FEED}/memory", f"GET {DELIVERY}/values", f"GET {FEED}/contract", f"GET {FEED}/rulebook",
 }  # fmt: skip
 WITHOUT_VALUES = {  # what they tell is no value of a record
     f"GET {DELIVERY}", f"GET {DELIVERY}/files", f"GET {DELIVERY}/sources", f"GET {DELIVERY}/design", f"GET {DELIVERY}/totals",

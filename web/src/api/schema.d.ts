@@ -2007,6 +2007,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/feeds/{slug}/memory": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Memory
+         * @description What a feed remembers: one measure of all its columns over its deliveries.
+         */
+        get: operations["pravin_server_monitoring_api_memory"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/feeds/{slug}/policy": {
         parameters: {
             query?: never;
@@ -6659,6 +6679,22 @@ export interface components {
             view: string;
         };
         /**
+         * FeedMemoryOut
+         * @description A measure over the deliveries of a feed, oldest first; `measures`: those that there are.
+         */
+        FeedMemoryOut: {
+            /** Deliveries */
+            deliveries: components["schemas"]["RememberedDelivery"][];
+            /** Measure */
+            measure: string;
+            /** Measures */
+            measures: string[];
+            /** Scale */
+            scale: string;
+            /** Series */
+            series: components["schemas"]["MeasureSeries"][];
+        };
+        /**
          * FeedOut
          * @description One line of the board. `waiting` says what a person is needed for; empty when nothing. `expected`: by its plan, if it has one.
          */
@@ -8429,6 +8465,23 @@ export interface components {
             received: string;
             /** Value */
             value: number;
+        };
+        /**
+         * MeasureSeries
+         * @description A measure of a column ("" for all records), or of the check of a `rule`, over the deliveries; None where one has no such. `new`:
+         *     whether the value was outside its limits, or drifting, when the delivery came. `id` as among news ("" of checks).
+         */
+        MeasureSeries: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** New */
+            new: boolean[];
+            /** Rule */
+            rule: string;
+            /** Values */
+            values: (number | null)[];
         };
         /**
          * MergeColumns
@@ -10419,6 +10472,25 @@ export interface components {
             text: string;
             /** Who */
             who: string;
+        };
+        /**
+         * RememberedDelivery
+         * @description A delivery in a feed's memory: the revision of its newest run (None: not run), whether it is released.
+         */
+        RememberedDelivery: {
+            /** Id */
+            id: number;
+            /** Number */
+            number: number;
+            /**
+             * Received
+             * Format: date-time
+             */
+            received: string;
+            /** Released */
+            released: boolean;
+            /** Revision */
+            revision: number | null;
         };
         /**
          * RemoveCharacters
@@ -22968,6 +23040,84 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LineageLine"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pravin_server_monitoring_api_memory: {
+        parameters: {
+            query?: {
+                measure?: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedMemoryOut"];
                 };
             };
             /** @description Unauthorized */

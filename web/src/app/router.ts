@@ -18,7 +18,7 @@ import {
   ReleasesPage,
 } from '@/features/release'
 import { RulesPage } from '@/features/rules'
-import { NewsPage } from '@/features/news'
+import { MemoryPage, NewsPage } from '@/features/news'
 import { PeoplePage } from '@/features/people'
 import { JoinPage, SignInPage } from '@/features/session'
 import AppFrame from './AppFrame.vue'
@@ -61,6 +61,7 @@ export const router = createRouter({
           component: MadeFromPage,
           meta: { title: 'Made from releases' },
         },
+        { path: 'feeds/:slug/memory', name: 'memory', component: MemoryPage, meta: { title: 'Memory' } },
         {
           path: 'feeds/:slug/changes',
           name: 'changes',

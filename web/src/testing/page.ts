@@ -44,6 +44,7 @@ export async function shown(component: Component, props: Record<string, unknown>
       { path: '/feeds/:slug/released', name: 'released', component: { template: '<i/>' } },
       { path: '/feeds/:slug/changes', name: 'changes', component: { template: '<i/>' } },
       { path: '/feeds/:slug/parts', name: 'parts', component: { template: '<i/>' } },
+      { path: '/feeds/:slug/memory', name: 'memory', component: { template: '<i/>' } },
       { path: '/feeds/:slug/history', name: 'history', component: { template: '<i/>' } },
       { path: '/feeds/:slug/lineage', name: 'lineage', component: { template: '<i/>' } },
       { path: '/feeds/:slug/made-from', name: 'made-from', component: { template: '<i/>' } },

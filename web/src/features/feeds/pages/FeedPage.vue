@@ -38,7 +38,8 @@ const deliveries = computed(() => [...(data.value?.deliveries ?? [])].reverse())
       <header>
         <h1>{{ data.name }}</h1>
         <span class="soft">{{ [data.supplier, data.about].filter(Boolean).join(' · ') }}</span>
-        <RouterLink class="table" :to="{ name: 'released', params: { slug } }">Released table</RouterLink>
+        <RouterLink class="table" :to="{ name: 'memory', params: { slug } }">Memory</RouterLink>
+        <RouterLink :to="{ name: 'released', params: { slug } }">Released table</RouterLink>
         <button v-if="mayWork" type="button" class="btn main" @click="taking = true">Add delivery</button>
       </header>
       <section>

@@ -42,3 +42,44 @@ export function inWords(scale: string, about: string, value: number): string {
   if (scale === 'share' || about === 'mix of values') return `${Number((100 * value).toPrecision(3))} %`
   return written(Number(value.toPrecision(4)))
 }
+
+/** A small line through values, broken where a delivery has none: its path, and where each value lies. */
+export function smallLine(
+  values: readonly (number | null)[],
+  width: number,
+  height: number,
+): { line: string; dots: ({ x: number; y: number } | null)[] } {
+  const known = values.filter((value) => value !== null)
+  const low = Math.min(...known)
+  const range = Math.max(...known) - low
+  const step = values.length > 1 ? width / (values.length - 1) : 0
+  const dots = values.map((value, place) =>
+    value === null
+      ? null
+      : {
+          x: round(place * step),
+          y: range ? round(height - ((value - low) / range) * height) : round(height / 2),
+        },
+  )
+  const line = dots
+    .map((dot, place) => (dot ? `${dots[place - 1] ? 'L' : 'M'}${dot.x} ${dot.y}` : ''))
+    .join('')
+  return { line, dots }
+}
+
+/** The measures as people choose them. */
+export const MEASURES: Record<string, string> = {
+  missing: 'missing',
+  unreadable: 'does not read as its type',
+  'different values': 'different values',
+  repeated: 'repeat a value',
+  mean: 'mean, without what is far off',
+  spread: 'standard deviation, without what is far off',
+  'far off': 'far off',
+  'low end': 'low end (1 % are below)',
+  'high end': 'high end (1 % are above)',
+  'age of the newest date': 'days from the newest date to the arrival',
+  records: 'records',
+  quarantined: 'quarantined',
+  broken: 'break a check',
+}

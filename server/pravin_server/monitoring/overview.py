@@ -1,0 +1,60 @@
+"""The memory of a feed: one measure of all its columns over its deliveries, with what happened between them."""
+
+from __future__ import annotations
+
+from collections.abc import Set
+from typing import Any
+
+from django.db.models import Exists, F, OuterRef
+from django.db.models.fields.json import KeyTransform
+
+from pravin_core.monitoring.measures import Measure
+from pravin_core.monitoring.news import BROKEN, QUARANTINED, VOLUME, identity
+from pravin_server.feeds.models import Feed
+from pravin_server.monitoring.models import Memory
+from pravin_server.releases.models import Release
+
+SHOWN = 200  # deliveries
+SCALES = {each.value: each.scale.value for each in Measure} | {VOLUME: "size", QUARANTINED: "share", BROKEN: "share"}
+
+
+def memory_over_time(feed: Feed, measure: str, hidden: Set[str]) -> dict[str, Any]:
+    """A measure of all columns (or checks) that the newest delivery has, over the last deliveries, oldest first; hidden columns are left
+    out. Whether a value was new then is as it was judged.
+    """
+    remembered = Memory.objects.filter(delivery__feed=feed).order_by("-delivery__received", "-delivery_id")
+    released = Release.objects.filter(delivery=OuterRef("delivery"), state=Release.State.PUBLISHED)
+    rows = remembered.annotate(of_measure=KeyTransform(measure, "values"), released=Exists(released)).values(
+        "delivery_id", "of_measure", "news", "released", number=F("delivery__number"), received=F("delivery__received"),
+        revision=F("run__revision__number"),
+    )[:SHOWN]  # fmt: skip
+    deliveries = list(reversed(rows))
+    newest, columns = remembered.values_list("values", "delivery__columns").first() or ({}, [])
+    place = {name: at for at, name in enumerate(columns)}  # the database keeps names in an order of its own
+    told = [{each["id"] for each in row["news"] if each["value"] is not None} for row in deliveries]
+    return {
+        "measures": [name for name in SCALES if name in newest],
+        "measure": measure,
+        "scale": SCALES.get(measure, "value"),
+        "deliveries": [
+            {"id": row["delivery_id"], **{name: row[name] for name in ("number", "received", "revision", "released")}}
+            for row in deliveries
+        ],
+        "series": [
+            _series(measure, name, deliveries, told)
+            for name in sorted(newest.get(measure, {}), key=lambda name: place.get(name, len(place)))
+            if measure == BROKEN or name not in hidden
+        ],
+    }
+
+
+def _series(measure: str, name: str, deliveries: list[Any], told: list[set[str]]) -> dict[str, Any]:
+    """The values of a column or check; None where a delivery has none."""
+    values = [(row["of_measure"] or {}).get(name) for row in deliveries]
+    if measure != BROKEN:
+        id_ = identity(measure, name, "")
+        return {"id": id_, "name": name, "rule": "", "values": values, "new": [id_ in news for news in told]}
+    ids = {
+        each["id"] for row in deliveries for each in row["news"] if each["rule"] == name and each["measure"] == BROKEN
+    }
+    return {"id": "", "name": "", "rule": name, "values": values, "new": [bool(ids & news) for news in told]}
