@@ -33,7 +33,7 @@ class Measure(StrEnum):
 
     MISSING = "missing"
     UNREADABLE = "unreadable"
-    DISTINCT = "different values"
+    DISTINCT = "distinct values"
     REPEATED = "repeated"
     MEAN = "mean"
     SPREAD = "spread"

@@ -312,7 +312,7 @@ _WORDS = {
     BROKEN: "of the records break it",
     Measure.MISSING.value: "missing",
     Measure.UNREADABLE.value: "of what is filled does not read as its type",
-    Measure.DISTINCT.value: "different values",
+    Measure.DISTINCT.value: "distinct values",
     Measure.REPEATED.value: "repeat a value",
     Measure.MEAN.value: "on average, without what is far off",
     Measure.SPREAD.value: "standard deviation, without what is far off",

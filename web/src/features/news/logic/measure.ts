@@ -71,7 +71,7 @@ export function smallLine(
 export const MEASURES: Record<string, string> = {
   missing: 'missing',
   unreadable: 'does not read as its type',
-  'different values': 'different values',
+  'distinct values': 'distinct values',
   repeated: 'repeat a value',
   mean: 'mean, without what is far off',
   spread: 'standard deviation, without what is far off',
