@@ -135,7 +135,7 @@ def places(delivered: int) -> dict[str, Any]:
     known = CodeList.objects.create(name="known")
     CodeListVersion.objects.create(list=known, number=1, codes=[["a", "b"]], change="first")
     return {
-        "group_id": group.pk, "novelty": identity(VOLUME, "", ""), "name": "known", "one": 0, "other": 1, "form": "json",
+        "group_id": group.pk, "novelty": identity(VOLUME, ""), "name": "known", "one": 0, "other": 1, "form": "json",
         "filter_id": 1, "relations_id": relations, "comparison_id": comparison, "table_id": table, "slug": "samples", "delivery_id": delivered, "file_id": SourceFile.objects.latest("id").pk, "run_id": run,
         "source_id": Source.objects.latest("id").pk, "line": 5, "key": "8c3a4b7e-0000-4000-8000-000000000000", "token_id": 1,
         "person_id": 10**6, "text": "no-such-invitation", "job_id": Job.objects.latest("id").pk, "release_id": Release.objects.latest("id").pk, "record": 2,

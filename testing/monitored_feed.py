@@ -103,13 +103,8 @@ def _remembered(number: int, at: datetime, records: int, columns: list[ColumnPro
 def _put(feed: list[Remembered], place: int, column: ColumnProfile) -> None:
     """Let a column of one delivery be another."""
     one = feed[place]
-    memory = remember(
-        Profile(
-            records=one.memory.records, rejected=0, missing_cells=0, records_with_missing=0, empty_records=0, duplicate_records=0,
-            columns=(column,),
-        )
-    )  # fmt: skip
-    _remember(feed, place, columns={**one.memory.columns, **memory.columns})
+    other = _remembered(one.number, one.at, one.memory.records, [column])
+    _remember(feed, place, columns={**one.memory.columns, **other.memory.columns})
 
 
 def _remember(feed: list[Remembered], place: int, **changed: Any) -> None:

@@ -17,13 +17,16 @@ from pravin_core.monitoring.measures import (
     from_scale,
     measured,
     mix_distance,
+    remember,
     share_of,
     with_run,
 )
 from pravin_core.monitoring.news import Novelty, Remembered, news
+from pravin_core.profiling.model import ColumnProfile, Profile
+from pravin_core.rules.registry import KINDS
 from pravin_core.runs.model import Effect, Outcome, Reconciliation
 from pravin_core.tables.types import Role
-from testing.monitored_feed import EVENTS, MONTHLY, WEEKLY, Plant, deliveries, slow_drift
+from testing.monitored_feed import EVENTS, MONTHLY, WEEKLY, Plant, codes_of, deliveries, slow_drift
 
 
 def calls(feed: list[Remembered]) -> list[Novelty]:
@@ -133,7 +136,9 @@ def test_a_check_that_breaks_more_often_is_told_with_its_rule(broken: int) -> No
 
     feed = [ran(each, 5) for each in deliveries(941, MONTHLY, 12)]
     assert set(feed[0].memory.checks) == {"r1"}
-    told = {(each.measure, each.rule) for each in calls([*feed[:-1], ran(feed[-1], broken)])}
+    found = calls([*feed[:-1], ran(feed[-1], broken)])
+    assert {each.column for each in found if each.rule} <= {f"{KINDS['in-range'].title} (rule 1)"}
+    told = {(each.measure, each.rule) for each in found}
     assert told == (set() if broken == 3 else {("broken", "r1"), ("quarantined", "")})
 
 
@@ -169,3 +174,16 @@ def test_what_is_remembered_of_a_quantity_and_of_codes() -> None:
     assert columns["nitrate"].values is None
     assert set(columns["laboratory"].values or ()) == {"code 0", "code 1", "code 2"}
     assert sum((columns["laboratory"].values or {}).values()) == pytest.approx(1)
+
+
+@pytest.mark.parametrize(("length", "are_known"), [(199, True), (200, False)])
+def test_texts_that_the_profile_cut_are_not_taken_for_all_of_them(length: int, are_known: bool) -> None:
+    long = [{"value": text * length, "count": 1} for text in "ab"]
+    column = ColumnProfile.model_validate(
+        {**codes_of("site", np.array([1, 2])).model_dump(), "values": long, "shapes": long}
+    )
+    profile = Profile(
+        records=2, rejected=0, missing_cells=0, records_with_missing=0, empty_records=0, duplicate_records=0, columns=(column,)
+    )  # fmt: skip
+    kept = remember(profile).columns["site"]
+    assert (kept.values is not None, kept.shapes is not None) == (are_known, are_known)

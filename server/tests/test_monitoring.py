@@ -320,6 +320,10 @@ def test_the_memory_of_a_feed_is_a_measure_of_all_columns_over_its_deliveries(fe
         each["rule"]: each["values"] for each in feed("GET", "/feeds/water/memory?measure=broken", expect=200)["series"]
     }
     assert checks == {"range": [None] * 6 + [pytest.approx(2 / RECORDS)], "site": [None] * 6 + [0.0]}
+    broken = feed("GET", "/feeds/water/memory?measure=broken", expect=200)["series"][0]
+    assert "(rule " in broken["name"]
+    line = feed("GET", f"/deliveries/{ids[-1]}/news/{broken['id']}/measure", expect=200)
+    assert [point["value"] for point in line["points"]] == [value for value in broken["values"] if value is not None]
     assert feed("GET", "/feeds/water/memory?measure=nothing", expect=200)["series"] == []
 
 

@@ -60,7 +60,7 @@ class Limits:
 
     def distance(self, value: float) -> float:
         """How far a value is from the center, in half widths: more than 1 is outside."""
-        half = (self.high - self.low) / 2
+        half = self.high - self.center
         return abs(value - self.center) / half if half else 0.0
 
 
@@ -174,7 +174,7 @@ def _yearly(days: Array) -> Array:
 
 
 def _fit(design: Array, values: Array, now: Array) -> Model:
-    """Least squares, once more without what lies far off (trimmed)."""
+    """Least squares, and twice more without what lies far off by then."""
     kept: Flags = np.ones(len(values), dtype=np.bool_)
     for _ in range(3):
         solution = np.linalg.lstsq(design[kept], values[kept], rcond=None)[0]

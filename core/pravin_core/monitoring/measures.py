@@ -9,7 +9,7 @@ from enum import StrEnum
 
 from pydantic import BaseModel, ConfigDict
 
-from pravin_core.profiling.column_values import TOP
+from pravin_core.profiling.column_values import SHOWN, TOP
 from pravin_core.profiling.model import ColumnProfile, NumberStatistics, Profile, ValueCount
 from pravin_core.rules.registry import KINDS
 from pravin_core.runs.model import Outcome
@@ -89,12 +89,11 @@ class ColumnMemory(BaseModel):
 
 
 class CheckMemory(BaseModel):
-    """How many of the records that a check saw break it, as a share."""
+    """Which check it is, in words, and how many of the records break it, as a share."""
 
     model_config = ConfigDict(frozen=True)
 
-    kind: str
-    broken: int
+    title: str
     share: Measured
 
 
@@ -127,7 +126,8 @@ def with_run(memory: DeliveryMemory, outcome: Outcome) -> DeliveryMemory:
     records = max(1, sums.delivered + sums.added)
     checks = {
         effect.rule: CheckMemory(
-            kind=effect.kind, broken=effect.broken, share=share_of(min(effect.broken, records), records)
+            title=f"{KINDS[effect.kind].title} (rule {effect.number})",
+            share=share_of(min(effect.broken, records), records),
         )
         for effect in outcome.effects
         if effect.enabled and _is_check(effect.kind)
@@ -192,16 +192,24 @@ def _remember_column(column: ColumnProfile, records: int) -> ColumnMemory:
     if column.dates is not None and not column.dates.future and column.dates.now:
         age = datetime.fromisoformat(column.dates.now) - datetime.fromisoformat(column.dates.last)
         measures[Measure.AGE] = measured(Scale.VALUE, age.total_seconds() / 86_400, 0.0, 3.0)
-    is_listed = column.role in (Role.CATEGORY, Role.FLAG) and 0 < column.distinct <= LISTED
+    is_listed = (
+        column.role in (Role.CATEGORY, Role.FLAG) and 0 < column.distinct <= LISTED and _are_whole(column.values)
+    )
     has_shapes = column.role in (Role.CATEGORY, Role.IDENTIFIER) and column.type not in NUMBERS and column.dates is None
+    knows_shapes = 0 < len(column.shapes) < LISTED and _are_whole(column.shapes)
     return ColumnMemory(
         role=column.role,
         type=column.type.value,
         measures=measures,
         values={each.value: each.count / records for each in column.values} if is_listed else None,
-        shapes=_texts(column.shapes) if has_shapes and 0 < len(column.shapes) < LISTED else None,
+        shapes=_texts(column.shapes) if has_shapes and knows_shapes else None,
         formats=_texts(column.dates.formats) if column.dates is not None else None,
     )
+
+
+def _are_whole(counts: tuple[ValueCount, ...]) -> bool:
+    """Whether no text was cut by the profile: a cut one may stand for several, which nobody could tell apart later."""
+    return all(len(each.value) < SHOWN for each in counts)
 
 
 def _texts(counts: tuple[ValueCount, ...]) -> tuple[str, ...]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Literal
 
@@ -30,14 +30,8 @@ SHOWN = 12
 VOLUME, QUARANTINED, MIX, BROKEN = "records", "quarantined", "mix of values", "broken"
 
 Weight = Literal["high", "middle", "low"]
-_DRIFTING = (
-    VOLUME,
-    QUARANTINED,
-    BROKEN,
-    Measure.MISSING,
-    Measure.UNREADABLE,
-    Measure.MEAN,
-)  # ends and spreads vary too much
+# ends and spreads vary too much to be told to drift
+_DRIFTING = (VOLUME, QUARANTINED, BROKEN, Measure.MISSING, Measure.UNREADABLE, Measure.MEAN)
 ORDER: dict[Weight, int] = {"high": 0, "middle": 1, "low": 2}
 
 
@@ -63,8 +57,8 @@ class Novelty(BaseModel):
     """One thing that is new. `id` stays the same from delivery to delivery for the same kind, column and measure.
 
     `value`, `low`, `high`: a measure and its usual limits, in its own unit; `method`: how these were found, from `past` deliveries.
-    `distance`: how far outside, in half widths of the limits (of texts their
-    share). `texts`: what was never seen. `rule`: the check that it is about. Low weight is what is usual for the column: it calls nobody.
+    `distance`: how far outside, in half widths of the limits (of texts their share). `texts`: what was never seen. `rule`: the check that
+    it is about, told in words by `column`. Low weight is what is usual for the column: it calls nobody.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -115,17 +109,20 @@ class Series:
         each, point = self.points[place]
         if each.number in self.expected:
             return None
-        return limits_of(self.observations(place), each.at, point.error, point.least)
+        limits = limits_of(self.observations(place), each.at, point.error, point.least)
+        return (
+            replace(limits, low=0.0) if limits and self.about == MIX else limits
+        )  # no mix is too near to the usual one
 
     @property
     def id(self) -> str:
         """Stays the same from delivery to delivery."""
-        return identity(self.about, self.column, self.rule)
+        return identity(self.about, self.rule or self.column)
 
 
-def identity(*parts: str) -> str:
-    """A short name of what something is about."""
-    return hashlib.sha256("\x1f".join(parts).encode()).hexdigest()[:12]
+def identity(about: str, of: str) -> str:
+    """A short name of what a measure or novelty is about: what is measured, of which column or rule ("" of all records)."""
+    return hashlib.sha256(f"{about}\x1f{of}".encode()).hexdigest()[:12]
 
 
 def news(deliveries: Sequence[Remembered], expected: Mapping[str, Sequence[int]] = {}) -> list[Novelty]:
@@ -157,7 +154,7 @@ def series_of(deliveries: Sequence[Remembered], expected: Mapping[str, Sequence[
         about: str, column: str, scale: Scale, points: list[tuple[Remembered, Measured]], rule: str = ""
     ) -> Series:
         return Series(
-            about, column, scale, tuple(points), frozenset(expected.get(identity(about, column, rule), ())), rule
+            about, column, scale, tuple(points), frozenset(expected.get(identity(about, rule or column), ())), rule
         )
 
     yield series(VOLUME, "", Scale.SIZE, [(each, each.memory.volume) for each in deliveries])
@@ -166,7 +163,7 @@ def series_of(deliveries: Sequence[Remembered], expected: Mapping[str, Sequence[
         yield series(QUARANTINED, "", Scale.SHARE, [(each, point) for each, point in ran if point])
     for rule, check in last.checks.items():
         checked = [(each, each.memory.checks[rule].share) for each in deliveries if rule in each.memory.checks]
-        yield series(BROKEN, check.kind, Scale.SHARE, checked, rule)
+        yield series(BROKEN, check.title, Scale.SHARE, checked, rule)
     for name, column in last.columns.items():
         having = [(each, each.memory.columns[name]) for each in deliveries if name in each.memory.columns]
         for measure in column.measures:
@@ -174,7 +171,7 @@ def series_of(deliveries: Sequence[Remembered], expected: Mapping[str, Sequence[
             yield series(measure.value, name, measure.scale, points)
         if column.values is not None:
             mixes = [(each, other.values) for each, other in having if other.values is not None]
-            yield series(MIX, name, Scale.VALUE, _distances(mixes, expected.get(identity(MIX, name, ""), ())))
+            yield series(MIX, name, Scale.VALUE, _distances(mixes, expected.get(identity(MIX, name), ())))
 
 
 def values_by_measure(memory: DeliveryMemory) -> dict[str, dict[str, float]]:
@@ -220,7 +217,7 @@ def _judge(series: Series) -> Novelty | None:
     if limits is None:
         return None
     value = point.scaled
-    is_outside = value > limits.high if series.about == MIX else limits.outside(value)
+    is_outside = limits.outside(value)
     if not is_outside and (
         series.about not in _DRIFTING
         or not drifts(series.observations(place), value, each.at, point.error, point.least)
@@ -236,7 +233,7 @@ def _judge(series: Series) -> Novelty | None:
         weight="high" if is_grave or series.about in (VOLUME, QUARANTINED) else "middle",
         says=_sentence(series, point.value, low, high, is_outside),
         value=point.value,
-        low=0.0 if series.about == MIX else low,
+        low=low,
         high=high,
         scale=series.scale,
         distance=limits.distance(value),
@@ -326,9 +323,8 @@ _WORDS = {
 def _sentence(series: Series, value: float, low: float, high: float, is_outside: bool) -> str:
     as_share = series.scale is Scale.SHARE or series.about == MIX
     told = [_number(Scale.SHARE if as_share else series.scale, each) for each in (value, low, high)]
-    usual = f"usually at most {told[2]}" if series.about == MIX else f"usually {told[1]} to {told[2]}"
     drifting = "" if is_outside else "; it moves away slowly"
-    return f"{told[0]} {_WORDS[series.about]}, {usual}{drifting}"
+    return f"{told[0]} {_WORDS[series.about]}, usually {told[1]} to {told[2]}{drifting}"
 
 
 def _number(scale: Scale, value: float) -> str:

@@ -123,6 +123,11 @@ def calling(memory: Memory, answered: Collection[str]) -> list[dict[str, Any]]:
     return [each for each in memory.news if each["weight"] != "low" and each["id"] not in answered]
 
 
+def in_words(novelty: dict[str, Any]) -> str:
+    """A novelty in one sentence, with the column or check that it is about."""
+    return f"{novelty['column']}: {novelty['says']}" if novelty["column"] else str(novelty["says"])
+
+
 def answered_in(delivery: Delivery) -> set[str]:
     """The news of a delivery that people answered."""
     return set(NewsAnswer.objects.filter(delivery=delivery).values_list("novelty", flat=True))

@@ -9,14 +9,14 @@ from django.db import transaction
 
 from pravin_core.monitoring.limits import LEAST_PAST
 from pravin_core.monitoring.measures import DeliveryMemory, from_scale
-from pravin_core.monitoring.news import MIX, Remembered, Series, series_of
+from pravin_core.monitoring.news import Remembered, Series, series_of
 from pravin_server.accounts.services import may_work
 from pravin_server.activity.services import note
 from pravin_server.common.errors import NotFound
 from pravin_server.deliveries.models import Delivery
 from pravin_server.feeds.masking import MASK, refuse
 from pravin_server.findings.queries import findings_by_severity
-from pravin_server.monitoring.memory import count_open, expected_in, measure_before, memory_of
+from pravin_server.monitoring.memory import count_open, expected_in, in_words, measure_before, memory_of
 from pravin_server.monitoring.models import Memory, NewsAnswer, PolicyStep
 
 SHOWN_POINTS = 120  # deliveries in a line of a measure
@@ -88,8 +88,7 @@ def answer(user: Any, delivery: Delivery, novelty: str, choice: str, word: str) 
     found = next((each for each in memory.news if each["id"] == novelty), None) if memory else None
     if memory is None or found is None:
         raise NotFound("This is not among what is new in the delivery any more. Look again.")
-    about = f"{found['column']}: {found['says']}" if found["column"] else found["says"]
-    fields = {"says": about, "answer": choice, "word": word.strip(), "by": person}
+    fields = {"says": in_words(found), "answer": choice, "word": word.strip(), "by": person}
     kept, _ = NewsAnswer.objects.update_or_create(delivery=delivery, novelty=novelty, defaults=fields)
     count_open(memory)
     verb = "expects from now on" if choice == NewsAnswer.Answer.EXPECTED else "ignores this time"
@@ -139,12 +138,9 @@ def measure_over_time(delivery: Delivery, measure: str, hidden: Set[str]) -> dic
 def _point(series: Series, place: int) -> dict[str, Any]:
     each, measured = series.points[place]
     limits = series.limits(place)
-    is_new = limits is not None and (
-        measured.scaled > limits.high if series.about == MIX else limits.outside(measured.scaled)
-    )
     return {
-        "number": each.number, "received": each.at, "value": measured.value, "outside": is_new,
-        "low": from_scale(series.scale, limits.low) if limits and series.about != MIX else None,
+        "number": each.number, "received": each.at, "value": measured.value, "outside": limits is not None and limits.outside(measured.scaled),
+        "low": from_scale(series.scale, limits.low) if limits else None,
         "high": from_scale(series.scale, limits.high) if limits else None,
         "expected": each.number in series.expected,
     }  # fmt: skip

@@ -29,7 +29,10 @@ def memory_over_time(feed: Feed, measure: str, hidden: Set[str]) -> dict[str, An
         revision=F("run__revision__number"),
     )[:SHOWN]  # fmt: skip
     deliveries = list(reversed(rows))
-    newest, columns = remembered.values_list("values", "delivery__columns").first() or ({}, [])
+    parts = remembered.values_list("values", "delivery__columns", KeyTransform("checks", "content")).first()
+    newest: dict[str, Any]
+    newest, columns, checks = parts or ({}, [], {})
+    titles = {rule: check["title"] for rule, check in checks.items()}
     place = {name: at for at, name in enumerate(columns)}  # the database keeps names in an order of its own
     told = [{each["id"] for each in row["news"] if each["value"] is not None} for row in deliveries]
     return {
@@ -41,20 +44,14 @@ def memory_over_time(feed: Feed, measure: str, hidden: Set[str]) -> dict[str, An
             for row in deliveries
         ],
         "series": [
-            _series(measure, name, deliveries, told)
+            {
+                "id": (id_ := identity(measure, name)),
+                "name": titles.get(name, "") if measure == BROKEN else name,
+                "rule": name if measure == BROKEN else "",
+                "values": [(row["of_measure"] or {}).get(name) for row in deliveries],
+                "new": [id_ in ids for ids in told],
+            }
             for name in sorted(newest.get(measure, {}), key=lambda name: place.get(name, len(place)))
             if measure == BROKEN or name not in hidden
         ],
     }
-
-
-def _series(measure: str, name: str, deliveries: list[Any], told: list[set[str]]) -> dict[str, Any]:
-    """The values of a column or check; None where a delivery has none."""
-    values = [(row["of_measure"] or {}).get(name) for row in deliveries]
-    if measure != BROKEN:
-        id_ = identity(measure, name, "")
-        return {"id": id_, "name": name, "rule": "", "values": values, "new": [id_ in news for news in told]}
-    ids = {
-        each["id"] for row in deliveries for each in row["news"] if each["rule"] == name and each["measure"] == BROKEN
-    }
-    return {"id": "", "name": "", "rule": name, "values": values, "new": [bool(ids & news) for news in told]}

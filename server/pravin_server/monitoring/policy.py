@@ -9,13 +9,14 @@ from typing import Any
 from django.db import transaction
 
 from pravin_core.errors import PravinError
+from pravin_core.monitoring.limits import LEAST_PAST
 from pravin_server.accounts.services import may_release, may_work
 from pravin_server.activity.services import note
 from pravin_server.common.errors import Invalid, ServerError
 from pravin_server.deliveries.models import Delivery
 from pravin_server.feeds.models import Feed
 from pravin_server.findings.queries import findings_by_severity
-from pravin_server.monitoring.memory import answered_in, calling, memory_of
+from pravin_server.monitoring.memory import answered_in, calling, in_words, memory_of
 from pravin_server.monitoring.models import FeedPolicy, Memory, PolicyStep
 from pravin_server.releases.gates.registry import judge
 from pravin_server.releases.models import Release
@@ -25,7 +26,6 @@ from pravin_server.runs.models import Run
 from pravin_server.runs.services import ask_run
 
 logger = logging.getLogger(__name__)
-LEAST_PAST = 5  # earlier deliveries, before anything is released without a person
 WORD = "By the policy of the feed: nothing is new, and all is within what was agreed."
 Did, Then = PolicyStep.Did, FeedPolicy.Then
 
@@ -76,8 +76,8 @@ def _after_run(run: Run, delivery: Delivery) -> None:
     steps = PolicyStep.objects.filter(delivery=delivery, run=run)
     if policy is None or not steps.filter(did=Did.RAN).exists() or steps.exclude(did=Did.RAN).exists():
         return  # a person asked for this run, and goes on herself
-    reasons = why_not(policy, delivery, run, memory)
     try:
+        reasons = why_not(policy, delivery, run, memory)
         with transaction.atomic():
             if reasons:
                 _step(policy, delivery, Did.CALLED, run, reasons)
@@ -107,7 +107,7 @@ def why_not(
     if past < LEAST_PAST:
         reasons.append(f"{past} earlier deliveries are too few to know what is usual: it takes {LEAST_PAST}")
     answered = set() if in_the_past else answered_in(delivery)
-    reasons += [_told(each) for each in calling(memory, answered)] if memory else []
+    reasons += [in_words(each) for each in calling(memory, answered)] if memory else []
     findings = findings_by_severity(delivery)
     reasons += [
         f"no rule treats {each['finding'].kind} in {', '.join(each['finding'].columns) or 'the table'}: {each['finding'].says}"
@@ -129,10 +129,6 @@ def why_not(
     return reasons + [f"{gate.name}: {gate.evidence}" for gate in gates if not gate.met]
 
 
-def _told(novelty: dict[str, Any]) -> str:
-    return f"{novelty['column']}: {novelty['says']}" if novelty["column"] else str(novelty["says"])
-
-
 def _message(error: ServerError | PravinError) -> str:
     return str(getattr(error, "message", "") or error)
 
@@ -143,9 +139,8 @@ def _step(policy: FeedPolicy, delivery: Delivery, did: str, run: Run | None, rea
         Did.RAN: "ran delivery {n}", Did.PROPOSED: "proposed the release of delivery {n}", Did.PUBLISHED: "had delivery {n} published",
         Did.CALLED: "called a person to delivery {n}", Did.HELD: "found nothing new in delivery {n}",
     }  # fmt: skip
-    why = (
-        f", for {len(reasons)} reason{'s' * (len(reasons) > 1)}" if reasons else ""
-    )  # told in New: they may show values
+    # the reasons stand in New: they may show values, and the activity is read by everybody
+    why = f", for {len(reasons)} reason{'s' * (len(reasons) > 1)}" if reasons else ""
     what = f"set the policy that {words[Did(did)].format(n=delivery.number)}{why}"
     note(policy.by, what, delivery.feed.slug, delivery.pk, by_policy=True)
 

@@ -8468,8 +8468,8 @@ export interface components {
         };
         /**
          * MeasureSeries
-         * @description A measure of a column ("" for all records), or of the check of a `rule`, over the deliveries; None where one has no such. `new`:
-         *     whether the value was outside its limits, or drifting, when the delivery came. `id` as among news ("" of checks).
+         * @description A measure of a column ("" for all records), or of the check of a `rule` (then `name` is its title), over the deliveries; None where
+         *     one has no such. `new`: whether the value was outside its limits, or drifting, when the delivery came. `id` as among news.
          */
         MeasureSeries: {
             /** Id */

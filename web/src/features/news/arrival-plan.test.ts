@@ -57,10 +57,11 @@ describe('the plan of a feed', () => {
     expect(late.view.find('.late').text()).toContain('2 deliveries missing, the first since 2026-03-02')
   })
   it('asks for a day only where there is one', async () => {
-    const { view } = await form({ plan: MONTHLY })
+    const { view } = await form({ plan: { ...MONTHLY, on: 31 } })
     expect(view.find('#arrival-of-month').exists()).toBe(true)
     await view.find('#arrival-every').setValue('week')
     expect(view.find('#arrival-day').exists()).toBe(true)
+    expect((view.find('#arrival-day').element as HTMLSelectElement).value).toBe('1') // the 31st is no day of a week
     await view.find('#arrival-every').setValue('weekday')
     expect(view.find('#arrival-day').exists() || view.find('#arrival-of-month').exists()).toBe(false)
   })

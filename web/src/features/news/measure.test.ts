@@ -35,11 +35,6 @@ describe('a measure over deliveries', () => {
     expect(shape.band).toContain('M200 ')
     expect(drawn(points.slice(0, 2), 300, 100).band).toBe('')
   })
-  it('goes down to the floor where there is no lower limit', () => {
-    const mix = drawn([point(1, 0.02, null, 0.05), point(2, 0.03, null, 0.05)], 300, 100)
-    expect(mix.low).toBeGreaterThanOrEqual(0)
-    expect(mix.band).toMatch(/L300 100L0 100z$/)
-  })
   it('does not fail on one delivery, or on values that never change', () => {
     expect(drawn([point(1, 5)], 300, 100).dots[0]).toMatchObject({ x: 150 })
     for (const { y } of drawn([point(1, 0), point(2, 0)], 300, 100).dots)

@@ -45,6 +45,7 @@ describe('the memory of a feed', () => {
   }
   async function page(told: object) {
     const asked = answering({
+      'GET /api/feeds/water': () => ({ name: 'Water' }),
       'GET /api/jobs': () => ({ newest: 1, jobs: [] }),
       'GET /api/feeds/water/memory': () => told,
       'GET /api/deliveries/43/news/a/measure': () => ({

@@ -39,6 +39,12 @@ watch(
   },
   { immediate: true },
 )
+watch(
+  () => plan.value.every,
+  (every) => {
+    if (every === 'week' && plan.value.on > DAYS.length) plan.value.on = 1
+  },
+)
 const onSuccess = () =>
   Promise.all([
     queries.invalidateQueries({ queryKey: key.value }),
@@ -119,7 +125,7 @@ const EVERY = [
         <input
           id="arrival-at"
           v-model="plan.at"
-          class="field some"
+          class="field few"
           pattern="([01]\d|2[0-3]):[0-5]\d"
           placeholder="hh:mm"
           required
@@ -162,32 +168,12 @@ const EVERY = [
   </div>
 </template>
 
+<style scoped src="./sentence.css"></style>
 <style scoped>
-p {
-  max-width: 78ch;
-  margin-bottom: 7px;
-  line-height: 1.75;
-}
-.pick {
-  width: auto;
-  font-family: var(--sans);
-}
-.few {
-  width: 58px;
-  text-align: right;
-}
-.some {
-  width: 58px;
-}
 .zone {
   max-width: 150px;
 }
 .late {
   font-weight: 650;
-}
-.buttons {
-  display: flex;
-  gap: 12px;
-  align-items: center;
 }
 </style>

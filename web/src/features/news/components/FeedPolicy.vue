@@ -172,29 +172,8 @@ const done = computed(() =>
   </div>
 </template>
 
+<style scoped src="./sentence.css"></style>
 <style scoped>
-p {
-  max-width: 78ch;
-  margin-bottom: 7px;
-  line-height: 1.75;
-}
-.pick {
-  width: auto;
-  font-family: var(--sans);
-}
-.few {
-  width: 46px;
-  text-align: right;
-}
-.some {
-  width: 84px;
-  text-align: right;
-}
-.buttons {
-  display: flex;
-  gap: 12px;
-  align-items: center;
-}
 .past td:first-child {
   width: 170px;
   white-space: nowrap;

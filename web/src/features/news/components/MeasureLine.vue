@@ -16,8 +16,7 @@ const point = computed(
 )
 const limits = computed(() => {
   const { low, high } = point.value
-  if (high === null) return 'no limits yet'
-  return low === null ? `usually at most ${words(high)}` : `usually ${words(low)} to ${words(high)}`
+  return low === null || high === null ? 'no limits yet' : `usually ${words(low)} to ${words(high)}`
 })
 const told = computed(() =>
   props.measure.points

@@ -25,7 +25,7 @@ export function drawn(points: readonly Point[], width: number, height: number): 
   const y = (value: number) => round(height - ((value - low) / (high - low)) * height)
   const limited = points.map((point, place) => ({ point, place })).filter(({ point }) => point.high !== null)
   const upper = limited.map(({ point, place }) => `${x(place)} ${y(point.high!)}`)
-  const lower = limited.map(({ point, place }) => `${x(place)} ${y(point.low ?? low)}`).reverse()
+  const lower = limited.map(({ point, place }) => `${x(place)} ${y(point.low!)}`).reverse()
   return {
     line: points.map((point, place) => `${place ? 'L' : 'M'}${x(place)} ${y(point.value)}`).join(''),
     band: limited.length > 1 ? `M${[...upper, ...lower].join('L')}z` : '',

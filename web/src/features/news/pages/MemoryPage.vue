@@ -3,6 +3,7 @@
 import { api, unwrap } from '@/api/client'
 import { useAddress } from '@/app/address'
 import { useKeys } from '@/app/keys'
+import { FeedHeading } from '@/features/release'
 import { useFreshWithWork } from '@/features/work'
 import { day, plural, StateNote } from '@/shared'
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
@@ -31,7 +32,7 @@ const rows = computed(() =>
   (data.value?.series ?? []).map((each) => ({
     ...each,
     key: each.rule || each.name,
-    label: each.rule ? `rule ${each.rule}` : each.name || 'all records',
+    label: each.name || 'all records',
     times: each.new.filter(Boolean).length,
   })),
 )
@@ -50,7 +51,7 @@ const line = useQuery({
         params: { path: { delivery_id: newest.value!.id, novelty: chosen.value!.id } },
       }),
     ),
-  enabled: () => Boolean(newest.value && chosen.value?.id),
+  enabled: () => Boolean(newest.value && chosen.value),
 })
 const words = (value: number | null | undefined) =>
   value === null || value === undefined ? '–' : inWords(data.value?.scale ?? 'value', measure.value, value)
@@ -74,9 +75,7 @@ const events = computed(() =>
 <template>
   <main class="memory">
     <section class="register">
-      <header>
-        <h1>Memory</h1>
-        <RouterLink :to="{ name: 'feed', params: { slug } }">{{ slug }}</RouterLink>
+      <FeedHeading :slug="slug" about="memory" back="feed">
         <template v-if="data?.deliveries.length">
           <label for="memory-measure">Measure</label>
           <select
@@ -91,7 +90,7 @@ const events = computed(() =>
           </select>
           <span class="soft">{{ plural(data.deliveries.length, 'delivery', 'deliveries') }}</span>
         </template>
-      </header>
+      </FeedHeading>
       <StateNote v-if="!data" :loading="isLoading" :error="error" />
       <StateNote
         v-else-if="!data.deliveries.length"
@@ -129,8 +128,8 @@ const events = computed(() =>
     <aside v-if="chosen && newest" class="sheet" aria-label="The measure over time">
       <h2 class="mono">{{ chosen.label }}</h2>
       <p class="soft">{{ MEASURES[measure] ?? measure }}</p>
-      <MeasureLine v-if="chosen.id && line.data.value" :measure="line.data.value" />
-      <StateNote v-else-if="chosen.id" :loading="line.isLoading.value" :error="line.error.value" />
+      <MeasureLine v-if="line.data.value" :measure="line.data.value" />
+      <StateNote v-else :loading="line.isLoading.value" :error="line.error.value" />
       <h3 v-if="events.length">What happened</h3>
       <p v-for="each in events" :key="each.delivery.id">
         <RouterLink :to="{ name: 'new', params: { id: each.delivery.id } }"
@@ -148,14 +147,11 @@ const events = computed(() =>
   height: 100%;
 }
 header {
+  margin-bottom: 0;
   display: flex;
   gap: 14px;
   align-items: baseline;
   padding: 12px 0 10px;
-}
-h1 {
-  font-size: 17px;
-  font-weight: 650;
 }
 .pick {
   width: auto;
