@@ -29,8 +29,7 @@ def memory_over_time(feed: Feed, measure: str, hidden: Set[str]) -> dict[str, An
         revision=F("run__revision__number"),
     )[:SHOWN]  # fmt: skip
     deliveries = list(reversed(rows))
-    parts = remembered.values_list("values", "delivery__columns", KeyTransform("checks", "content")).first()
-    newest: dict[str, Any]
+    parts: Any = remembered.values_list("values", "delivery__columns", KeyTransform("checks", "content")).first()
     newest, columns, checks = parts or ({}, [], {})
     titles = {rule: check["title"] for rule, check in checks.items()}
     place = {name: at for at, name in enumerate(columns)}  # the database keeps names in an order of its own
