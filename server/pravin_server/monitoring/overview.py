@@ -29,8 +29,12 @@ def memory_over_time(feed: Feed, measure: str, hidden: Set[str]) -> dict[str, An
         revision=F("run__revision__number"),
     )[:SHOWN]  # fmt: skip
     deliveries = list(reversed(rows))
-    parts: Any = remembered.values_list("values", "delivery__columns", KeyTransform("checks", "content")).first()
-    newest, columns, checks = parts or ({}, [], {})
+    newest: dict[str, Any] = {}
+    columns: list[str] = []
+    checks: dict[str, Any] = {}
+    last = remembered.values_list("values", "delivery__columns", KeyTransform("checks", "content")).first()
+    if last is not None:
+        newest, columns, checks = last
     titles = {rule: check["title"] for rule, check in checks.items()}
     place = {name: at for at, name in enumerate(columns)}  # the database keeps names in an order of its own
     told = [{each["id"] for each in row["news"] if each["value"] is not None} for row in deliveries]
