@@ -22,7 +22,7 @@ from tools.paths import PYTHON, ROOT, VAR, VENV, WEB, environment
 from tools.supervisor import Supervisor
 
 PEOPLE = (("marlo", "analyst"), ("tessen", "approver"), ("viewer", "viewer"), ("admin", "administrator"))
-PARTS = ("core", "server", "web", "browser")
+PARTS = ("core", "client", "server", "web", "browser")
 PATIENCE = 180  # seconds for the web server to answer, on a machine that has other things to do
 
 
@@ -213,10 +213,10 @@ def _test(part: str, rest: list[str]) -> int:
     if part == "web":
         return subprocess.run(["npm", "run", "--silent", "test"], cwd=WEB).returncode
     own = {"PRAVIN_TESTING": "1"}
-    if part != "core":
+    if part not in ("core", "client"):
         postgres.start()
         _secret()
-    folder = {"core": "core/tests", "server": "server", "browser": "browser_tests"}[part]
+    folder = {"core": "core/tests", "client": "client/tests", "server": "server", "browser": "browser_tests"}[part]
     # the core's tests share nothing but the processors; the server's have a database for each process; the browser's share one
     workers = ["-n", str(os.cpu_count() or 1), "--dist", {"core": "load", "server": "loadfile"}.get(part, "no")]
     at_once = workers if part != "browser" and "-n" not in rest else []
@@ -264,6 +264,12 @@ def core(arguments: list[str]) -> int:
     return done.returncode
 
 
+def api(arguments: list[str]) -> int:
+    """Work with a server that runs, here or elsewhere."""
+    setup.need_python()
+    return subprocess.run([str(PYTHON), "-m", "pravin_client.cli", *arguments], env=environment()).returncode
+
+
 def bench(arguments: list[str]) -> int:
     """Measure against plain scripts doing comparable work."""
     setup.need_python(tests=True)
@@ -280,6 +286,7 @@ COMMANDS = {
     "start": start,
     "test": test,
     "check": check,
+    "api": api,
     "bench": bench,
     "mutate": mutate,
     "people": people,
@@ -292,7 +299,9 @@ def main(arguments: list[str]) -> int:
     signal.signal(signal.SIGPIPE, signal.SIG_DFL)
     os.umask(0o022)
     if not arguments or arguments[0] in ("-h", "--help"):
-        print("usage: ./pravin start|test|check|inspect|profile|run|bench|mutate|people|verify ...   (each has --help)")
+        print(
+            "usage: ./pravin start|test|check|api|inspect|profile|run|bench|mutate|people|verify ...   (each has --help)"
+        )
         return 0 if arguments else 2
     if arguments[0] in COMMANDS:
         return COMMANDS[arguments[0]](arguments[1:])

@@ -17,7 +17,7 @@ CHROMIUM = Path("/usr/bin/chromium")
 def environment(**more: str) -> dict[str, str]:
     """The environment of our own processes."""
     own = {
-        "PYTHONPATH": os.pathsep.join([str(ROOT / "core"), str(ROOT / "server"), str(ROOT)]),
+        "PYTHONPATH": os.pathsep.join([str(ROOT / "core"), str(ROOT / "client"), str(ROOT / "server"), str(ROOT)]),
         "DJANGO_SETTINGS_MODULE": "pravin_server.config.settings",
         "PRAVIN_VAR": str(VAR),
         "PYTHONUNBUFFERED": "1",

@@ -22,6 +22,9 @@ router = Router(tags=["arrivals"], auth=reader)
 class UploadIn(Schema):
     name: str = Field(min_length=1, max_length=255)
     size: int = Field(ge=0, le=2**50)
+    sha256: str = Field(
+        "", pattern="^([0-9a-f]{64})?$", description="of the whole file; its bytes are compared with it"
+    )
 
 
 class UploadOut(Schema):
@@ -78,7 +81,7 @@ class WaysOut(Schema):
 @router.post("/feeds/{slug}/uploads", response={201: UploadOut, **PROBLEMS})
 def begin(request: HttpRequest, body: UploadIn, slug: str = Slug) -> Any:
     """Begin to send a file, or find where an earlier try ended."""
-    return 201, uploads.begin(request.user, feed_or_404(slug), body.name, body.size)
+    return 201, uploads.begin(request.user, feed_or_404(slug), body.name, body.size, body.sha256)
 
 
 @router.get("/uploads/{key}", response={200: UploadOut, **PROBLEMS})

@@ -12,13 +12,16 @@ from pravin_server.feeds.models import Feed
 
 
 class Upload(models.Model):
-    """A file on its way in, a piece at a time. Its bytes lie in `path` until a delivery takes them."""
+    """A file on its way in, a piece at a time. Its bytes lie in `path` until a delivery takes them. `sha256` as its sender said it, if at
+    all.
+    """
 
     key = models.UUIDField(default=uuid.uuid4, unique=True)
     feed = models.ForeignKey(Feed, on_delete=models.CASCADE, related_name="uploads")
     by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE)
     name = models.CharField(max_length=255)
     size = models.BigIntegerField()
+    sha256 = models.CharField(max_length=64, blank=True)
     begun = models.DateTimeField(auto_now_add=True)
 
     class Meta:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import fcntl
+import hashlib
 import os
 from collections.abc import Sequence
 from datetime import timedelta
@@ -26,14 +27,14 @@ from pravin_server.feeds.models import Feed
 KEPT = timedelta(days=2)
 
 
-def begin(user: Any, feed: Feed, name: str, size: int) -> Upload:
-    """Begin to send a file; one of the same name and size that was begun before goes on where it ended."""
+def begin(user: Any, feed: Feed, name: str, size: int, sha256: str = "") -> Upload:
+    """Begin to send a file; one of the same name, size and digest that was begun before goes on where it ended."""
     person = may_work(user, "add a delivery")
     if size > settings.UPLOAD_LIMIT:
         raise Invalid(f"{name} is larger than {settings.UPLOAD_LIMIT:,} bytes.", field="size")
     drop_old()
-    known = Upload.objects.filter(feed=feed, by=person, name=name[:255], size=size).first()
-    return known or Upload.objects.create(feed=feed, by=person, name=name[:255], size=size)
+    known = Upload.objects.filter(feed=feed, by=person, name=name[:255], size=size, sha256=sha256).first()
+    return known or Upload.objects.create(feed=feed, by=person, name=name[:255], size=size, sha256=sha256)
 
 
 def of(user: Any, key: UUID) -> Upload:
@@ -68,6 +69,7 @@ def take(user: Any, feed: Feed, keys: Sequence[UUID], again: bool) -> tuple[Deli
             raise Invalid(f"{upload.name} was sent for another feed.", field="uploads")
         if upload.received != upload.size:
             raise Invalid(f"{upload.name} is not complete: {upload.received:,} of {upload.size:,} bytes are here.")
+        _refuse_other_bytes(upload)
     files = [_File(upload.path.open("rb"), upload.name) for upload in uploads]
     try:
         with transaction.atomic():
@@ -78,6 +80,21 @@ def take(user: Any, feed: Feed, keys: Sequence[UUID], again: bool) -> tuple[Deli
     for upload in uploads:
         forget(upload)
     return delivery, job
+
+
+def _refuse_other_bytes(upload: Upload) -> None:
+    """A file that changed while it was sent, or between two tries, is not what anybody meant to deliver."""
+    if not upload.sha256:
+        return
+    with upload.path.open("rb") as file:
+        here = hashlib.file_digest(file, "sha256").hexdigest()
+    if here != upload.sha256:
+        forget(upload)
+        raise Invalid(
+            f"The bytes of {upload.name} are not those that were said: their SHA-256 is {here[:12]}…, not {upload.sha256[:12]}…."
+            " The file changed while it was sent. Send it again.",
+            field="uploads",
+        )
 
 
 class _File(File):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from django.conf import settings
 from django.db import models
+from django.http import HttpResponse
 
 
 class Job(models.Model):
@@ -34,3 +35,27 @@ class Job(models.Model):
     class Meta:
         ordering = ["-id"]
         indexes = [models.Index(fields=["delivery", "state"])]
+
+
+class GivenAnswer(models.Model):
+    """What was answered to a request with a key, kept for some days. `asker` is a digest of who asked and the key, `asked` one of the
+    request; neither can be read back.
+    """
+
+    asker = models.CharField(max_length=64, unique=True)
+    asked = models.CharField(max_length=64)
+    status = models.IntegerField(default=0)
+    content_type = models.CharField(max_length=100, blank=True)
+    body = models.BinaryField(default=bytes)
+    given = models.DateTimeField(auto_now_add=True, db_index=True)
+
+    def keep(self, answer: HttpResponse) -> None:
+        """Keep what was answered."""
+        self.status, self.content_type, self.body = answer.status_code, answer.get("Content-Type", ""), answer.content
+        self.save()
+
+    def again(self) -> HttpResponse:
+        """The same answer, with a header that says so."""
+        answer = HttpResponse(bytes(self.body), status=self.status, content_type=self.content_type)
+        answer["Idempotency-Replayed"] = "true"
+        return answer

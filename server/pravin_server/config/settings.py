@@ -67,6 +67,7 @@ INSTALLED_APPS = [
     "django.contrib.sessions",
     "django.contrib.staticfiles",
     "axes",
+    "ninja",
     "procrastinate.contrib.django",
     "pravin_server.accounts",
     "pravin_server.storage",
@@ -100,6 +101,7 @@ MIDDLEWARE = [
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "axes.middleware.AxesMiddleware",
+    "pravin_server.common.repeats.OncePerKey",
 ]
 
 ROOT_URLCONF = "pravin_server.config.urls"

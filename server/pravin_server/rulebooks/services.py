@@ -109,6 +109,15 @@ def change_rules(user: Any, feed: Feed, rulebook: Rulebook, based_on: int, chang
     return revision
 
 
+def take_over(user: Any, feed: Feed, rulebook: Rulebook, based_on: int) -> Revision:
+    """Keep a rulebook that came as text as a new revision; the rules that are there already stay as they are."""
+    may_work(user, "change the rulebook")
+    last = newest(feed)
+    if rulebook_of(last) == rulebook:
+        return last
+    return change_rules(user, feed, rulebook, based_on, f"took over {len(rulebook.rules)} rules from text")
+
+
 def _step(person: Any, feed: Feed, last: Revision, content: Revision, change: str, redo: Sequence[int]) -> Revision:
     """A revision that brings former rules back."""
     revision = Revision.objects.create(

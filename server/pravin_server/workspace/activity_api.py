@@ -55,9 +55,12 @@ def activity(
     search: str = Query("", max_length=200),
     offset: int = Query(0, ge=0, le=10**9),
     limit: int = Query(100, ge=1, le=500),
+    after: int | None = Query(None, ge=0, le=2**62, description="only what came after this entry, the oldest first"),
 ) -> Any:
-    """What was done, newest first."""
+    """What was done, newest first. A program that follows it asks for what came `after` the last entry that it knows."""
     filter_ = Event.objects.select_related("user")
+    if after is not None:
+        filter_ = filter_.filter(pk__gt=after).order_by("pk")
     if feed:
         filter_ = filter_.filter(feed=feed)
     if search:

@@ -79,7 +79,7 @@ export async function sendFile(
   const begun = await unwrap(
     api.POST('/api/feeds/{slug}/uploads', {
       params: { path: { slug } },
-      body: { name: file.name, size: file.size },
+      body: { name: file.name, size: file.size, sha256: '' },
       signal,
     }),
   )

@@ -13,9 +13,9 @@ export interface paths {
         };
         /**
          * Activity
-         * @description What was done, newest first.
+         * @description What was done, newest first. A program that follows it asks for what came `after` the last entry that it knows.
          */
-        get: operations["pravin_server_workspace_activity_api_activity"];
+        get: operations["workspace.activity"];
         put?: never;
         post?: never;
         delete?: never;
@@ -35,7 +35,7 @@ export interface paths {
          * Check
          * @description Look at the whole record: whether anything in it was changed, taken away or put in.
          */
-        get: operations["pravin_server_workspace_activity_api_check"];
+        get: operations["workspace.check"];
         put?: never;
         post?: never;
         delete?: never;
@@ -55,7 +55,7 @@ export interface paths {
          * Comparison
          * @description What changed, most changed first.
          */
-        get: operations["pravin_server_analyses_api_comparison"];
+        get: operations["analyses.comparison"];
         put?: never;
         post?: never;
         delete?: never;
@@ -75,7 +75,7 @@ export interface paths {
          * Workspace
          * @description A delivery as its frame shows it.
          */
-        get: operations["pravin_server_workspace_api_workspace"];
+        get: operations["workspace.workspace"];
         put?: never;
         post?: never;
         delete?: never;
@@ -97,7 +97,7 @@ export interface paths {
          * Arrived Answer
          * @description Read an answer that arrived; changes nothing unless it is applied.
          */
-        post: operations["pravin_server_quarantine_api_arrived_answer"];
+        post: operations["quarantine.arrived_answer"];
         delete?: never;
         options?: never;
         head?: never;
@@ -117,7 +117,7 @@ export interface paths {
          * Set Aside
          * @description Take nothing of an answer that arrived.
          */
-        post: operations["pravin_server_quarantine_api_set_aside"];
+        post: operations["quarantine.set_aside"];
         delete?: never;
         options?: never;
         head?: never;
@@ -137,7 +137,7 @@ export interface paths {
          * Request Comparison
          * @description Ask for two tables side by side.
          */
-        post: operations["pravin_server_analyses_api_request_comparison"];
+        post: operations["analyses.request_comparison"];
         delete?: never;
         options?: never;
         head?: never;
@@ -157,7 +157,7 @@ export interface paths {
          * Cross Filter
          * @description Distributions of several columns, each narrowed by what is chosen in the others; changes nothing.
          */
-        post: operations["pravin_server_analyses_api_cross_filter"];
+        post: operations["analyses.cross_filter"];
         delete?: never;
         options?: never;
         head?: never;
@@ -177,7 +177,7 @@ export interface paths {
          * Decide
          * @description Decide on records; the rulebook is run again, unless it shall wait or nothing is to be run.
          */
-        post: operations["pravin_server_quarantine_api_decide"];
+        post: operations["quarantine.decide"];
         delete?: never;
         options?: never;
         head?: never;
@@ -197,7 +197,7 @@ export interface paths {
          * Apply
          * @description Run again under all decisions. The answer's id is the run's.
          */
-        post: operations["pravin_server_quarantine_api_apply"];
+        post: operations["quarantine.apply"];
         delete?: never;
         options?: never;
         head?: never;
@@ -217,7 +217,7 @@ export interface paths {
          * Preview
          * @description What a decision would do; changes nothing.
          */
-        post: operations["pravin_server_quarantine_api_preview"];
+        post: operations["quarantine.preview"];
         delete?: never;
         options?: never;
         head?: never;
@@ -237,7 +237,7 @@ export interface paths {
          * Take Back
          * @description Take back all that was decided on records; the rulebook is run again.
          */
-        post: operations["pravin_server_quarantine_api_take_back"];
+        post: operations["quarantine.take_back"];
         delete?: never;
         options?: never;
         head?: never;
@@ -255,7 +255,7 @@ export interface paths {
          * Return File
          * @description The file for the supplier: the returned records with their reasons and an empty cell for each that is complained of.
          */
-        get: operations["pravin_server_quarantine_api_return_file"];
+        get: operations["quarantine.return_file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -277,7 +277,7 @@ export interface paths {
          * Send
          * @description Put the files about returned records where their suppliers find them.
          */
-        post: operations["pravin_server_quarantine_api_send"];
+        post: operations["quarantine.send"];
         delete?: never;
         options?: never;
         head?: never;
@@ -297,7 +297,7 @@ export interface paths {
          * Undo
          * @description Undo a decision as a whole; the rulebook is run again, unless it shall wait (`later`).
          */
-        post: operations["pravin_server_quarantine_api_undo"];
+        post: operations["quarantine.undo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -315,13 +315,13 @@ export interface paths {
          * Design
          * @description How the sources become one table, and the design changes.
          */
-        get: operations["pravin_server_deliveries_api_design"];
+        get: operations["deliveries.design"];
         put?: never;
         /**
          * Settle Design
          * @description Settle design changes, one or many; the delivery is read again when its columns change.
          */
-        post: operations["pravin_server_deliveries_api_settle_design"];
+        post: operations["deliveries.settle_design"];
         delete?: never;
         options?: never;
         head?: never;
@@ -341,7 +341,7 @@ export interface paths {
          * Effect
          * @description The exact effect of one rule of a draft on all records of a delivery.
          */
-        post: operations["pravin_server_rulebooks_drafting_api_effect"];
+        post: operations["rulebooks.effect"];
         delete?: never;
         options?: never;
         head?: never;
@@ -361,7 +361,7 @@ export interface paths {
          * By Example
          * @description Find formulas that give wanted results.
          */
-        post: operations["pravin_server_rulebooks_drafting_api_by_example"];
+        post: operations["rulebooks.by_example"];
         delete?: never;
         options?: never;
         head?: never;
@@ -379,7 +379,7 @@ export interface paths {
          * Files
          * @description The files as they were sent.
          */
-        get: operations["pravin_server_deliveries_api_files"];
+        get: operations["deliveries.files"];
         put?: never;
         post?: never;
         delete?: never;
@@ -399,7 +399,7 @@ export interface paths {
          * File Bytes
          * @description A file as it was sent, byte for byte.
          */
-        get: operations["pravin_server_deliveries_api_file_bytes"];
+        get: operations["deliveries.file_bytes"];
         put?: never;
         post?: never;
         delete?: never;
@@ -420,7 +420,7 @@ export interface paths {
          * Treat File
          * @description Say whether a file holds control totals or records; the delivery is read again.
          */
-        put: operations["pravin_server_deliveries_api_treat_file"];
+        put: operations["deliveries.treat_file"];
         post?: never;
         delete?: never;
         options?: never;
@@ -439,7 +439,7 @@ export interface paths {
          * Findings
          * @description All findings, worst first.
          */
-        get: operations["pravin_server_findings_api_findings"];
+        get: operations["findings.findings"];
         put?: never;
         post?: never;
         delete?: never;
@@ -461,7 +461,7 @@ export interface paths {
          * Accept
          * @description Make rules of findings.
          */
-        post: operations["pravin_server_findings_api_accept"];
+        post: operations["findings.accept"];
         delete?: never;
         options?: never;
         head?: never;
@@ -481,7 +481,7 @@ export interface paths {
          * Dismiss
          * @description Set findings aside with a reason.
          */
-        post: operations["pravin_server_findings_api_dismiss"];
+        post: operations["findings.dismiss"];
         delete?: never;
         options?: never;
         head?: never;
@@ -501,7 +501,7 @@ export interface paths {
          * Reopen
          * @description Take decisions about findings back.
          */
-        post: operations["pravin_server_findings_api_reopen"];
+        post: operations["findings.reopen"];
         delete?: never;
         options?: never;
         head?: never;
@@ -521,7 +521,7 @@ export interface paths {
          * Formula
          * @description Check a formula as it is typed and show its result on some records.
          */
-        post: operations["pravin_server_rulebooks_drafting_api_formula"];
+        post: operations["rulebooks.formula"];
         delete?: never;
         options?: never;
         head?: never;
@@ -539,7 +539,7 @@ export interface paths {
          * What Is New
          * @description What a delivery has that the ones before had not.
          */
-        get: operations["pravin_server_monitoring_api_what_is_new"];
+        get: operations["monitoring.what_is_new"];
         put?: never;
         post?: never;
         delete?: never;
@@ -560,13 +560,13 @@ export interface paths {
          * Answer
          * @description Say that something new is expected from now on, or to be ignored this time.
          */
-        put: operations["pravin_server_monitoring_api_answer"];
+        put: operations["monitoring.answer"];
         post?: never;
         /**
          * Take Back
          * @description Take an answer back.
          */
-        delete: operations["pravin_server_monitoring_api_take_back"];
+        delete: operations["monitoring.take_back"];
         options?: never;
         head?: never;
         patch?: never;
@@ -583,7 +583,7 @@ export interface paths {
          * Measure
          * @description A measure over the deliveries up to this one.
          */
-        get: operations["pravin_server_monitoring_api_measure"];
+        get: operations["monitoring.measure"];
         put?: never;
         post?: never;
         delete?: never;
@@ -604,7 +604,7 @@ export interface paths {
          * @description The profile without its findings; those come with what was decided about them. While the delivery is read: what
          *     is measured so far.
          */
-        get: operations["pravin_server_deliveries_api_profile"];
+        get: operations["deliveries.profile"];
         put?: never;
         post?: never;
         delete?: never;
@@ -625,7 +625,7 @@ export interface paths {
          * Choose Column
          * @description Say what a column is; the feed remembers it, and its profile is measured anew.
          */
-        put: operations["pravin_server_deliveries_api_choose_column"];
+        put: operations["deliveries.choose_column"];
         post?: never;
         delete?: never;
         options?: never;
@@ -644,13 +644,13 @@ export interface paths {
          * Proposal Of
          * @description The proposal to release a delivery.
          */
-        get: operations["pravin_server_releases_proposals_api_proposal_of"];
+        get: operations["releases.proposal_of"];
         put?: never;
         /**
          * Propose
          * @description Propose the release of a run.
          */
-        post: operations["pravin_server_releases_proposals_api_propose"];
+        post: operations["releases.propose"];
         delete?: never;
         options?: never;
         head?: never;
@@ -668,13 +668,13 @@ export interface paths {
          * Bounds Of
          * @description Checks that hold what the profile saw, of the delivery or of the table as rules left it.
          */
-        get: operations["pravin_server_analyses_api_bounds_of"];
+        get: operations["analyses.bounds_of"];
         put?: never;
         /**
          * Accept Proposed Checks
          * @description Put proposed checks into the rulebook.
          */
-        post: operations["pravin_server_analyses_api_accept_proposed_checks"];
+        post: operations["analyses.accept_proposed_checks"];
         delete?: never;
         options?: never;
         head?: never;
@@ -692,7 +692,7 @@ export interface paths {
          * Quarantine
          * @description How many records wait, were settled or came again, and what people decided.
          */
-        get: operations["pravin_server_quarantine_api_quarantine"];
+        get: operations["quarantine.quarantine"];
         put?: never;
         post?: never;
         delete?: never;
@@ -714,7 +714,7 @@ export interface paths {
          * Answer
          * @description Read what came back from a supplier; changes nothing unless it is applied.
          */
-        post: operations["pravin_server_quarantine_api_answer"];
+        post: operations["quarantine.answer"];
         delete?: never;
         options?: never;
         head?: never;
@@ -732,7 +732,7 @@ export interface paths {
          * Counts
          * @description How many cases are behind filters, by reason, source file, owner and age.
          */
-        get: operations["pravin_server_quarantine_api_counts"];
+        get: operations["quarantine.counts"];
         put?: never;
         post?: never;
         delete?: never;
@@ -752,7 +752,7 @@ export interface paths {
          * Quarantine File
          * @description The cases behind filters as a file, with their reasons, as they are and as they were delivered.
          */
-        get: operations["pravin_server_quarantine_api_quarantine_file"];
+        get: operations["quarantine.quarantine_file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -772,7 +772,7 @@ export interface paths {
          * Held
          * @description The cases behind filters, by record number.
          */
-        get: operations["pravin_server_quarantine_api_held"];
+        get: operations["quarantine.held"];
         put?: never;
         post?: never;
         delete?: never;
@@ -794,7 +794,7 @@ export interface paths {
          * Retry
          * @description Try the checks on a record with other values; changes nothing.
          */
-        post: operations["pravin_server_quarantine_api_retry"];
+        post: operations["quarantine.retry"];
         delete?: never;
         options?: never;
         head?: never;
@@ -814,7 +814,7 @@ export interface paths {
          * Read Again
          * @description Read a delivery again, e.g. after it could not be read.
          */
-        post: operations["pravin_server_deliveries_api_read_again"];
+        post: operations["deliveries.read_again"];
         delete?: never;
         options?: never;
         head?: never;
@@ -832,7 +832,7 @@ export interface paths {
          * Records
          * @description A page of records.
          */
-        get: operations["pravin_server_runs_records_api_records"];
+        get: operations["runs.records"];
         put?: never;
         post?: never;
         delete?: never;
@@ -852,7 +852,7 @@ export interface paths {
          * Records File
          * @description All records behind filters as a file, in the order they are shown.
          */
-        get: operations["pravin_server_runs_records_api_records_file"];
+        get: operations["runs.records_file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -872,7 +872,7 @@ export interface paths {
          * Life
          * @description The life of a record; without `whole` its cells and its case only, which is quick.
          */
-        get: operations["pravin_server_quarantine_api_life"];
+        get: operations["quarantine.life"];
         put?: never;
         post?: never;
         delete?: never;
@@ -892,7 +892,7 @@ export interface paths {
          * Rejected
          * @description The rejected lines.
          */
-        get: operations["pravin_server_deliveries_api_rejected"];
+        get: operations["deliveries.rejected"];
         put?: never;
         post?: never;
         delete?: never;
@@ -912,7 +912,7 @@ export interface paths {
          * Rejected File
          * @description All rejected lines as CSV.
          */
-        get: operations["pravin_server_deliveries_api_rejected_file"];
+        get: operations["deliveries.rejected_file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -934,7 +934,7 @@ export interface paths {
          * Ask Relations
          * @description Ask how the columns go together.
          */
-        post: operations["pravin_server_analyses_api_ask_relations"];
+        post: operations["analyses.ask_relations"];
         delete?: never;
         options?: never;
         head?: never;
@@ -952,13 +952,13 @@ export interface paths {
          * Proposal
          * @description What would be released, whether the gates are met, and how it differs from the last release.
          */
-        get: operations["pravin_server_releases_api_proposal"];
+        get: operations["releases.proposal"];
         put?: never;
         /**
          * Publish
          * @description Publish the ready records of a run; where it was proposed, that approves it. The answer's id is the release's.
          */
-        post: operations["pravin_server_releases_api_publish"];
+        post: operations["releases.publish"];
         delete?: never;
         options?: never;
         head?: never;
@@ -976,7 +976,7 @@ export interface paths {
          * Since
          * @description The rules and decisions that are new since the last release.
          */
-        get: operations["pravin_server_releases_proposals_api_since"];
+        get: operations["releases.since"];
         put?: never;
         post?: never;
         delete?: never;
@@ -998,7 +998,7 @@ export interface paths {
          * Remarks
          * @description What a colleague would say of a draft.
          */
-        post: operations["pravin_server_rulebooks_drafting_api_remarks"];
+        post: operations["rulebooks.remarks"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1016,7 +1016,7 @@ export interface paths {
          * Report Page
          * @description The profile as a report that stands alone; `beside` a comparison it is shown with the changes.
          */
-        get: operations["pravin_server_analyses_api_report_page"];
+        get: operations["analyses.report_page"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1036,7 +1036,7 @@ export interface paths {
          * Report Data
          * @description The same as JSON.
          */
-        get: operations["pravin_server_analyses_api_report_data"];
+        get: operations["analyses.report_data"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1056,7 +1056,7 @@ export interface paths {
          * Script
          * @description A script that cleans such a delivery without Pravin, or one that only checks the result.
          */
-        get: operations["pravin_server_rulebooks_texts_api_script"];
+        get: operations["rulebooks.script"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1076,7 +1076,7 @@ export interface paths {
          * Sql File
          * @description The SQL of the whole rulebook, to be executed.
          */
-        get: operations["pravin_server_rulebooks_texts_api_sql_file"];
+        get: operations["rulebooks.sql_file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1098,7 +1098,7 @@ export interface paths {
          * Run Rules
          * @description Run the newest revision. The answer's id is the run's.
          */
-        post: operations["pravin_server_runs_api_run_rules"];
+        post: operations["runs.run_rules"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1116,7 +1116,7 @@ export interface paths {
          * Sources
          * @description The sources: tables to read, one or several in a file.
          */
-        get: operations["pravin_server_deliveries_api_sources"];
+        get: operations["deliveries.sources"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1138,7 +1138,7 @@ export interface paths {
          * Look
          * @description What the beginning of a source becomes under some settings; changes nothing.
          */
-        post: operations["pravin_server_deliveries_api_look"];
+        post: operations["deliveries.look"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1158,7 +1158,7 @@ export interface paths {
          * Repair
          * @description Repair a rejected line; it joins the records as the delivery is read again.
          */
-        post: operations["pravin_server_deliveries_api_repair"];
+        post: operations["deliveries.repair"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1178,7 +1178,7 @@ export interface paths {
          * Try Repair
          * @description What a repaired line reads as; changes nothing.
          */
-        post: operations["pravin_server_deliveries_api_try_repair"];
+        post: operations["deliveries.try_repair"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1199,7 +1199,7 @@ export interface paths {
          * Take Repair Back
          * @description A repaired line is rejected again.
          */
-        delete: operations["pravin_server_deliveries_api_take_repair_back"];
+        delete: operations["deliveries.take_repair_back"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1217,7 +1217,7 @@ export interface paths {
          * Change Settings
          * @description Choose import settings and read the delivery again under them; the feed remembers them.
          */
-        put: operations["pravin_server_deliveries_api_change_settings"];
+        put: operations["deliveries.change_settings"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1236,7 +1236,7 @@ export interface paths {
          * Sql Steps
          * @description The SQL of each step of the rulebook over a delivery.
          */
-        get: operations["pravin_server_rulebooks_texts_api_sql_steps"];
+        get: operations["rulebooks.sql_steps"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1256,12 +1256,12 @@ export interface paths {
          * Suitability
          * @description What is settled about the columns of the delivery's feed for modelling.
          */
-        get: operations["pravin_server_analyses_api_suitability"];
+        get: operations["analyses.suitability"];
         /**
          * Drop Unsuitable
          * @description Settle it for the feed, and make or change the rule that drops the unsuitable columns.
          */
-        put: operations["pravin_server_analyses_api_drop_unsuitable"];
+        put: operations["analyses.drop_unsuitable"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1282,7 +1282,7 @@ export interface paths {
          * Ask Table
          * @description Ask for the table as the rules leave it, at the end or at any rule.
          */
-        post: operations["pravin_server_runs_after_api_ask_table"];
+        post: operations["runs.ask_table"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1300,7 +1300,7 @@ export interface paths {
          * Table
          * @description The table with its profile; its findings are asked for with what was decided about them.
          */
-        get: operations["pravin_server_runs_after_api_table"];
+        get: operations["runs.table"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1320,12 +1320,12 @@ export interface paths {
          * Totals
          * @description The control totals, compared with what was loaded.
          */
-        get: operations["pravin_server_deliveries_api_totals"];
+        get: operations["deliveries.totals"];
         /**
          * Type Totals
          * @description Type control totals in; they are compared as the delivery is read again.
          */
-        put: operations["pravin_server_deliveries_api_type_totals"];
+        put: operations["deliveries.type_totals"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1346,7 +1346,7 @@ export interface paths {
          * Try Rules
          * @description Try the newest revision; nothing is changed. The answer's id is the trial's.
          */
-        post: operations["pravin_server_runs_api_try_rules"];
+        post: operations["runs.try_rules"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1364,13 +1364,13 @@ export interface paths {
          * Values
          * @description Values of a delivered column that hold a text, the most frequent first.
          */
-        get: operations["pravin_server_rulebooks_drafting_api_values"];
+        get: operations["rulebooks.values"];
         put?: never;
         /**
          * Values At Place
          * @description The different values of a column as the rules above a place leave them.
          */
-        post: operations["pravin_server_rulebooks_drafting_api_values_at_place"];
+        post: operations["rulebooks.values_at_place"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1388,13 +1388,13 @@ export interface paths {
          * Variants
          * @description Groups of spelling variants of a column (the 2,000 with the most cells).
          */
-        get: operations["pravin_server_findings_api_variants"];
+        get: operations["findings.variants"];
         put?: never;
         /**
          * Join Variants
          * @description Make one code list of chosen groups.
          */
-        post: operations["pravin_server_findings_api_join_variants"];
+        post: operations["findings.join_variants"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1412,7 +1412,7 @@ export interface paths {
          * Words
          * @description The most frequent words and characters of a column.
          */
-        get: operations["pravin_server_findings_api_words"];
+        get: operations["findings.words"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1435,7 +1435,7 @@ export interface paths {
          * End
          * @description End a division: it is not offered any more.
          */
-        delete: operations["pravin_server_releases_modelling_api_end"];
+        delete: operations["releases.end"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1452,7 +1452,7 @@ export interface paths {
          * Data
          * @description A part of what is released now as a file.
          */
-        get: operations["pravin_server_releases_modelling_api_data"];
+        get: operations["releases.data"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1472,7 +1472,7 @@ export interface paths {
          * Report
          * @description What the parts of what is released now hold, and what lies in several of them.
          */
-        get: operations["pravin_server_releases_modelling_api_report"];
+        get: operations["releases.report"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1492,13 +1492,13 @@ export interface paths {
          * Feeds
          * @description The board: all feeds, those that wait for a person first.
          */
-        get: operations["pravin_server_workspace_api_feeds"];
+        get: operations["workspace.feeds"];
         put?: never;
         /**
          * Make Feed
          * @description Create a feed.
          */
-        post: operations["pravin_server_workspace_api_make_feed"];
+        post: operations["workspace.make_feed"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1516,7 +1516,7 @@ export interface paths {
          * Feed
          * @description One feed.
          */
-        get: operations["pravin_server_workspace_api_feed"];
+        get: operations["workspace.feed"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1538,7 +1538,7 @@ export interface paths {
          * Answer Arrives
          * @description Leave an answer of a supplier, for a person to look at; it is recognised by its references.
          */
-        post: operations["pravin_server_quarantine_api_answer_arrives"];
+        post: operations["quarantine.answer_arrives"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1556,18 +1556,18 @@ export interface paths {
          * Plan Of Arrivals
          * @description When deliveries of a feed are expected.
          */
-        get: operations["pravin_server_monitoring_api_plan_of_arrivals"];
+        get: operations["monitoring.plan_of_arrivals"];
         /**
          * Keep Plan Of Arrivals
          * @description Say when deliveries of a feed are expected, from now on.
          */
-        put: operations["pravin_server_monitoring_api_keep_plan_of_arrivals"];
+        put: operations["monitoring.keep_plan_of_arrivals"];
         post?: never;
         /**
          * Drop Plan Of Arrivals
          * @description Expect deliveries of a feed at no certain time.
          */
-        delete: operations["pravin_server_monitoring_api_drop_plan_of_arrivals"];
+        delete: operations["monitoring.drop_plan_of_arrivals"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1584,7 +1584,7 @@ export interface paths {
          * Changes Between
          * @description What changed: counts of records added, gone and changed, by column, told apart by the feed's key.
          */
-        get: operations["pravin_server_releases_changes_api_changes_between"];
+        get: operations["releases.changes_between"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1604,7 +1604,7 @@ export interface paths {
          * Changed Records
          * @description The records that were added, are gone or changed, with their values before and after.
          */
-        get: operations["pravin_server_releases_changes_api_changed_records"];
+        get: operations["releases.changed_records"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1624,12 +1624,12 @@ export interface paths {
          * Columns
          * @description The agreed columns: names, types, how their values are written.
          */
-        get: operations["pravin_server_feeds_api_columns"];
+        get: operations["feeds.columns"];
         /**
          * Describe Columns
          * @description Say what columns are; those that are not named stay as they are.
          */
-        put: operations["pravin_server_feeds_api_describe_columns"];
+        put: operations["feeds.describe_columns"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1650,7 +1650,7 @@ export interface paths {
          * Make Rules
          * @description Put rules at the head of the rulebook that read the columns as they are described.
          */
-        post: operations["pravin_server_rulebooks_api_make_rules"];
+        post: operations["rulebooks.make_rules"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1668,12 +1668,12 @@ export interface paths {
          * Contract
          * @description The contract that stands; where none is agreed, one as the newest run would fulfil it (without columns: nothing was run).
          */
-        get: operations["pravin_server_releases_contract_api_contract"];
+        get: operations["releases.contract"];
         /**
          * Agree
          * @description Agree a new version; releases must keep it from now on.
          */
-        put: operations["pravin_server_releases_contract_api_agree"];
+        put: operations["releases.agree"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1692,7 +1692,7 @@ export interface paths {
          * Versions
          * @description All versions, newest first.
          */
-        get: operations["pravin_server_releases_contract_api_versions"];
+        get: operations["releases.versions"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1716,7 +1716,7 @@ export interface paths {
          *
          *     Bytes that were delivered before are refused (409) unless they are wanted `again`.
          */
-        post: operations["pravin_server_deliveries_api_receive"];
+        post: operations["deliveries.receive"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1736,7 +1736,7 @@ export interface paths {
          * Take
          * @description Make a delivery of complete uploads. The answer's id is the delivery's.
          */
-        post: operations["pravin_server_arrivals_api_take"];
+        post: operations["arrivals.take"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1754,18 +1754,18 @@ export interface paths {
          * Derived From
          * @description What a feed is made from, and what it could be made from.
          */
-        get: operations["pravin_server_derived_api_derived_from"];
+        get: operations["derived.derived_from"];
         /**
          * Keep Plan
          * @description Say what a feed is made from: it is delivered anew whenever a source is released or withdrawn.
          */
-        put: operations["pravin_server_derived_api_keep_plan"];
+        put: operations["derived.keep_plan"];
         post?: never;
         /**
          * Drop Plan
          * @description The feed is not made from others any more; its deliveries stay.
          */
-        delete: operations["pravin_server_derived_api_drop_plan"];
+        delete: operations["derived.drop_plan"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1784,7 +1784,7 @@ export interface paths {
          * Deliver
          * @description Make the table anew, if its sources changed.
          */
-        post: operations["pravin_server_derived_api_deliver"];
+        post: operations["derived.deliver"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1804,7 +1804,7 @@ export interface paths {
          * Try Plan
          * @description Try steps on all that is released now, without keeping anything.
          */
-        post: operations["pravin_server_derived_api_try_plan"];
+        post: operations["derived.try_plan"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1822,7 +1822,7 @@ export interface paths {
          * Distributions Between
          * @description How the values of each column are distributed in two tables, the most different first.
          */
-        get: operations["pravin_server_releases_changes_api_distributions_between"];
+        get: operations["releases.distributions_between"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1842,13 +1842,13 @@ export interface paths {
          * Divisions
          * @description The divisions of a feed's released table, and what can divide it.
          */
-        get: operations["pravin_server_releases_modelling_api_divisions"];
+        get: operations["releases.divisions"];
         put?: never;
         /**
          * Divide
          * @description Divide the released table of a feed into parts for modelling.
          */
-        post: operations["pravin_server_releases_modelling_api_divide"];
+        post: operations["releases.divide"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1868,7 +1868,7 @@ export interface paths {
          * Fetch
          * @description Fetch now.
          */
-        post: operations["pravin_server_arrivals_api_fetch"];
+        post: operations["arrivals.fetch"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1887,13 +1887,13 @@ export interface paths {
          * Keep Plan
          * @description Say where deliveries are fetched from, and how often.
          */
-        put: operations["pravin_server_arrivals_api_keep_plan"];
+        put: operations["arrivals.keep_plan"];
         post?: never;
         /**
          * Drop Plan
          * @description Do not fetch any more.
          */
-        delete: operations["pravin_server_arrivals_api_drop_plan"];
+        delete: operations["arrivals.drop_plan"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1910,12 +1910,12 @@ export interface paths {
          * Named Filters
          * @description The filters kept for a feed.
          */
-        get: operations["pravin_server_deliveries_filters_api_named_filters"];
+        get: operations["deliveries.named_filters"];
         /**
          * Keep Filter
          * @description Keep filters under a name.
          */
-        put: operations["pravin_server_deliveries_filters_api_keep_filter"];
+        put: operations["deliveries.keep_filter"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1937,7 +1937,7 @@ export interface paths {
          * Drop Filter
          * @description Delete saved filters.
          */
-        delete: operations["pravin_server_deliveries_filters_api_drop_filter"];
+        delete: operations["deliveries.drop_filter"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1954,12 +1954,12 @@ export interface paths {
          * Key
          * @description The key of a feed, and keys that would tell the records of its newest delivery apart.
          */
-        get: operations["pravin_server_quarantine_api_key"];
+        get: operations["quarantine.key"];
         /**
          * Agree Key
          * @description Agree the key of a feed; waiting records are met with later deliveries anew.
          */
-        put: operations["pravin_server_quarantine_api_agree_key"];
+        put: operations["quarantine.agree_key"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1978,7 +1978,7 @@ export interface paths {
          * Lineage Of
          * @description Where what is released of a feed comes from, and what is made from it.
          */
-        get: operations["pravin_server_derived_api_lineage_of"];
+        get: operations["derived.lineage_of"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1998,7 +1998,7 @@ export interface paths {
          * Lineage Of Column
          * @description The places that the values of a released column came through, from the rules themselves.
          */
-        get: operations["pravin_server_derived_api_lineage_of_column"];
+        get: operations["derived.lineage_of_column"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2018,7 +2018,7 @@ export interface paths {
          * Memory
          * @description What a feed remembers: one measure of all its columns over its deliveries.
          */
-        get: operations["pravin_server_monitoring_api_memory"];
+        get: operations["monitoring.memory"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2038,18 +2038,18 @@ export interface paths {
          * Policy Of
          * @description How a feed runs itself.
          */
-        get: operations["pravin_server_monitoring_api_policy_of"];
+        get: operations["monitoring.policy_of"];
         /**
          * Keep Policy
          * @description Let a feed run itself from the next delivery on.
          */
-        put: operations["pravin_server_monitoring_api_keep_policy"];
+        put: operations["monitoring.keep_policy"];
         post?: never;
         /**
          * Drop Policy
          * @description Let a feed wait for a person again.
          */
-        delete: operations["pravin_server_monitoring_api_drop_policy"];
+        delete: operations["monitoring.drop_policy"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2068,7 +2068,7 @@ export interface paths {
          * Over The Past
          * @description What a policy would have done with the deliveries so far, newest first; nothing is kept.
          */
-        post: operations["pravin_server_monitoring_api_over_the_past"];
+        post: operations["monitoring.over_the_past"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2086,7 +2086,7 @@ export interface paths {
          * File Of Feed
          * @description All records of a feed that wait, whatever delivery they came with, as a file.
          */
-        get: operations["pravin_server_quarantine_api_file_of_feed"];
+        get: operations["quarantine.file_of_feed"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2106,12 +2106,12 @@ export interface paths {
          * Released
          * @description The released table of a feed: how deliveries add up, its columns, what each release contributes.
          */
-        get: operations["pravin_server_releases_api_released"];
+        get: operations["releases.released"];
         /**
          * Set Released
          * @description Say how deliveries add up, whether the view tells each record's delivery and number, and who may approve.
          */
-        put: operations["pravin_server_releases_api_set_released"];
+        put: operations["releases.set_released"];
         post?: never;
         delete?: never;
         options?: never;
@@ -2130,7 +2130,7 @@ export interface paths {
          * History
          * @description The releases of a feed in time, newest first.
          */
-        get: operations["pravin_server_releases_api_history"];
+        get: operations["releases.history"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2150,7 +2150,7 @@ export interface paths {
          * Revisions
          * @description The history of a rulebook, newest first (at most 200).
          */
-        get: operations["pravin_server_rulebooks_api_revisions"];
+        get: operations["rulebooks.revisions"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2170,7 +2170,7 @@ export interface paths {
          * Compare
          * @description What makes one revision another.
          */
-        get: operations["pravin_server_rulebooks_api_compare"];
+        get: operations["rulebooks.compare"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2190,12 +2190,12 @@ export interface paths {
          * Rulebook
          * @description The newest revision of a feed's rulebook.
          */
-        get: operations["pravin_server_rulebooks_api_rulebook"];
+        get: operations["rulebooks.rulebook"];
         /**
          * Change
          * @description Keep a new revision.
          */
-        put: operations["pravin_server_rulebooks_api_change"];
+        put: operations["rulebooks.change"];
         post?: never;
         delete?: never;
         options?: never;
@@ -2214,9 +2214,9 @@ export interface paths {
         put?: never;
         /**
          * Take Over
-         * @description Take a rulebook over from JSON or YAML text, as a new revision.
+         * @description Take a rulebook over from JSON or YAML text, as a new revision. The same rules again make none.
          */
-        post: operations["pravin_server_rulebooks_texts_api_take_over"];
+        post: operations["rulebooks.take_over"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2234,7 +2234,7 @@ export interface paths {
          * Text
          * @description A revision (the newest) as JSON, as YAML, or as a page to print with the effects of its newest run on a delivery.
          */
-        get: operations["pravin_server_rulebooks_texts_api_text"];
+        get: operations["rulebooks.text"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2256,7 +2256,7 @@ export interface paths {
          * Go Back
          * @description Bring the rules of a former revision back, as a change.
          */
-        post: operations["pravin_server_rulebooks_api_go_back"];
+        post: operations["rulebooks.go_back"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2276,7 +2276,7 @@ export interface paths {
          * Redo
          * @description Do again what was taken back last.
          */
-        post: operations["pravin_server_rulebooks_api_redo"];
+        post: operations["rulebooks.redo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2296,7 +2296,7 @@ export interface paths {
          * Undo
          * @description Take the newest change back, whoever made it and however long ago.
          */
-        post: operations["pravin_server_rulebooks_api_undo"];
+        post: operations["rulebooks.undo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2314,12 +2314,12 @@ export interface paths {
          * Schema
          * @description The columns as a schema file: Table Schema or CSV on the Web metadata.
          */
-        get: operations["pravin_server_feeds_api_schema"];
+        get: operations["feeds.schema"];
         /**
          * Read Schema
          * @description Describe the columns by a schema file of either standard.
          */
-        put: operations["pravin_server_feeds_api_read_schema"];
+        put: operations["feeds.read_schema"];
         post?: never;
         delete?: never;
         options?: never;
@@ -2340,7 +2340,7 @@ export interface paths {
          * Switch Shared
          * @description Switch a group of shared rules on or off for a feed.
          */
-        post: operations["pravin_server_library_api_switch_shared"];
+        post: operations["library.switch_shared"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2360,7 +2360,7 @@ export interface paths {
          * Begin
          * @description Begin to send a file, or find where an earlier try ended.
          */
-        post: operations["pravin_server_arrivals_api_begin"];
+        post: operations["arrivals.begin"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2378,7 +2378,7 @@ export interface paths {
          * Ways
          * @description The drop folder, what waits in it, and where deliveries are fetched from.
          */
-        get: operations["pravin_server_arrivals_api_ways"];
+        get: operations["arrivals.ways"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2398,7 +2398,7 @@ export interface paths {
          * Filter Tests
          * @description The tests that records can be filtered by, column by column.
          */
-        get: operations["pravin_server_deliveries_filters_api_filter_tests"];
+        get: operations["deliveries.filter_tests"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2418,7 +2418,7 @@ export interface paths {
          * Finding Kinds
          * @description All kinds of findings with their definitions.
          */
-        get: operations["pravin_server_findings_api_finding_kinds"];
+        get: operations["findings.finding_kinds"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2438,7 +2438,7 @@ export interface paths {
          * Formats
          * @description The formats that are read, in the order in which a file is tried, each with its import settings.
          */
-        get: operations["pravin_server_deliveries_api_formats"];
+        get: operations["deliveries.formats"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2458,7 +2458,7 @@ export interface paths {
          * Functions
          * @description All functions that a formula may use, the parts that SQL writes in words, and functions by their other names.
          */
-        get: operations["pravin_server_rulebooks_drafting_api_functions"];
+        get: operations["rulebooks.functions"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2478,13 +2478,13 @@ export interface paths {
          * Invitation
          * @description What a one-time address is for.
          */
-        get: operations["pravin_server_accounts_people_api_invitation"];
+        get: operations["accounts.invitation"];
         put?: never;
         /**
          * Accept
          * @description Choose a password by a one-time address.
          */
-        post: operations["pravin_server_accounts_people_api_accept"];
+        post: operations["accounts.accept"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2502,7 +2502,7 @@ export interface paths {
          * Work
          * @description All work that waits or goes on; pages ask for it again and again, and for the rest only when it changed.
          */
-        get: operations["pravin_server_workspace_jobs_api_work"];
+        get: operations["workspace.work"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2522,7 +2522,7 @@ export interface paths {
          * Job
          * @description How far a job is.
          */
-        get: operations["pravin_server_workspace_jobs_api_job"];
+        get: operations["workspace.job"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2544,7 +2544,7 @@ export interface paths {
          * Cancel
          * @description Ask a job to stop; it changes nothing when it does.
          */
-        post: operations["pravin_server_workspace_jobs_api_cancel"];
+        post: operations["workspace.cancel"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2562,7 +2562,7 @@ export interface paths {
          * Library
          * @description Everything in the library.
          */
-        get: operations["pravin_server_library_api_library"];
+        get: operations["library.library"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2583,7 +2583,7 @@ export interface paths {
          * Keep Code List
          * @description Keep a new version of a code list.
          */
-        put: operations["pravin_server_library_api_keep_code_list"];
+        put: operations["library.keep_code_list"];
         post?: never;
         delete?: never;
         options?: never;
@@ -2602,7 +2602,7 @@ export interface paths {
          * Code List Csv
          * @description A code list as CSV.
          */
-        get: operations["pravin_server_library_api_code_list_csv"];
+        get: operations["library.code_list_csv"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2623,7 +2623,7 @@ export interface paths {
          * Keep Parameter
          * @description Keep a parameter.
          */
-        put: operations["pravin_server_library_api_keep_parameter"];
+        put: operations["library.keep_parameter"];
         post?: never;
         delete?: never;
         options?: never;
@@ -2644,7 +2644,7 @@ export interface paths {
          * Keep Reference
          * @description Keep a reference table: a file, or the latest release of a feed.
          */
-        post: operations["pravin_server_library_api_keep_reference"];
+        post: operations["library.keep_reference"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2663,7 +2663,7 @@ export interface paths {
          * Keep Shared
          * @description Keep a group of shared rules.
          */
-        put: operations["pravin_server_library_api_keep_shared"];
+        put: operations["library.keep_shared"];
         post?: never;
         delete?: never;
         options?: never;
@@ -2682,7 +2682,7 @@ export interface paths {
          * Measures
          * @description What each measure of a profile is, by the name it has on screen.
          */
-        get: operations["pravin_server_findings_api_measures"];
+        get: operations["findings.measures"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2702,13 +2702,13 @@ export interface paths {
          * Everybody
          * @description Everybody who was ever let in.
          */
-        get: operations["pravin_server_accounts_people_api_everybody"];
+        get: operations["accounts.everybody"];
         put?: never;
         /**
          * Add
          * @description Add a person.
          */
-        post: operations["pravin_server_accounts_people_api_add"];
+        post: operations["accounts.add"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2732,7 +2732,7 @@ export interface paths {
          * Change
          * @description Change name, roles, or whether somebody may come in.
          */
-        patch: operations["pravin_server_accounts_people_api_change"];
+        patch: operations["accounts.change"];
         trace?: never;
     };
     "/api/people/{person_id}/reset": {
@@ -2748,7 +2748,7 @@ export interface paths {
          * Reset
          * @description Let a person choose a new password.
          */
-        post: operations["pravin_server_accounts_people_api_reset"];
+        post: operations["accounts.reset"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2766,7 +2766,7 @@ export interface paths {
          * Sign Ins
          * @description The newest sign-ins of a person (at most 50).
          */
-        get: operations["pravin_server_accounts_people_api_sign_ins"];
+        get: operations["accounts.sign_ins"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2786,7 +2786,7 @@ export interface paths {
          * Waiting
          * @description The proposals that wait for an approver, over all feeds.
          */
-        get: operations["pravin_server_releases_proposals_api_waiting"];
+        get: operations["releases.waiting"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2808,7 +2808,7 @@ export interface paths {
          * Cancel
          * @description Cancel a proposal.
          */
-        post: operations["pravin_server_releases_proposals_api_cancel"];
+        post: operations["releases.cancel"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2828,7 +2828,7 @@ export interface paths {
          * Decline
          * @description Decline a proposal, with a reason.
          */
-        post: operations["pravin_server_releases_proposals_api_decline"];
+        post: operations["releases.decline"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2848,7 +2848,7 @@ export interface paths {
          * Remark
          * @description Ask about a proposal, or answer.
          */
-        post: operations["pravin_server_releases_proposals_api_remark"];
+        post: operations["releases.remark"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2866,7 +2866,7 @@ export interface paths {
          * Quarantine Everywhere
          * @description All deliveries with records in quarantine.
          */
-        get: operations["pravin_server_workspace_api_quarantine_everywhere"];
+        get: operations["workspace.quarantine_everywhere"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2886,13 +2886,13 @@ export interface paths {
          * Readers
          * @description All readers, and how one connects.
          */
-        get: operations["pravin_server_readers_api_readers"];
+        get: operations["readers.readers"];
         put?: never;
         /**
          * Make Reader
          * @description Make a reader; the answer holds its password.
          */
-        post: operations["pravin_server_readers_api_make_reader"];
+        post: operations["readers.make_reader"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2911,13 +2911,13 @@ export interface paths {
          * Set Feeds
          * @description Say which feeds a reader may read.
          */
-        put: operations["pravin_server_readers_api_set_feeds"];
+        put: operations["readers.set_feeds"];
         post?: never;
         /**
          * End Reader
          * @description End a reader and its connections.
          */
-        delete: operations["pravin_server_readers_api_end_reader"];
+        delete: operations["readers.end_reader"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2936,7 +2936,7 @@ export interface paths {
          * Give Password
          * @description Give a reader another password; the answer holds it.
          */
-        post: operations["pravin_server_readers_api_give_password"];
+        post: operations["readers.give_password"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2954,7 +2954,7 @@ export interface paths {
          * Relations
          * @description How the columns go together.
          */
-        get: operations["pravin_server_analyses_api_relations"];
+        get: operations["analyses.relations"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2974,7 +2974,7 @@ export interface paths {
          * Releases
          * @description All releases, newest first.
          */
-        get: operations["pravin_server_releases_api_releases"];
+        get: operations["releases.releases"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2994,7 +2994,7 @@ export interface paths {
          * Release
          * @description The columns of a release.
          */
-        get: operations["pravin_server_releases_api_release"];
+        get: operations["releases.release"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3014,7 +3014,7 @@ export interface paths {
          * Download
          * @description The data of a release as a file. `defused`: texts that a spreadsheet would run get an apostrophe (CSV and TSV).
          */
-        get: operations["pravin_server_releases_api_download"];
+        get: operations["releases.download"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3034,7 +3034,7 @@ export interface paths {
          * Package
          * @description A release as a ZIP archive: data, what its columns are in open standards, rules, reconciliation, checksums.
          */
-        get: operations["pravin_server_releases_api_package"];
+        get: operations["releases.package"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3056,7 +3056,7 @@ export interface paths {
          * Withdraw
          * @description Withdraw a release; the view shows the one before.
          */
-        post: operations["pravin_server_releases_api_withdraw"];
+        post: operations["releases.withdraw"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3074,7 +3074,7 @@ export interface paths {
          * Would Withdraw
          * @description What readers would see if a release were withdrawn.
          */
-        get: operations["pravin_server_releases_api_would_withdraw"];
+        get: operations["releases.would_withdraw"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3094,7 +3094,7 @@ export interface paths {
          * Kinds
          * @description All kinds of rules.
          */
-        get: operations["pravin_server_rulebooks_api_kinds"];
+        get: operations["rulebooks.kinds"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3114,7 +3114,7 @@ export interface paths {
          * Schema
          * @description The JSON Schema of exported rulebooks.
          */
-        get: operations["pravin_server_rulebooks_texts_api_schema"];
+        get: operations["rulebooks.schema"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3134,7 +3134,7 @@ export interface paths {
          * Run
          * @description A trial or run.
          */
-        get: operations["pravin_server_runs_api_run"];
+        get: operations["runs.run"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3154,18 +3154,18 @@ export interface paths {
          * Session
          * @description Who is signed in.
          */
-        get: operations["pravin_server_accounts_api_session"];
+        get: operations["accounts.session"];
         put?: never;
         /**
          * Sign In
          * @description Start a session.
          */
-        post: operations["pravin_server_accounts_api_sign_in"];
+        post: operations["accounts.sign_in"];
         /**
          * Sign Out
          * @description End the session.
          */
-        delete: operations["pravin_server_accounts_api_sign_out"];
+        delete: operations["accounts.sign_out"];
         options?: never;
         head?: never;
         patch?: never;
@@ -3183,7 +3183,7 @@ export interface paths {
          * Own Password
          * @description Change one's own password; the session goes on.
          */
-        put: operations["pravin_server_accounts_people_api_own_password"];
+        put: operations["accounts.own_password"];
         post?: never;
         delete?: never;
         options?: never;
@@ -3202,13 +3202,13 @@ export interface paths {
          * Tokens
          * @description The tokens with which programs may act for the person who is signed in.
          */
-        get: operations["pravin_server_accounts_api_tokens"];
+        get: operations["accounts.tokens"];
         put?: never;
         /**
          * Make Token
          * @description Make a token. Programs send it as `Authorization: Bearer TOKEN`.
          */
-        post: operations["pravin_server_accounts_api_make_token"];
+        post: operations["accounts.make_token"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3229,7 +3229,7 @@ export interface paths {
          * Drop Token
          * @description Withdraw a token.
          */
-        delete: operations["pravin_server_accounts_api_drop_token"];
+        delete: operations["accounts.drop_token"];
         options?: never;
         head?: never;
         patch?: never;
@@ -3246,18 +3246,18 @@ export interface paths {
          * Upload
          * @description How far an upload is.
          */
-        get: operations["pravin_server_arrivals_api_upload"];
+        get: operations["arrivals.upload"];
         /**
          * Add
          * @description Add a piece: the body is the bytes from `offset`, at most 16 MiB. A wrong offset is answered with 409.
          */
-        put: operations["pravin_server_arrivals_api_add"];
+        put: operations["arrivals.add"];
         post?: never;
         /**
          * Give Up
          * @description Give an upload up.
          */
-        delete: operations["pravin_server_arrivals_api_give_up"];
+        delete: operations["arrivals.give_up"];
         options?: never;
         head?: never;
         patch?: never;
@@ -3274,7 +3274,7 @@ export interface paths {
          * Variant Methods
          * @description The methods that find variants.
          */
-        get: operations["pravin_server_findings_api_variant_methods"];
+        get: operations["findings.variant_methods"];
         put?: never;
         post?: never;
         delete?: never;
@@ -13472,6 +13472,12 @@ export interface components {
         UploadIn: {
             /** Name */
             name: string;
+            /**
+             * Sha256
+             * @description of the whole file; its bytes are compared with it
+             * @default
+             */
+            sha256: string;
             /** Size */
             size: number;
         };
@@ -13979,13 +13985,15 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    pravin_server_workspace_activity_api_activity: {
+    "workspace.activity": {
         parameters: {
             query?: {
                 feed?: string;
                 search?: string;
                 offset?: number;
                 limit?: number;
+                /** @description only what came after this entry, the oldest first */
+                after?: number | null;
             };
             header?: never;
             path?: never;
@@ -14058,7 +14066,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_workspace_activity_api_check: {
+    "workspace.check": {
         parameters: {
             query?: never;
             header?: never;
@@ -14132,7 +14140,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_analyses_api_comparison: {
+    "analyses.comparison": {
         parameters: {
             query?: never;
             header?: never;
@@ -14208,7 +14216,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_workspace_api_workspace: {
+    "workspace.workspace": {
         parameters: {
             query?: never;
             header?: never;
@@ -14284,7 +14292,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_quarantine_api_arrived_answer: {
+    "quarantine.arrived_answer": {
         parameters: {
             query?: {
                 apply?: boolean;
@@ -14363,7 +14371,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_quarantine_api_set_aside: {
+    "quarantine.set_aside": {
         parameters: {
             query?: never;
             header?: never;
@@ -14440,7 +14448,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_analyses_api_request_comparison: {
+    "analyses.request_comparison": {
         parameters: {
             query?: never;
             header?: never;
@@ -14520,7 +14528,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_analyses_api_cross_filter: {
+    "analyses.cross_filter": {
         parameters: {
             query?: never;
             header?: never;
@@ -14600,7 +14608,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_quarantine_api_decide: {
+    "quarantine.decide": {
         parameters: {
             query?: never;
             header?: never;
@@ -14680,7 +14688,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_quarantine_api_apply: {
+    "quarantine.apply": {
         parameters: {
             query?: never;
             header?: never;
@@ -14756,7 +14764,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_quarantine_api_preview: {
+    "quarantine.preview": {
         parameters: {
             query?: never;
             header?: never;
@@ -14836,7 +14844,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_quarantine_api_take_back: {
+    "quarantine.take_back": {
         parameters: {
             query?: never;
             header?: never;
@@ -14916,7 +14924,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_quarantine_api_return_file: {
+    "quarantine.return_file": {
         parameters: {
             query?: {
                 /** @description the records of one source, under its own names */
@@ -14995,7 +15003,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_quarantine_api_send: {
+    "quarantine.send": {
         parameters: {
             query?: never;
             header?: never;
@@ -15072,7 +15080,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_quarantine_api_undo: {
+    "quarantine.undo": {
         parameters: {
             query?: {
                 later?: boolean;
@@ -15151,7 +15159,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_deliveries_api_design: {
+    "deliveries.design": {
         parameters: {
             query?: never;
             header?: never;
@@ -15227,7 +15235,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_deliveries_api_settle_design: {
+    "deliveries.settle_design": {
         parameters: {
             query?: never;
             header?: never;
@@ -15307,7 +15315,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_rulebooks_drafting_api_effect: {
+    "rulebooks.effect": {
         parameters: {
             query?: never;
             header?: never;
@@ -15387,7 +15395,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_rulebooks_drafting_api_by_example: {
+    "rulebooks.by_example": {
         parameters: {
             query?: never;
             header?: never;
@@ -15467,7 +15475,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_deliveries_api_files: {
+    "deliveries.files": {
         parameters: {
             query?: never;
             header?: never;
@@ -15543,7 +15551,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_deliveries_api_file_bytes: {
+    "deliveries.file_bytes": {
         parameters: {
             query?: never;
             header?: never;
@@ -15618,7 +15626,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_deliveries_api_treat_file: {
+    "deliveries.treat_file": {
         parameters: {
             query: {
                 companion: boolean;
@@ -15697,7 +15705,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_findings_api_findings: {
+    "findings.findings": {
         parameters: {
             query?: {
                 /** @description the table as rules left it; without it as delivered */
@@ -15776,7 +15784,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_findings_api_accept: {
+    "findings.accept": {
         parameters: {
             query?: never;
             header?: never;
@@ -15856,7 +15864,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_findings_api_dismiss: {
+    "findings.dismiss": {
         parameters: {
             query?: never;
             header?: never;
@@ -15934,7 +15942,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_findings_api_reopen: {
+    "findings.reopen": {
         parameters: {
             query?: never;
             header?: never;
@@ -16012,7 +16020,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_rulebooks_drafting_api_formula: {
+    "rulebooks.formula": {
         parameters: {
             query?: never;
             header?: never;
@@ -16092,7 +16100,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_monitoring_api_what_is_new: {
+    "monitoring.what_is_new": {
         parameters: {
             query?: never;
             header?: never;
@@ -16168,7 +16176,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_monitoring_api_answer: {
+    "monitoring.answer": {
         parameters: {
             query?: never;
             header?: never;
@@ -16247,7 +16255,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_monitoring_api_take_back: {
+    "monitoring.take_back": {
         parameters: {
             query?: never;
             header?: never;
@@ -16322,7 +16330,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_monitoring_api_measure: {
+    "monitoring.measure": {
         parameters: {
             query?: never;
             header?: never;
@@ -16399,7 +16407,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_deliveries_api_profile: {
+    "deliveries.profile": {
         parameters: {
             query?: never;
             header?: never;
@@ -16475,7 +16483,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_deliveries_api_choose_column: {
+    "deliveries.choose_column": {
         parameters: {
             query?: never;
             header?: never;
@@ -16555,7 +16563,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_releases_proposals_api_proposal_of: {
+    "releases.proposal_of": {
         parameters: {
             query?: never;
             header?: never;
@@ -16631,7 +16639,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_releases_proposals_api_propose: {
+    "releases.propose": {
         parameters: {
             query?: never;
             header?: never;
@@ -16711,7 +16719,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_analyses_api_bounds_of: {
+    "analyses.bounds_of": {
         parameters: {
             query?: {
                 /** @description the table as rules left it; without it as delivered */
@@ -16790,7 +16798,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_analyses_api_accept_proposed_checks: {
+    "analyses.accept_proposed_checks": {
         parameters: {
             query?: never;
             header?: never;
@@ -16870,7 +16878,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_quarantine_api_quarantine: {
+    "quarantine.quarantine": {
         parameters: {
             query?: never;
             header?: never;
@@ -16946,7 +16954,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_quarantine_api_answer: {
+    "quarantine.answer": {
         parameters: {
             query?: {
                 apply?: boolean;
@@ -17034,7 +17042,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_quarantine_api_counts: {
+    "quarantine.counts": {
         parameters: {
             query?: {
                 /** @description a JSON list of filters, all of which must hold */
@@ -17118,7 +17126,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_quarantine_api_quarantine_file: {
+    "quarantine.quarantine_file": {
         parameters: {
             query?: {
                 /** @description a JSON list of filters, all of which must hold */
@@ -17203,7 +17211,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_quarantine_api_held: {
+    "quarantine.held": {
         parameters: {
             query?: {
                 /** @description a JSON list of filters, all of which must hold */
@@ -17289,7 +17297,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_quarantine_api_retry: {
+    "quarantine.retry": {
         parameters: {
             query?: never;
             header?: never;
@@ -17370,7 +17378,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_deliveries_api_read_again: {
+    "deliveries.read_again": {
         parameters: {
             query?: never;
             header?: never;
@@ -17446,7 +17454,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_runs_records_api_records: {
+    "runs.records": {
         parameters: {
             query?: {
                 /** @description as this run left them; without it as delivered */
@@ -17533,7 +17541,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_runs_records_api_records_file: {
+    "runs.records_file": {
         parameters: {
             query?: {
                 run?: number | null;
@@ -17614,7 +17622,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_quarantine_api_life: {
+    "quarantine.life": {
         parameters: {
             query?: {
                 whole?: boolean;
@@ -17693,7 +17701,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_deliveries_api_rejected: {
+    "deliveries.rejected": {
         parameters: {
             query?: {
                 offset?: number;
@@ -17772,7 +17780,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_deliveries_api_rejected_file: {
+    "deliveries.rejected_file": {
         parameters: {
             query?: never;
             header?: never;
@@ -17846,7 +17854,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_analyses_api_ask_relations: {
+    "analyses.ask_relations": {
         parameters: {
             query?: never;
             header?: never;
@@ -17926,7 +17934,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_releases_api_proposal: {
+    "releases.proposal": {
         parameters: {
             query?: never;
             header?: never;
@@ -18002,7 +18010,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_releases_api_publish: {
+    "releases.publish": {
         parameters: {
             query?: never;
             header?: never;
@@ -18082,7 +18090,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_releases_proposals_api_since: {
+    "releases.since": {
         parameters: {
             query?: never;
             header?: never;
@@ -18158,7 +18166,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_rulebooks_drafting_api_remarks: {
+    "rulebooks.remarks": {
         parameters: {
             query?: never;
             header?: never;
@@ -18238,7 +18246,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_analyses_api_report_page: {
+    "analyses.report_page": {
         parameters: {
             query?: {
                 beside?: number | null;
@@ -18316,7 +18324,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_analyses_api_report_data: {
+    "analyses.report_data": {
         parameters: {
             query?: {
                 beside?: number | null;
@@ -18394,7 +18402,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_rulebooks_texts_api_script: {
+    "rulebooks.script": {
         parameters: {
             query?: {
                 only_checks?: boolean;
@@ -18471,7 +18479,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_rulebooks_texts_api_sql_file: {
+    "rulebooks.sql_file": {
         parameters: {
             query?: {
                 dialect?: "duckdb" | "postgres";
@@ -18548,7 +18556,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_runs_api_run_rules: {
+    "runs.run_rules": {
         parameters: {
             query?: never;
             header?: never;
@@ -18624,7 +18632,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_deliveries_api_sources: {
+    "deliveries.sources": {
         parameters: {
             query?: never;
             header?: never;
@@ -18700,7 +18708,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_deliveries_api_look: {
+    "deliveries.look": {
         parameters: {
             query?: never;
             header?: never;
@@ -18781,7 +18789,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_deliveries_api_repair: {
+    "deliveries.repair": {
         parameters: {
             query?: never;
             header?: never;
@@ -18862,7 +18870,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_deliveries_api_try_repair: {
+    "deliveries.try_repair": {
         parameters: {
             query?: never;
             header?: never;
@@ -18943,7 +18951,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_deliveries_api_take_repair_back: {
+    "deliveries.take_repair_back": {
         parameters: {
             query?: never;
             header?: never;
@@ -19021,7 +19029,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_deliveries_api_change_settings: {
+    "deliveries.change_settings": {
         parameters: {
             query?: never;
             header?: never;
@@ -19102,7 +19110,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_rulebooks_texts_api_sql_steps: {
+    "rulebooks.sql_steps": {
         parameters: {
             query?: {
                 revision?: number | null;
@@ -19180,7 +19188,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_analyses_api_suitability: {
+    "analyses.suitability": {
         parameters: {
             query?: never;
             header?: never;
@@ -19256,7 +19264,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_analyses_api_drop_unsuitable: {
+    "analyses.drop_unsuitable": {
         parameters: {
             query?: never;
             header?: never;
@@ -19336,7 +19344,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_runs_after_api_ask_table: {
+    "runs.ask_table": {
         parameters: {
             query?: never;
             header?: never;
@@ -19416,7 +19424,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_runs_after_api_table: {
+    "runs.table": {
         parameters: {
             query?: never;
             header?: never;
@@ -19493,7 +19501,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_deliveries_api_totals: {
+    "deliveries.totals": {
         parameters: {
             query?: never;
             header?: never;
@@ -19569,7 +19577,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_deliveries_api_type_totals: {
+    "deliveries.type_totals": {
         parameters: {
             query?: never;
             header?: never;
@@ -19649,7 +19657,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_runs_api_try_rules: {
+    "runs.try_rules": {
         parameters: {
             query?: never;
             header?: never;
@@ -19725,7 +19733,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_rulebooks_drafting_api_values: {
+    "rulebooks.values": {
         parameters: {
             query: {
                 name: string;
@@ -19804,7 +19812,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_rulebooks_drafting_api_values_at_place: {
+    "rulebooks.values_at_place": {
         parameters: {
             query?: never;
             header?: never;
@@ -19884,7 +19892,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_findings_api_variants: {
+    "findings.variants": {
         parameters: {
             query: {
                 column: string;
@@ -19965,7 +19973,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_findings_api_join_variants: {
+    "findings.join_variants": {
         parameters: {
             query?: never;
             header?: never;
@@ -20045,7 +20053,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_findings_api_words: {
+    "findings.words": {
         parameters: {
             query: {
                 column: string;
@@ -20125,7 +20133,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_releases_modelling_api_end: {
+    "releases.end": {
         parameters: {
             query?: never;
             header?: never;
@@ -20199,7 +20207,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_releases_modelling_api_data: {
+    "releases.data": {
         parameters: {
             query?: {
                 /** @description the part; without it all records, with their part as the last column */
@@ -20279,7 +20287,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_releases_modelling_api_report: {
+    "releases.report": {
         parameters: {
             query?: never;
             header?: never;
@@ -20355,7 +20363,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_workspace_api_feeds: {
+    "workspace.feeds": {
         parameters: {
             query?: never;
             header?: never;
@@ -20429,7 +20437,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_workspace_api_make_feed: {
+    "workspace.make_feed": {
         parameters: {
             query?: never;
             header?: never;
@@ -20507,7 +20515,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_workspace_api_feed: {
+    "workspace.feed": {
         parameters: {
             query?: never;
             header?: never;
@@ -20583,7 +20591,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_quarantine_api_answer_arrives: {
+    "quarantine.answer_arrives": {
         parameters: {
             query?: never;
             header?: never;
@@ -20669,7 +20677,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_monitoring_api_plan_of_arrivals: {
+    "monitoring.plan_of_arrivals": {
         parameters: {
             query?: never;
             header?: never;
@@ -20745,7 +20753,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_monitoring_api_keep_plan_of_arrivals: {
+    "monitoring.keep_plan_of_arrivals": {
         parameters: {
             query?: never;
             header?: never;
@@ -20825,7 +20833,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_monitoring_api_drop_plan_of_arrivals: {
+    "monitoring.drop_plan_of_arrivals": {
         parameters: {
             query?: never;
             header?: never;
@@ -20899,7 +20907,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_releases_changes_api_changes_between: {
+    "releases.changes_between": {
         parameters: {
             query: {
                 /** @description the id of the earlier release */
@@ -20982,7 +20990,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_releases_changes_api_changed_records: {
+    "releases.changed_records": {
         parameters: {
             query: {
                 /** @description the id of the earlier release */
@@ -21070,7 +21078,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_feeds_api_columns: {
+    "feeds.columns": {
         parameters: {
             query?: never;
             header?: never;
@@ -21146,7 +21154,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_feeds_api_describe_columns: {
+    "feeds.describe_columns": {
         parameters: {
             query?: never;
             header?: never;
@@ -21226,7 +21234,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_rulebooks_api_make_rules: {
+    "rulebooks.make_rules": {
         parameters: {
             query?: never;
             header?: never;
@@ -21302,7 +21310,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_releases_contract_api_contract: {
+    "releases.contract": {
         parameters: {
             query?: never;
             header?: never;
@@ -21378,7 +21386,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_releases_contract_api_agree: {
+    "releases.agree": {
         parameters: {
             query?: never;
             header?: never;
@@ -21458,7 +21466,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_releases_contract_api_versions: {
+    "releases.versions": {
         parameters: {
             query?: never;
             header?: never;
@@ -21534,7 +21542,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_deliveries_api_receive: {
+    "deliveries.receive": {
         parameters: {
             query?: {
                 again?: boolean;
@@ -21619,7 +21627,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_arrivals_api_take: {
+    "arrivals.take": {
         parameters: {
             query?: never;
             header?: never;
@@ -21699,7 +21707,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_derived_api_derived_from: {
+    "derived.derived_from": {
         parameters: {
             query?: never;
             header?: never;
@@ -21775,7 +21783,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_derived_api_keep_plan: {
+    "derived.keep_plan": {
         parameters: {
             query?: never;
             header?: never;
@@ -21855,7 +21863,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_derived_api_drop_plan: {
+    "derived.drop_plan": {
         parameters: {
             query?: never;
             header?: never;
@@ -21929,7 +21937,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_derived_api_deliver: {
+    "derived.deliver": {
         parameters: {
             query?: never;
             header?: never;
@@ -22005,7 +22013,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_derived_api_try_plan: {
+    "derived.try_plan": {
         parameters: {
             query?: never;
             header?: never;
@@ -22085,7 +22093,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_releases_changes_api_distributions_between: {
+    "releases.distributions_between": {
         parameters: {
             query: {
                 /** @description the id of the earlier release */
@@ -22168,7 +22176,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_releases_modelling_api_divisions: {
+    "releases.divisions": {
         parameters: {
             query?: never;
             header?: never;
@@ -22244,7 +22252,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_releases_modelling_api_divide: {
+    "releases.divide": {
         parameters: {
             query?: never;
             header?: never;
@@ -22324,7 +22332,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_arrivals_api_fetch: {
+    "arrivals.fetch": {
         parameters: {
             query?: never;
             header?: never;
@@ -22400,7 +22408,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_arrivals_api_keep_plan: {
+    "arrivals.keep_plan": {
         parameters: {
             query?: never;
             header?: never;
@@ -22480,7 +22488,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_arrivals_api_drop_plan: {
+    "arrivals.drop_plan": {
         parameters: {
             query?: never;
             header?: never;
@@ -22556,7 +22564,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_deliveries_filters_api_named_filters: {
+    "deliveries.named_filters": {
         parameters: {
             query?: never;
             header?: never;
@@ -22632,7 +22640,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_deliveries_filters_api_keep_filter: {
+    "deliveries.keep_filter": {
         parameters: {
             query?: never;
             header?: never;
@@ -22712,7 +22720,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_deliveries_filters_api_drop_filter: {
+    "deliveries.drop_filter": {
         parameters: {
             query?: never;
             header?: never;
@@ -22787,7 +22795,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_quarantine_api_key: {
+    "quarantine.key": {
         parameters: {
             query?: never;
             header?: never;
@@ -22863,7 +22871,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_quarantine_api_agree_key: {
+    "quarantine.agree_key": {
         parameters: {
             query?: never;
             header?: never;
@@ -22943,7 +22951,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_derived_api_lineage_of: {
+    "derived.lineage_of": {
         parameters: {
             query?: never;
             header?: never;
@@ -23019,7 +23027,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_derived_api_lineage_of_column: {
+    "derived.lineage_of_column": {
         parameters: {
             query: {
                 /** @description a released column */
@@ -23098,7 +23106,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_monitoring_api_memory: {
+    "monitoring.memory": {
         parameters: {
             query?: {
                 measure?: string;
@@ -23176,7 +23184,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_monitoring_api_policy_of: {
+    "monitoring.policy_of": {
         parameters: {
             query?: never;
             header?: never;
@@ -23252,7 +23260,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_monitoring_api_keep_policy: {
+    "monitoring.keep_policy": {
         parameters: {
             query?: never;
             header?: never;
@@ -23332,7 +23340,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_monitoring_api_drop_policy: {
+    "monitoring.drop_policy": {
         parameters: {
             query?: never;
             header?: never;
@@ -23406,7 +23414,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_monitoring_api_over_the_past: {
+    "monitoring.over_the_past": {
         parameters: {
             query?: never;
             header?: never;
@@ -23486,7 +23494,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_quarantine_api_file_of_feed: {
+    "quarantine.file_of_feed": {
         parameters: {
             query?: {
                 form?: "csv" | "tsv" | "jsonl" | "parquet" | "xlsx";
@@ -23564,7 +23572,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_releases_api_released: {
+    "releases.released": {
         parameters: {
             query?: never;
             header?: never;
@@ -23640,7 +23648,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_releases_api_set_released: {
+    "releases.set_released": {
         parameters: {
             query?: never;
             header?: never;
@@ -23720,7 +23728,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_releases_api_history: {
+    "releases.history": {
         parameters: {
             query?: never;
             header?: never;
@@ -23796,7 +23804,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_rulebooks_api_revisions: {
+    "rulebooks.revisions": {
         parameters: {
             query?: never;
             header?: never;
@@ -23872,7 +23880,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_rulebooks_api_compare: {
+    "rulebooks.compare": {
         parameters: {
             query?: never;
             header?: never;
@@ -23950,7 +23958,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_rulebooks_api_rulebook: {
+    "rulebooks.rulebook": {
         parameters: {
             query?: never;
             header?: never;
@@ -24026,7 +24034,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_rulebooks_api_change: {
+    "rulebooks.change": {
         parameters: {
             query?: never;
             header?: never;
@@ -24106,7 +24114,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_rulebooks_texts_api_take_over: {
+    "rulebooks.take_over": {
         parameters: {
             query?: never;
             header?: never;
@@ -24186,7 +24194,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_rulebooks_texts_api_text: {
+    "rulebooks.text": {
         parameters: {
             query?: {
                 revision?: number | null;
@@ -24264,7 +24272,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_rulebooks_api_go_back: {
+    "rulebooks.go_back": {
         parameters: {
             query?: never;
             header?: never;
@@ -24344,7 +24352,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_rulebooks_api_redo: {
+    "rulebooks.redo": {
         parameters: {
             query?: never;
             header?: never;
@@ -24424,7 +24432,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_rulebooks_api_undo: {
+    "rulebooks.undo": {
         parameters: {
             query?: never;
             header?: never;
@@ -24504,7 +24512,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_feeds_api_schema: {
+    "feeds.schema": {
         parameters: {
             query?: {
                 standard?: "table-schema" | "csvw";
@@ -24584,7 +24592,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_feeds_api_read_schema: {
+    "feeds.read_schema": {
         parameters: {
             query?: never;
             header?: never;
@@ -24664,7 +24672,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_library_api_switch_shared: {
+    "library.switch_shared": {
         parameters: {
             query?: never;
             header?: never;
@@ -24745,7 +24753,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_arrivals_api_begin: {
+    "arrivals.begin": {
         parameters: {
             query?: never;
             header?: never;
@@ -24825,7 +24833,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_arrivals_api_ways: {
+    "arrivals.ways": {
         parameters: {
             query?: never;
             header?: never;
@@ -24901,7 +24909,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_deliveries_filters_api_filter_tests: {
+    "deliveries.filter_tests": {
         parameters: {
             query?: never;
             header?: never;
@@ -24975,7 +24983,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_findings_api_finding_kinds: {
+    "findings.finding_kinds": {
         parameters: {
             query?: never;
             header?: never;
@@ -25049,7 +25057,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_deliveries_api_formats: {
+    "deliveries.formats": {
         parameters: {
             query?: never;
             header?: never;
@@ -25123,7 +25131,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_rulebooks_drafting_api_functions: {
+    "rulebooks.functions": {
         parameters: {
             query?: never;
             header?: never;
@@ -25197,7 +25205,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_accounts_people_api_invitation: {
+    "accounts.invitation": {
         parameters: {
             query?: never;
             header?: never;
@@ -25273,7 +25281,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_accounts_people_api_accept: {
+    "accounts.accept": {
         parameters: {
             query?: never;
             header?: never;
@@ -25353,7 +25361,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_workspace_jobs_api_work: {
+    "workspace.work": {
         parameters: {
             query?: never;
             header?: never;
@@ -25427,7 +25435,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_workspace_jobs_api_job: {
+    "workspace.job": {
         parameters: {
             query?: never;
             header?: never;
@@ -25503,7 +25511,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_workspace_jobs_api_cancel: {
+    "workspace.cancel": {
         parameters: {
             query?: never;
             header?: never;
@@ -25579,7 +25587,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_library_api_library: {
+    "library.library": {
         parameters: {
             query?: never;
             header?: never;
@@ -25653,7 +25661,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_library_api_keep_code_list: {
+    "library.keep_code_list": {
         parameters: {
             query?: never;
             header?: never;
@@ -25731,7 +25739,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_library_api_code_list_csv: {
+    "library.code_list_csv": {
         parameters: {
             query?: never;
             header?: never;
@@ -25805,7 +25813,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_library_api_keep_parameter: {
+    "library.keep_parameter": {
         parameters: {
             query?: never;
             header?: never;
@@ -25883,7 +25891,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_library_api_keep_reference: {
+    "library.keep_reference": {
         parameters: {
             query?: never;
             header?: never;
@@ -25976,7 +25984,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_library_api_keep_shared: {
+    "library.keep_shared": {
         parameters: {
             query?: never;
             header?: never;
@@ -26054,7 +26062,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_findings_api_measures: {
+    "findings.measures": {
         parameters: {
             query?: never;
             header?: never;
@@ -26130,7 +26138,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_accounts_people_api_everybody: {
+    "accounts.everybody": {
         parameters: {
             query?: never;
             header?: never;
@@ -26204,7 +26212,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_accounts_people_api_add: {
+    "accounts.add": {
         parameters: {
             query?: never;
             header?: never;
@@ -26282,7 +26290,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_accounts_people_api_change: {
+    "accounts.change": {
         parameters: {
             query?: never;
             header?: never;
@@ -26362,7 +26370,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_accounts_people_api_reset: {
+    "accounts.reset": {
         parameters: {
             query?: never;
             header?: never;
@@ -26438,7 +26446,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_accounts_people_api_sign_ins: {
+    "accounts.sign_ins": {
         parameters: {
             query?: never;
             header?: never;
@@ -26514,7 +26522,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_releases_proposals_api_waiting: {
+    "releases.waiting": {
         parameters: {
             query?: never;
             header?: never;
@@ -26588,7 +26596,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_releases_proposals_api_cancel: {
+    "releases.cancel": {
         parameters: {
             query?: never;
             header?: never;
@@ -26664,7 +26672,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_releases_proposals_api_decline: {
+    "releases.decline": {
         parameters: {
             query?: never;
             header?: never;
@@ -26744,7 +26752,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_releases_proposals_api_remark: {
+    "releases.remark": {
         parameters: {
             query?: never;
             header?: never;
@@ -26824,7 +26832,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_workspace_api_quarantine_everywhere: {
+    "workspace.quarantine_everywhere": {
         parameters: {
             query?: never;
             header?: never;
@@ -26898,7 +26906,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_readers_api_readers: {
+    "readers.readers": {
         parameters: {
             query?: never;
             header?: never;
@@ -26972,7 +26980,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_readers_api_make_reader: {
+    "readers.make_reader": {
         parameters: {
             query?: never;
             header?: never;
@@ -27050,7 +27058,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_readers_api_set_feeds: {
+    "readers.set_feeds": {
         parameters: {
             query?: never;
             header?: never;
@@ -27130,7 +27138,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_readers_api_end_reader: {
+    "readers.end_reader": {
         parameters: {
             query?: never;
             header?: never;
@@ -27204,7 +27212,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_readers_api_give_password: {
+    "readers.give_password": {
         parameters: {
             query?: never;
             header?: never;
@@ -27280,7 +27288,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_analyses_api_relations: {
+    "analyses.relations": {
         parameters: {
             query?: never;
             header?: never;
@@ -27356,7 +27364,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_releases_api_releases: {
+    "releases.releases": {
         parameters: {
             query?: {
                 limit?: number;
@@ -27432,7 +27440,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_releases_api_release: {
+    "releases.release": {
         parameters: {
             query?: never;
             header?: never;
@@ -27508,7 +27516,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_releases_api_download: {
+    "releases.download": {
         parameters: {
             query?: {
                 form?: "csv" | "tsv" | "jsonl" | "parquet" | "xlsx";
@@ -27593,7 +27601,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_releases_api_package: {
+    "releases.package": {
         parameters: {
             query?: never;
             header?: never;
@@ -27667,7 +27675,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_releases_api_withdraw: {
+    "releases.withdraw": {
         parameters: {
             query?: never;
             header?: never;
@@ -27747,7 +27755,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_releases_api_would_withdraw: {
+    "releases.would_withdraw": {
         parameters: {
             query?: never;
             header?: never;
@@ -27823,7 +27831,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_rulebooks_api_kinds: {
+    "rulebooks.kinds": {
         parameters: {
             query?: never;
             header?: never;
@@ -27897,7 +27905,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_rulebooks_texts_api_schema: {
+    "rulebooks.schema": {
         parameters: {
             query?: never;
             header?: never;
@@ -27973,7 +27981,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_runs_api_run: {
+    "runs.run": {
         parameters: {
             query?: never;
             header?: never;
@@ -28049,7 +28057,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_accounts_api_session: {
+    "accounts.session": {
         parameters: {
             query?: never;
             header?: never;
@@ -28123,7 +28131,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_accounts_api_sign_in: {
+    "accounts.sign_in": {
         parameters: {
             query?: never;
             header?: never;
@@ -28201,7 +28209,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_accounts_api_sign_out: {
+    "accounts.sign_out": {
         parameters: {
             query?: never;
             header?: never;
@@ -28273,7 +28281,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_accounts_people_api_own_password: {
+    "accounts.own_password": {
         parameters: {
             query?: never;
             header?: never;
@@ -28349,7 +28357,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_accounts_api_tokens: {
+    "accounts.tokens": {
         parameters: {
             query?: never;
             header?: never;
@@ -28423,7 +28431,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_accounts_api_make_token: {
+    "accounts.make_token": {
         parameters: {
             query?: never;
             header?: never;
@@ -28501,7 +28509,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_accounts_api_drop_token: {
+    "accounts.drop_token": {
         parameters: {
             query?: never;
             header?: never;
@@ -28575,7 +28583,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_arrivals_api_upload: {
+    "arrivals.upload": {
         parameters: {
             query?: never;
             header?: never;
@@ -28651,7 +28659,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_arrivals_api_add: {
+    "arrivals.add": {
         parameters: {
             query: {
                 offset: number;
@@ -28729,7 +28737,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_arrivals_api_give_up: {
+    "arrivals.give_up": {
         parameters: {
             query?: never;
             header?: never;
@@ -28805,7 +28813,7 @@ export interface operations {
             };
         };
     };
-    pravin_server_findings_api_variant_methods: {
+    "findings.variant_methods": {
         parameters: {
             query?: never;
             header?: never;

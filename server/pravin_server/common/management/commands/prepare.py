@@ -11,5 +11,5 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         call_command("migrate", verbosity=0, interactive=False)
-        call_command("collectstatic", verbosity=0, interactive=False)
+        call_command("collectstatic", verbosity=0, interactive=False, ignore_patterns=["*.map", "redoc*"])
         call_command("reader")
