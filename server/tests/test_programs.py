@@ -210,6 +210,10 @@ def test_the_api_describes_itself_to_those_who_may_see_it(viewer: Browser) -> No
     assert set(names.values()) == {1}
     assert {"workspace.feeds", "quarantine.decide", "releases.publish"} <= set(names)
     assert all(name.count(".") == 1 for name in names)
+    assert (
+        described["paths"]["/api/feeds"]["get"]["summary"]
+        == "The board: all feeds, those that wait for a person first."
+    )
     page = viewer("GET", "/description", expect=200)
     assert b"swagger-ui" in page.content
     assert b"http://" not in page.content.replace(b"http://testserver", b"")  # nothing is fetched from elsewhere

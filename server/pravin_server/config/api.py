@@ -2,27 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import Any
 
 from django.db import InterfaceError, OperationalError
 from django.http import HttpRequest, HttpResponse
-from ninja import NinjaAPI
 from ninja.errors import HttpError, ValidationError
-from ninja.openapi.docs import Swagger
-from ninja.operation import Operation
 from pydantic import ValidationError as NotModelled
 
 from pravin_core.errors import PravinError
 from pravin_core.refusals import OWN, in_words
 from pravin_core.rules.refused import refused
-from pravin_server.accounts.access import only_admitted
 from pravin_server.accounts.api import router as session
 from pravin_server.accounts.people_api import router as people
 from pravin_server.analyses.api import router as analyses
 from pravin_server.arrivals.api import router as arrivals
 from pravin_server.common.errors import ServerError, of_core, problem
 from pravin_server.common.texts import BodyParser
+from pravin_server.config.description import DescribedApi, DescriptionPage, for_the_admitted
 from pravin_server.config.faults import database_gone, unforeseen
 from pravin_server.deliveries.api import router as deliveries
 from pravin_server.deliveries.filters_api import router as filters
@@ -49,30 +45,14 @@ from pravin_server.workspace.api import router as workspace
 from pravin_server.workspace.jobs_api import router as jobs
 
 
-class _Api(NinjaAPI):
-    """Operations are named by their app and what they do: `quarantine.decide`. Programs call them by these names."""
-
-    def get_openapi_operation_id(self, operation: Operation) -> str:
-        _, app, *_ = operation.view_func.__module__.split(".")
-        return f"{app}.{operation.view_func.__name__}"
+def _refuse(request: HttpRequest, error: ServerError) -> HttpResponse:
+    answer: HttpResponse = _server_error(request, error)
+    return answer
 
 
-def _described(view: Callable[..., HttpResponse]) -> Callable[..., HttpResponse]:
-    """The description of the API is for people and programs with a role, as all else."""
-
-    def _answered(request: HttpRequest, *args: Any, **kwargs: Any) -> HttpResponse:
-        try:
-            only_admitted(request)
-        except ServerError as error:
-            return _server_error(request, error)
-        return view(request, *args, **kwargs)
-
-    return _answered
-
-
-api = _Api(
-    title="Pravin", version="1", parser=BodyParser(), docs=Swagger({"persistAuthorization": False, "docExpansion": "none"}), docs_url="/description", openapi_url="/openapi.json",
-    docs_decorator=_described, urls_namespace="api",
+api = DescribedApi(
+    title="Pravin", version="1", parser=BodyParser(), docs=DescriptionPage(), docs_url="/description", openapi_url="/openapi.json",
+    docs_decorator=for_the_admitted(_refuse), urls_namespace="api",
 )  # fmt: skip
 for router in (
     session,

@@ -12,7 +12,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Activity
+         * What was done, newest first. A program that follows it asks for what came `after` the last entry that it knows.
          * @description What was done, newest first. A program that follows it asks for what came `after` the last entry that it knows.
          */
         get: operations["workspace.activity"];
@@ -32,7 +32,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Check
+         * Look at the whole record: whether anything in it was changed, taken away or put in.
          * @description Look at the whole record: whether anything in it was changed, taken away or put in.
          */
         get: operations["workspace.check"];
@@ -52,7 +52,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Comparison
+         * What changed, most changed first.
          * @description What changed, most changed first.
          */
         get: operations["analyses.comparison"];
@@ -72,7 +72,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Workspace
+         * A delivery as its frame shows it.
          * @description A delivery as its frame shows it.
          */
         get: operations["workspace.workspace"];
@@ -94,7 +94,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Arrived Answer
+         * Read an answer that arrived; changes nothing unless it is applied.
          * @description Read an answer that arrived; changes nothing unless it is applied.
          */
         post: operations["quarantine.arrived_answer"];
@@ -114,7 +114,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Set Aside
+         * Take nothing of an answer that arrived.
          * @description Take nothing of an answer that arrived.
          */
         post: operations["quarantine.set_aside"];
@@ -134,7 +134,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Request Comparison
+         * Ask for two tables side by side.
          * @description Ask for two tables side by side.
          */
         post: operations["analyses.request_comparison"];
@@ -154,7 +154,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Cross Filter
+         * Distributions of several columns, each narrowed by what is chosen in the others; changes nothing.
          * @description Distributions of several columns, each narrowed by what is chosen in the others; changes nothing.
          */
         post: operations["analyses.cross_filter"];
@@ -174,7 +174,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Decide
+         * Decide on records; the rulebook is run again, unless it shall wait or nothing is to be run.
          * @description Decide on records; the rulebook is run again, unless it shall wait or nothing is to be run.
          */
         post: operations["quarantine.decide"];
@@ -194,7 +194,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Apply
+         * Run again under all decisions. The answer's id is the run's.
          * @description Run again under all decisions. The answer's id is the run's.
          */
         post: operations["quarantine.apply"];
@@ -214,7 +214,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Preview
+         * What a decision would do; changes nothing.
          * @description What a decision would do; changes nothing.
          */
         post: operations["quarantine.preview"];
@@ -234,7 +234,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Take Back
+         * Take back all that was decided on records; the rulebook is run again.
          * @description Take back all that was decided on records; the rulebook is run again.
          */
         post: operations["quarantine.take_back"];
@@ -252,7 +252,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Return File
+         * The file for the supplier: the returned records with their reasons and an empty cell for each that is complained of.
          * @description The file for the supplier: the returned records with their reasons and an empty cell for each that is complained of.
          */
         get: operations["quarantine.return_file"];
@@ -274,7 +274,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Send
+         * Put the files about returned records where their suppliers find them.
          * @description Put the files about returned records where their suppliers find them.
          */
         post: operations["quarantine.send"];
@@ -294,7 +294,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Undo
+         * Undo a decision as a whole; the rulebook is run again, unless it shall wait (`later`).
          * @description Undo a decision as a whole; the rulebook is run again, unless it shall wait (`later`).
          */
         post: operations["quarantine.undo"];
@@ -312,13 +312,13 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Design
+         * How the sources become one table, and the design changes.
          * @description How the sources become one table, and the design changes.
          */
         get: operations["deliveries.design"];
         put?: never;
         /**
-         * Settle Design
+         * Settle design changes, one or many; the delivery is read again when its columns change.
          * @description Settle design changes, one or many; the delivery is read again when its columns change.
          */
         post: operations["deliveries.settle_design"];
@@ -338,7 +338,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Effect
+         * The exact effect of one rule of a draft on all records of a delivery.
          * @description The exact effect of one rule of a draft on all records of a delivery.
          */
         post: operations["rulebooks.effect"];
@@ -358,7 +358,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * By Example
+         * Find formulas that give wanted results.
          * @description Find formulas that give wanted results.
          */
         post: operations["rulebooks.by_example"];
@@ -376,7 +376,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Files
+         * The files as they were sent.
          * @description The files as they were sent.
          */
         get: operations["deliveries.files"];
@@ -396,7 +396,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * File Bytes
+         * A file as it was sent, byte for byte.
          * @description A file as it was sent, byte for byte.
          */
         get: operations["deliveries.file_bytes"];
@@ -417,7 +417,7 @@ export interface paths {
         };
         get?: never;
         /**
-         * Treat File
+         * Say whether a file holds control totals or records; the delivery is read again.
          * @description Say whether a file holds control totals or records; the delivery is read again.
          */
         put: operations["deliveries.treat_file"];
@@ -436,7 +436,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Findings
+         * All findings, worst first.
          * @description All findings, worst first.
          */
         get: operations["findings.findings"];
@@ -458,7 +458,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Accept
+         * Make rules of findings.
          * @description Make rules of findings.
          */
         post: operations["findings.accept"];
@@ -478,7 +478,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Dismiss
+         * Set findings aside with a reason.
          * @description Set findings aside with a reason.
          */
         post: operations["findings.dismiss"];
@@ -498,7 +498,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Reopen
+         * Take decisions about findings back.
          * @description Take decisions about findings back.
          */
         post: operations["findings.reopen"];
@@ -518,7 +518,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Formula
+         * Check a formula as it is typed and show its result on some records.
          * @description Check a formula as it is typed and show its result on some records.
          */
         post: operations["rulebooks.formula"];
@@ -536,7 +536,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * What Is New
+         * What a delivery has that the ones before had not.
          * @description What a delivery has that the ones before had not.
          */
         get: operations["monitoring.what_is_new"];
@@ -557,13 +557,13 @@ export interface paths {
         };
         get?: never;
         /**
-         * Answer
+         * Say that something new is expected from now on, or to be ignored this time.
          * @description Say that something new is expected from now on, or to be ignored this time.
          */
         put: operations["monitoring.answer"];
         post?: never;
         /**
-         * Take Back
+         * Take an answer back.
          * @description Take an answer back.
          */
         delete: operations["monitoring.take_back"];
@@ -580,7 +580,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Measure
+         * A measure over the deliveries up to this one.
          * @description A measure over the deliveries up to this one.
          */
         get: operations["monitoring.measure"];
@@ -600,7 +600,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Profile
+         * The profile without its findings; those come with what was decided about them. While the delivery is read: what
          * @description The profile without its findings; those come with what was decided about them. While the delivery is read: what
          *     is measured so far.
          */
@@ -622,7 +622,7 @@ export interface paths {
         };
         get?: never;
         /**
-         * Choose Column
+         * Say what a column is; the feed remembers it, and its profile is measured anew.
          * @description Say what a column is; the feed remembers it, and its profile is measured anew.
          */
         put: operations["deliveries.choose_column"];
@@ -641,13 +641,13 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Proposal Of
+         * The proposal to release a delivery.
          * @description The proposal to release a delivery.
          */
         get: operations["releases.proposal_of"];
         put?: never;
         /**
-         * Propose
+         * Propose the release of a run.
          * @description Propose the release of a run.
          */
         post: operations["releases.propose"];
@@ -665,13 +665,13 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Bounds Of
+         * Checks that hold what the profile saw, of the delivery or of the table as rules left it.
          * @description Checks that hold what the profile saw, of the delivery or of the table as rules left it.
          */
         get: operations["analyses.bounds_of"];
         put?: never;
         /**
-         * Accept Proposed Checks
+         * Put proposed checks into the rulebook.
          * @description Put proposed checks into the rulebook.
          */
         post: operations["analyses.accept_proposed_checks"];
@@ -689,7 +689,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Quarantine
+         * How many records wait, were settled or came again, and what people decided.
          * @description How many records wait, were settled or came again, and what people decided.
          */
         get: operations["quarantine.quarantine"];
@@ -711,7 +711,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Answer
+         * Read what came back from a supplier; changes nothing unless it is applied.
          * @description Read what came back from a supplier; changes nothing unless it is applied.
          */
         post: operations["quarantine.answer"];
@@ -729,7 +729,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Counts
+         * How many cases are behind filters, by reason, source file, owner and age.
          * @description How many cases are behind filters, by reason, source file, owner and age.
          */
         get: operations["quarantine.counts"];
@@ -749,7 +749,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Quarantine File
+         * The cases behind filters as a file, with their reasons, as they are and as they were delivered.
          * @description The cases behind filters as a file, with their reasons, as they are and as they were delivered.
          */
         get: operations["quarantine.quarantine_file"];
@@ -769,7 +769,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Held
+         * The cases behind filters, by record number.
          * @description The cases behind filters, by record number.
          */
         get: operations["quarantine.held"];
@@ -791,7 +791,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Retry
+         * Try the checks on a record with other values; changes nothing.
          * @description Try the checks on a record with other values; changes nothing.
          */
         post: operations["quarantine.retry"];
@@ -811,7 +811,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Read Again
+         * Read a delivery again, e.g. after it could not be read.
          * @description Read a delivery again, e.g. after it could not be read.
          */
         post: operations["deliveries.read_again"];
@@ -829,7 +829,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Records
+         * A page of records.
          * @description A page of records.
          */
         get: operations["runs.records"];
@@ -849,7 +849,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Records File
+         * All records behind filters as a file, in the order they are shown.
          * @description All records behind filters as a file, in the order they are shown.
          */
         get: operations["runs.records_file"];
@@ -869,7 +869,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Life
+         * The life of a record; without `whole` its cells and its case only, which is quick.
          * @description The life of a record; without `whole` its cells and its case only, which is quick.
          */
         get: operations["quarantine.life"];
@@ -889,7 +889,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Rejected
+         * The rejected lines.
          * @description The rejected lines.
          */
         get: operations["deliveries.rejected"];
@@ -909,7 +909,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Rejected File
+         * All rejected lines as CSV.
          * @description All rejected lines as CSV.
          */
         get: operations["deliveries.rejected_file"];
@@ -931,7 +931,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Ask Relations
+         * Ask how the columns go together.
          * @description Ask how the columns go together.
          */
         post: operations["analyses.ask_relations"];
@@ -949,13 +949,13 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Proposal
+         * What would be released, whether the gates are met, and how it differs from the last release.
          * @description What would be released, whether the gates are met, and how it differs from the last release.
          */
         get: operations["releases.proposal"];
         put?: never;
         /**
-         * Publish
+         * Publish the ready records of a run; where it was proposed, that approves it. The answer's id is the release's.
          * @description Publish the ready records of a run; where it was proposed, that approves it. The answer's id is the release's.
          */
         post: operations["releases.publish"];
@@ -973,7 +973,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Since
+         * The rules and decisions that are new since the last release.
          * @description The rules and decisions that are new since the last release.
          */
         get: operations["releases.since"];
@@ -995,7 +995,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Remarks
+         * What a colleague would say of a draft.
          * @description What a colleague would say of a draft.
          */
         post: operations["rulebooks.remarks"];
@@ -1013,7 +1013,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Report Page
+         * The profile as a report that stands alone; `beside` a comparison it is shown with the changes.
          * @description The profile as a report that stands alone; `beside` a comparison it is shown with the changes.
          */
         get: operations["analyses.report_page"];
@@ -1033,7 +1033,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Report Data
+         * The same as JSON.
          * @description The same as JSON.
          */
         get: operations["analyses.report_data"];
@@ -1053,7 +1053,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Script
+         * A script that cleans such a delivery without Pravin, or one that only checks the result.
          * @description A script that cleans such a delivery without Pravin, or one that only checks the result.
          */
         get: operations["rulebooks.script"];
@@ -1073,7 +1073,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Sql File
+         * The SQL of the whole rulebook, to be executed.
          * @description The SQL of the whole rulebook, to be executed.
          */
         get: operations["rulebooks.sql_file"];
@@ -1095,7 +1095,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Run Rules
+         * Run the newest revision. The answer's id is the run's.
          * @description Run the newest revision. The answer's id is the run's.
          */
         post: operations["runs.run_rules"];
@@ -1113,7 +1113,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Sources
+         * The sources: tables to read, one or several in a file.
          * @description The sources: tables to read, one or several in a file.
          */
         get: operations["deliveries.sources"];
@@ -1135,7 +1135,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Look
+         * What the beginning of a source becomes under some settings; changes nothing.
          * @description What the beginning of a source becomes under some settings; changes nothing.
          */
         post: operations["deliveries.look"];
@@ -1155,7 +1155,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Repair
+         * Repair a rejected line; it joins the records as the delivery is read again.
          * @description Repair a rejected line; it joins the records as the delivery is read again.
          */
         post: operations["deliveries.repair"];
@@ -1175,7 +1175,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Try Repair
+         * What a repaired line reads as; changes nothing.
          * @description What a repaired line reads as; changes nothing.
          */
         post: operations["deliveries.try_repair"];
@@ -1196,7 +1196,7 @@ export interface paths {
         put?: never;
         post?: never;
         /**
-         * Take Repair Back
+         * A repaired line is rejected again.
          * @description A repaired line is rejected again.
          */
         delete: operations["deliveries.take_repair_back"];
@@ -1214,7 +1214,7 @@ export interface paths {
         };
         get?: never;
         /**
-         * Change Settings
+         * Choose import settings and read the delivery again under them; the feed remembers them.
          * @description Choose import settings and read the delivery again under them; the feed remembers them.
          */
         put: operations["deliveries.change_settings"];
@@ -1233,7 +1233,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Sql Steps
+         * The SQL of each step of the rulebook over a delivery.
          * @description The SQL of each step of the rulebook over a delivery.
          */
         get: operations["rulebooks.sql_steps"];
@@ -1253,12 +1253,12 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Suitability
+         * What is settled about the columns of the delivery's feed for modelling.
          * @description What is settled about the columns of the delivery's feed for modelling.
          */
         get: operations["analyses.suitability"];
         /**
-         * Drop Unsuitable
+         * Settle it for the feed, and make or change the rule that drops the unsuitable columns.
          * @description Settle it for the feed, and make or change the rule that drops the unsuitable columns.
          */
         put: operations["analyses.drop_unsuitable"];
@@ -1279,7 +1279,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Ask Table
+         * Ask for the table as the rules leave it, at the end or at any rule.
          * @description Ask for the table as the rules leave it, at the end or at any rule.
          */
         post: operations["runs.ask_table"];
@@ -1297,7 +1297,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Table
+         * The table with its profile; its findings are asked for with what was decided about them.
          * @description The table with its profile; its findings are asked for with what was decided about them.
          */
         get: operations["runs.table"];
@@ -1317,12 +1317,12 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Totals
+         * The control totals, compared with what was loaded.
          * @description The control totals, compared with what was loaded.
          */
         get: operations["deliveries.totals"];
         /**
-         * Type Totals
+         * Type control totals in; they are compared as the delivery is read again.
          * @description Type control totals in; they are compared as the delivery is read again.
          */
         put: operations["deliveries.type_totals"];
@@ -1343,7 +1343,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Try Rules
+         * Try the newest revision; nothing is changed. The answer's id is the trial's.
          * @description Try the newest revision; nothing is changed. The answer's id is the trial's.
          */
         post: operations["runs.try_rules"];
@@ -1361,13 +1361,13 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Values
+         * Values of a delivered column that hold a text, the most frequent first.
          * @description Values of a delivered column that hold a text, the most frequent first.
          */
         get: operations["rulebooks.values"];
         put?: never;
         /**
-         * Values At Place
+         * The different values of a column as the rules above a place leave them.
          * @description The different values of a column as the rules above a place leave them.
          */
         post: operations["rulebooks.values_at_place"];
@@ -1385,13 +1385,13 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Variants
+         * Groups of spelling variants of a column (the 2,000 with the most cells).
          * @description Groups of spelling variants of a column (the 2,000 with the most cells).
          */
         get: operations["findings.variants"];
         put?: never;
         /**
-         * Join Variants
+         * Make one code list of chosen groups.
          * @description Make one code list of chosen groups.
          */
         post: operations["findings.join_variants"];
@@ -1409,7 +1409,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Words
+         * The most frequent words and characters of a column.
          * @description The most frequent words and characters of a column.
          */
         get: operations["findings.words"];
@@ -1432,7 +1432,7 @@ export interface paths {
         put?: never;
         post?: never;
         /**
-         * End
+         * End a division: it is not offered any more.
          * @description End a division: it is not offered any more.
          */
         delete: operations["releases.end"];
@@ -1449,7 +1449,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Data
+         * A part of what is released now as a file.
          * @description A part of what is released now as a file.
          */
         get: operations["releases.data"];
@@ -1469,7 +1469,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Report
+         * What the parts of what is released now hold, and what lies in several of them.
          * @description What the parts of what is released now hold, and what lies in several of them.
          */
         get: operations["releases.report"];
@@ -1489,13 +1489,13 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Feeds
+         * The board: all feeds, those that wait for a person first.
          * @description The board: all feeds, those that wait for a person first.
          */
         get: operations["workspace.feeds"];
         put?: never;
         /**
-         * Make Feed
+         * Create a feed.
          * @description Create a feed.
          */
         post: operations["workspace.make_feed"];
@@ -1513,7 +1513,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Feed
+         * One feed.
          * @description One feed.
          */
         get: operations["workspace.feed"];
@@ -1535,7 +1535,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Answer Arrives
+         * Leave an answer of a supplier, for a person to look at; it is recognised by its references.
          * @description Leave an answer of a supplier, for a person to look at; it is recognised by its references.
          */
         post: operations["quarantine.answer_arrives"];
@@ -1553,18 +1553,18 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Plan Of Arrivals
+         * When deliveries of a feed are expected.
          * @description When deliveries of a feed are expected.
          */
         get: operations["monitoring.plan_of_arrivals"];
         /**
-         * Keep Plan Of Arrivals
+         * Say when deliveries of a feed are expected, from now on.
          * @description Say when deliveries of a feed are expected, from now on.
          */
         put: operations["monitoring.keep_plan_of_arrivals"];
         post?: never;
         /**
-         * Drop Plan Of Arrivals
+         * Expect deliveries of a feed at no certain time.
          * @description Expect deliveries of a feed at no certain time.
          */
         delete: operations["monitoring.drop_plan_of_arrivals"];
@@ -1581,7 +1581,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Changes Between
+         * What changed: counts of records added, gone and changed, by column, told apart by the feed's key.
          * @description What changed: counts of records added, gone and changed, by column, told apart by the feed's key.
          */
         get: operations["releases.changes_between"];
@@ -1601,7 +1601,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Changed Records
+         * The records that were added, are gone or changed, with their values before and after.
          * @description The records that were added, are gone or changed, with their values before and after.
          */
         get: operations["releases.changed_records"];
@@ -1621,12 +1621,12 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Columns
+         * The agreed columns: names, types, how their values are written.
          * @description The agreed columns: names, types, how their values are written.
          */
         get: operations["feeds.columns"];
         /**
-         * Describe Columns
+         * Say what columns are; those that are not named stay as they are.
          * @description Say what columns are; those that are not named stay as they are.
          */
         put: operations["feeds.describe_columns"];
@@ -1647,7 +1647,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Make Rules
+         * Put rules at the head of the rulebook that read the columns as they are described.
          * @description Put rules at the head of the rulebook that read the columns as they are described.
          */
         post: operations["rulebooks.make_rules"];
@@ -1665,12 +1665,12 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Contract
+         * The contract that stands; where none is agreed, one as the newest run would fulfil it (without columns: nothing was run).
          * @description The contract that stands; where none is agreed, one as the newest run would fulfil it (without columns: nothing was run).
          */
         get: operations["releases.contract"];
         /**
-         * Agree
+         * Agree a new version; releases must keep it from now on.
          * @description Agree a new version; releases must keep it from now on.
          */
         put: operations["releases.agree"];
@@ -1689,7 +1689,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Versions
+         * All versions, newest first.
          * @description All versions, newest first.
          */
         get: operations["releases.versions"];
@@ -1711,7 +1711,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Receive
+         * Take a delivery in: one or several files. The answer's id is the delivery's.
          * @description Take a delivery in: one or several files. The answer's id is the delivery's.
          *
          *     Bytes that were delivered before are refused (409) unless they are wanted `again`.
@@ -1733,7 +1733,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Take
+         * Make a delivery of complete uploads. The answer's id is the delivery's.
          * @description Make a delivery of complete uploads. The answer's id is the delivery's.
          */
         post: operations["arrivals.take"];
@@ -1751,18 +1751,18 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Derived From
+         * What a feed is made from, and what it could be made from.
          * @description What a feed is made from, and what it could be made from.
          */
         get: operations["derived.derived_from"];
         /**
-         * Keep Plan
+         * Say what a feed is made from: it is delivered anew whenever a source is released or withdrawn.
          * @description Say what a feed is made from: it is delivered anew whenever a source is released or withdrawn.
          */
         put: operations["derived.keep_plan"];
         post?: never;
         /**
-         * Drop Plan
+         * The feed is not made from others any more; its deliveries stay.
          * @description The feed is not made from others any more; its deliveries stay.
          */
         delete: operations["derived.drop_plan"];
@@ -1781,7 +1781,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Deliver
+         * Make the table anew, if its sources changed.
          * @description Make the table anew, if its sources changed.
          */
         post: operations["derived.deliver"];
@@ -1801,7 +1801,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Try Plan
+         * Try steps on all that is released now, without keeping anything.
          * @description Try steps on all that is released now, without keeping anything.
          */
         post: operations["derived.try_plan"];
@@ -1819,7 +1819,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Distributions Between
+         * How the values of each column are distributed in two tables, the most different first.
          * @description How the values of each column are distributed in two tables, the most different first.
          */
         get: operations["releases.distributions_between"];
@@ -1839,13 +1839,13 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Divisions
+         * The divisions of a feed's released table, and what can divide it.
          * @description The divisions of a feed's released table, and what can divide it.
          */
         get: operations["releases.divisions"];
         put?: never;
         /**
-         * Divide
+         * Divide the released table of a feed into parts for modelling.
          * @description Divide the released table of a feed into parts for modelling.
          */
         post: operations["releases.divide"];
@@ -1865,7 +1865,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Fetch
+         * Fetch now.
          * @description Fetch now.
          */
         post: operations["arrivals.fetch"];
@@ -1884,13 +1884,13 @@ export interface paths {
         };
         get?: never;
         /**
-         * Keep Plan
+         * Say where deliveries are fetched from, and how often.
          * @description Say where deliveries are fetched from, and how often.
          */
         put: operations["arrivals.keep_plan"];
         post?: never;
         /**
-         * Drop Plan
+         * Do not fetch any more.
          * @description Do not fetch any more.
          */
         delete: operations["arrivals.drop_plan"];
@@ -1907,12 +1907,12 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Named Filters
+         * The filters kept for a feed.
          * @description The filters kept for a feed.
          */
         get: operations["deliveries.named_filters"];
         /**
-         * Keep Filter
+         * Keep filters under a name.
          * @description Keep filters under a name.
          */
         put: operations["deliveries.keep_filter"];
@@ -1934,7 +1934,7 @@ export interface paths {
         put?: never;
         post?: never;
         /**
-         * Drop Filter
+         * Delete saved filters.
          * @description Delete saved filters.
          */
         delete: operations["deliveries.drop_filter"];
@@ -1951,12 +1951,12 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Key
+         * The key of a feed, and keys that would tell the records of its newest delivery apart.
          * @description The key of a feed, and keys that would tell the records of its newest delivery apart.
          */
         get: operations["quarantine.key"];
         /**
-         * Agree Key
+         * Agree the key of a feed; waiting records are met with later deliveries anew.
          * @description Agree the key of a feed; waiting records are met with later deliveries anew.
          */
         put: operations["quarantine.agree_key"];
@@ -1975,7 +1975,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Lineage Of
+         * Where what is released of a feed comes from, and what is made from it.
          * @description Where what is released of a feed comes from, and what is made from it.
          */
         get: operations["derived.lineage_of"];
@@ -1995,7 +1995,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Lineage Of Column
+         * The places that the values of a released column came through, from the rules themselves.
          * @description The places that the values of a released column came through, from the rules themselves.
          */
         get: operations["derived.lineage_of_column"];
@@ -2015,7 +2015,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Memory
+         * What a feed remembers: one measure of all its columns over its deliveries.
          * @description What a feed remembers: one measure of all its columns over its deliveries.
          */
         get: operations["monitoring.memory"];
@@ -2035,18 +2035,18 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Policy Of
+         * How a feed runs itself.
          * @description How a feed runs itself.
          */
         get: operations["monitoring.policy_of"];
         /**
-         * Keep Policy
+         * Let a feed run itself from the next delivery on.
          * @description Let a feed run itself from the next delivery on.
          */
         put: operations["monitoring.keep_policy"];
         post?: never;
         /**
-         * Drop Policy
+         * Let a feed wait for a person again.
          * @description Let a feed wait for a person again.
          */
         delete: operations["monitoring.drop_policy"];
@@ -2065,7 +2065,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Over The Past
+         * What a policy would have done with the deliveries so far, newest first; nothing is kept.
          * @description What a policy would have done with the deliveries so far, newest first; nothing is kept.
          */
         post: operations["monitoring.over_the_past"];
@@ -2083,7 +2083,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * File Of Feed
+         * All records of a feed that wait, whatever delivery they came with, as a file.
          * @description All records of a feed that wait, whatever delivery they came with, as a file.
          */
         get: operations["quarantine.file_of_feed"];
@@ -2103,12 +2103,12 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Released
+         * The released table of a feed: how deliveries add up, its columns, what each release contributes.
          * @description The released table of a feed: how deliveries add up, its columns, what each release contributes.
          */
         get: operations["releases.released"];
         /**
-         * Set Released
+         * Say how deliveries add up, whether the view tells each record's delivery and number, and who may approve.
          * @description Say how deliveries add up, whether the view tells each record's delivery and number, and who may approve.
          */
         put: operations["releases.set_released"];
@@ -2127,7 +2127,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * History
+         * The releases of a feed in time, newest first.
          * @description The releases of a feed in time, newest first.
          */
         get: operations["releases.history"];
@@ -2147,7 +2147,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Revisions
+         * The history of a rulebook, newest first (at most 200).
          * @description The history of a rulebook, newest first (at most 200).
          */
         get: operations["rulebooks.revisions"];
@@ -2167,7 +2167,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Compare
+         * What makes one revision another.
          * @description What makes one revision another.
          */
         get: operations["rulebooks.compare"];
@@ -2187,12 +2187,12 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Rulebook
+         * The newest revision of a feed's rulebook.
          * @description The newest revision of a feed's rulebook.
          */
         get: operations["rulebooks.rulebook"];
         /**
-         * Change
+         * Keep a new revision.
          * @description Keep a new revision.
          */
         put: operations["rulebooks.change"];
@@ -2213,7 +2213,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Take Over
+         * Take a rulebook over from JSON or YAML text, as a new revision. The same rules again make none.
          * @description Take a rulebook over from JSON or YAML text, as a new revision. The same rules again make none.
          */
         post: operations["rulebooks.take_over"];
@@ -2231,7 +2231,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Text
+         * A revision (the newest) as JSON, as YAML, or as a page to print with the effects of its newest run on a delivery.
          * @description A revision (the newest) as JSON, as YAML, or as a page to print with the effects of its newest run on a delivery.
          */
         get: operations["rulebooks.text"];
@@ -2253,7 +2253,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Go Back
+         * Bring the rules of a former revision back, as a change.
          * @description Bring the rules of a former revision back, as a change.
          */
         post: operations["rulebooks.go_back"];
@@ -2273,7 +2273,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Redo
+         * Do again what was taken back last.
          * @description Do again what was taken back last.
          */
         post: operations["rulebooks.redo"];
@@ -2293,7 +2293,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Undo
+         * Take the newest change back, whoever made it and however long ago.
          * @description Take the newest change back, whoever made it and however long ago.
          */
         post: operations["rulebooks.undo"];
@@ -2311,12 +2311,12 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Schema
+         * The columns as a schema file: Table Schema or CSV on the Web metadata.
          * @description The columns as a schema file: Table Schema or CSV on the Web metadata.
          */
         get: operations["feeds.schema"];
         /**
-         * Read Schema
+         * Describe the columns by a schema file of either standard.
          * @description Describe the columns by a schema file of either standard.
          */
         put: operations["feeds.read_schema"];
@@ -2337,7 +2337,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Switch Shared
+         * Switch a group of shared rules on or off for a feed.
          * @description Switch a group of shared rules on or off for a feed.
          */
         post: operations["library.switch_shared"];
@@ -2357,7 +2357,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Begin
+         * Begin to send a file, or find where an earlier try ended.
          * @description Begin to send a file, or find where an earlier try ended.
          */
         post: operations["arrivals.begin"];
@@ -2375,7 +2375,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Ways
+         * The drop folder, what waits in it, and where deliveries are fetched from.
          * @description The drop folder, what waits in it, and where deliveries are fetched from.
          */
         get: operations["arrivals.ways"];
@@ -2395,7 +2395,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Filter Tests
+         * The tests that records can be filtered by, column by column.
          * @description The tests that records can be filtered by, column by column.
          */
         get: operations["deliveries.filter_tests"];
@@ -2415,7 +2415,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Finding Kinds
+         * All kinds of findings with their definitions.
          * @description All kinds of findings with their definitions.
          */
         get: operations["findings.finding_kinds"];
@@ -2435,7 +2435,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Formats
+         * The formats that are read, in the order in which a file is tried, each with its import settings.
          * @description The formats that are read, in the order in which a file is tried, each with its import settings.
          */
         get: operations["deliveries.formats"];
@@ -2455,7 +2455,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Functions
+         * All functions that a formula may use, the parts that SQL writes in words, and functions by their other names.
          * @description All functions that a formula may use, the parts that SQL writes in words, and functions by their other names.
          */
         get: operations["rulebooks.functions"];
@@ -2475,13 +2475,13 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Invitation
+         * What a one-time address is for.
          * @description What a one-time address is for.
          */
         get: operations["accounts.invitation"];
         put?: never;
         /**
-         * Accept
+         * Choose a password by a one-time address.
          * @description Choose a password by a one-time address.
          */
         post: operations["accounts.accept"];
@@ -2499,7 +2499,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Work
+         * All work that waits or goes on; pages ask for it again and again, and for the rest only when it changed.
          * @description All work that waits or goes on; pages ask for it again and again, and for the rest only when it changed.
          */
         get: operations["workspace.work"];
@@ -2519,7 +2519,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Job
+         * How far a job is.
          * @description How far a job is.
          */
         get: operations["workspace.job"];
@@ -2541,7 +2541,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Cancel
+         * Ask a job to stop; it changes nothing when it does.
          * @description Ask a job to stop; it changes nothing when it does.
          */
         post: operations["workspace.cancel"];
@@ -2559,7 +2559,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Library
+         * Everything in the library.
          * @description Everything in the library.
          */
         get: operations["library.library"];
@@ -2580,7 +2580,7 @@ export interface paths {
         };
         get?: never;
         /**
-         * Keep Code List
+         * Keep a new version of a code list.
          * @description Keep a new version of a code list.
          */
         put: operations["library.keep_code_list"];
@@ -2599,7 +2599,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Code List Csv
+         * A code list as CSV.
          * @description A code list as CSV.
          */
         get: operations["library.code_list_csv"];
@@ -2620,7 +2620,7 @@ export interface paths {
         };
         get?: never;
         /**
-         * Keep Parameter
+         * Keep a parameter.
          * @description Keep a parameter.
          */
         put: operations["library.keep_parameter"];
@@ -2641,7 +2641,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Keep Reference
+         * Keep a reference table: a file, or the latest release of a feed.
          * @description Keep a reference table: a file, or the latest release of a feed.
          */
         post: operations["library.keep_reference"];
@@ -2660,7 +2660,7 @@ export interface paths {
         };
         get?: never;
         /**
-         * Keep Shared
+         * Keep a group of shared rules.
          * @description Keep a group of shared rules.
          */
         put: operations["library.keep_shared"];
@@ -2679,7 +2679,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Measures
+         * What each measure of a profile is, by the name it has on screen.
          * @description What each measure of a profile is, by the name it has on screen.
          */
         get: operations["findings.measures"];
@@ -2699,13 +2699,13 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Everybody
+         * Everybody who was ever let in.
          * @description Everybody who was ever let in.
          */
         get: operations["accounts.everybody"];
         put?: never;
         /**
-         * Add
+         * Add a person.
          * @description Add a person.
          */
         post: operations["accounts.add"];
@@ -2729,7 +2729,7 @@ export interface paths {
         options?: never;
         head?: never;
         /**
-         * Change
+         * Change name, roles, or whether somebody may come in.
          * @description Change name, roles, or whether somebody may come in.
          */
         patch: operations["accounts.change"];
@@ -2745,7 +2745,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Reset
+         * Let a person choose a new password.
          * @description Let a person choose a new password.
          */
         post: operations["accounts.reset"];
@@ -2763,7 +2763,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Sign Ins
+         * The newest sign-ins of a person (at most 50).
          * @description The newest sign-ins of a person (at most 50).
          */
         get: operations["accounts.sign_ins"];
@@ -2783,7 +2783,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Waiting
+         * The proposals that wait for an approver, over all feeds.
          * @description The proposals that wait for an approver, over all feeds.
          */
         get: operations["releases.waiting"];
@@ -2805,7 +2805,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Cancel
+         * Cancel a proposal.
          * @description Cancel a proposal.
          */
         post: operations["releases.cancel"];
@@ -2825,7 +2825,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Decline
+         * Decline a proposal, with a reason.
          * @description Decline a proposal, with a reason.
          */
         post: operations["releases.decline"];
@@ -2845,7 +2845,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Remark
+         * Ask about a proposal, or answer.
          * @description Ask about a proposal, or answer.
          */
         post: operations["releases.remark"];
@@ -2863,7 +2863,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Quarantine Everywhere
+         * All deliveries with records in quarantine.
          * @description All deliveries with records in quarantine.
          */
         get: operations["workspace.quarantine_everywhere"];
@@ -2883,13 +2883,13 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Readers
+         * All readers, and how one connects.
          * @description All readers, and how one connects.
          */
         get: operations["readers.readers"];
         put?: never;
         /**
-         * Make Reader
+         * Make a reader; the answer holds its password.
          * @description Make a reader; the answer holds its password.
          */
         post: operations["readers.make_reader"];
@@ -2908,13 +2908,13 @@ export interface paths {
         };
         get?: never;
         /**
-         * Set Feeds
+         * Say which feeds a reader may read.
          * @description Say which feeds a reader may read.
          */
         put: operations["readers.set_feeds"];
         post?: never;
         /**
-         * End Reader
+         * End a reader and its connections.
          * @description End a reader and its connections.
          */
         delete: operations["readers.end_reader"];
@@ -2933,7 +2933,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Give Password
+         * Give a reader another password; the answer holds it.
          * @description Give a reader another password; the answer holds it.
          */
         post: operations["readers.give_password"];
@@ -2951,7 +2951,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Relations
+         * How the columns go together.
          * @description How the columns go together.
          */
         get: operations["analyses.relations"];
@@ -2971,7 +2971,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Releases
+         * All releases, newest first.
          * @description All releases, newest first.
          */
         get: operations["releases.releases"];
@@ -2991,7 +2991,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Release
+         * The columns of a release.
          * @description The columns of a release.
          */
         get: operations["releases.release"];
@@ -3011,7 +3011,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Download
+         * The data of a release as a file. `defused`: texts that a spreadsheet would run get an apostrophe (CSV and TSV).
          * @description The data of a release as a file. `defused`: texts that a spreadsheet would run get an apostrophe (CSV and TSV).
          */
         get: operations["releases.download"];
@@ -3031,7 +3031,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Package
+         * A release as a ZIP archive: data, what its columns are in open standards, rules, reconciliation, checksums.
          * @description A release as a ZIP archive: data, what its columns are in open standards, rules, reconciliation, checksums.
          */
         get: operations["releases.package"];
@@ -3053,7 +3053,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Withdraw
+         * Withdraw a release; the view shows the one before.
          * @description Withdraw a release; the view shows the one before.
          */
         post: operations["releases.withdraw"];
@@ -3071,7 +3071,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Would Withdraw
+         * What readers would see if a release were withdrawn.
          * @description What readers would see if a release were withdrawn.
          */
         get: operations["releases.would_withdraw"];
@@ -3091,7 +3091,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Kinds
+         * All kinds of rules.
          * @description All kinds of rules.
          */
         get: operations["rulebooks.kinds"];
@@ -3111,7 +3111,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Schema
+         * The JSON Schema of exported rulebooks.
          * @description The JSON Schema of exported rulebooks.
          */
         get: operations["rulebooks.schema"];
@@ -3131,7 +3131,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Run
+         * A trial or run.
          * @description A trial or run.
          */
         get: operations["runs.run"];
@@ -3151,18 +3151,18 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Session
+         * Who is signed in.
          * @description Who is signed in.
          */
         get: operations["accounts.session"];
         put?: never;
         /**
-         * Sign In
+         * Start a session.
          * @description Start a session.
          */
         post: operations["accounts.sign_in"];
         /**
-         * Sign Out
+         * End the session.
          * @description End the session.
          */
         delete: operations["accounts.sign_out"];
@@ -3180,7 +3180,7 @@ export interface paths {
         };
         get?: never;
         /**
-         * Own Password
+         * Change one's own password; the session goes on.
          * @description Change one's own password; the session goes on.
          */
         put: operations["accounts.own_password"];
@@ -3199,13 +3199,13 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Tokens
+         * The tokens with which programs may act for the person who is signed in.
          * @description The tokens with which programs may act for the person who is signed in.
          */
         get: operations["accounts.tokens"];
         put?: never;
         /**
-         * Make Token
+         * Make a token. Programs send it as `Authorization: Bearer TOKEN`.
          * @description Make a token. Programs send it as `Authorization: Bearer TOKEN`.
          */
         post: operations["accounts.make_token"];
@@ -3226,7 +3226,7 @@ export interface paths {
         put?: never;
         post?: never;
         /**
-         * Drop Token
+         * Withdraw a token.
          * @description Withdraw a token.
          */
         delete: operations["accounts.drop_token"];
@@ -3243,18 +3243,18 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Upload
+         * How far an upload is.
          * @description How far an upload is.
          */
         get: operations["arrivals.upload"];
         /**
-         * Add
+         * Add a piece: the body is the bytes from `offset`, at most 16 MiB. A wrong offset is answered with 409.
          * @description Add a piece: the body is the bytes from `offset`, at most 16 MiB. A wrong offset is answered with 409.
          */
         put: operations["arrivals.add"];
         post?: never;
         /**
-         * Give Up
+         * Give an upload up.
          * @description Give an upload up.
          */
         delete: operations["arrivals.give_up"];
@@ -3271,7 +3271,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Variant Methods
+         * The methods that find variants.
          * @description The methods that find variants.
          */
         get: operations["findings.variant_methods"];

@@ -34,7 +34,8 @@ const origin = location.origin
           slug
         }}/deliveries</code
       >
-      or with <code class="mono">./pravin api</code>. <a :href="`${origin}/api/description`">What programs can do</a>
+      or with <code class="mono">./pravin api</code>.
+      <a :href="`${origin}/api/description`">What programs can do</a>
     </p>
     <p v-if="make.data.value" class="new" role="status">
       The token, shown only once: <code class="mono">{{ make.data.value.text }}</code>
