@@ -14,7 +14,7 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
-from bench import faults, findings, load, profiles, publishing, quarantine, releases
+from bench import board, faults, findings, load, profiles, publishing, quarantine, releases
 from bench.worlds import measure as worlds
 
 HERE = Path(__file__).resolve().parent
@@ -133,6 +133,7 @@ def main() -> None:
             "quarantine",
             "releases",
             "publishing",
+            "board",
         ],
     )
     parser.add_argument("--records", type=int, default=1_100_000)
@@ -154,6 +155,9 @@ def main() -> None:
         sys.exit(faults.main(options.kills, options.seed))
     if options.what == ["releases"]:
         releases.measure(options.records, options.runs)
+        return
+    if options.what == ["board"]:
+        board.measure(options.runs)
         return
     if options.what == ["publishing"]:
         publishing.measure(options.records, options.runs)

@@ -201,3 +201,15 @@ def test_what_a_person_may_do_follows_their_roles_at_once(rights: list[str], bro
     admin("PATCH", f"/people/{known['id']}", {"roles": rights}, expect=200)
     person("GET", "/feeds", expect=200 if rights else 403)
     person("POST", "/feeds", {"name": "New"}, expect=403)
+
+
+def test_the_board_is_of_its_schema_to_the_letter(browser: Make, db: None) -> None:
+    """Its answer is written without being looked at once more, so it is looked at here."""
+    approver = browser("app")
+    months(approver, "first", 2)
+    approver("POST", "/feeds", {"name": "empty"}, expect=201)
+    board = approver("GET", "/feeds", expect=200)
+    assert [each["slug"] for each in board] == ["first", "empty"]
+    assert len(board[0]["deliveries"]) == 2
+    for line in board:
+        assert line == approver("GET", f"/feeds/{line['slug']}", expect=200)

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import json
 from datetime import datetime
 from typing import Any
 
+from django.http import HttpResponse
 from ninja import Path, Query, Schema
+from ninja.responses import NinjaJSONEncoder
 
 Id = Path(..., ge=1, le=2**62)
 Slug = Path(..., max_length=80)
@@ -100,6 +103,11 @@ class Started(Schema):
 
     job: JobOut
     id: int
+
+
+def as_json(data: Any) -> HttpResponse:
+    """Data as an answer without another look at it: for long lists that are of their schema for sure."""
+    return HttpResponse(json.dumps(data, cls=NinjaJSONEncoder), content_type="application/json; charset=utf-8")
 
 
 PROBLEMS = {401: Problem, 403: Problem, 404: Problem, 409: Problem, 422: Problem, 503: Problem}

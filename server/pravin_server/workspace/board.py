@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from django.db.models import F, QuerySet, Subquery, Window
-from django.db.models.functions import RowNumber
+from django.contrib.postgres.expressions import ArraySubquery
+from django.db.models import F, OuterRef, QuerySet, Subquery
 from django.utils import timezone
 
 from pravin_server.deliveries.models import Delivery
@@ -34,11 +34,8 @@ def feed_line(feed: Feed) -> dict[str, Any]:
 
 
 def _lines(feeds: QuerySet[Feed]) -> list[dict[str, Any]]:
-    place = Window(RowNumber(), partition_by="feed_id", order_by=[F("received").desc(), F("id").desc()])
-    newest = Delivery.objects.filter(feed__in=feeds.values("pk")).annotate(place=place).filter(place__lte=SHOWN)
-    ids = dict[int, list[int]]()
-    for id_, feed_id in newest.order_by("received", "id").values_list("id", "feed_id"):
-        ids.setdefault(feed_id, []).append(id_)
+    of_feed = Delivery.objects.filter(feed=OuterRef("pk")).order_by("-received", "-id").values("pk")[:SHOWN]
+    ids = {feed: newest[::-1] for feed, newest in feeds.values_list("pk", ArraySubquery(of_feed))}
     known = summaries([number for some in ids.values() for number in some])
     lines = list(feeds.select_related("owner"))
     expected = standings_by_plan([feed.pk for feed in lines])
