@@ -37,7 +37,7 @@ class Delivery(models.Model):
     class Meta:
         ordering = ["-received", "-id"]
         constraints = [models.UniqueConstraint(fields=["feed", "number"], name="delivery_number_once")]
-        indexes = [models.Index("feed", "-received", "-id", name="newest_of_a_feed")]
+        indexes = [models.Index(fields=["feed", "-received", "-id"], name="newest_of_a_feed")]
 
 
 class SourceFile(models.Model):
