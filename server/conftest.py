@@ -58,6 +58,7 @@ def _cache(settings: Any, tmp_path: Path) -> None:
     settings.CACHE_DIR = tmp_path / "cache"
     settings.UPLOAD_DIR = tmp_path / "uploads"
     settings.DROP_DIR = tmp_path / "drop"
+    settings.MAIL_DIR = tmp_path / "mail"
 
 
 class Browser:
@@ -138,7 +139,7 @@ def places(delivered: int) -> dict[str, Any]:
         "group_id": group.pk, "novelty": identity(VOLUME, ""), "name": "known", "one": 0, "other": 1, "form": "json",
         "filter_id": 1, "relations_id": relations, "comparison_id": comparison, "table_id": table, "slug": "samples", "delivery_id": delivered, "file_id": SourceFile.objects.latest("id").pk, "run_id": run,
         "source_id": Source.objects.latest("id").pk, "line": 5, "key": "8c3a4b7e-0000-4000-8000-000000000000", "token_id": 1,
-        "person_id": 10**6, "text": "no-such-invitation", "job_id": Job.objects.latest("id").pk, "release_id": Release.objects.latest("id").pk, "record": 2,
+        "person_id": 10**6, "webhook_id": 10**6, "text": "no-such-invitation", "job_id": Job.objects.latest("id").pk, "release_id": Release.objects.latest("id").pk, "record": 2,
         "reader_id": reads, "decision_id": comment, "answer_id": answer.json()["id"],
         "division_id": TableDivision.objects.create(feed=Feed.objects.get(slug="samples"), number=9, content=DIVISION).pk,
         "proposal_id": ReleaseProposal.objects.create(delivery_id=delivered, run_id=run).pk,

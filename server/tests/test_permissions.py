@@ -15,7 +15,8 @@ from pravin_server.config.api import api
 OPEN = {("POST", "/api/session"), ("GET", "/api/invitations/{text}"), ("POST", "/api/invitations/{text}")}
 ADMINISTERING = {
     ("GET", "/api/people"), ("POST", "/api/people"), ("PATCH", "/api/people/{person_id}"), ("POST", "/api/people/{person_id}/reset"),
-    ("GET", "/api/people/{person_id}/sign-ins"),
+    ("GET", "/api/people/{person_id}/sign-ins"), ("GET", "/api/webhooks"), ("POST", "/api/webhooks"),
+    ("DELETE", "/api/webhooks/{webhook_id}"),
 }  # fmt: skip
 EVERYBODY = {("PUT", "/api/session/password")}  # whoever is signed in: refused for the wrong password only
 READING = {
@@ -107,6 +108,8 @@ BODIES: dict[str, Any] = {
     "/api/readers": {"name": "reports", "feeds": ["samples"]},
     "/api/readers/{reader_id}": {"feeds": ["samples"]},
     "/api/tokens": {"name": "nightly"},
+    "/api/inbox/mail": {"when": "daily", "mail": "ana@agency.example"},
+    "/api/webhooks": {"address": "http://127.0.0.1:9/told"},
     "/api/session": {"username": "x", "password": "y"},
     "/api/session/password": {"old": "wrong", "new": "a long enough secret"},
     "/api/people": {"username": "new-one", "roles": ["viewer"]},

@@ -27,6 +27,7 @@ from pravin_server.feeds.api import router as feeds
 from pravin_server.findings.api import router as findings
 from pravin_server.library.api import router as library
 from pravin_server.monitoring.api import router as monitoring
+from pravin_server.notices.api import router as notices
 from pravin_server.quarantine.api import router as quarantine
 from pravin_server.readers.api import router as readers
 from pravin_server.releases.api import router as releases
@@ -80,6 +81,7 @@ for router in (
     derived,
     readers,
     monitoring,
+    notices,
     activity,
     jobs,
 ):

@@ -87,6 +87,7 @@ INSTALLED_APPS = [
     "pravin_server.monitoring",
     "pravin_server.readers",
     "pravin_server.workspace",
+    "pravin_server.notices",
     "pravin_server.config",
 ]
 
@@ -187,6 +188,18 @@ DROP_DIR = Path(os.environ.get("PRAVIN_DROP", VAR / "drop"))
 # The hosts that deliveries may be fetched from. Only loopback, until somebody names others.
 FETCH_HOSTS = [host.lower() for host in _list("PRAVIN_FETCH_HOSTS", "127.0.0.1,localhost")]
 FETCH_SECONDS = int(os.environ.get("PRAVIN_FETCH_SECONDS", "600"))  # that one fetch may take in all
+
+# Without a mail server mail goes into files: the simulated mailbox.
+EMAIL_HOST = os.environ.get("PRAVIN_MAIL_HOST", "")
+EMAIL_PORT = int(os.environ.get("PRAVIN_MAIL_PORT", "25"))
+EMAIL_HOST_USER = os.environ.get("PRAVIN_MAIL_USER", "")
+EMAIL_HOST_PASSWORD = os.environ.get("PRAVIN_MAIL_PASSWORD", "")
+EMAIL_USE_TLS = _flag("PRAVIN_MAIL_TLS")
+EMAIL_TIMEOUT = 20  # seconds
+EMAIL_BACKEND = "django.core.mail.backends.smtp.EmailBackend" if EMAIL_HOST else "pravin_server.notices.mailbox.Mailbox"
+MAIL_DIR = VAR / "mail"
+MAIL_DOMAIN = os.environ.get("PRAVIN_MAIL_DOMAIN", "pravin.localhost")
+DEFAULT_FROM_EMAIL = os.environ.get("PRAVIN_MAIL_FROM", f"Pravin <pravin@{MAIL_DOMAIN}>")
 
 CACHE_DIR = Path(os.environ.get("PRAVIN_CACHE", VAR / "cache"))
 CACHE_LIMIT = int(os.environ.get("PRAVIN_CACHE_LIMIT", 20 * 2**30))  # bytes

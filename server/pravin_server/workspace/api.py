@@ -110,7 +110,12 @@ class QuarantineLine(Schema):
 def feeds(request: HttpRequest) -> Any:
     """The board: all feeds, those that wait for a person first."""
     # written as it is: to look at each of thousands of deliveries once more would take longer than to find them
-    return as_json([{**line, "deliveries": [_listed(each) for each in line["deliveries"]]} for line in board.board()])
+    names = FeedOut.model_fields.keys() - {"deliveries"}
+    lines = [
+        {**{name: line[name] for name in names}, "deliveries": [_listed(each) for each in line["deliveries"]]}
+        for line in board.board()
+    ]
+    return as_json(lines)
 
 
 def _listed(delivery: dict[str, Any]) -> dict[str, Any]:

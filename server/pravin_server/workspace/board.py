@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
+from typing import Any, NamedTuple
 
 from django.contrib.postgres.expressions import ArraySubquery
 from django.db.models import F, OuterRef, QuerySet, Subquery
@@ -43,6 +43,7 @@ def _lines(feeds: QuerySet[Feed]) -> list[dict[str, Any]]:
 
 
 def _line(feed: Feed, deliveries: list[dict[str, Any]], standing: dict[str, Any] | None) -> dict[str, Any]:
+    waits = waiting_in(deliveries)
     return {
         "slug": feed.slug,
         "name": feed.name,
@@ -53,11 +54,13 @@ def _line(feed: Feed, deliveries: list[dict[str, Any]], standing: dict[str, Any]
         "deliveries": deliveries,
         "expected": standing["expected"] if standing else None,
         "is_late": bool(standing and standing["is_late"]),
-        "waiting": "; ".join(filter(None, [_late(standing), _waiting(deliveries)])),
+        "missing": standing["missing"] if standing else 0,
+        "waits": waits,
+        "waiting": "; ".join(filter(None, [late_in_words(standing), waits.says if waits else ""])),
     }
 
 
-def _late(standing: dict[str, Any] | None) -> str:
+def late_in_words(standing: dict[str, Any] | None) -> str:
     """What is late, in words."""
     if standing is None or not standing["is_late"]:
         return ""
@@ -65,28 +68,41 @@ def _late(standing: dict[str, Any] | None) -> str:
     return "a delivery is late" if missing == 1 else f"{missing} deliveries are late"
 
 
-def _waiting(deliveries: Sequence[dict[str, Any]]) -> str:
+class Waiting(NamedTuple):
+    """What a person is needed for with a delivery: of which sort it is, and in words."""
+
+    sort: str
+    delivery: int
+    says: str
+
+
+def waiting_in(deliveries: Sequence[dict[str, Any]]) -> Waiting | None:
     """What a person is needed for, of the newest delivery for which one is."""
     for delivery in reversed(deliveries):
-        number, unsettled = delivery["number"], delivery["unsettled"]
-        if delivery["state"] == Delivery.State.FAILED:
-            return f"delivery {number} could not be read"
-        if delivery["published"]:
-            continue
-        if unsettled:
-            return f"{unsettled} design change{'s' * (unsettled > 1)} to settle in delivery {number}"
-        if not delivery["has_run"]:
-            return f"delivery {number} is new"
-        if delivery["news"] and not delivery["proposal"]:
-            return f"{delivery['news']} new in delivery {number}"
-        if delivery["proposal"] == ReleaseProposal.State.WAITING:
-            return f"the release of delivery {number} waits for an approver"
-        if delivery["proposal"] == ReleaseProposal.State.DECLINED:
-            return f"the release of delivery {number} was declined"
-        if delivery["held"]:
-            return f"{delivery['held']:,} quarantined in delivery {number}"
-        return f"delivery {number} can be released"
-    return ""
+        if needed := _needed(delivery):
+            return Waiting(needed[0], delivery["id"], needed[1])
+    return None
+
+
+def _needed(delivery: dict[str, Any]) -> tuple[str, str] | None:
+    number, unsettled = delivery["number"], delivery["unsettled"]
+    if delivery["state"] == Delivery.State.FAILED:
+        return "failed", f"delivery {number} could not be read"
+    if delivery["published"]:
+        return None
+    if unsettled:
+        return "design", f"{unsettled} design change{'s' * (unsettled > 1)} to settle in delivery {number}"
+    if not delivery["has_run"]:
+        return "new", f"delivery {number} is new"
+    if delivery["news"] and not delivery["proposal"]:
+        return "news", f"{delivery['news']} new in delivery {number}"
+    if delivery["proposal"] == ReleaseProposal.State.WAITING:
+        return "proposal", f"the release of delivery {number} waits for an approver"
+    if delivery["proposal"] == ReleaseProposal.State.DECLINED:
+        return "declined", f"the release of delivery {number} was declined"
+    if delivery["held"]:
+        return "quarantine", f"{delivery['held']:,} quarantined in delivery {number}"
+    return "release", f"delivery {number} can be released"
 
 
 def quarantine_everywhere(person: Any) -> list[dict[str, Any]]:

@@ -2467,6 +2467,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/inbox": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What waits for the person who asks, what blocks most first.
+         * @description What waits for the person who asks, what blocks most first.
+         */
+        get: operations["notices.inbox"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/inbox/mail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Say when mail is wanted about what waits: of one feed, or of all.
+         * @description Say when mail is wanted about what waits: of one feed, or of all.
+         */
+        put: operations["notices.wish"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/invitations/{text}": {
         parameters: {
             query?: never;
@@ -3278,6 +3318,50 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/webhooks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The addresses that are told of what waits, and how it goes.
+         * @description The addresses that are told of what waits, and how it goes.
+         */
+        get: operations["notices.webhooks"];
+        put?: never;
+        /**
+         * Tell an address of what waits. Calls are signed as Standard Webhooks says, with the secret that is shown this once.
+         * @description Tell an address of what waits. Calls are signed as Standard Webhooks says, with the secret that is shown this once.
+         */
+        post: operations["notices.make_webhook"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/webhooks/{webhook_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Do not tell that address any more.
+         * @description Do not tell that address any more.
+         */
+        delete: operations["notices.drop_webhook"];
         options?: never;
         head?: never;
         patch?: never;
@@ -7582,6 +7666,18 @@ export interface components {
             when: string;
         };
         /**
+         * InboxOut
+         * @description What waits for the person who asks, and when they want mail. `mail`: their address, if one is known.
+         */
+        InboxOut: {
+            /** Mail */
+            mail: string;
+            /** Waits */
+            waits: components["schemas"]["WaitsOut"][];
+            /** Wishes */
+            wishes: components["schemas"]["WishOut"][];
+        };
+        /**
          * InsertText
          * @description Missing values stay missing. With `once` values that have the text there already are left alone.
          */
@@ -8689,6 +8785,31 @@ export interface components {
             rights: string;
             /** Text */
             text: string;
+        };
+        /**
+         * NewWebhook
+         * @description A webhook just made; its secret is shown this once.
+         */
+        NewWebhook: {
+            /** Address */
+            address: string;
+            /** Arrived */
+            arrived: number;
+            /** Given Up */
+            given_up: number;
+            /** Id */
+            id: number;
+            /**
+             * Made
+             * Format: date-time
+             */
+            made: string;
+            /** Said */
+            said: string;
+            /** Secret */
+            secret: string;
+            /** Waits */
+            waits: number;
         };
         /**
          * NewsOut
@@ -13621,6 +13742,28 @@ export interface components {
             word: string;
         };
         /**
+         * WaitsOut
+         * @description Something that waits. `place`: where in its delivery a person goes on; `blocks`: what cannot go on before; `since`: when it was
+         *     found.
+         */
+        WaitsOut: {
+            /** Blocks */
+            blocks: string[];
+            /** Delivery */
+            delivery: number | null;
+            feed: components["schemas"]["FeedRef"];
+            /** Owner */
+            owner: string;
+            /** Place */
+            place: string;
+            /** Says */
+            says: string;
+            /** Since */
+            since: string | null;
+            /** Sort */
+            sort: string;
+        };
+        /**
          * Watched
          * @description A watched column: how many of its values lie in several parts, how many records have one of them, and the least and the greatest
          *     value in each part (times and numbers).
@@ -13648,6 +13791,59 @@ export interface components {
             plan: components["schemas"]["PlanOut"] | null;
             /** Waiting */
             waiting: string[];
+        };
+        /** WebhookIn */
+        WebhookIn: {
+            /** Address */
+            address: string;
+        };
+        /**
+         * WebhookOut
+         * @description An address that is told. Of what was to be told it: how much `arrived`, `waits`, was `given_up`; why the last try failed.
+         */
+        WebhookOut: {
+            /** Address */
+            address: string;
+            /** Arrived */
+            arrived: number;
+            /** Given Up */
+            given_up: number;
+            /** Id */
+            id: number;
+            /**
+             * Made
+             * Format: date-time
+             */
+            made: string;
+            /** Said */
+            said: string;
+            /** Waits */
+            waits: number;
+        };
+        /** WishIn */
+        WishIn: {
+            /** Feed */
+            feed?: string | null;
+            /**
+             * Mail
+             * @description the address, where it changes
+             */
+            mail?: string | null;
+            /**
+             * When
+             * @enum {string}
+             */
+            when: "never" | "at once" | "daily";
+        };
+        /**
+         * WishOut
+         * @description When mail is wanted; of all feeds where none is named.
+         */
+        WishOut: {
+            /** Feed */
+            feed: string | null;
+            /** When */
+            when: string;
         };
         /** WithdrawIn */
         WithdrawIn: {
@@ -25205,6 +25401,158 @@ export interface operations {
             };
         };
     };
+    "notices.inbox": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InboxOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "notices.wish": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WishIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InboxOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "accounts.invitation": {
         parameters: {
             query?: never;
@@ -28830,6 +29178,232 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["MethodOut"][];
                 };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "notices.webhooks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WebhookOut"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "notices.make_webhook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WebhookIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewWebhook"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "notices.drop_webhook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                webhook_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Unauthorized */
             401: {

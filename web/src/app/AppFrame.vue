@@ -2,6 +2,7 @@
 /** The frame: the rail with the places of the product, search, help, and who is signed in. */
 import { api, unwrap, Problem, signedOut } from '@/api/client'
 import { SignInAgain, usePerson } from '@/features/session'
+import { useInbox } from '@/features/inbox'
 import { useProposalsWaiting } from '@/features/release'
 import { useWorkKnown } from '@/features/work'
 import { BalanceBar, plural } from '@/shared'
@@ -15,10 +16,11 @@ const GoTo = defineAsyncComponent(() => import('./GoTo.vue'))
 const KeyHelp = defineAsyncComponent(() => import('./KeyHelp.vue'))
 
 const router = useRouter()
-const { person, error, mayRelease } = usePerson()
+const { person, error, mayRelease, mayWork } = usePerson()
 const goTo = ref(false)
 const help = ref(false)
 const waiting = useProposalsWaiting(mayRelease)
+const { data: inbox } = useInbox(mayWork)
 const workKnown = useWorkKnown()
 const outage = useOutage(useQueryClient())
 const logo = { delivered: 93, added: 0, ready: 60, corrected: 18, quarantined: 9, removed: 6, rejected: 0 }
@@ -51,6 +53,14 @@ async function signOut(): Promise<void> {
       </RouterLink>
       <RouterLink :to="{ name: 'feeds' }" :class="{ on: /^\/(deliveries|feeds)\//.test($route.path) }"
         >Feeds</RouterLink
+      >
+      <RouterLink :to="{ name: 'inbox' }"
+        >Inbox<span
+          v-if="inbox?.waits.length"
+          class="waiting"
+          :title="`${plural(inbox.waits.length, 'thing')} to look at`"
+          >{{ inbox.waits.length }}</span
+        ></RouterLink
       >
       <RouterLink :to="{ name: 'quarantined' }">Quarantine</RouterLink>
       <RouterLink :to="{ name: 'releases' }" :class="{ on: $route.name === 'readers' }"

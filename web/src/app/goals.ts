@@ -32,6 +32,7 @@ const VIEW_LABELS: Record<string, string> = {
 } // prettier-ignore
 const PAGES = [
   ['feeds', ['home', 'sources', 'deliveries', 'board']],
+  ['inbox', ['waiting', 'tasks', 'to do', 'notices', 'mail', 'late', 'reminders']],
   ['quarantined', ['invalid', 'errors', 'exceptions', 'waiting records']],
   ['releases', ['published', 'tables', 'exports', 'versions']],
   ['readers', ['database', 'connect', 'password', 'psql', 'grant', 'role', 'python']],

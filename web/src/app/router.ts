@@ -8,6 +8,7 @@ import { IntakePage } from '@/features/intake'
 import { LibraryPage } from '@/features/library'
 import { ProfilePage } from '@/features/profile'
 import { QuarantineEverywherePage, QuarantinePage, RecordPage } from '@/features/quarantine'
+import { InboxPage } from '@/features/inbox'
 import { ReadersPage } from '@/features/readers'
 import {
   ChangesPage,
@@ -74,6 +75,7 @@ export const router = createRouter({
           component: QuarantineEverywherePage,
           meta: { title: 'Quarantine' },
         },
+        { path: 'inbox', name: 'inbox', component: InboxPage, meta: { title: 'Inbox' } },
         { path: 'releases', name: 'releases', component: ReleasesPage, meta: { title: 'Releases' } },
         { path: 'readers', name: 'readers', component: ReadersPage, meta: { title: 'Readers' } },
         { path: 'library', name: 'library', component: LibraryPage, meta: { title: 'Library' } },

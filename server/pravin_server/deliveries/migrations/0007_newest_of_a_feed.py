@@ -5,16 +5,15 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     dependencies = [
-        ('deliveries', '0006_treated_findings'),
-        ('feeds', '0006_proposals'),
+        ("deliveries", "0006_treated_findings"),
+        ("feeds", "0006_proposals"),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
     operations = [
         migrations.AddIndex(
-            model_name='delivery',
-            index=models.Index(fields=['feed', '-received', '-id'], name='newest_of_a_feed'),
+            model_name="delivery",
+            index=models.Index(fields=["feed", "-received", "-id"], name="newest_of_a_feed"),
         ),
     ]

@@ -1,0 +1,1 @@
+"""Telling people and programs what waits: in the product, by mail, by webhook."""

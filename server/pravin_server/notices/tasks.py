@@ -1,0 +1,13 @@
+"""Background work of notices."""
+
+from procrastinate.contrib.django import app
+
+from pravin_server.notices import sending
+
+
+@app.periodic(cron="* * * * * */15")
+@app.task(queue="watch", name="tell_what_waits", queueing_lock="tell_what_waits", pass_context=False)
+def tell_what_waits(timestamp: int) -> None:
+    """Find what waits newly, and send what is due."""
+    sending.find()
+    sending.send_due()

@@ -1,0 +1,103 @@
+<script setup lang="ts">
+/** When the person wants mail about what waits: of all feeds, and otherwise of some. */
+import { api, unwrap, type Schemas } from '@/api/client'
+import { StateNote } from '@/shared'
+import { useMutation, useQueryClient } from '@tanstack/vue-query'
+import { computed, ref, useTemplateRef, watch } from 'vue'
+
+const props = defineProps<{ inbox: Schemas['InboxOut'] }>()
+type When = Schemas['WishIn']['when']
+const LABELS: Record<When, string> = {
+  never: 'no mail',
+  'at once': 'a mail at once',
+  daily: 'one mail a day, at 6:00 UTC',
+}
+
+const ofAll = computed(() => (props.inbox.wishes.find((wish) => !wish.feed)?.when ?? 'never') as When)
+const others = computed(() => props.inbox.wishes.filter((wish) => wish.feed))
+const mail = ref(props.inbox.mail)
+const when = ref<When>(ofAll.value)
+watch(
+  () => props.inbox,
+  (now, before) => {
+    // what is being typed is not lost when the page asks again
+    if (mail.value === before.mail) mail.value = now.mail
+    when.value = ofAll.value
+  },
+)
+const queries = useQueryClient()
+const save = useMutation({
+  mutationFn: (body: Schemas['WishIn']) => unwrap(api.PUT('/api/inbox/mail', { body })),
+  onSuccess: (inbox) => queries.setQueryData(['inbox'], inbox),
+})
+const field = useTemplateRef('field')
+const wrong = ref('')
+function submit(): void {
+  // the browser knows what an address is; it says so in our words
+  wrong.value = field.value?.validity.valid
+    ? ''
+    : `“${mail.value}” is no mail address such as name@example.org.`
+  if (!wrong.value) save.mutate({ when: when.value, mail: mail.value, feed: null })
+}
+</script>
+
+<template>
+  <section aria-labelledby="mail-heading">
+    <h2 id="mail-heading">By mail</h2>
+    <form novalidate @submit.prevent="submit">
+      <p>
+        Send <label class="hidden-label" for="mail-when">When</label>
+        <select id="mail-when" v-model="when" class="field pick">
+          <option v-for="(label, key) in LABELS" :key="key" :value="key">{{ label }}</option></select
+        >{{ ' ' }}to <label class="hidden-label" for="mail-address">Mail address</label>
+        <input
+          id="mail-address"
+          ref="field"
+          v-model="mail"
+          class="field address"
+          type="email"
+          placeholder="name@example.org"
+          maxlength="254"
+        />
+        when something new waits for you.
+      </p>
+      <p class="buttons">
+        <button class="btn" :disabled="save.isPending.value">Save</button>
+        <span v-if="save.isSuccess.value && !wrong" class="soft" role="status">Saved.</span>
+      </p>
+    </form>
+    <ul v-if="others.length">
+      <li v-for="wish in others" :key="wish.feed ?? ''">
+        <RouterLink :to="{ name: 'feed', params: { slug: wish.feed } }">{{ wish.feed }}</RouterLink>{{
+          `: ${LABELS[wish.when as When]}`
+        }}
+      </li>
+    </ul>
+    <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>
+    <StateNote :error="save.error.value" />
+  </section>
+</template>
+
+<style scoped src="../../news/components/sentence.css"></style>
+<style scoped>
+section {
+  margin-top: 28px;
+  border-top: 1px solid var(--hair);
+  padding-top: 12px;
+}
+h2 {
+  margin-bottom: 6px;
+  font-size: 13px;
+  font-weight: 650;
+}
+.address {
+  width: 210px;
+}
+.wrong {
+  color: var(--ink);
+}
+ul {
+  margin: 0;
+  padding-left: 18px;
+}
+</style>

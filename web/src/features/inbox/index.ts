@@ -1,0 +1,2 @@
+export const InboxPage = () => import('./pages/InboxPage.vue')
+export { useInbox } from './logic/inbox'
