@@ -14,7 +14,7 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
-from bench import board, faults, findings, load, profiles, publishing, quarantine, releases
+from bench import board, faults, findings, load, months, profiles, publishing, quarantine, releases
 from bench.worlds import measure as worlds
 
 HERE = Path(__file__).resolve().parent
@@ -134,6 +134,7 @@ def main() -> None:
             "releases",
             "publishing",
             "board",
+            "months",
         ],
     )
     parser.add_argument("--records", type=int, default=1_100_000)
@@ -158,6 +159,9 @@ def main() -> None:
         return
     if options.what == ["board"]:
         board.measure(options.runs)
+        return
+    if options.what == ["months"]:
+        months.measure(options.seed)
         return
     if options.what == ["publishing"]:
         publishing.measure(options.records, options.runs)

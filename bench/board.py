@@ -10,10 +10,10 @@ import math
 import random
 import statistics
 import time
-from collections.abc import Iterator
-from contextlib import contextmanager
 from datetime import datetime, timedelta
 from typing import Any
+
+from bench.database import database
 
 FEEDS, DELIVERIES, COLUMNS = 300, 200, 300
 BEGUN = datetime.fromisoformat("2010-01-04T06:00:00+00:00")
@@ -22,26 +22,8 @@ MEASURES = ("missing", "distinct values", "repeated", "mean", "spread", "far off
 
 def measure(runs: int) -> None:
     """Fill, then print the medians of some requests and the bytes that are kept."""
-    with _database():
+    with database():
         _measure(runs)
-
-
-@contextmanager
-def _database() -> Iterator[None]:
-    import django
-    from django.test.utils import get_runner
-
-    django.setup()
-    from django.conf import settings
-
-    settings.TESTING = True
-    runner = get_runner(settings, "django.test.runner.DiscoverRunner")(verbosity=0, interactive=False)
-    old = runner.setup_databases()
-    settings.ALLOWED_HOSTS = [*settings.ALLOWED_HOSTS, "testserver"]
-    try:
-        yield
-    finally:
-        runner.teardown_databases(old)
 
 
 def _measure(runs: int) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import random
 import sys
 from collections.abc import Callable
 from datetime import datetime
@@ -78,6 +79,8 @@ TRAPS = [
     ("wrong decoding", "name", [*cycle(["Größbach", "Fen"], 40), "GrÃ¶ÃŸbach"], 1, ("GrÃ¶ÃŸbach", "Größbach")),
     ("wrong decoding", "name", [*cycle(["Größbach", "Fen"], 40), "Gr\ufffd\ufffdbach"], 1, ("Gr\ufffd\ufffdbach", "Größbach")),
     ("scale slip", "ph", [*PH, "74"], 1, ("74", "7.4")),
+    # as one alone could be chance (see what is kept quiet), six are not
+    ("scale slip", "warmth", [*[f"{max(2.5, random.Random(n).gauss(8, 2)):.1f}" for n in range(600)], *["0.3", "0.4"] * 3], 6, ("0.3", "3")),
     ("disguised missing", "temp", [*PH, "-999", "-999"], 2, ("-999", "")),
     ("disguised missing", "temp", [*PH, "n/a"], 1, ("n/a", "")),
     ("disguised missing", "lat", [*[f"{53 + i % 90 / 90:.5f}" for i in range(270)], "153.2", "5343474", "5343475", *["0.00000"] * 3], 3, ("0.00000", "")),

@@ -35,6 +35,8 @@ RIGHT: list[tuple[str, str, list[str | None]]] = [
     ("serial number for a date", "day", [*DAYS, "20240", "59999"]),
     ("unknown code", "grade", [*cycle(["AA", "BB", "CC", "DD", "EE"], 60), "ZZ"]),
     ("coordinate off the globe", "plate", [*[f"5{i % 9}.123" for i in range(60)], "512.5"]),
+    # near zero a small step is many times: that one of 600 degrees about 8 is 0.3 can be chance
+    ("scale slip", "warmth", [*[f"{max(2.5, random.Random(n).gauss(8, 2)):.1f}" for n in range(600)], "0.3"]),
     ("nearly constant", "site", cycle(["Fen", "Tarn"], 400)),
     ("literal escape", "file", [*cycle(["x", "y"], 40), r"C:\temp\new.txt"]),
     ("literal escape", "link", [*cycle(["x", "y"], 40), "https://merrow.example/a%20b"]),

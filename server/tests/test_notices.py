@@ -26,6 +26,7 @@ from django.utils import timezone
 from conftest import Browser, do_work
 from pravin_server.accounts.models import User
 from pravin_server.deliveries.models import Delivery
+from pravin_server.feeds.models import Feed
 from pravin_server.monitoring.models import ArrivalPlan
 from pravin_server.notices import sending
 from pravin_server.notices.models import Notice, Sending
@@ -222,6 +223,50 @@ def test_after_two_days_it_is_given_up_and_said_why(analyst: Browser) -> None:
     (webhook,) = administrator("GET", "/webhooks")
     assert (webhook["arrived"], webhook["waits"], webhook["given_up"]) == (0, 0, 1)
     assert webhook["said"]
+
+
+def test_one_that_cannot_be_sent_for_a_fault_of_ours_keeps_no_other_waiting(
+    analyst: Browser, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    administrator = Browser("adm")
+    really = sending.content_of
+
+    def _fails_once(notice: Notice) -> dict[str, Any]:
+        if notice.feed.slug == "tanks":
+            raise KeyError("a fault")
+        return really(notice)
+
+    monkeypatch.setattr(sending, "content_of", _fails_once)
+    with receiving() as (address, calls):
+        administrator("POST", "/webhooks", {"address": address}, expect=201)
+        for name in ("Tanks", "Pumps"):
+            feed_with_delivery(analyst, name)
+            sending.find()
+        assert sending.send_due() == 1
+    assert [json.loads(body)["data"]["feed"] for _, body in calls] == ["pumps"]
+    (webhook,) = administrator("GET", "/webhooks")
+    assert (webhook["arrived"], webhook["waits"]) == (1, 1)
+    assert "unexpected error" in webhook["said"]
+
+
+def test_sending_leaves_time_for_other_work(analyst: Browser, settings: Any) -> None:
+    wants(analyst, "at once")
+    feed_with_delivery(analyst, "Tanks")
+    sending.find()
+    assert sending.send_due(seconds=0) == 0
+    assert sending.send_due(seconds=60) == 1
+
+
+def test_a_name_of_two_lines_writes_no_header_of_its_own(analyst: Browser, settings: Any) -> None:
+    wants(analyst, "at once")
+    feed_with_delivery(analyst, "Tanks")
+    Feed.objects.update(name="Tanks\nBcc: everybody@agency.example")
+    sending.find()
+    assert sending.send_due() == 1
+    (path,) = Path(settings.MAIL_DIR).glob("*")
+    message = email.message_from_bytes(path.read_bytes())
+    assert message["Bcc"] is None
+    assert "Tanks Bcc: everybody@agency.example" in str(message["Subject"]).replace("\n", "")
 
 
 def test_only_hosts_that_may_be_asked_are_told(analyst: Browser) -> None:

@@ -5,18 +5,21 @@ from __future__ import annotations
 import hashlib
 import threading
 from collections import Counter
+from datetime import timedelta
 from typing import Any
 
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
 from django.test import Client
+from django.utils import timezone
 
 from conftest import DATA, Browser
 from pravin_server.accounts.models import User
 from pravin_server.accounts.services import make_token
 from pravin_server.activity.models import Event
 from pravin_server.common.models import GivenAnswer
+from pravin_server.common.tasks import forget_old_answers
 from pravin_server.config.api import api
 from pravin_server.feeds import services
 from pravin_server.feeds.models import Feed
@@ -122,6 +125,20 @@ def test_the_same_request_at_the_same_time_is_carried_out_once(
     assert [answer.status_code for answer in answers] == [201, 201]
     assert answers[0].content == answers[1].content
     assert Feed.objects.filter(name="Tanks").count() == 1
+
+
+def test_after_some_days_the_same_key_is_of_a_new_request(analyst: Browser) -> None:
+    def _again() -> bool:
+        return "Idempotency-Replayed" in once(analyst, "k", "POST", "/feeds/tanks/uploads", '{"name": "a", "size": 1}')
+
+    analyst("POST", "/feeds", {"name": "Tanks"}, expect=201)
+    assert [_again(), _again()] == [False, True]
+    GivenAnswer.objects.update(given=timezone.now() - timedelta(days=2.9))
+    forget_old_answers(0)
+    assert _again()
+    GivenAnswer.objects.update(given=timezone.now() - timedelta(days=3.1))
+    forget_old_answers(0)
+    assert not _again()
 
 
 def test_tokens_and_passwords_are_kept_nowhere(analyst: Browser) -> None:

@@ -24,6 +24,11 @@ LONGEST = 200  # letters of a key
 SECRET = ("/api/tokens", "/api/session", "/api/people", "/api/readers", "/api/invitations")
 
 
+def forget_old() -> None:
+    """Forget what was answered long ago: a request with that key is a new one."""
+    GivenAnswer.objects.filter(given__lt=timezone.now() - KEPT).delete()
+
+
 class OncePerKey:
     """Middleware: what a request with a key changes and the answer to it are kept together, in one transaction, so that neither stands
     without the other, wherever the server dies.
@@ -40,7 +45,6 @@ class OncePerKey:
             return _refused(f"The {HEADER} has {len(key):,} characters; at most {LONGEST} are taken.")
         asker, asked = _digest(_credentials(request), key), _digest(*_parts(request))
         with transaction.atomic():
-            GivenAnswer.objects.filter(given__lt=timezone.now() - KEPT).delete()
             # the same request at the same time waits here for the first one's end, and then finds its answer
             given, first = GivenAnswer.objects.get_or_create(asker=asker, defaults={"asked": asked})
             if not first:

@@ -11,6 +11,9 @@ import base64
 import hashlib
 import hmac
 import json
+import logging
+import math
+import time
 from collections.abc import Sequence
 from datetime import UTC, datetime, timedelta
 from typing import Any
@@ -30,6 +33,7 @@ from pravin_server.feeds.models import Feed
 from pravin_server.notices.gathering import Waits, roles_for, waiting
 from pravin_server.notices.models import MailWish, Notice, Sending, Webhook
 
+logger = logging.getLogger(__name__)
 FIRST_PAUSE, LONGEST_PAUSE = timedelta(seconds=30), timedelta(hours=3)
 GIVE_UP = timedelta(days=2)
 DAILY_AT = 6  # o'clock, UTC
@@ -83,11 +87,12 @@ def _next_day(now: datetime) -> datetime:
     return today if today > now else today + timedelta(days=1)
 
 
-def send_due(now: datetime | None = None) -> int:
-    """Send what is due, one after the other; returns how many arrived."""
+def send_due(now: datetime | None = None, seconds: float = math.inf) -> int:
+    """Send what is due, one after the other, and begin with none after some `seconds`; returns how many arrived."""
     now = now or timezone.now()
+    ends = time.monotonic() + seconds
     arrived = 0
-    while (result := _send_next(now)) is not None:
+    while time.monotonic() < ends and (result := _send_next(now)) is not None:
         arrived += result
     return arrived
 
@@ -112,6 +117,10 @@ def _send_next(now: datetime) -> bool | None:
             _send(together, now)
         except (OSError, httpx.HTTPError, ServerError) as error:
             _try_later(together, now, str(getattr(error, "message", "") or error) or type(error).__name__)
+            return False
+        except Exception:  # one that cannot be sent for a fault of ours must not keep the others waiting
+            logger.exception("sending %s could not be sent", first.pk)
+            _try_later(together, now, "An unexpected error occurred; it is in the server's log.")
             return False
         for each in together:
             each.state, each.sent, each.said = State.SENT, now, ""
@@ -139,7 +148,7 @@ def _send(sendings: Sequence[Sending], now: datetime) -> None:
 
 def _mail(person: User, sendings: Sequence[Sending]) -> None:
     lines = [f"{each.notice.feed.name}: {each.notice.says}" for each in sendings]
-    subject = lines[0] if len(lines) == 1 else f"{len(lines)} things wait in Pravin"
+    subject = " ".join(lines[0].split()) if len(lines) == 1 else f"{len(lines)} things wait in Pravin"
     first = sendings[0]
     name = f"day-{first.day}-{person.pk}" if first.day else f"notice-{first.pk}"
     text = "\n".join([*lines, "", "What waits for you stands in Pravin under Inbox."])
@@ -152,8 +161,13 @@ def _call(sending: Sending, webhook: Webhook, now: datetime) -> None:
     page_at(webhook.address)  # the hosts that may be asked can have changed since
     body = json.dumps(content_of(sending.notice)).encode()
     headers = {"Content-Type": "application/json", **signed(f"notice-{sending.pk}", now, body, opened(webhook.secret))}
-    answer = httpx.post(webhook.address, content=body, headers=headers, timeout=CALL_SECONDS, follow_redirects=False)
-    answer.raise_for_status()
+    with (
+        httpx.Client(
+            timeout=CALL_SECONDS, trust_env=False
+        ) as client,  # it goes where it is said, past no other machine
+        client.stream("POST", webhook.address, content=body, headers=headers) as answer,  # what is answered is not read
+    ):
+        answer.raise_for_status()
 
 
 def content_of(notice: Notice) -> dict[str, Any]:

@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from typing import Any
 
 import numpy as np
+from scipy import stats
 
 from pravin_core.profiling.column_values import ColumnValues, quantile
 from pravin_core.profiling.findings.base import Evidence, Finding, Kind, Rule, cells, listed, numbers_only, of_column
@@ -39,6 +40,7 @@ _NUMBER_SHAPE = re.compile(r"^[+-]?9+(?:[.,]9+)?$")
 BOTH_SIDES = 0.05
 FEW_DECIMALS = 0.02
 WIDE_GAP = 6  # so many times between the small numbers and the least other: no tail of a distribution has that
+RARE = 0.001  # as often as nothing but chance may put numbers there
 NINES = (999.0, 9999.0, 99999.0, 999999.0, 9999999.0)
 _VALUES = """
 SELECT value, n FROM column_values WHERE kind IN ('whole number', 'decimal', 'decimal comma')
@@ -148,13 +150,27 @@ def _beyond(values: Array, counts: Array) -> list[tuple[slice, int]]:
     for sign, out in ((-1, slice(end, len(values))), (1, slice(0, begin))):
         while best := _moved_into(values, counts, out, (least, most), sign):
             edge = values[best[0]][0] / 10**most if sign < 0 else 10**least / values[best[0]][-1]
-            tells = sign < 0 or values[best[0]][-1] <= lowest or edge > WIDE_GAP
+            tells = sign < 0 or values[best[0]][-1] <= lowest
+            tells = tells or (edge > WIDE_GAP and not _may_be_tail(values, counts, best[0]))
             if counts[best[0]].sum() > 0.2 * total or edge <= 1.25 or not tells:
                 break  # no gap stands between the slips and the others
             results.append(best)
             # what lies farther out fits by no less than another power
             out = slice(best[0].stop, out.stop) if sign < 0 else slice(out.start, best[0].start)
     return results
+
+
+def _may_be_tail(values: Array, counts: Array, small: slice) -> bool:
+    """Whether as many numbers may lie so low by chance, where the column has a normal tail as wide as its lowest percent: near zero a
+    small step is many times, and says nothing.
+    """
+    own, own_counts = values[small.stop :], counts[small.stop :]
+    percent, middle = quantile(own, own_counts, (0.01, 0.5))
+    spread = (middle - percent) / stats.norm.ppf(0.99)
+    if not spread > 0:
+        return False
+    by_chance = own_counts.sum() * stats.norm.cdf((values[small][-1] - middle) / spread)
+    return bool(stats.poisson.sf(counts[small].sum() - 1, by_chance) > RARE)
 
 
 def _moved_into(
