@@ -2,6 +2,7 @@
 import createClient from 'openapi-fetch'
 import { ref } from 'vue'
 import type { components, paths } from './schema'
+import { sha256Of } from './digest'
 
 export type Schemas = components['schemas']
 
@@ -79,7 +80,7 @@ export async function sendFile(
   const begun = await unwrap(
     api.POST('/api/feeds/{slug}/uploads', {
       params: { path: { slug } },
-      body: { name: file.name, size: file.size, sha256: '' },
+      body: { name: file.name, size: file.size, sha256: await sha256Of(file) },
       signal,
     }),
   )
