@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
@@ -92,6 +93,23 @@ def records_for(reason: dict[str, Any]) -> str:
 @pytest.fixture
 def browser(db: None) -> Callable[[str | None], Browser]:
     return Browser
+
+
+KILLED = {"PGAPPNAME": "killed"}  # for the environment of a process that a test kills: its connections are known by it
+
+
+def until_the_database_let_go() -> None:
+    """Wait until the database has ended what killed processes asked of it: it hears of their end a moment later, and may commit until
+    then.
+    """
+    deadline = time.monotonic() + 60
+    with connection.cursor() as cursor:
+        while time.monotonic() < deadline:
+            cursor.execute("SELECT count(*) FROM pg_stat_activity WHERE application_name = %s", [KILLED["PGAPPNAME"]])
+            if cursor.fetchone() == (0,):
+                return
+            time.sleep(0.05)
+    raise AssertionError("the database still works for a process that was killed")
 
 
 def do_work() -> None:

@@ -16,7 +16,7 @@ import pytest
 from django.db import connection
 from test_adding_up import publish
 
-from conftest import Browser, do_work
+from conftest import KILLED, Browser, do_work, until_the_database_let_go
 from pravin_server.common.jobs import perform
 from pravin_server.common.models import Job
 from pravin_server.deliveries.models import Delivery
@@ -321,6 +321,7 @@ def test_killed_at_any_moment_a_derived_feed_is_delivered_once_and_whole(setting
         **os.environ,
         "PRAVIN_DATABASE": connection.settings_dict["NAME"],
         "PRAVIN_CACHE": str(settings.CACHE_DIR),
+        **KILLED,
     }
     unfinished = 0
     for number in range(1, ROUNDS + 1):
@@ -332,6 +333,7 @@ def test_killed_at_any_moment_a_derived_feed_is_delivered_once_and_whole(setting
         time.sleep(rng.uniform(0, 1.2))
         os.killpg(process.pid, signal.SIGKILL)
         process.wait()
+        until_the_database_let_go()
         there = DerivedDelivery.objects.count()
         assert there in (number - 1, number)
         unfinished += there < number

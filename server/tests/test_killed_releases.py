@@ -13,7 +13,7 @@ from typing import Any
 import pytest
 from django.db import connection
 
-from conftest import Browser, do_work
+from conftest import KILLED, Browser, do_work, until_the_database_let_go
 from pravin_server.activity.services import first_broken
 from pravin_server.common.models import Job
 from pravin_server.releases.models import Release
@@ -44,7 +44,7 @@ print("done", flush=True)
 def killed(what: str, release: int, after: float) -> bool:
     """Do it in a process that is killed some seconds after it began; whether it was faster."""
     environment = {
-        **os.environ, "PRAVIN_DATABASE": connection.settings_dict["NAME"], "PRAVIN_CACHE": os.environ["TEST_CACHE"],
+        **os.environ, "PRAVIN_DATABASE": connection.settings_dict["NAME"], "PRAVIN_CACHE": os.environ["TEST_CACHE"], **KILLED,
     }  # fmt: skip
     command = [sys.executable, "-c", SCRIPT, what, str(release)]
     process = subprocess.Popen(command, env=environment, stdout=subprocess.PIPE, text=True, start_new_session=True)
@@ -53,6 +53,7 @@ def killed(what: str, release: int, after: float) -> bool:
     time.sleep(after)
     os.killpg(process.pid, signal.SIGKILL)
     process.wait()
+    until_the_database_let_go()
     return process.stdout.read() == "done\n"
 
 

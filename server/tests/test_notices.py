@@ -23,7 +23,7 @@ import pytest
 from django.db import connection
 from django.utils import timezone
 
-from conftest import Browser, do_work
+from conftest import KILLED, Browser, do_work, until_the_database_let_go
 from pravin_server.accounts.models import User
 from pravin_server.deliveries.models import Delivery
 from pravin_server.feeds.models import Feed
@@ -297,7 +297,12 @@ sending.send_due()
 def test_a_sender_that_is_killed_after_sending_doubles_nothing(settings: Any, way: str) -> None:
     analyst = Browser("ana")
     keys = ",".join(settings.SECRETS_KEYS)
-    environment = {**os.environ, "PRAVIN_DATABASE": connection.settings_dict["NAME"], "PRAVIN_SECRETS_KEY": keys}
+    environment = {
+        **os.environ,
+        "PRAVIN_DATABASE": connection.settings_dict["NAME"],
+        "PRAVIN_SECRETS_KEY": keys,
+        **KILLED,
+    }
     with receiving() as (address, calls):
         if way == "mail":
             wants(analyst, "at once")
@@ -313,6 +318,7 @@ def test_a_sender_that_is_killed_after_sending_doubles_nothing(settings: Any, wa
             assert sending.send_due() == 0  # another sender leaves alone what is being sent
             os.kill(process.pid, signal.SIGKILL)
             process.wait()
+            until_the_database_let_go()
         assert Sending.objects.get().state == "waiting"
         assert [sending.send_due(), sending.send_due()] == [1, 0]
     if way == "mail":
