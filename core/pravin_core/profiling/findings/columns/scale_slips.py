@@ -151,7 +151,7 @@ def _beyond(values: Array, counts: Array) -> list[tuple[slice, int]]:
         while best := _moved_into(values, counts, out, (least, most), sign):
             edge = values[best[0]][0] / 10**most if sign < 0 else 10**least / values[best[0]][-1]
             tells = sign < 0 or values[best[0]][-1] <= lowest
-            tells = tells or (edge > WIDE_GAP and not _may_be_tail(values, counts, best[0]))
+            tells = tells or (edge > WIDE_GAP and not _may_be_tail(values, counts, best[0], slice(begin, end)))
             if counts[best[0]].sum() > 0.2 * total or edge <= 1.25 or not tells:
                 break  # no gap stands between the slips and the others
             results.append(best)
@@ -160,16 +160,15 @@ def _beyond(values: Array, counts: Array) -> list[tuple[slice, int]]:
     return results
 
 
-def _may_be_tail(values: Array, counts: Array, small: slice) -> bool:
-    """Whether as many numbers may lie so low by chance, where the column has a normal tail as wide as its lowest percent: near zero a
+def _may_be_tail(values: Array, counts: Array, small: slice, body: slice) -> bool:
+    """Whether as many numbers may lie so low by chance, where the body has a normal tail as wide as its lowest percent: near zero a
     small step is many times, and says nothing.
     """
-    own, own_counts = values[small.stop :], counts[small.stop :]
-    percent, middle = quantile(own, own_counts, (0.01, 0.5))
+    percent, middle = quantile(values[body], counts[body], (0.01, 0.5))
     spread = (middle - percent) / stats.norm.ppf(0.99)
     if not spread > 0:
         return False
-    by_chance = own_counts.sum() * stats.norm.cdf((values[small][-1] - middle) / spread)
+    by_chance = counts[body].sum() * stats.norm.cdf((values[small][-1] - middle) / spread)
     return bool(stats.poisson.sf(counts[small].sum() - 1, by_chance) > RARE)
 
 
