@@ -142,6 +142,23 @@ def test_nothing_is_told_twice(analyst: Browser, settings: Any) -> None:
     assert len(mails(settings)) == 2
 
 
+def test_a_second_proposal_is_another_thing_and_told(settings: Any) -> None:
+    approver = Browser("app")
+    wants(approver, "at once")
+    delivery = feed_with_delivery(approver, "Tanks")
+    run = approver("POST", f"/deliveries/{delivery}/runs", expect=201)["id"]
+    do_work()
+    told = 0
+    for _ in range(2):
+        proposal = approver("POST", f"/deliveries/{delivery}/proposal", {"run": run}, expect=201)["proposal"]["id"]
+        assert sending.find() == 1
+        told += sending.send_due()
+        approver("POST", f"/proposals/{proposal}/decline", {"reason": "look at it again"}, expect=200)
+        assert sending.find() == 1
+        told += sending.send_due()
+    assert told == 4
+
+
 def test_a_wish_for_one_feed_goes_before_that_for_all(analyst: Browser, settings: Any) -> None:
     feed_with_delivery(analyst, "Tanks")
     wants(analyst, "at once")

@@ -36,10 +36,8 @@ def _admitted(request: HttpRequest) -> User:
 
 def only_admitted(request: HttpRequest) -> User:
     """The person who asks, by token or session, where no operation of the API asks. Raises NotSignedIn, NotAllowed."""
-    scheme, _, token = request.headers.get("Authorization", "").partition(" ")
-    if scheme.lower() == "bearer":
-        request.user = owner_of_token(token, request.method or "")
-    return may_read(request.user)
+    person: User = TokenReader()(request) or _admitted(request)
+    return person
 
 
 # the token first: without one it passes the question on, while the session's check refuses what has no CSRF token

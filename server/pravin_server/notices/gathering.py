@@ -3,14 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
-from pravin_server.feeds.models import Feed
 from pravin_server.library.tables import tables_of_feeds
-from pravin_server.workspace.board import board, late_in_words
+from pravin_server.workspace.board import blocks, board, late_in_words
 
 PLACES = {"design": "intake", "failed": "intake", "new": "new", "news": "new", "quarantine": "quarantine"}
-LATE = "late"
 
 
 def roles_for(sort: str) -> tuple[str, ...]:
@@ -24,38 +21,30 @@ class Waits:
 
     key: str
     sort: str
+    feed_id: int
     slug: str
     name: str
     owner: str
     delivery: int | None
     says: str
     place: str
-    blocks: tuple[str, ...]
+    blocks: list[str]
 
 
 def waiting() -> list[Waits]:
     """All that waits, what blocks most first."""
-    tables = _tables()
+    tables = tables_of_feeds()
     results = []
     for line in board():
-        blocked = tuple(f"the reference table {name}" for name in tables.get(line["slug"], ()))
+        feed = (line["id"], line["slug"], line["name"], line["owner"])
+        blocked = tables.get(line["id"], [])
         newest = line["deliveries"][-1]["id"] if line["deliveries"] else 0
         if line["is_late"]:
-            key = f"{LATE}:{line['slug']}:{newest}:{line['missing']}"
-            results.append(_of(line, key, LATE, None, late_in_words(line), ("its next release", *blocked)))
+            key = f"late:{line['id']}:{newest}:{line['missing']}"
+            says = late_in_words(line)
+            results.append(Waits(key, "late", *feed, None, says, "", blocks("its next release", blocked)))
         if waits := line["waits"]:
-            key = f"{waits.sort}:{waits.delivery}"
-            blocks = () if waits.sort == "failed" else ("its release",)
-            results.append(_of(line, key, waits.sort, waits.delivery, waits.says, (*blocks, *blocked)))
+            place = PLACES.get(waits.sort, "release")
+            missing = blocks("its release", blocked)
+            results.append(Waits(waits.key, waits.sort, *feed, waits.delivery, waits.says, place, missing))
     return sorted(results, key=lambda each: (-len(each.blocks), each.name.casefold()))
-
-
-def _of(line: dict[str, Any], key: str, sort: str, delivery: int | None, says: str, blocks: tuple[str, ...]) -> Waits:
-    place = PLACES.get(sort, "release") if delivery else ""
-    return Waits(key, sort, line["slug"], line["name"], line["owner"], delivery, says, place, blocks)
-
-
-def _tables() -> dict[str, list[str]]:
-    """By the slug of a feed the reference tables that its releases are."""
-    by_id = tables_of_feeds()
-    return {feed.slug: by_id[feed.pk] for feed in Feed.objects.filter(pk__in=by_id).only("pk", "slug")}

@@ -22,6 +22,7 @@ import httpx
 from django.conf import settings
 from django.core.mail import EmailMessage
 from django.db import transaction
+from django.db.models import F, Q
 from django.utils import timezone
 
 from pravin_server.accounts.models import User
@@ -30,7 +31,7 @@ from pravin_server.common.errors import ServerError
 from pravin_server.common.secrets import opened
 from pravin_server.deliveries.models import Delivery
 from pravin_server.feeds.models import Feed
-from pravin_server.notices.gathering import Waits, roles_for, waiting
+from pravin_server.notices.gathering import roles_for, waiting
 from pravin_server.notices.models import MailWish, Notice, Sending, Webhook
 
 logger = logging.getLogger(__name__)
@@ -49,16 +50,15 @@ def find(now: datetime | None = None) -> int:
     Notice.objects.filter(ended=None).exclude(key__in=found).update(ended=now)
     Notice.objects.filter(key__in=found).exclude(ended=None).update(ended=None)  # it waits again, and was told before
     known = set(Notice.objects.filter(key__in=found).values_list("key", flat=True))
-    feeds = {feed.slug: feed for feed in Feed.objects.filter(slug__in={each.slug for each in found.values()})}
-    new = [_notice(each, feeds[each.slug], now) for key, each in found.items() if key not in known]
+    new = [
+        Notice(key=key, sort=each.sort, feed_id=each.feed_id, delivery_id=each.delivery, says=each.says[:300], at=now)
+        for key, each in found.items()
+        if key not in known
+    ]
     Notice.objects.bulk_create(new, ignore_conflicts=True)
     for notice in Notice.objects.filter(key__in=[each.key for each in new]).select_related("feed"):
         _put_on_its_way(notice, now)
     return len(new)
-
-
-def _notice(waits: Waits, feed: Feed, now: datetime) -> Notice:
-    return Notice(key=waits.key, sort=waits.sort, feed=feed, delivery_id=waits.delivery, says=waits.says[:300], at=now)
 
 
 def _put_on_its_way(notice: Notice, now: datetime) -> None:
@@ -77,9 +77,9 @@ def _put_on_its_way(notice: Notice, now: datetime) -> None:
 
 def wish_of(person: User, feed: Feed) -> str:
     """When a person wants mail of a feed: as said of it, else as said of all, else never."""
-    wishes = {wish.feed_id: wish.when for wish in MailWish.objects.filter(person=person, feed__in=[feed.pk])}
-    of_all = MailWish.objects.filter(person=person, feed=None).values_list("when", flat=True).first()
-    return str(wishes.get(feed.pk) or of_all or When.NEVER)
+    wishes = MailWish.objects.filter(Q(feed=feed) | Q(feed=None), person=person)
+    nearest = wishes.order_by(F("feed").asc(nulls_last=True)).values_list("when", flat=True).first()
+    return str(nearest or When.NEVER)
 
 
 def _next_day(now: datetime) -> datetime:

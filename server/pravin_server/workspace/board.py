@@ -45,6 +45,7 @@ def _lines(feeds: QuerySet[Feed]) -> list[dict[str, Any]]:
 def _line(feed: Feed, deliveries: list[dict[str, Any]], standing: dict[str, Any] | None) -> dict[str, Any]:
     waits = waiting_in(deliveries)
     return {
+        "id": feed.pk,
         "slug": feed.slug,
         "name": feed.name,
         "supplier": feed.supplier,
@@ -69,18 +70,23 @@ def late_in_words(standing: dict[str, Any] | None) -> str:
 
 
 class Waiting(NamedTuple):
-    """What a person is needed for with a delivery: of which sort it is, and in words."""
+    """What a person is needed for with a delivery: of which sort it is, and in words. `key` is another when it is another thing: a second
+    proposal is not the first.
+    """
 
     sort: str
     delivery: int
     says: str
+    key: str
 
 
 def waiting_in(deliveries: Sequence[dict[str, Any]]) -> Waiting | None:
     """What a person is needed for, of the newest delivery for which one is."""
     for delivery in reversed(deliveries):
         if needed := _needed(delivery):
-            return Waiting(needed[0], delivery["id"], needed[1])
+            sort, says = needed
+            proposal = f":{delivery['proposal_id']}" if sort in ("proposal", "declined") else ""
+            return Waiting(sort, delivery["id"], says, f"{sort}:{delivery['id']}{proposal}")
     return None
 
 
@@ -128,7 +134,7 @@ def quarantine_everywhere(person: Any) -> list[dict[str, Any]]:
             "reasons": [
                 {**reason, "trend": trends.of(run.delivery.feed_id, reason["rule_id"])} for reason in first_reasons(run, MOST_REASONS)
             ],
-            "since": run.cases.oldest, "blocks": _blocks(known[run.delivery_id], tables.get(run.delivery.feed_id, [])),
+            "since": run.cases.oldest, "blocks": blocks(_release_of(known[run.delivery_id]), tables.get(run.delivery.feed_id, [])),
             "owner": person.pk, **held[run.pk],
         }
         for run in runs
@@ -136,7 +142,10 @@ def quarantine_everywhere(person: Any) -> list[dict[str, Any]]:
     return sorted(lines, key=lambda line: (not line["overdue"], line["since"] or timezone.now()))
 
 
-def _blocks(delivery: dict[str, Any], tables: Sequence[str]) -> list[str]:
-    """What records in quarantine are missing in: the release of their delivery, tables that others look into."""
-    missing = [] if delivery["published"] else ["its release"]
-    return missing + [f"the reference table {name}" for name in tables]
+def _release_of(delivery: dict[str, Any]) -> str:
+    return "" if delivery["published"] else "its release"
+
+
+def blocks(release: str, tables: Sequence[str]) -> list[str]:
+    """What cannot go on before: a release, in words (empty: none), and the tables that others look into."""
+    return [*filter(None, [release]), *(f"the reference table {name}" for name in tables)]

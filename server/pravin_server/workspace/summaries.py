@@ -18,7 +18,7 @@ from pravin_server.runs.queries import speaking
 # what a summary is made from: rows, since the board has thousands of them
 OF_A_ROW = (
     "id", "number", "state", "received", "records", "rejected", "feed_slug", "feed_name", "file_count", "unsettled", "news",
-    "release_state", "is_published", "proposal", "proposed_run",
+    "release_state", "is_published", "proposal", "proposed_run", "proposal_id",
 )  # fmt: skip
 
 
@@ -46,6 +46,7 @@ def with_counts(deliveries: QuerySet[Delivery]) -> QuerySet[Delivery]:
         news=Coalesce(Subquery(Memory.objects.filter(delivery=OuterRef("pk")).values("open")), 0),
         proposal=Subquery(_proposals().values("state")[:1]),
         proposed_run=Subquery(_proposals().values("run")[:1]),
+        proposal_id=Subquery(_proposals().values("pk")[:1]),
     )
 
 
@@ -100,6 +101,7 @@ def summary(delivery: Any, runs: dict[str, dict[str, Any]]) -> dict[str, Any]:
         "unsettled": delivery.unsettled,
         "published": delivery.is_published,
         "proposal": delivery.proposal if counting and counting["id"] == delivery.proposed_run else "",
+        "proposal_id": delivery.proposal_id,
         "held": counting["waiting"] or 0 if counting else 0,
     }
 

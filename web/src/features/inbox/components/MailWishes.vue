@@ -78,7 +78,7 @@ function submit(): void {
   </section>
 </template>
 
-<style scoped src="../../news/components/sentence.css"></style>
+<style scoped src="../../../shared/sentence.css"></style>
 <style scoped>
 section {
   margin-top: 28px;

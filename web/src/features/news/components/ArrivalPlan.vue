@@ -168,7 +168,7 @@ const EVERY = [
   </div>
 </template>
 
-<style scoped src="./sentence.css"></style>
+<style scoped src="../../../shared/sentence.css"></style>
 <style scoped>
 .zone {
   max-width: 150px;

@@ -172,7 +172,7 @@ const done = computed(() =>
   </div>
 </template>
 
-<style scoped src="./sentence.css"></style>
+<style scoped src="../../../shared/sentence.css"></style>
 <style scoped>
 .past td:first-child {
   width: 170px;
