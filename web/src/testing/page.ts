@@ -11,9 +11,9 @@ export interface Asked {
   query: URLSearchParams
   body: unknown
 }
-type Answers = Record<string, (asked: Asked) => unknown>
+export type Answers = Record<string, (asked: Asked) => unknown>
 
-/** Let the API answer by "METHOD /path"; what is asked is noted, in order. What nobody answers is a 404. */
+/** Let the API answer by "METHOD /path", at once or when a promise is kept; what is asked is noted, in order. What nobody answers is a 404. */
 export function answering(answers: Answers): Asked[] {
   const noted: Asked[] = []
   vi.stubGlobal('fetch', async (request: Request) => {
@@ -22,7 +22,7 @@ export function answering(answers: Answers): Asked[] {
     const asked = { method: request.method, path, query, body: text ? JSON.parse(text) : undefined }
     noted.push(asked)
     const answer = answers[`${asked.method} ${path}`]
-    const body = answer?.(asked) ?? { status: 404, title: 'Not found', detail: path }
+    const body = (await answer?.(asked)) ?? { status: 404, title: 'Not found', detail: path }
     return Response.json(body, { status: answer ? 200 : 404 })
   })
   return noted

@@ -1,4 +1,4 @@
-import { answering, shown, type Asked } from '@/testing/page'
+import { answering, shown, type Answers, type Asked } from '@/testing/page'
 import { flushPromises } from '@vue/test-utils'
 import { afterEach, describe, expect, it, vi } from 'vitest'
 import FeedPolicy from './components/FeedPolicy.vue'
@@ -22,15 +22,16 @@ afterEach(() => {
   document.body.innerHTML = ''
 })
 
-async function page(news: unknown, who: unknown = roles('analyst')) {
+async function page(news: unknown, who: unknown = roles('analyst'), more: Answers = {}) {
   const asked = answering({
     'GET /api/session': () => who,
     'GET /api/deliveries/9': () => ({ id: 9, job: null, last_job: null }),
-    'GET /api/deliveries/9/news': () => news,
+    'GET /api/deliveries/9/news': () => (typeof news === 'function' ? news() : news),
     'GET /api/deliveries/9/news/a/measure': () => line,
     'GET /api/deliveries/9/news/b/measure': () => line,
     'PUT /api/deliveries/9/news/a': () => ({}),
     'DELETE /api/deliveries/9/news/a': () => ({}),
+    ...more,
   })
   const view = await shown(NewsPage, {}, '/deliveries/9/new')
   await flushPromises()
@@ -72,6 +73,44 @@ describe('what is new in a delivery', () => {
       { method: 'PUT', path: '/api/deliveries/9/news/a', body: { answer: 'expected', word: 'a new probe' } },
     ])
     expect(view.find('aside p').text()).toBe('B says.')
+  })
+  it('takes answers one after the other without waiting for the server', async () => {
+    let arrive: (answer: object) => void = () => {}
+    const slow = new Promise<object>((kept) => (arrive = kept))
+    let there = told({ news: [novelty('a'), novelty('b')] })
+    const { view, asked } = await page(() => there, undefined, {
+      'PUT /api/deliveries/9/news/a': () => slow,
+      'PUT /api/deliveries/9/news/b': () => slow,
+    })
+    press('e')
+    await flushPromises()
+    press('i')
+    await flushPromises()
+    expect(writing(asked)).toMatchObject([
+      { path: '/api/deliveries/9/news/a', body: { answer: 'expected' } },
+      { path: '/api/deliveries/9/news/b', body: { answer: 'ignored' } },
+    ])
+    expect(view.find('.tools').text()).toContain('Nothing to answer')
+    there = told({
+      news: [novelty('a', { answer: 'expected', by: 'M' }), novelty('b', { answer: 'ignored' })],
+    })
+    arrive({})
+    await flushPromises()
+    expect(view.find('.tools').text()).toContain('Nothing to answer')
+    expect(view.find('.answered').text()).toContain('ignored this time')
+  })
+  it('comes back to one whose answer was refused, with the word', async () => {
+    const { view } = await page(told({ news: [novelty('a'), novelty('c')] }))
+    await view.find('#news-word').setValue('a new probe')
+    press('j')
+    await flushPromises()
+    press('e') // there is no such operation: refused
+    await flushPromises()
+    expect(view.find('aside p').text()).toBe('C says.')
+    expect(view.find('aside [role=alert]').exists()).toBe(true)
+    press('k')
+    await flushPromises()
+    expect((view.find('#news-word').element as HTMLInputElement).value).toBe('a new probe')
   })
   it('has its answer taken back', async () => {
     const { view, asked } = await page(

@@ -3,23 +3,23 @@
 import { useKeys } from '@/app/keys'
 import { usePerson } from '@/features/session'
 import { DataValue, minute, plural, StateNote } from '@/shared'
-import { computed, ref, toRef, watch } from 'vue'
+import { computed, ref, toRef } from 'vue'
 import { ANSWERS, useMeasure, type Answer, type Novelty } from '../logic/news'
 import MeasureLine from './MeasureLine.vue'
 
-const props = defineProps<{ id: number; novelty: Novelty; busy: boolean; error: unknown }>()
+const props = defineProps<{ id: number; novelty: Novelty; error: unknown }>()
 const emit = defineEmits<{ answer: [answer: Answer | '', word: string] }>()
 const { mayWork } = usePerson()
 const measure = useMeasure(toRef(props, 'id'), toRef(props, 'novelty'))
-const word = ref('')
-watch(
-  () => props.novelty.id,
-  () => (word.value = ''),
-)
+const words = ref<Record<string, string>>({}) // what was begun is still there after a look at another
+const word = computed({
+  get: () => words.value[props.novelty.id] ?? '',
+  set: (text) => (words.value[props.novelty.id] = text),
+})
 const place = computed(() => ({ params: { id: String(props.id) } }))
 const says = computed(() => props.novelty.says.charAt(0).toUpperCase() + props.novelty.says.slice(1))
 function answer(choice: Answer | ''): void {
-  if (mayWork.value && !props.busy) emit('answer', choice, word.value)
+  if (mayWork.value) emit('answer', choice, word.value)
 }
 useKeys({
   e: () => answer('expected'),
@@ -74,7 +74,7 @@ useKeys({
         <span class="soft">{{ ` ${novelty.by}${novelty.at ? `, ${minute(novelty.at)}` : ''}` }}</span>
       </p>
       <p v-if="novelty.word">{{ novelty.word }}</p>
-      <button v-if="mayWork" type="button" class="btn" :disabled="busy" @click="answer('')">
+      <button v-if="mayWork" type="button" class="btn" @click="answer('')">
         Take the answer back<kbd aria-hidden="true">u</kbd>
       </button>
     </div>
@@ -82,10 +82,10 @@ useKeys({
       <label for="news-word">A word on it, if you like</label>
       <input id="news-word" v-model="word" class="field" maxlength="1000" />
       <div class="answers">
-        <button type="button" class="btn" :disabled="busy" @click="answer('expected')">
+        <button type="button" class="btn" @click="answer('expected')">
           Expected from now on<kbd aria-hidden="true">e</kbd>
         </button>
-        <button type="button" class="btn" :disabled="busy" @click="answer('ignored')">
+        <button type="button" class="btn" @click="answer('ignored')">
           Ignore this time<kbd aria-hidden="true">i</kbd>
         </button>
       </div>

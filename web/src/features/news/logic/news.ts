@@ -6,6 +6,20 @@ import { computed, type Ref } from 'vue'
 export type Novelty = Schemas['AnsweredNovelty']
 export type Answer = Schemas['AnswerIn']['answer']
 
+type NewsOut = Schemas['NewsOut']
+interface Answering {
+  novelty: string
+  answer: Answer | ''
+  word: string
+}
+
+/** The news with one of them answered, or its answer taken back. */
+function answered(news: NewsOut, { novelty, answer, word }: Answering): NewsOut {
+  const mended = (all: Novelty[]) =>
+    all.map((each) => (each.id === novelty ? { ...each, answer, word, by: '', at: null } : each))
+  return { ...news, news: mended(news.news), usual: mended(news.usual) }
+}
+
 export function useNews(id: Ref<number>) {
   const queries = useQueryClient()
   const path = computed(() => ({ delivery_id: id.value }))
@@ -14,8 +28,11 @@ export function useNews(id: Ref<number>) {
     queryFn: () => unwrap(api.GET('/api/deliveries/{delivery_id}/news', { params: { path: path.value } })),
     enabled: () => id.value > 0,
   })
+  const key = computed(() => ['news', id.value])
+  /** The answer stands on the page at once: who answers one after the other does not wait for the server. */
   const ask = useMutation({
-    mutationFn: ({ novelty, answer, word }: { novelty: string; answer: Answer | ''; word: string }) => {
+    mutationKey: ['answer news'],
+    mutationFn: ({ novelty, answer, word }: Answering) => {
       const params = { path: { ...path.value, novelty } }
       return unwrap(
         answer
@@ -23,12 +40,19 @@ export function useNews(id: Ref<number>) {
           : api.DELETE('/api/deliveries/{delivery_id}/news/{novelty}', { params }),
       )
     },
+    onMutate: async (asked) => {
+      await queries.cancelQueries({ queryKey: key.value })
+      queries.setQueryData<NewsOut>(key.value, (news) => news && answered(news, asked))
+    },
+    // an answer to a look before the last of several acts would show those after it as not done
     onSettled: () =>
-      Promise.all([
-        queries.invalidateQueries({ queryKey: ['news', id.value] }),
-        queries.invalidateQueries({ queryKey: ['delivery', id.value] }),
-        queries.invalidateQueries({ queryKey: ['feeds'] }),
-      ]),
+      queries.isMutating({ mutationKey: ['answer news'] }) > 1
+        ? undefined
+        : Promise.all([
+            queries.invalidateQueries({ queryKey: key.value }),
+            queries.invalidateQueries({ queryKey: ['delivery', id.value] }),
+            queries.invalidateQueries({ queryKey: ['feeds'] }),
+          ]),
   })
   return { data, error, isLoading, ask }
 }

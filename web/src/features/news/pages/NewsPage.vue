@@ -4,7 +4,7 @@ import { useAddress } from '@/app/address'
 import { useKeys } from '@/app/keys'
 import { useDelivery } from '@/features/delivery'
 import { count, minute, plural, StateNote } from '@/shared'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import NoveltySheet from '../components/NoveltySheet.vue'
 import { ANSWERS, didWhat, useNews, type Answer } from '../logic/news'
 
@@ -19,15 +19,23 @@ function step(by: number): void {
   if (next) ask({ new: next.id })
 }
 useKeys({ j: () => step(1), k: () => step(-1) })
-/** Answer, and go on to the next that waits for one. */
+const failed = ref<{ novelty: string; error: unknown }>()
+/** Answer, and go on to the next that waits for one; back to it if the answer was refused. */
 async function answer(choice: Answer | '', word: string): Promise<void> {
   const at = chosen.value
   if (!at) return
   const next = choice
     ? all.value.slice(all.value.indexOf(at) + 1).find((each) => !each.answer && each.weight !== 'low')
     : undefined
-  await answering.mutateAsync({ novelty: at.id, answer: choice, word }).catch(() => undefined)
-  if (next && !answering.error.value) ask({ new: next.id })
+  failed.value = undefined
+  const sent = answering.mutateAsync({ novelty: at.id, answer: choice, word })
+  if (next) ask({ new: next.id })
+  try {
+    await sent
+  } catch (error) {
+    failed.value = { novelty: at.id, error }
+    ask({ new: at.id })
+  }
 }
 const quiet = computed(() => {
   const it = data.value
@@ -117,8 +125,7 @@ const quiet = computed(() => {
       v-if="chosen"
       :id="id"
       :novelty="chosen"
-      :busy="answering.isPending.value"
-      :error="answering.error.value"
+      :error="failed?.novelty === chosen.id ? failed.error : null"
       @answer="answer"
     />
   </section>
