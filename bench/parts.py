@@ -59,7 +59,7 @@ def profile(snapshot: Snapshot, scratch: Path) -> Profile:
     """Profile with the moments at which the first and the last column were ready."""
     begun, moments = time.perf_counter(), []
 
-    def note(_: Profile) -> bool:
+    def note(*_: object) -> bool:
         moments.append(time.perf_counter() - begun)
         return True
 

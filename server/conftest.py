@@ -15,7 +15,7 @@ from django.db import connection
 from django.test import Client
 from hypothesis import settings
 
-from pravin_core.monitoring.news import VOLUME, identity
+from pravin_core.monitoring.novelties import VOLUME, identity
 from pravin_server.accounts.services import make_user
 from pravin_server.common.jobs import perform
 from pravin_server.common.models import Job

@@ -13,7 +13,7 @@ import numpy as np
 from scipy import stats
 
 from pravin_core.monitoring.measures import Scale, measured, remember
-from pravin_core.monitoring.news import Remembered
+from pravin_core.monitoring.novelties import Remembered
 from pravin_core.profiling.model import ColumnProfile, Distribution, NumberBody, NumberStatistics, Profile, ValueCount
 from pravin_core.tables.types import DataType, Role
 

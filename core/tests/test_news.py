@@ -21,7 +21,8 @@ from pravin_core.monitoring.measures import (
     share_of,
     with_run,
 )
-from pravin_core.monitoring.news import Novelty, Remembered, news
+from pravin_core.monitoring.news import news
+from pravin_core.monitoring.novelties import Novelty, Remembered
 from pravin_core.profiling.model import ColumnProfile, Profile
 from pravin_core.rules.registry import KINDS
 from pravin_core.runs.model import Effect, Outcome, Reconciliation

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import calendar
 from datetime import UTC, date, datetime, time, timedelta
-from itertools import islice, pairwise
+from itertools import islice, pairwise, takewhile
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -14,7 +14,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from pravin_core.monitoring.plans import Plan, Standing, due_after, due_days, learn, moment_of, standing
+from pravin_core.monitoring.plans import Due, Plan, Standing, due_after, due_days, dues, learn, moment_of, standing
 
 
 def days(plan: Plan, first: str, count: int, holidays: tuple[str, ...] = ()) -> list[str]:
@@ -128,6 +128,74 @@ def test_on_holidays_nothing_is_late() -> None:
     came = [at("2026-12-24T08:30")]
     assert standing(plan, at("2026-12-01"), came, at("2026-12-27"), off) == Standing(at("2026-12-28T09:00"), False, 0)
     assert standing(plan, at("2026-12-01"), came, at("2026-12-27")).is_late
+
+
+FOLLOWING = Plan(every="feed", tolerance=24)
+
+
+@pytest.mark.parametrize(
+    ("others", "arrivals", "now", "expected"),
+    [
+        ([], [], "2026-01-20", Standing(None, False, 0)),
+        (["2026-01-10"], [], "2026-01-10T12:00", Standing(at("2026-01-10"), False, 0)),
+        (["2026-01-10"], [], "2026-01-11T01:00", Standing(at("2026-01-10"), True, 1)),
+        (["2026-01-10"], ["2026-01-10"], "2026-01-12", Standing(None, False, 0)),  # at the same moment is after it
+        (["2026-01-10"], ["2026-01-09T23:59"], "2026-01-12", Standing(at("2026-01-10"), True, 1)),
+        (["2026-01-10"], ["2026-03-01"], "2026-03-02", Standing(None, False, 0)),
+        (["2026-01-10", "2026-01-12"], ["2026-01-11"], "2026-01-20", Standing(at("2026-01-12"), True, 1)),
+        (["2026-01-10", "2026-01-12"], [], "2026-01-12T12:00", Standing(at("2026-01-10"), True, 1)),
+        (["2026-01-10", "2026-01-10"], [], "2026-02-12", Standing(at("2026-01-10"), True, 1)),
+        (["2025-12-01"], [], "2026-02-12", Standing(None, False, 0)),  # before the plan
+    ],
+)
+def test_what_follows_another_feed(others: list[str], arrivals: list[str], now: str, expected: Standing) -> None:
+    came = [at(each) for each in arrivals]
+    found = standing(FOLLOWING, at("2025-12-20"), came, at(now), others=[at(each) for each in others])
+    assert found == expected
+
+
+@pytest.mark.parametrize(
+    ("arrivals", "now", "expected"),
+    [
+        ([], "2026-02-28", [("2026-02-03T09:00", [], True)]),
+        ([], "2026-02-05T09:00", [("2026-02-03T09:00", [], False)]),
+        (["2026-02-08", "2026-02-02"], "2026-02-28", [("2026-02-03T09:00", ["2026-02-02", "2026-02-08"], False)]),
+        # the next month's came early, and that of the month before late
+        (["2026-02-27"], "2026-02-28", [("2026-02-03T09:00", [], True), ("2026-03-03T09:00", ["2026-02-27"], False)]),
+        (["2026-02-01", "2026-01-15"], "2026-02-28", [("2026-02-03T09:00", ["2026-02-01"], False)]),
+    ],
+)
+def test_what_was_due_in_a_month(arrivals: list[str], now: str, expected: list[tuple[str, list[str], bool]]) -> None:
+    came = [at(each) for each in arrivals]
+    told = dues(MONTHLY, at("2025-12-20"), came, at(now), at("2026-02-01"), at("2026-03-01"))
+    assert told == [Due(at(due), tuple(at(each) for each in its), missing) for due, its, missing in expected]
+
+
+def test_before_a_plan_only_what_came_was_due() -> None:
+    came = [at("2026-01-03"), at("2026-03-03")]
+    told = dues(MONTHLY, at("2026-03-20"), came, at("2026-05-20"), at("2026-01-01"), at("2026-06-01"))
+    assert [(due.at.month, len(due.came), due.is_missing) for due in told] == [
+        (1, 1, False), (3, 1, False), (4, 0, True), (5, 0, True),
+    ]  # fmt: skip
+
+
+@given(
+    plan=st.sampled_from([MONTHLY, Plan(every="week", on=2, zone="Europe/Vienna"), Plan(every="weekday", at=time(22))]),
+    hours=st.lists(st.integers(0, 24 * 120), max_size=12),
+    now=st.integers(0, 24 * 130),
+)
+def test_every_arrival_belongs_to_the_due_time_that_is_nearest(plan: Plan, hours: list[int], now: int) -> None:
+    since, until = at("2026-02-01"), at("2026-06-01")
+    came = [since + timedelta(hours=each) for each in hours if since + timedelta(hours=each) < until]
+    moment = since + timedelta(hours=now)
+    told = dues(plan, since, came, moment, since, until)
+    all_due = list(takewhile(lambda due: due < until + timedelta(days=70), due_after(plan, since - timedelta(days=70))))
+    assert sorted(each for due in told for each in due.came) == sorted(came)
+    for due in told:
+        assert due.is_missing == (not due.came and moment > due.at + timedelta(hours=plan.tolerance))
+        for each in due.came:
+            assert abs(due.at - each) == min(abs(other - each) for other in all_due)
+    assert {due.at for due in told} >= {due for due in all_due if since <= due < until}
 
 
 @pytest.mark.parametrize("seed", range(5))

@@ -340,3 +340,50 @@ def test_viewers_see_no_measures_of_masked_columns_over_time(feed: Browser) -> N
         for person in (feed, Browser("vic"))
     ]
     assert names == [["id", "site", "ph"], ["id", "site"]]
+
+
+def deliver_files(by: Browser, number: int, files: dict[str, bytes], **more: Any) -> int:
+    """Let a delivery of several files arrive, on its day."""
+    delivery: int = by.upload("water", **more, **files)["id"]
+    Delivery.objects.filter(pk=delivery).update(received=FIRST + timedelta(days=30.44 * number))
+    do_work()
+    return delivery
+
+
+def of_two_sites(number: int) -> dict[str, bytes]:
+    return {
+        f"{site}-{number}.txt": file_of(
+            [{**each, "id": f"{site}{each['id']}"} for each in month(number + 100 * (site == "south"), records=150)]
+        )
+        for site in ("north", "south")
+    }
+
+
+def test_a_delivery_that_lacks_a_source_calls_a_person_until_that_is_expected(feed: Browser) -> None:
+    feed("PUT", "/feeds/water/policy", {"then": "publish", "quarantined": 0.05}, expect=200)
+    for number in range(6):
+        complete = deliver_files(feed, number, of_two_sites(number))
+    assert steps(complete) == [("ran", []), ("published", [])]
+
+    half = {name: content for name, content in of_two_sites(6).items() if name.startswith("north")}
+    lacking = deliver_files(feed, 6, half)
+    assert [did for did, _ in steps(lacking)] == ["ran", "called"]
+    assert "1 source, usually 2" in steps(lacking)[1][1]
+    told = feed("GET", f"/deliveries/{lacking}/news", expect=200)["news"]
+    incomplete = next(each for each in told if each["kind"] == "incomplete")
+    assert [text["text"] for text in incomplete["texts"]] == ["south-#.txt (0 of 1)"]
+    for each in told:
+        feed("PUT", f"/deliveries/{lacking}/news/{each['id']}", {"answer": "expected", "word": ""}, expect=204)
+    half = {name: content for name, content in of_two_sites(7).items() if name.startswith("north")}
+    assert steps(deliver_files(feed, 7, half)) == [("ran", []), ("published", [])]
+
+
+def test_a_file_that_came_before_is_told(feed: Browser) -> None:
+    feed("PUT", "/feeds/water/policy", {"then": "nothing", "quarantined": 1}, expect=200)
+    first, second = of_two_sites(0), of_two_sites(1)
+    deliver_files(feed, 0, first)
+    again = {"north-1.txt": second["north-1.txt"], "south-1.txt": first["south-0.txt"]}
+    told = feed("GET", f"/deliveries/{deliver_files(feed, 1, again)}/news", expect=200)["news"]
+    assert [(each["kind"], each["says"], [text["text"] for text in each["texts"]]) for each in told] == [
+        ("delivered before", "1 of 2 files is byte for byte as in delivery 1", ["south-1.txt (delivery 1)"])
+    ]

@@ -98,7 +98,9 @@ class CheckMemory(BaseModel):
 
 
 class DeliveryMemory(BaseModel):
-    """What is remembered of a delivery. `quarantined` and `checks` (by the id of the rule) are of the run, if it ran."""
+    """What is remembered of a delivery. `quarantined` and `checks` (by the id of the rule) are of the run, if it ran. `sources`: how many
+    were read of each pattern of names; `files`: their names by their SHA-256; None where nobody noted them.
+    """
 
     model_config = ConfigDict(frozen=True)
 
@@ -108,6 +110,8 @@ class DeliveryMemory(BaseModel):
     columns: dict[str, ColumnMemory]
     quarantined: Measured | None = None
     checks: dict[str, CheckMemory] = {}
+    sources: dict[str, int] | None = None
+    files: dict[str, str] | None = None
 
 
 def remember(profile: Profile) -> DeliveryMemory:

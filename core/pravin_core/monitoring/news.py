@@ -2,14 +2,10 @@
 
 from __future__ import annotations
 
-import hashlib
 from collections import Counter
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
-from datetime import datetime
 from typing import Literal
-
-from pydantic import BaseModel, ConfigDict
 
 from pravin_core.monitoring.limits import LEAST_PAST, Limits, Observation, drifts, limits_of
 from pravin_core.monitoring.measures import (
@@ -22,67 +18,27 @@ from pravin_core.monitoring.measures import (
     mix_distance,
     mix_error,
 )
+from pravin_core.monitoring.novelties import (
+    BROKEN,
+    MIX,
+    QUARANTINED,
+    USUAL_TURNOVER,
+    VOLUME,
+    Novelty,
+    Remembered,
+    Text,
+    Weight,
+    heaviest_first,
+    identity,
+)
+from pravin_core.monitoring.sources import incomplete, repeated
 
 LEAST_KNOWN = 3  # deliveries, before a text is called never seen
-USUAL_TURNOVER = 0.2  # of the deliveries bring texts never seen: then it is usual for the column
 GRAVE_SHARE = 0.05  # of the records
 SHOWN = 12
-VOLUME, QUARANTINED, MIX, BROKEN = "records", "quarantined", "mix of values", "broken"
 
-Weight = Literal["high", "middle", "low"]
 # ends and spreads vary too much to be told to drift
 _DRIFTING = (VOLUME, QUARANTINED, BROKEN, Measure.MISSING, Measure.UNREADABLE, Measure.MEAN)
-ORDER: dict[Weight, int] = {"high": 0, "middle": 1, "low": 2}
-
-
-@dataclass(frozen=True)
-class Remembered:
-    """A delivery of the feed: its number, when it arrived, its memory."""
-
-    number: int
-    at: datetime
-    memory: DeliveryMemory
-
-
-class Text(BaseModel):
-    """A text that is new, with its share of the records where that is known."""
-
-    model_config = ConfigDict(frozen=True)
-
-    text: str
-    share: float | None
-
-
-class Novelty(BaseModel):
-    """One thing that is new. `id` stays the same from delivery to delivery for the same kind, column and measure.
-
-    `value`, `low`, `high`: a measure and its usual limits, in its own unit; `method`: how these were found, from `past` deliveries.
-    `distance`: how far outside, in half widths of the limits (of texts their share). `texts`: what was never seen. `rule`: the check that
-    it is about, told in words by `column`. Low weight is what is usual for the column: it calls nobody.
-    """
-
-    model_config = ConfigDict(frozen=True)
-
-    id: str
-    kind: Literal["values never seen", "shapes never seen", "forms of dates never seen", "outside its limits", "drift"]
-    column: str
-    measure: str
-    weight: Weight
-    says: str
-    value: float | None = None
-    low: float | None = None
-    high: float | None = None
-    scale: Scale | None = None
-    distance: float = 0.0
-    method: str = ""
-    past: int = 0
-    texts: tuple[Text, ...] = ()
-    rule: str = ""
-
-    @property
-    def is_of_run(self) -> bool:
-        """Whether it is about what a run found, and not about the delivery as it came."""
-        return bool(self.rule) or self.measure == QUARANTINED
 
 
 @dataclass(frozen=True)
@@ -120,11 +76,6 @@ class Series:
         return identity(self.about, self.rule or self.column)
 
 
-def identity(about: str, of: str) -> str:
-    """A short name of what a measure or novelty is about: what is measured, of which column or rule ("" of all records)."""
-    return hashlib.sha256(f"{about}\x1f{of}".encode()).hexdigest()[:12]
-
-
 def news(deliveries: Sequence[Remembered], expected: Mapping[str, Sequence[int]] = {}) -> list[Novelty]:
     """What is new in the last of the deliveries (in the order in which they arrived), the heaviest first.
 
@@ -132,18 +83,13 @@ def news(deliveries: Sequence[Remembered], expected: Mapping[str, Sequence[int]]
     """
     if len(deliveries) < 2:
         return []
-    found: list[Novelty] = list(_texts(deliveries))
+    found: list[Novelty] = [*_texts(deliveries), *incomplete(deliveries, expected), *repeated(deliveries, expected)]
     for series in series_of(deliveries, expected):
         if series.points and series.points[-1][0] is deliveries[-1] and (novelty := _judge(series)):
             found.append(novelty)
     answered = {id_ for id_, numbers in expected.items() if deliveries[-1].number in numbers}
     kept = [each for each in found if each.id not in answered]
     return heaviest_first(kept)
-
-
-def heaviest_first(novelties: Iterable[Novelty]) -> list[Novelty]:
-    """News in the order in which people look at them."""
-    return sorted(novelties, key=lambda each: (ORDER[each.weight], -each.distance, each.column, each.measure))
 
 
 def series_of(deliveries: Sequence[Remembered], expected: Mapping[str, Sequence[int]] = {}) -> Iterator[Series]:

@@ -1,7 +1,8 @@
 """When a feed is expected: a plan that a person wrote or that is learned from arrivals, and what is late by it.
 
-Due times are on the clock of a place (its time zone). Where clocks are put forward over a time it is that much later, where they are put
+Due times are on the clock of a place (its time zone), or whenever a delivery of another feed came. Where clocks are put forward over a time it is that much later, where they are put
 back the first of both. An arrival belongs to the due time that it is nearest to: what comes a day late is not taken for the next.
+What follows another feed belongs to the newest delivery that the other had by then.
 """
 
 from __future__ import annotations
@@ -21,13 +22,23 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator, model_valida
 LEAST_ARRIVALS = 4  # from which a plan is learned
 DAY = timedelta(days=1)
 LONGEST = 62 * DAY  # between two due times, holidays included
-Every = Literal["day", "weekday", "week", "month"]
+NEVER = datetime.max.replace(tzinfo=UTC)
+Every = Literal["day", "weekday", "week", "month", "feed"]
+
+
+def clock_of(zone: str) -> ZoneInfo:
+    """The clock of a time zone (IANA). Raises ValueError when there is none of that name."""
+    try:
+        return ZoneInfo(zone)
+    except (ZoneInfoNotFoundError, ValueError, OSError) as error:
+        raise ValueError(f"There is no time zone “{zone}”. Write one such as Europe/Vienna or UTC.") from error
 
 
 class Plan(BaseModel):
     """When deliveries are expected. `on`: of a week the day (1 Monday to 7 Sunday), of a month the day (in a shorter month its last).
     `at`: the time of the day in `zone` (IANA). It is late `tolerance` hours after that. On holidays nothing comes: a day's delivery
-    falls out, that of a week or month comes on the next day that is none.
+    falls out, that of a week or month comes on the next day that is none. Every "feed": whenever a delivery of another feed came; `on`,
+    `at` and holidays mean nothing then.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -41,10 +52,7 @@ class Plan(BaseModel):
     @field_validator("zone")
     @classmethod
     def _known(cls, zone: str) -> str:
-        try:
-            ZoneInfo(zone)
-        except (ZoneInfoNotFoundError, ValueError, OSError) as error:
-            raise ValueError(f"There is no time zone “{zone}”. Write one such as Europe/Vienna or UTC.") from error
+        clock_of(zone)
         return zone
 
     @model_validator(mode="after")
@@ -56,9 +64,11 @@ class Plan(BaseModel):
 
 @dataclass(frozen=True)
 class Standing:
-    """How a feed stands by its plan: which delivery is expected next, whether it is late, and how many are missing by now."""
+    """How a feed stands by its plan: when a delivery is expected next (None: once another feed's comes), whether it is late, and how many
+    are missing by now.
+    """
 
-    expected: datetime
+    expected: datetime | None
     is_late: bool
     missing: int
 
@@ -108,27 +118,80 @@ def due_after(plan: Plan, moment: datetime, holidays: Collection[date] = ()) -> 
             yield due
 
 
+@dataclass(frozen=True)
+class Due:
+    """A time at which a delivery was due, and the arrivals that belong to it, in order. `is_missing`: none came, and it should have."""
+
+    at: datetime
+    came: tuple[datetime, ...]
+    is_missing: bool
+
+
+Window = tuple[datetime, datetime, datetime]
+
+
+def _windows(
+    plan: Plan, moment: datetime, holidays: Collection[date], others: Collection[datetime]
+) -> Iterator[Window]:
+    """Due times after a moment, each with the time (after, until) within which what arrives belongs to it."""
+    if plan.every == "feed":
+        known = sorted({each for each in others if each > moment})
+        for due, following in pairwise([*known, NEVER]):
+            yield due, due - timedelta.resolution, following - timedelta.resolution
+        return
+    coming = due_after(plan, moment, holidays)
+    before, due = next(coming), next(coming)
+    for following in coming:
+        yield due, before + (due - before) / 2, due + (following - due) / 2
+        before, due = due, following
+
+
 def standing(
-    plan: Plan, begun: datetime, arrivals: Sequence[datetime], now: datetime, holidays: Collection[date] = ()
+    plan: Plan,
+    begun: datetime,
+    arrivals: Sequence[datetime],
+    now: datetime,
+    holidays: Collection[date] = (),
+    others: Collection[datetime] = (),
 ) -> Standing:
-    """How a feed stands. `begun`: from when on the plan holds; `arrivals` in any order. What is missing before a delivery that came is
-    not waited for any more.
+    """How a feed stands. `begun`: from when on the plan holds; `arrivals` in any order; `others`: those of the feed that it follows. What is
+    missing before a delivery that came is not waited for any more.
     """
     came = sorted(arrivals)
     start = max([begun, *(each - LONGEST for each in came[-1:])])
-    dues = due_after(plan, start - LONGEST, holidays)
-    before, due = next(dues), next(dues)
     missing: list[datetime] = []
-    for after in dues:
-        earliest, latest = before + (due - before) / 2, due + (after - due) / 2
+    for due, earliest, latest in _windows(plan, start - LONGEST, holidays, others):
         if any(earliest < each <= latest for each in came):
             missing = []
         elif due >= begun:
             if now <= due + timedelta(hours=plan.tolerance):
                 return Standing(missing[0] if missing else due, bool(missing), len(missing))
             missing.append(due)
-        before, due = due, after
-    raise AssertionError("due times never end")
+    return Standing(missing[0] if missing else None, bool(missing), len(missing))
+
+
+def dues(
+    plan: Plan,
+    begun: datetime,
+    arrivals: Sequence[datetime],
+    now: datetime,
+    since: datetime,
+    until: datetime,
+    holidays: Collection[date] = (),
+    others: Collection[datetime] = (),
+) -> list[Due]:
+    """The due times between two moments, and those whose arrivals lie between them. Before the plan held nothing is missing, and only due
+    times to which something came are given.
+    """
+    came = sorted(arrivals)
+    told = []
+    for due, earliest, latest in _windows(plan, since - 2 * LONGEST, holidays, others):
+        if earliest >= until:
+            break
+        its = tuple(each for each in came if earliest < each <= latest)
+        if (since <= due < until and (its or begun <= due)) or any(since <= each < until for each in its):
+            told.append(Due(due, its, not its and now > due + timedelta(hours=plan.tolerance)))
+    return told
 
 
 def learn(arrivals: Sequence[datetime], zone: str = "UTC") -> Plan | None:

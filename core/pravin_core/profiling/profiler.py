@@ -7,6 +7,7 @@ from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor, as_completed
 from contextvars import copy_context
 from datetime import datetime
+from functools import partial
 from pathlib import Path
 from types import MappingProxyType, ModuleType
 from typing import Any
@@ -37,6 +38,8 @@ WHERE kind NOT IN ('missing', 'missing token') AND kind NOT IN (SELECT unnest($1
 
 Said = Mapping[str, tuple[DataType | None, Role | None]]
 Columns = tuple[ColumnProfile, list[Finding]]
+Measured = Callable[[int, Callable[[], Profile]], bool]
+"""Is told how many columns are measured, and what makes a profile of those; says whether to go on."""
 
 
 def profile_snapshot(
@@ -44,14 +47,13 @@ def profile_snapshot(
     scratch: Path,
     now: datetime,
     limits: Limits = Limits(),
-    progress: Callable[[Profile], bool] | None = None,
+    progress: Measured | None = None,
     said: Said = MappingProxyType({}),
     first: Sequence[str] = (),
 ) -> Profile:
     """Measure every record of a snapshot.
 
-    `progress` gets what is measured so far after each column and returns False to cancel (raises Cancelled). `now`
-    decides what is in the future. `said`: types and roles that a person chose; `first`: columns to begin with.
+    `progress` is told after each column and returns False to cancel (raises Cancelled). `now` decides what is in the future. `said`: types and roles that a person chose; `first`: columns to begin with.
     """
     unjudged: list[str] = []
     with connect([snapshot.folder], scratch, limits) as con:
@@ -118,7 +120,7 @@ def _in_turn(
     order: Sequence[int],
     snapshot: Snapshot,
     threads: int,
-    progress: Callable[[Profile], bool] | None,
+    progress: Measured | None,
 ) -> list[Columns]:
     """Every column, several at a time: much of the work on one column is too small to occupy the machine."""
     done: list[Columns] = []
@@ -127,7 +129,7 @@ def _in_turn(
         try:
             for result in as_completed(waiting):
                 done.append(result.result())
-                if progress and not progress(_so_far(snapshot, done)):
+                if progress and not progress(len(done), partial(_so_far, snapshot, done)):
                     raise Cancelled("The profile was cancelled. Nothing was changed.")
         except BaseException:
             pool.shutdown(cancel_futures=True)

@@ -29,6 +29,7 @@ if TYPE_CHECKING:
 logger = logging.getLogger(__name__)
 BEAT = 5  # seconds
 LOOK = 1  # seconds
+TELLING = 0.3  # seconds
 SILENT = timedelta(seconds=40)  # without a beat: nobody works on it any more
 MOST_ATTEMPTS = 5
 _WORK: dict[str, Callable[[int, Progress], None]] = {}
@@ -44,12 +45,20 @@ class Progress:
 
     def __init__(self, job_id: int) -> None:
         self.job_id = job_id
+        self._after = 0.0
 
     def __call__(self, step: str, share: float) -> bool:
         """Tell the step and how far it is (0 to 1); returns False when a person cancelled."""
         job = apps.get_model("common", "Job").objects
         job.filter(pk=self.job_id).update(step=step[:200], share=share, beat=timezone.now())
         return not job.filter(pk=self.job_id, cancel_wanted=True).exists()
+
+    def often(self, step: str, share: float) -> bool:
+        """The same for what is told after each of many small parts: passed on a few times a second."""
+        if time.monotonic() < self._after:
+            return True
+        self._after = time.monotonic() + TELLING
+        return self(step, share)
 
 
 def work(kind: str) -> Callable[[Callable[[int, Progress], None]], Callable[[int, Progress], None]]:

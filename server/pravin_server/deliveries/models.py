@@ -20,6 +20,8 @@ class Delivery(models.Model):
         READ = "read"
         FAILED = "failed"
 
+    MADE = "releases of other feeds"  # how a delivery that we made ourselves arrived
+
     feed = models.ForeignKey(Feed, on_delete=models.PROTECT, related_name="deliveries")
     number = models.IntegerField()
     state = models.CharField(max_length=10, choices=State.choices, default=State.READING)

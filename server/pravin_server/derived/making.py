@@ -25,6 +25,7 @@ from pravin_server.common import cache
 from pravin_server.common.errors import NotYet, ServerError
 from pravin_server.common.jobs import Progress
 from pravin_server.common.locks import lock_rows
+from pravin_server.deliveries.models import Delivery
 from pravin_server.deliveries.services.receiving import receive
 from pravin_server.derived.models import DerivedDelivery, DerivedPlan
 from pravin_server.feeds.models import Feed
@@ -33,7 +34,6 @@ from pravin_server.library.ports import ReleasedTable
 from pravin_server.library.services import snapshot_of_library
 from pravin_server.releases.queries import columns_of_releases, reference_of_releases, released_table
 
-ARRIVED = "releases of other feeds"
 MOST_LETTERS = 200  # of an agreed column's name; longer ones are agreed in Intake
 Sources = Mapping[str, ReleasedTable]
 
@@ -123,7 +123,7 @@ def _deliver(plan: DerivedPlan, progress: Progress) -> str:
             person = plan.by or feed.owner
             if not feed.design and all(len(name) <= MOST_LETTERS for name, _ in stage.columns):
                 describe_columns(person, feed, [AgreedColumn(name=name, type=kind) for name, kind in stage.columns])
-            delivery, _ = receive(person, feed, [File(data, file.name)], again=True, arrived=ARRIVED)
+            delivery, _ = receive(person, feed, [File(data, file.name)], again=True, arrived=Delivery.MADE)
             DerivedDelivery.objects.create(
                 delivery=delivery,
                 base=plan.base,

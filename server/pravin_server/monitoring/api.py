@@ -2,21 +2,22 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import date, datetime
 from typing import Any, Literal
 
 from django.http import HttpRequest
 from ninja import Field, Path, Query, Router, Schema
 
-from pravin_core.monitoring.news import Novelty
-from pravin_core.monitoring.plans import Plan
+from pravin_core.monitoring.novelties import Novelty
+from pravin_core.monitoring.plans import Plan, clock_of
 from pravin_server.accounts.access import reader
 from pravin_server.accounts.services import may_work
+from pravin_server.common.errors import Invalid
 from pravin_server.common.schemas import PROBLEMS, Id, Slug
 from pravin_server.deliveries.lookups import delivery_or_404
 from pravin_server.feeds import masking
 from pravin_server.feeds.lookups import feed_or_404
-from pravin_server.monitoring import arrivals, news, overview, policy
+from pravin_server.monitoring import arrivals, calendar, news, overview, policy
 from pravin_server.monitoring.models import ArrivalPlan, FeedPolicy, PolicyStep
 
 router = Router(tags=["monitoring"], auth=reader)
@@ -129,16 +130,19 @@ class PastDelivery(Schema):
 
 
 class PlanOfArrivalsIn(Schema):
-    """When deliveries are expected; `holidays`: the name of a code list of days, "" for none."""
+    """When deliveries are expected; `holidays`: the name of a code list of days, "" for none; `after`: the slug of the feed that it
+    follows, where the plan says that it follows one.
+    """
 
     plan: Plan
     holidays: str = Field("", max_length=200)
+    after: str = Field("", max_length=200)
 
 
 class ArrivalStanding(Schema):
-    """Which delivery is expected next; whether it is late, and how many are missing by now."""
+    """When a delivery is expected next (None: once that of another feed comes); whether it is late, and how many are missing by now."""
 
-    expected: datetime
+    expected: datetime | None
     is_late: bool
     missing: int
 
@@ -148,8 +152,51 @@ class PlanOfArrivalsOut(Schema):
 
     plan: Plan | None
     holidays: str
+    after: str
     standing: ArrivalStanding | None
     learned: Plan | None
+
+
+class CalendarEntry(Schema):
+    """What happened or is to happen on a day: a delivery that came in time ("came"), late, or again for the same due time, one that is
+    missing, or one that is due. `due`: when it was to come, None without a plan.
+    """
+
+    day: date
+    at: datetime
+    sort: Literal["came", "late", "again", "missing", "due"]
+    due: datetime | None
+    delivery: int | None
+    number: int | None
+    state: str
+
+
+class CalendarLine(Schema):
+    """A feed in the calendar; `zone`: the clock that its days are told on; `after`: the feed that it follows."""
+
+    slug: str
+    name: str
+    supplier: str
+    owner: str
+    zone: str
+    plan: Plan | None
+    after: str
+    entries: list[CalendarEntry]
+
+
+@router.get("/calendar", response={200: list[CalendarLine], **PROBLEMS})
+def calendar_of_feeds(
+    request: HttpRequest,
+    first: date | None = Query(None, ge=date(1990, 1, 1), le=date(2200, 1, 1)),
+    days: int = Query(31, ge=1, le=62),
+    zone: str = Query("UTC", max_length=64),
+) -> Any:
+    """What came, what is late or missing and what is due, of all feeds on some days from the first (else this day) on."""
+    try:
+        clock = clock_of(zone)
+    except ValueError as error:
+        raise Invalid(str(error), field="zone") from error
+    return calendar.calendar(first or datetime.now(clock).date(), days, clock)
 
 
 @router.get("/deliveries/{delivery_id}/news", response={200: NewsOut, **PROBLEMS})
@@ -254,10 +301,11 @@ def over_the_past(request: HttpRequest, body: PolicyIn, slug: str = Slug) -> Any
 def plan_of_arrivals(request: HttpRequest, slug: str = Slug) -> Any:
     """When deliveries of a feed are expected."""
     feed = feed_or_404(slug)
-    kept = ArrivalPlan.objects.filter(feed=feed).select_related("holidays").first()
+    kept = ArrivalPlan.objects.filter(feed=feed).select_related("holidays", "after").first()
     return {
         "plan": kept.content if kept else None,
         "holidays": kept.holidays.name if kept and kept.holidays else "",
+        "after": kept.after.slug if kept and kept.after else "",
         "standing": arrivals.standings([feed.pk]).get(feed.pk),
         "learned": arrivals.learned(feed, kept.content["zone"] if kept else "UTC"),
     }
@@ -266,7 +314,7 @@ def plan_of_arrivals(request: HttpRequest, slug: str = Slug) -> Any:
 @router.put("/feeds/{slug}/arrival-plan", response={200: PlanOfArrivalsOut, **PROBLEMS})
 def keep_plan_of_arrivals(request: HttpRequest, body: PlanOfArrivalsIn, slug: str = Slug) -> Any:
     """Say when deliveries of a feed are expected, from now on."""
-    arrivals.keep_plan(request.user, feed_or_404(slug), body.plan, body.holidays)
+    arrivals.keep_plan(request.user, feed_or_404(slug), body.plan, body.holidays, body.after)
     return plan_of_arrivals(request, slug)
 
 

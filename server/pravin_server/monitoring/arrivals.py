@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
-from dataclasses import asdict
+from collections.abc import Collection, Iterable, Sequence
+from dataclasses import asdict, dataclass
 from datetime import date, datetime, timedelta
 from typing import Any
 
@@ -24,14 +24,26 @@ RECENT = timedelta(days=140)  # of arrivals: before that nothing is looked at to
 
 
 @transaction.atomic
-def keep_plan(user: Any, feed: Feed, plan: Plan, holidays: str) -> ArrivalPlan:
-    """Say when deliveries of a feed are expected, from now on. Raises Invalid for a code list of holidays that is none."""
+def keep_plan(user: Any, feed: Feed, plan: Plan, holidays: str, after: str = "") -> ArrivalPlan:
+    """Say when deliveries of a feed are expected, from now on. `after`: the feed that it follows, by its slug. Raises Invalid for a feed
+    that it cannot follow, and for a code list of holidays that is none.
+    """
     person = may_work(user, "plan when deliveries arrive")
     days = _code_list(holidays) if holidays else None
-    fields = {"content": plan.model_dump(mode="json"), "holidays": days, "by": person}
+    other = _followed(feed, after) if plan.every == "feed" else None
+    fields = {"content": plan.model_dump(mode="json"), "holidays": days, "after": other, "by": person}
     kept, _ = ArrivalPlan.objects.update_or_create(feed=feed, defaults=fields)
     note(person, f"planned when deliveries of {feed.name} arrive", feed.slug, **plan.model_dump(mode="json"))
     return kept
+
+
+def _followed(feed: Feed, slug: str) -> Feed:
+    other = Feed.objects.filter(slug=slug).first()
+    if other is None:
+        raise Invalid("Say which feed it follows.", field="after")
+    if other.pk == feed.pk:
+        raise Invalid("A feed cannot follow itself.", field="after")
+    return other
 
 
 @transaction.atomic
@@ -68,6 +80,36 @@ def learned(feed: Feed, zone: str = "UTC") -> Plan | None:
     return learn(list(arrivals), zone)
 
 
+@dataclass(frozen=True)
+class Arrived:
+    """A delivery as it arrived."""
+
+    id: int
+    number: int
+    at: datetime
+    state: str
+
+
+class Arrivals:
+    """What plans are judged by: the deliveries of their feeds and of those that they follow since a moment, and holidays (two queries)."""
+
+    def __init__(self, plans: Iterable[ArrivalPlan], feeds: Iterable[int], since: datetime) -> None:
+        self.of_feed: dict[int, list[Arrived]] = {}
+        of_interest = {*feeds, *(plan.after_id for plan in plans if plan.after_id)}
+        recent = Delivery.objects.filter(feed__in=of_interest, received__gt=since).order_by("received", "pk")
+        for feed, id_, number, at, state in recent.values_list("feed", "pk", "number", "received", "state"):
+            self.of_feed.setdefault(feed, []).append(Arrived(id_, number, at, state))
+        self._days = _holidays({plan.holidays_id for plan in plans if plan.holidays_id})
+
+    def times(self, feed: int | None) -> list[datetime]:
+        """When the deliveries of a feed arrived."""
+        return [each.at for each in self.of_feed.get(feed or 0, [])]
+
+    def holidays(self, plan: ArrivalPlan) -> Collection[date]:
+        """The days on which nothing comes."""
+        return self._days.get(plan.holidays_id, ())
+
+
 def standings(feeds: Sequence[int], now: datetime | None = None) -> dict[int, dict[str, Any]]:
     """How feeds with a plan stand, by feed: `expected` next, `is_late`, how many are `missing` (three queries)."""
     plans = list(ArrivalPlan.objects.filter(feed__in=feeds))
@@ -75,19 +117,13 @@ def standings(feeds: Sequence[int], now: datetime | None = None) -> dict[int, di
         return {}
     now = now or timezone.now()
     since = min(now, *(plan.begun for plan in plans)) - RECENT
-    arrivals: dict[int, list[datetime]] = {}
-    recent = Delivery.objects.filter(feed__in=[plan.feed_id for plan in plans], received__gt=since)
-    for feed, received in recent.order_by("received").values_list("feed", "received"):
-        arrivals.setdefault(feed, []).append(received)
-    days = _holidays({plan.holidays_id for plan in plans if plan.holidays_id})
-    return {
-        plan.feed_id: asdict(_standing(plan, arrivals.get(plan.feed_id, []), now, days.get(plan.holidays_id, ())))
-        for plan in plans
-    }
+    arrivals = Arrivals(plans, [plan.feed_id for plan in plans], since)
+    return {plan.feed_id: asdict(_standing(plan, arrivals, now)) for plan in plans}
 
 
-def _standing(plan: ArrivalPlan, arrivals: Sequence[datetime], now: datetime, days: Collection[date]) -> Standing:
-    return standing(Plan.model_validate(plan.content), plan.begun, arrivals, now, days)
+def _standing(plan: ArrivalPlan, arrivals: Arrivals, now: datetime) -> Standing:
+    own, others = arrivals.times(plan.feed_id), arrivals.times(plan.after_id)
+    return standing(Plan.model_validate(plan.content), plan.begun, own, now, arrivals.holidays(plan), others)
 
 
 def _holidays(lists: set[int]) -> dict[int | None, frozenset[date]]:

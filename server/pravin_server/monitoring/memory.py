@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Collection
 from typing import Any
 
@@ -9,10 +10,12 @@ from django.db.models import QuerySet
 from django.db.models.fields.json import KeyTransform
 
 from pravin_core.monitoring.measures import DeliveryMemory, remember, with_run
-from pravin_core.monitoring.news import Novelty, Remembered, heaviest_first, news, values_by_measure
+from pravin_core.monitoring.news import news, values_by_measure
+from pravin_core.monitoring.novelties import Novelty, Remembered, heaviest_first
 from pravin_core.profiling.model import Profile
 from pravin_core.runs.model import Outcome
 from pravin_server.deliveries.models import Delivery, DeliveryProfile
+from pravin_server.deliveries.services.reading import pattern_of
 from pravin_server.feeds.models import Feed
 from pravin_server.monitoring.models import Memory, NewsAnswer
 from pravin_server.runs.models import Run
@@ -69,8 +72,17 @@ def _content(delivery: Delivery, run: Run | None) -> DeliveryMemory | None:
     profile = DeliveryProfile.objects.filter(delivery=delivery, snapshot_key=delivery.snapshot_key).first()
     if profile is None or profile.content.get("awaited"):
         return None
-    memory = remember(Profile.model_validate({**profile.content, "findings": []}))
+    memory = remember(Profile.model_validate({**profile.content, "findings": []})).model_copy(update=_sources(delivery))
     return with_run(memory, Outcome.model_validate(run.outcome)) if run else memory
+
+
+def _sources(delivery: Delivery) -> dict[str, Any]:
+    """What is remembered of the sources of a delivery; nothing of one that we made."""
+    if delivery.arrived == Delivery.MADE:
+        return {}
+    names = delivery.sources.filter(left_out=False).values_list("name", flat=True)
+    files = delivery.files.filter(companion=False).values_list("sha256", "name")
+    return {"sources": dict(Counter(pattern_of(name) for name in names)), "files": dict(files)}
 
 
 def remembered_before(delivery: Delivery) -> list[Remembered]:

@@ -70,12 +70,13 @@ class FeedPolicy(models.Model):
 
 class ArrivalPlan(models.Model):
     """When deliveries of a feed are expected (`content`: Plan), from `begun` on. `holidays`: a code list whose codes are the days on
-    which nothing comes.
+    which nothing comes. `after`: the feed that it follows, of a plan that says so.
     """
 
     feed = models.OneToOneField(Feed, on_delete=models.CASCADE, related_name="arrival_plan")
     content = models.JSONField()
     holidays = models.ForeignKey(CodeList, null=True, on_delete=models.SET_NULL)
+    after = models.ForeignKey(Feed, null=True, on_delete=models.CASCADE, related_name="plans_after")
     begun = models.DateTimeField(auto_now=True)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
 

@@ -9,7 +9,8 @@ from django.db import transaction
 
 from pravin_core.monitoring.limits import LEAST_PAST
 from pravin_core.monitoring.measures import DeliveryMemory, from_scale
-from pravin_core.monitoring.news import Remembered, Series, series_of
+from pravin_core.monitoring.news import Series, series_of
+from pravin_core.monitoring.novelties import Remembered
 from pravin_server.accounts.services import may_work
 from pravin_server.activity.services import note
 from pravin_server.common.errors import NotFound

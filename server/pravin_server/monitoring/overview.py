@@ -9,7 +9,7 @@ from django.db.models import Exists, F, OuterRef
 from django.db.models.fields.json import KeyTransform
 
 from pravin_core.monitoring.measures import Measure
-from pravin_core.monitoring.news import BROKEN, QUARANTINED, VOLUME, identity
+from pravin_core.monitoring.novelties import BROKEN, QUARANTINED, VOLUME, identity
 from pravin_server.feeds.models import Feed
 from pravin_server.monitoring.models import Memory
 from pravin_server.releases.models import Release

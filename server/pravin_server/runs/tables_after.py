@@ -86,9 +86,7 @@ def perform(table_id: int, progress: Progress) -> None:
             scratch,
             received(table.delivery),
             cache.limits(),
-            lambda so_far: progress(
-                "measuring the columns", 0.5 + 0.5 * len(so_far.columns) / max(1, len(snapshot.columns))
-            ),
+            lambda done, _: progress.often("measuring the columns", 0.5 + 0.5 * done / max(1, len(snapshot.columns))),
             _types(table.delivery, outcome),
         )
     content = profile.model_dump(mode="json")

@@ -29,7 +29,7 @@ from pravin_core.intake.snapshot import Snapshot, settle
 from pravin_core.intake.sources import find_sources
 from pravin_core.intake.totals import Compared, ControlTotals, compare_totals, from_totals_line, read_companion
 from pravin_core.profiling.model import Profile
-from pravin_core.profiling.profiler import profile_snapshot
+from pravin_core.profiling.profiler import Measured, profile_snapshot
 from pravin_core.tables.types import DataType, Role
 from pravin_server.accounts.services import may_work
 from pravin_server.common import cache
@@ -42,6 +42,7 @@ from pravin_server.deliveries.services.receiving import ask_reading
 from pravin_server.feeds.models import Feed
 
 TYPED = "typed in"
+KEEPING = 20  # keeping what is measured so far takes at most one part of the time in so many
 
 
 def pattern_of(name: str) -> str:
@@ -75,7 +76,7 @@ def read_delivery(delivery_id: int, progress: Progress) -> None:
             scratch,
             received(delivery),
             cache.limits(),
-            _as_measured(delivery, key, progress),
+            _as_measured(delivery, key, progress, len(snapshot.columns)),
             chosen_by_hand(delivery.feed),
             ports.columns_of_interest(delivery.feed),
         )
@@ -108,19 +109,21 @@ def chosen_by_hand(feed: Feed) -> dict[str, tuple[DataType | None, Role | None]]
     }
 
 
-def _as_measured(delivery: Delivery, key: str, progress: Progress) -> Callable[[Profile], bool]:
-    """Keeps what is measured so far, at most every second, so that it can be looked at already."""
-    last = 0.0
+def _as_measured(delivery: Delivery, key: str, progress: Progress, columns: int) -> Measured:
+    """Keeps what is measured so far, so that it can be looked at already; of thousands of columns rarely, since each
+    time takes longer.
+    """
+    after = 0.0
 
-    def keep(so_far: Profile) -> bool:
-        nonlocal last
-        done, of = len(so_far.columns), len(so_far.columns) + so_far.awaited
-        if time.monotonic() - last > 1 and so_far.awaited:
-            last = time.monotonic()
-            _keep_profile(delivery, key, so_far)
-        return progress(f"profiled {done:,} of {of:,} columns", 0.3 + 0.7 * done / max(1, of))
+    def measured(done: int, so_far: Callable[[], Profile]) -> bool:
+        nonlocal after
+        began = time.monotonic()
+        if began >= after and done < columns:
+            _keep_profile(delivery, key, so_far())
+            after = began + max(1, KEEPING * (time.monotonic() - began))
+        return progress.often(f"profiled {done:,} of {columns:,} columns", 0.3 + 0.7 * done / max(1, columns))
 
-    return keep
+    return measured
 
 
 def _keep_profile(delivery: Delivery, key: str, profile: Profile) -> None:

@@ -17,6 +17,7 @@ const word = computed({
   set: (text) => (words.value[props.novelty.id] = text),
 })
 const place = computed(() => ({ params: { id: String(props.id) } }))
+const isOfSources = computed(() => ['incomplete', 'delivered before'].includes(props.novelty.kind))
 const says = computed(() => props.novelty.says.charAt(0).toUpperCase() + props.novelty.says.slice(1))
 function answer(choice: Answer | ''): void {
   if (mayWork.value) emit('answer', choice, word.value)
@@ -64,7 +65,10 @@ useKeys({
         :to="{ name: 'rules', ...place, query: { rule: novelty.rule } }"
         >Look at the check</RouterLink
       >
-      <RouterLink v-else-if="novelty.column" class="door" :to="{ name: 'rules', ...place }"
+      <RouterLink v-if="isOfSources" class="door" :to="{ name: 'intake', ...place }"
+        >Look at the sources</RouterLink
+      >
+      <RouterLink v-else-if="novelty.column && !novelty.rule" class="door" :to="{ name: 'rules', ...place }"
         >Write a rule or check</RouterLink
       >
     </p>
