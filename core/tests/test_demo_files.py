@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import csv
 import json
+from datetime import date, timedelta
 from pathlib import Path
 from typing import Any
 
 import pytest
 
 from conftest import cells_of, rejected_of
+from demo import permit_months, rain_months
 from demo.lab_results import HARBOUR_HEADS, NORTH_HEADS, write_harbour, write_north
 from demo.sites import write_sites
 from pravin_core.intake.formats.base import Place
@@ -73,3 +76,27 @@ def test_the_page_of_the_sites(seed: int, tmp_path: Path) -> None:
             item["dirty"] for item in spoiled(truth, kind)
         ]
     assert all(row[0] and len(row[0]) == 4 for row in rows)
+
+
+@pytest.mark.parametrize("today", [date(2026, 12, 2), date(2028, 2, 29), date(2025, 1, 31)])
+def test_two_years_of_rain_end_with_the_month_before(today: date, tmp_path: Path) -> None:
+    files = [rain_months.write_rain_month(tmp_path, 7, today, place) for place in range(rain_months.MONTHS)]
+    assert [place for place, file in enumerate(files) if file is None] == [rain_months.NEVER]
+    days = [line["day"] for file in files if file for line in csv.DictReader(file.open())]
+    assert days == sorted(days)
+    assert days[-1] == (today.replace(day=1) - timedelta(days=1)).isoformat()
+    came = [rain_months.arrived(today, place) for place in range(rain_months.MONTHS)]
+    assert came == sorted(came)
+    assert came[-1].date() == today.replace(day=1)
+
+
+def test_the_events_in_what_permit_holders_took(tmp_path: Path) -> None:
+    today = date(2026, 12, 2)
+    places = range(permit_months.MONTHS)
+    months = [permit_months.write_permit_month(tmp_path, 7, today, place) for place in places]
+    assert [place for place in places if len(months[place]) == 1] == [permit_months.LACKING]
+    bytes_of = [[file.read_bytes() for file in files] for files in months]
+    assert bytes_of[permit_months.AGAIN][1] == bytes_of[permit_months.AGAIN - 1][1]
+    different = {content for contents in bytes_of for content in contents}
+    assert len(different) == 2 * permit_months.MONTHS - 2
+    assert permit_months.arrived(today, permit_months.MONTHS - 1).date() == date(2026, 11, 4)

@@ -44,6 +44,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What came, what is late or missing and what is due, of all feeds on some days from the first (else this day) on.
+         * @description What came, what is late or missing and what is due, of all feeds on some days from the first (else this day) on.
+         */
+        get: operations["monitoring.calendar_of_feeds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/comparisons/{comparison_id}": {
         parameters: {
             query?: never;
@@ -3725,7 +3745,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "values never seen" | "shapes never seen" | "forms of dates never seen" | "outside its limits" | "drift";
+            kind: "values never seen" | "shapes never seen" | "forms of dates never seen" | "outside its limits" | "drift" | "incomplete" | "delivered before";
             /** Low */
             low?: number | null;
             /** Measure */
@@ -3831,14 +3851,11 @@ export interface components {
         };
         /**
          * ArrivalStanding
-         * @description Which delivery is expected next; whether it is late, and how many are missing by now.
+         * @description When a delivery is expected next (None: once that of another feed comes); whether it is late, and how many are missing by now.
          */
         ArrivalStanding: {
-            /**
-             * Expected
-             * Format: date-time
-             */
-            expected: string;
+            /** Expected */
+            expected: string | null;
             /** Is Late */
             is_late: boolean;
             /** Missing */
@@ -4049,6 +4066,57 @@ export interface components {
              * @default
              */
             note: string;
+        };
+        /**
+         * CalendarEntry
+         * @description What happened or is to happen on a day: a delivery that came in time ("came"), late, or again for the same due time, one that is
+         *     missing, or one that is due. `due`: when it was to come, None without a plan.
+         */
+        CalendarEntry: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Delivery */
+            delivery: number | null;
+            /** Due */
+            due: string | null;
+            /** Number */
+            number: number | null;
+            /**
+             * Sort
+             * @enum {string}
+             */
+            sort: "came" | "late" | "again" | "missing" | "due";
+            /** State */
+            state: string;
+        };
+        /**
+         * CalendarLine
+         * @description A feed in the calendar; `zone`: the clock that its days are told on; `after`: the feed that it follows.
+         */
+        CalendarLine: {
+            /** After */
+            after: string;
+            /** Entries */
+            entries: components["schemas"]["CalendarEntry"][];
+            /** Name */
+            name: string;
+            /** Owner */
+            owner: string;
+            plan: components["schemas"]["Plan"] | null;
+            /** Slug */
+            slug: string;
+            /** Supplier */
+            supplier: string;
+            /** Zone */
+            zone: string;
         };
         /**
          * CandidateOut
@@ -9555,7 +9623,8 @@ export interface components {
          * Plan
          * @description When deliveries are expected. `on`: of a week the day (1 Monday to 7 Sunday), of a month the day (in a shorter month its last).
          *     `at`: the time of the day in `zone` (IANA). It is late `tolerance` hours after that. On holidays nothing comes: a day's delivery
-         *     falls out, that of a week or month comes on the next day that is none.
+         *     falls out, that of a week or month comes on the next day that is none. Every "feed": whenever a delivery of another feed came; `on`,
+         *     `at` and holidays mean nothing then.
          */
         Plan: {
             /**
@@ -9568,7 +9637,7 @@ export interface components {
              * Every
              * @enum {string}
              */
-            every: "day" | "weekday" | "week" | "month";
+            every: "day" | "weekday" | "week" | "month" | "feed";
             /**
              * On
              * @default 1
@@ -9622,9 +9691,15 @@ export interface components {
         };
         /**
          * PlanOfArrivalsIn
-         * @description When deliveries are expected; `holidays`: the name of a code list of days, "" for none.
+         * @description When deliveries are expected; `holidays`: the name of a code list of days, "" for none; `after`: the slug of the feed that it
+         *     follows, where the plan says that it follows one.
          */
         PlanOfArrivalsIn: {
+            /**
+             * After
+             * @default
+             */
+            after: string;
             /**
              * Holidays
              * @default
@@ -9637,6 +9712,8 @@ export interface components {
          * @description The plan of a feed (None: none), how it stands by it, and the plan that its arrivals follow (None: no certain one).
          */
         PlanOfArrivalsOut: {
+            /** After */
+            after: string;
             /** Holidays */
             holidays: string;
             learned: components["schemas"]["Plan"] | null;
@@ -14278,6 +14355,84 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ChainOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "monitoring.calendar_of_feeds": {
+        parameters: {
+            query?: {
+                first?: string | null;
+                days?: number;
+                zone?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarLine"][];
                 };
             };
             /** @description Unauthorized */

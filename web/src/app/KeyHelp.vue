@@ -11,6 +11,7 @@ const KEYS = [
   ['a  x', 'accept the finding, dismiss it; in Quarantine decide on all that fit, mark the record'],
   ['d', 'in Quarantine to what is to be decided'],
   ['e  i  u', 'in New: expected from now on, ignore this time, take the answer back'],
+  ['[  ]  ←  →', 'in the calendar: the month before and after, the day before and after'],
   ['n', 'new rule'],
   ['e  h  t', 'rule by example, history, rulebook as text'],
   ['o  Delete', 'switch the rule off or on, remove it; in Quarantine o opens all about the record'],

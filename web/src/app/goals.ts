@@ -32,6 +32,7 @@ const VIEW_LABELS: Record<string, string> = {
 } // prettier-ignore
 const PAGES = [
   ['feeds', ['home', 'sources', 'deliveries', 'board']],
+  ['calendar', ['plan', 'schedule', 'late', 'missing', 'expected', 'month', 'arrivals', 'due']],
   ['inbox', ['waiting', 'tasks', 'to do', 'notices', 'mail', 'late', 'reminders']],
   ['quarantined', ['invalid', 'errors', 'exceptions', 'waiting records']],
   ['releases', ['published', 'tables', 'exports', 'versions']],
@@ -41,7 +42,10 @@ const PAGES = [
   ['people', ['users', 'accounts', 'roles', 'password', 'permissions']],
 ] as const
 
-const PAGE_LABELS: Record<string, string> = { quarantined: 'Quarantine of all feeds' }
+const PAGE_LABELS: Record<string, string> = {
+  quarantined: 'Quarantine of all feeds',
+  calendar: 'Calendar of feeds',
+}
 const title = (name: string) => name.charAt(0).toUpperCase() + name.slice(1)
 
 interface Known {

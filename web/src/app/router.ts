@@ -19,7 +19,7 @@ import {
   ReleasesPage,
 } from '@/features/release'
 import { RulesPage } from '@/features/rules'
-import { MemoryPage, NewsPage } from '@/features/news'
+import { CalendarPage, MemoryPage, NewsPage } from '@/features/news'
 import { PeoplePage } from '@/features/people'
 import { JoinPage, SignInPage } from '@/features/session'
 import AppFrame from './AppFrame.vue'
@@ -75,6 +75,7 @@ export const router = createRouter({
           component: QuarantineEverywherePage,
           meta: { title: 'Quarantine' },
         },
+        { path: 'calendar', name: 'calendar', component: CalendarPage, meta: { title: 'Calendar of feeds' } },
         { path: 'inbox', name: 'inbox', component: InboxPage, meta: { title: 'Inbox' } },
         { path: 'releases', name: 'releases', component: ReleasesPage, meta: { title: 'Releases' } },
         { path: 'readers', name: 'readers', component: ReadersPage, meta: { title: 'Readers' } },

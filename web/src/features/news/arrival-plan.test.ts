@@ -22,10 +22,15 @@ describe('the plan of a feed', () => {
   async function form(told: object, role = 'analyst') {
     const asked = answering({
       'GET /api/session': () => ({ username: 'x', name: 'X', roles: [role] }),
+      'GET /api/feeds': () => [
+        { slug: 'water', name: 'Water' },
+        { slug: 'sites', name: 'Sites' },
+      ],
       'GET /api/library': () => ({ code_lists: [{ name: 'rest days' }] }),
       'GET /api/feeds/water/arrival-plan': () => ({
         plan: null,
         holidays: '',
+        after: '',
         standing: null,
         learned: null,
         ...told,
@@ -47,6 +52,7 @@ describe('the plan of a feed', () => {
     expect(asked.find((each) => each.method === 'PUT')?.body).toEqual({
       plan: { ...MONTHLY, at: '06:16' },
       holidays: 'rest days',
+      after: '',
     })
   })
   it('says what is expected next, and what is late', async () => {
@@ -55,6 +61,29 @@ describe('the plan of a feed', () => {
     expect(calm.view.text()).toContain('The next is expected by 2026-03-02')
     const late = await form({ plan: MONTHLY, standing: { expected, is_late: true, missing: 2 } })
     expect(late.view.find('.late').text()).toContain('2 deliveries missing, the first since 2026-03-02')
+  })
+  it('may follow another feed', async () => {
+    const { view, asked } = await form({})
+    await view.find('#arrival-every').setValue('feed')
+    await flushPromises()
+    expect(view.findAll('#arrival-after option').map((each) => each.text())).toEqual(['Sites']) // not itself
+    expect(view.find('#arrival-at').exists() || view.find('#arrival-holidays').exists()).toBe(false)
+    await view.find('#arrival-after').setValue('sites')
+    await view.find('form').trigger('submit')
+    await flushPromises()
+    expect(asked.find((each) => each.method === 'PUT')?.body).toMatchObject({
+      plan: { every: 'feed' },
+      after: 'sites',
+    })
+  })
+  it('says which feed it follows, and that nothing is outstanding', async () => {
+    const { view } = await form({
+      plan: { ...MONTHLY, every: 'feed' },
+      after: 'sites',
+      standing: { expected: null, is_late: false, missing: 0 },
+    })
+    expect(view.find('[role=status]').text()).toContain('Expected after each delivery of Sites')
+    expect(view.text()).toContain('All that was expected has come.')
   })
   it('asks for a day only where there is one', async () => {
     const { view } = await form({ plan: { ...MONTHLY, on: 31 } })

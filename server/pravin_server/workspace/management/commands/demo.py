@@ -3,7 +3,8 @@
 import tempfile
 import time
 from collections.abc import Sequence
-from datetime import datetime
+from datetime import datetime, timedelta
+from datetime import time as clock
 from pathlib import Path
 from typing import Any
 
@@ -11,7 +12,9 @@ from django.conf import settings
 from django.core.files.uploadedfile import UploadedFile
 from django.core.management.base import BaseCommand, CommandError
 from django.db import transaction
+from django.utils import timezone
 
+from demo import permit_months, rain_months
 from demo.catchment import write_catchment
 from demo.derived import COMPLIANCE, COMPLIANCE_RULES, TRAINING
 from demo.field_samples import write_month
@@ -21,6 +24,7 @@ from demo.sites import write_sites
 from demo.station_months import MONTHS, arrived, write_station_month
 from demo.station_months import RULES as STATION_RULES
 from pravin_core.intake.settings import SettingsRequest
+from pravin_core.monitoring.plans import Plan
 from pravin_core.releases.adding_up import AddingUp
 from pravin_core.rules.rulebook import Rulebook
 from pravin_server.accounts.models import User
@@ -35,6 +39,7 @@ from pravin_server.feeds.services import make_feed
 from pravin_server.library.services import keep_code_list, keep_parameter, keep_shared
 from pravin_server.monitoring.arrivals import keep_plan as keep_arrival_plan
 from pravin_server.monitoring.arrivals import learned
+from pravin_server.monitoring.models import ArrivalPlan
 from pravin_server.monitoring.news import answer
 from pravin_server.monitoring.policy import keep_policy
 from pravin_server.quarantine.keys import agree_key
@@ -45,6 +50,8 @@ from pravin_server.rulebooks.services import change_rules, newest
 from pravin_server.runs.services import ask_run
 
 SEED = 7
+ONCE = ("missing", "sources", "delivered before", "far off", "mean", "spread", "high end")
+"""What was different once and not from then on."""
 
 
 class Command(BaseCommand):
@@ -79,6 +86,7 @@ class Command(BaseCommand):
             _release(analyst, approver, features)
             _derived(analyst, approver)
             _stations(analyst, approver, folder)
+            _until_today(analyst, approver, folder)
             make_reader(
                 approver, "Monthly river report", ["field-samples", "compliance-table"]
             )  # New password gives it one to use
@@ -99,24 +107,54 @@ def _derived(analyst: User, approver: User) -> None:
 def _stations(analyst: User, approver: User, folder: Path) -> None:
     """A feed that runs itself, with two years behind it: a person was called now and then, and answered but for the last time."""
     about = "Daily means of the automatic stations, a file a month"
-    feed = make_feed(analyst, "Station months", "Merrow basin agency", about)
-    rules = Rulebook.model_validate({"rules": STATION_RULES})
-    change_rules(analyst, feed, rules, newest(feed).number, "wrote the first rules")
-    set_adding_up(approver, feed, AddingUp.ADDS, shows_origin=True)
-    keep_policy(approver, feed, "publish", 0.05, 300, None)
+    feed = _running_itself(analyst, approver, "Station months", about, STATION_RULES)
     for place in range(MONTHS):
-        delivery = _deliver(analyst, feed, [write_station_month(folder, SEED, place)], arrived(place))
-        while work := delivery.jobs.filter(state__in=["waiting", "working"]).first():
-            _wait(work)
-        delivery.refresh_from_db()
-        run = delivery.runs.filter(purpose="run").latest("id")
-        if place + 1 < MONTHS and not delivery.releases.exists():
-            for novelty in delivery.memory.news:
-                passing = novelty["measure"] == "missing"
-                answer(approver, delivery, novelty["id"], "ignored" if passing else "expected", "")
-            _wait(ask_release(approver, delivery, run.pk)[1])
+        files = [write_station_month(folder, SEED, place)]
+        _month(analyst, approver, feed, files, arrived(place), () if place + 1 == MONTHS else ("missing",))
     if plan := learned(feed):
         keep_arrival_plan(approver, feed, plan, "")
+
+
+def _until_today(analyst: User, approver: User, folder: Path) -> None:
+    """Two more feeds that run themselves, up to these days: of one a month came late and one never, of the other the newest is late."""
+    today = timezone.now().date()
+    rain = _running_itself(
+        analyst, approver, "Rain months", "Daily rain of the gauges, a file a month", rain_months.RULES
+    )
+    for place in range(rain_months.MONTHS):
+        if file := rain_months.write_rain_month(folder, SEED, today, place):
+            _month(analyst, approver, rain, [file], rain_months.arrived(today, place), ONCE)
+    keep_arrival_plan(approver, rain, Plan(every="month", on=1, at=clock(6), tolerance=48), "")
+    about = "What permit holders took from the rivers, two files a month"
+    permits = _running_itself(analyst, approver, "Permit months", about, permit_months.RULES)
+    for place in range(permit_months.MONTHS):
+        files = permit_months.write_permit_month(folder, SEED, today, place)
+        _month(analyst, approver, permits, files, permit_months.arrived(today, place), ONCE)
+    keep_arrival_plan(approver, permits, Plan(every="month", on=4, at=clock(12), tolerance=72), "")
+    long_ago = rain_months.arrived(today, 0) - timedelta(days=40)
+    ArrivalPlan.objects.filter(feed__in=[rain, permits]).update(begun=long_ago)
+
+
+def _running_itself(analyst: User, approver: User, name: str, about: str, rules: list[dict[str, Any]]) -> Feed:
+    feed = make_feed(analyst, name, "Merrow basin agency", about)
+    change_rules(analyst, feed, Rulebook.model_validate({"rules": rules}), newest(feed).number, "wrote the first rules")
+    set_adding_up(approver, feed, AddingUp.ADDS, shows_origin=True)
+    keep_policy(approver, feed, "publish", 0.05, 100, None)
+    return feed
+
+
+def _month(analyst: User, approver: User, feed: Feed, files: Sequence[Path], at: datetime, once: Sequence[str]) -> None:
+    """Let a month arrive; where a person is called she answers and releases it. `once`: measures that are ignored when they are new."""
+    delivery = _deliver(analyst, feed, files, at)
+    while work := delivery.jobs.filter(state__in=["waiting", "working"]).first():
+        _wait(work)
+    delivery.refresh_from_db()
+    run = delivery.runs.filter(purpose="run").latest("id")
+    if once and not delivery.releases.exists():
+        for novelty in delivery.memory.news:
+            choice = "ignored" if novelty["measure"] in once else "expected"
+            answer(approver, delivery, novelty["id"], choice, "")
+        _wait(ask_release(approver, delivery, run.pk)[1])
 
 
 def _made(feed: Feed) -> Delivery:

@@ -27,6 +27,14 @@ const ZONES = ['UTC', ...Intl.supportedValuesOf('timeZone').filter((name) => nam
 const EMPTY = { every: 'month' as Plan['every'], on: 1, at: '09:00', zone, tolerance: 24 }
 const plan = ref({ ...EMPTY })
 const holidays = ref('')
+const after = ref('')
+const board = useQuery({
+  queryKey: ['feeds'],
+  queryFn: () => unwrap(api.GET('/api/feeds')),
+  enabled: () => plan.value.every === 'feed',
+})
+const others = computed(() => (board.data.value ?? []).filter((feed) => feed.slug !== props.slug))
+const follows = computed(() => others.value.find((feed) => feed.slug === data.value?.after)?.name)
 function take(from: Plan): void {
   plan.value = { ...EMPTY, ...from, at: from.at.slice(0, 5) }
 }
@@ -36,6 +44,7 @@ watch(
     if (!told?.plan) return
     take(told.plan)
     holidays.value = told.holidays
+    after.value = told.after
   },
   { immediate: true },
 )
@@ -55,7 +64,7 @@ const keep = useMutation({
     unwrap(
       api.PUT('/api/feeds/{slug}/arrival-plan', {
         ...path.value,
-        body: { plan: plan.value, holidays: holidays.value },
+        body: { plan: plan.value, holidays: holidays.value, after: after.value },
       }),
     ),
   onSuccess,
@@ -67,6 +76,7 @@ const drop = useMutation({
 const stands = computed(() => {
   const at = data.value?.standing
   if (!at) return ''
+  if (!at.expected) return 'All that was expected has come.'
   if (!at.is_late) return `The next is expected by ${minute(at.expected)}.`
   return `${plural(at.missing, 'delivery', 'deliveries')} missing, the first since ${minute(at.expected)}.`
 })
@@ -75,6 +85,7 @@ const EVERY = [
   ['weekday', 'every day from Monday to Friday'],
   ['week', 'every week'],
   ['month', 'every month'],
+  ['feed', 'after each delivery of another feed'],
 ] as const
 </script>
 
@@ -83,7 +94,7 @@ const EVERY = [
     <StateNote v-if="!data" :loading="isLoading" :error="error" />
     <p v-else role="status">
       <template v-if="data.plan"
-        ><b>Expected {{ planInWords(data.plan) }}</b
+        ><b>Expected {{ planInWords(data.plan, follows) }}</b
         ><span class="soft">{{ data.holidays ? `, but on ${data.holidays}` : '' }}. </span>
         <span :class="{ late: data.standing?.is_late }">{{ stands }}</span></template
       >
@@ -120,21 +131,32 @@ const EVERY = [
             required
           />
         </template>
-        by
-        <label class="hidden-label" for="arrival-at">Time of the day</label>
-        <input
-          id="arrival-at"
-          v-model="plan.at"
-          class="field few"
-          pattern="([01]\d|2[0-3]):[0-5]\d"
-          placeholder="hh:mm"
-          required
-        />
-        on the clock of
-        <label class="hidden-label" for="arrival-zone">Time zone</label>
-        <select id="arrival-zone" v-model="plan.zone" class="field pick zone">
-          <option v-for="name in ZONES" :key="name" :value="name">{{ name }}</option></select
-        >.
+        <template v-if="plan.every === 'feed'">
+          ,
+          <label class="hidden-label" for="arrival-after">The feed that it follows</label>
+          <select id="arrival-after" v-model="after" class="field pick" required>
+            <option v-for="feed in others" :key="feed.slug" :value="feed.slug">
+              {{ feed.name }}
+            </option></select
+          >.
+        </template>
+        <template v-else>
+          by
+          <label class="hidden-label" for="arrival-at">Time of the day</label>
+          <input
+            id="arrival-at"
+            v-model="plan.at"
+            class="field few"
+            pattern="([01]\d|2[0-3]):[0-5]\d"
+            placeholder="hh:mm"
+            required
+          />
+          on the clock of
+          <label class="hidden-label" for="arrival-zone">Time zone</label>
+          <select id="arrival-zone" v-model="plan.zone" class="field pick zone">
+            <option v-for="name in ZONES" :key="name" :value="name">{{ name }}</option></select
+          >.
+        </template>
       </p>
       <p>
         It is late
@@ -148,14 +170,17 @@ const EVERY = [
           max="744"
           required
         />
-        hours after that. Nothing comes on the days of
-        <label class="hidden-label" for="arrival-holidays">Code list of holidays</label>
-        <select id="arrival-holidays" v-model="holidays" class="field pick">
-          <option value="">no code list</option>
-          <option v-for="list in library.data.value?.code_lists ?? []" :key="list.name" :value="list.name">
-            {{ list.name }}
-          </option></select
-        >.
+        hours after that.
+        <template v-if="plan.every !== 'feed'">
+          Nothing comes on the days of
+          <label class="hidden-label" for="arrival-holidays">Code list of holidays</label>
+          <select id="arrival-holidays" v-model="holidays" class="field pick">
+            <option value="">no code list</option>
+            <option v-for="list in library.data.value?.code_lists ?? []" :key="list.name" :value="list.name">
+              {{ list.name }}
+            </option></select
+          >.
+        </template>
       </p>
       <p class="buttons">
         <button class="btn" :disabled="keep.isPending.value">

@@ -3,7 +3,9 @@ import type { Schemas } from '@/api/client'
 
 export const DAYS = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday']
 
-export function planInWords(plan: Schemas['Plan']): string {
+/** `after`: the name of the feed that it follows. */
+export function planInWords(plan: Schemas['Plan'], after = ''): string {
+  if (plan.every === 'feed') return `after each delivery of ${after || 'another feed'}`
   const when = {
     day: 'every day',
     weekday: 'from Monday to Friday',
