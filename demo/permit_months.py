@@ -1,4 +1,4 @@
-"""Two years of what permit holders took from the rivers, two files a month of two works, up to the month before last: the newest is late."""
+"""Two years of what permit holders took from the rivers, two files a month of two works, up to the month before last: one is late."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ RULES: list[dict[str, object]] = [
 
 def arrived(today: date, place: int) -> datetime:
     """When the files of a month came: on the fourth day of the next."""
-    at = month_before(today, MONTHS - place) + timedelta(days=3)
+    at = month_before(today, MONTHS + 1 - place) + timedelta(days=3)
     return datetime(at.year, at.month, at.day, 9, 5 + place % 9, tzinfo=ZoneInfo("UTC"))
 
 
@@ -40,10 +40,10 @@ def write_permit_month(out: Path, seed: int, today: date, place: int) -> list[Pa
 
 def _of_works(out: Path, seed: int, today: date, place: int, works: str) -> Path:
     told = place - 1 if place == AGAIN and works == "south" else place  # the file of the month before, by mistake
-    first = month_before(today, MONTHS + 1 - told)
+    first = month_before(today, MONTHS + 2 - told)
     draw, permits = random.Random(f"{seed} {works} {told}"), random.Random(f"{seed} {works}")
     many = PERMITS + (45 if told >= MORE and works == "north" else 0)
-    path = out / f"taken-{works}-{month_before(today, MONTHS + 1 - place):%Y-%m}.csv"
+    path = out / f"taken-{works}-{month_before(today, MONTHS + 2 - place):%Y-%m}.csv"
     with path.open("w", newline="", encoding="utf-8") as file:
         lines = csv.writer(file)
         lines.writerow(COLUMNS)

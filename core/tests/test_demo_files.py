@@ -99,4 +99,4 @@ def test_the_events_in_what_permit_holders_took(tmp_path: Path) -> None:
     assert bytes_of[permit_months.AGAIN][1] == bytes_of[permit_months.AGAIN - 1][1]
     different = {content for contents in bytes_of for content in contents}
     assert len(different) == 2 * permit_months.MONTHS - 2
-    assert permit_months.arrived(today, permit_months.MONTHS - 1).date() == date(2026, 11, 4)
+    assert permit_months.arrived(today, permit_months.MONTHS - 1).date() == date(2026, 10, 4)

@@ -387,3 +387,36 @@ def test_a_file_that_came_before_is_told(feed: Browser) -> None:
     assert [(each["kind"], each["says"], [text["text"] for text in each["texts"]]) for each in told] == [
         ("delivered before", "1 of 2 files is byte for byte as in delivery 1", ["south-1.txt (delivery 1)"])
     ]
+
+
+def test_the_supplier_is_asked_about_what_is_new(feed: Browser, settings: Any) -> None:
+    feed("PUT", "/feeds/water/policy", {"then": "nothing", "quarantined": 1}, expect=200)
+    for number in range(3):
+        deliver(feed, number)
+    delivery = deliver(feed, 3, month(3, sites="ABCDZ"))
+    told = feed("GET", f"/deliveries/{delivery}/news", expect=200)["news"]
+    novelty = next(each for each in told if each["kind"] == "values never seen")
+    place = f"/deliveries/{delivery}/news/{novelty['id']}"
+
+    def asked() -> list[str]:
+        folder = settings.DROP_DIR / "water" / "for the supplier"
+        return [file.read_text() for file in sorted(folder.glob("*"))]
+
+    feed("PUT", place, {"answer": "asked", "word": "Which site is Z?"}, expect=204)
+    (question,) = asked()
+    share = sum(each["site"] == "Z" for each in month(3, sites="ABCDZ")) / RECORDS
+    assert question.splitlines()[0].startswith("About delivery 4 of Water, received 2025-04-")
+    assert question.splitlines()[2:] == [
+        "site: 1 value never seen in 3 deliveries before", f"  Z ({share:.2%} of the records)", "", "Which site is Z?", "", "App"
+    ]  # fmt: skip
+    after = feed("GET", f"/deliveries/{delivery}/news", expect=200)["news"]
+    assert [each["answer"] for each in after if each["id"] == novelty["id"]] == ["asked"]
+    assert feed("GET", "/feeds", expect=200)[0]["deliveries"][-1]["news"] == len(told) - 1
+    feed("PUT", place, {"answer": "asked", "word": ""}, expect=204)
+    assert "Is this right?" in asked()[0]
+    feed("DELETE", place, expect=204)
+    assert asked() == []
+    feed("PUT", place, {"answer": "asked", "word": ""}, expect=204)
+    feed("PUT", place, {"answer": "ignored", "word": "a new site, they say"}, expect=204)
+    assert asked() == []
+    assert deliver(feed, 4)  # what lies there for the supplier is no delivery

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import os
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 from django.conf import settings
@@ -23,3 +26,12 @@ def supplier_folder(feed: Feed) -> Path:
     place = drop_folder(feed) / FOR_THEM
     place.mkdir(exist_ok=True)
     return place
+
+
+@contextmanager
+def written_for_supplier(feed: Feed, name: str) -> Iterator[Path]:
+    """Where to write a file for the suppliers of a feed: they find it under its name once it is whole."""
+    target = supplier_folder(feed) / name
+    part = target.with_name(f".{name}.part")
+    yield part
+    os.replace(part, target)

@@ -67,7 +67,7 @@ class NewsOut(Schema):
 
 
 class AnswerIn(Schema):
-    answer: Literal["expected", "ignored"]
+    answer: Literal["expected", "ignored", "asked"]
     word: str = Field("", max_length=1000)
 
 
@@ -215,9 +215,11 @@ def measure(request: HttpRequest, delivery_id: int = Id, novelty: str = NoveltyI
 
 @router.put("/deliveries/{delivery_id}/news/{novelty}", response={204: None, **PROBLEMS})
 def answer(request: HttpRequest, body: AnswerIn, delivery_id: int = Id, novelty: str = NoveltyId) -> Any:
-    """Say that something new is expected from now on, or to be ignored this time."""
+    """Say that something new is expected from now on or to be ignored this time, or put a question about it where its supplier finds it."""
     may_work(request.user, "answer to what is new")
-    news.answer(request.user, delivery_or_404(delivery_id), novelty, body.answer, body.word)
+    delivery = delivery_or_404(delivery_id)
+    hidden = masking.hidden_columns(request.user, delivery.feed)
+    news.answer(request.user, delivery, novelty, body.answer, body.word, hidden)
     return 204, None
 
 

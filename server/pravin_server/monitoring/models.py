@@ -29,11 +29,12 @@ class Memory(models.Model):
 
 
 class NewsAnswer(models.Model):
-    """What a person answered to something new: that it is expected from now on, or to be ignored this time."""
+    """What a person answered to something new: that it is expected from now on, to be ignored this time, or that its supplier was asked."""
 
     class Answer(models.TextChoices):
         EXPECTED = "expected"
         IGNORED = "ignored"
+        ASKED = "asked"
 
     delivery = models.ForeignKey(Delivery, on_delete=models.CASCADE, related_name="news_answers")
     novelty = models.CharField(max_length=12)

@@ -15,12 +15,14 @@ from pravin_server.accounts.services import may_work
 from pravin_server.activity.services import note
 from pravin_server.common.errors import NotFound
 from pravin_server.deliveries.models import Delivery
+from pravin_server.feeds.folders import supplier_folder, written_for_supplier
 from pravin_server.feeds.masking import MASK, refuse
 from pravin_server.findings.queries import findings_by_severity
 from pravin_server.monitoring.memory import count_open, expected_in, in_words, measure_before, memory_of
 from pravin_server.monitoring.models import Memory, NewsAnswer, PolicyStep
 
 SHOWN_POINTS = 120  # deliveries in a line of a measure
+_VERBS = {"expected": "expects from now on in", "ignored": "ignores this time in", "asked": "asked the supplier about"}
 SEVERITY = {"high": 0, "middle": 1}
 
 
@@ -82,8 +84,12 @@ def _judged(memory: Memory | None) -> int:
 
 
 @transaction.atomic
-def answer(user: Any, delivery: Delivery, novelty: str, choice: str, word: str) -> NewsAnswer:
-    """Answer to something new: it is expected from now on, or to be ignored this time. Raises NotFound when it is not new there."""
+def answer(
+    user: Any, delivery: Delivery, novelty: str, choice: str, word: str, hidden: Set[str] = frozenset()
+) -> NewsAnswer:
+    """Answer to something new: it is expected from now on, to be ignored this time, or its supplier is asked, by a file where they find it.
+    Raises NotFound when it is not new there.
+    """
     person = may_work(user, "answer to what is new")
     memory = Memory.objects.filter(delivery=delivery).first()
     found = next((each for each in memory.news if each["id"] == novelty), None) if memory else None
@@ -92,10 +98,40 @@ def answer(user: Any, delivery: Delivery, novelty: str, choice: str, word: str) 
     fields = {"says": in_words(found), "answer": choice, "word": word.strip(), "by": person}
     kept, _ = NewsAnswer.objects.update_or_create(delivery=delivery, novelty=novelty, defaults=fields)
     count_open(memory)
-    verb = "expects from now on" if choice == NewsAnswer.Answer.EXPECTED else "ignores this time"
-    what = f"{verb} in delivery {delivery.number}: {_named(found)}"  # no number: the activity is read by everybody
+    what = (
+        f"{_VERBS[choice]} delivery {delivery.number}: {_named(found)}"  # no number: the activity is read by everybody
+    )
     note(person, what, delivery.feed.slug, delivery.pk, word=word.strip())
+    if choice == NewsAnswer.Answer.ASKED:
+        with written_for_supplier(delivery.feed, _question_name(delivery, novelty)) as place:
+            place.write_text(_question(delivery, _covered(found, hidden), word.strip(), person.shown), encoding="utf-8")
+    else:
+        _drop_question(delivery, novelty)
     return kept
+
+
+def _question_name(delivery: Delivery, novelty: str) -> str:
+    return f"question about delivery {delivery.number}, {novelty}.txt"
+
+
+def _question(delivery: Delivery, novelty: dict[str, Any], word: str, person: str) -> str:
+    """What a supplier reads: what is new, with the texts that are, and what is asked."""
+    shares = [(each["text"], each["share"]) for each in novelty["texts"]]
+    lines = [
+        f"About delivery {delivery.number} of {delivery.feed.name}, received {delivery.received:%Y-%m-%d %H:%M} UTC",
+        "",
+        in_words(novelty),
+        *(f"  {text}" + ("" if share is None else f" ({share:.2%} of the records)") for text, share in shares),
+        "",
+        word or "Is this right?",
+        "",
+        person,
+    ]
+    return "\n".join(lines) + "\n"
+
+
+def _drop_question(delivery: Delivery, novelty: str) -> None:
+    (supplier_folder(delivery.feed) / _question_name(delivery, novelty)).unlink(missing_ok=True)
 
 
 def _named(novelty: dict[str, Any]) -> str:
@@ -110,6 +146,7 @@ def take_back(user: Any, delivery: Delivery, novelty: str) -> None:
     for kept in NewsAnswer.objects.filter(delivery=delivery, novelty=novelty):
         kept.delete()
         count_open(delivery.memory)
+        _drop_question(delivery, novelty)
         note(
             person, f"took an answer to what is new in delivery {delivery.number} back", delivery.feed.slug, delivery.pk
         )

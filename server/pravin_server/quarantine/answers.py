@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import shutil
 import uuid
 from pathlib import Path
@@ -24,7 +23,7 @@ from pravin_server.common.errors import Conflict, Invalid, NotFound
 from pravin_server.common.locks import lock_rows
 from pravin_server.deliveries.models import Delivery
 from pravin_server.deliveries.snapshots import sources_of
-from pravin_server.feeds.folders import supplier_folder
+from pravin_server.feeds.folders import written_for_supplier
 from pravin_server.feeds.models import Feed
 from pravin_server.quarantine import returns
 from pravin_server.quarantine.models import Answer, Decision, Sending
@@ -55,15 +54,9 @@ def send(user: Any, delivery: Delivery, decision_id: int) -> list[Sending]:
         note(person, f"put {', '.join(sent)} where the supplier of {delivery.feed.name} finds it", delivery.feed.slug,
              delivery.pk, decision=returned.pk)  # fmt: skip
         for name in sent:
-            _put(scratch / name, supplier_folder(delivery.feed) / name)
+            with written_for_supplier(delivery.feed, name) as place_of_it:
+                shutil.copyfile(scratch / name, place_of_it)
     return result
-
-
-def _put(source: Path, target: Path) -> None:
-    """Copy a file so that whoever looks sees all of it or nothing."""
-    part = target.with_name(f".{target.name}.part")
-    shutil.copyfile(source, part)
-    os.replace(part, target)
 
 
 def is_answer(path: Path, name: str) -> bool:

@@ -577,8 +577,8 @@ export interface paths {
         };
         get?: never;
         /**
-         * Say that something new is expected from now on, or to be ignored this time.
-         * @description Say that something new is expected from now on, or to be ignored this time.
+         * Say that something new is expected from now on or to be ignored this time, or put a question about it where its supplier finds it.
+         * @description Say that something new is expected from now on or to be ignored this time, or put a question about it where its supplier finds it.
          */
         put: operations["monitoring.answer"];
         post?: never;
@@ -3683,7 +3683,7 @@ export interface components {
              * Answer
              * @enum {string}
              */
-            answer: "expected" | "ignored";
+            answer: "expected" | "ignored" | "asked";
             /**
              * Word
              * @default

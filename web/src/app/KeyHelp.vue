@@ -10,7 +10,7 @@ const KEYS = [
   ['w', 'findings, and back to the columns'],
   ['a  x', 'accept the finding, dismiss it; in Quarantine decide on all that fit, mark the record'],
   ['d', 'in Quarantine to what is to be decided'],
-  ['e  i  u', 'in New: expected from now on, ignore this time, take the answer back'],
+  ['e  i  s  u', 'in New: expected from now on, ignore this time, ask the supplier, take the answer back'],
   ['[  ]  ←  →', 'in the calendar: the month before and after, the day before and after'],
   ['n', 'new rule'],
   ['e  h  t', 'rule by example, history, rulebook as text'],

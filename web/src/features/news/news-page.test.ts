@@ -122,6 +122,27 @@ describe('what is new in a delivery', () => {
     await flushPromises()
     expect(writing(asked)).toMatchObject([{ method: 'DELETE', path: '/api/deliveries/9/news/a' }])
   })
+  it('is asked of the supplier, and may be answered after', async () => {
+    const { view, asked } = await page(told({ news: [novelty('a')] }))
+    await view.find('#news-word').setValue('Which site is Z?')
+    press('s')
+    await flushPromises()
+    expect(writing(asked)[0]).toMatchObject({
+      method: 'PUT',
+      body: { answer: 'asked', word: 'Which site is Z?' },
+    })
+    const after = await page(
+      told({ news: [novelty('a', { answer: 'asked', by: 'M', word: 'Which site is Z?' })] }),
+    )
+    expect(after.view.find('.answered').text()).toContain('asked the supplier M')
+    expect(after.view.findAll('.answers button').map((each) => each.text())).toEqual([
+      'Expected from now one',
+      'Ignore this timei',
+    ])
+    press('i')
+    await flushPromises()
+    expect(writing(after.asked)[0]).toMatchObject({ method: 'PUT', body: { answer: 'ignored' } })
+  })
   it('is only looked at by viewers', async () => {
     const { view, asked } = await page(told({ news: [novelty('a')] }), roles('viewer'))
     expect(view.find('#news-word').exists()).toBe(false)

@@ -59,11 +59,14 @@ p {
   margin-bottom: 8px;
 }
 .when {
-  width: 86px;
+  width: 95px;
   white-space: nowrap;
 }
 .due {
   display: block;
+}
+table.lines td:first-child {
+  padding-left: 9px;
 }
 tr.on td:first-child {
   box-shadow: inset 3px 0 0 var(--ink);

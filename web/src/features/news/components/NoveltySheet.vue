@@ -25,6 +25,7 @@ function answer(choice: Answer | ''): void {
 useKeys({
   e: () => answer('expected'),
   i: () => answer('ignored'),
+  s: () => answer('asked'),
   u: () => props.novelty.answer && answer(''),
 })
 </script>
@@ -82,8 +83,10 @@ useKeys({
         Take the answer back<kbd aria-hidden="true">u</kbd>
       </button>
     </div>
-    <form v-else-if="mayWork" @submit.prevent>
-      <label for="news-word">A word on it, if you like</label>
+    <form v-if="mayWork && (!novelty.answer || novelty.answer === 'asked')" @submit.prevent>
+      <label for="news-word">{{
+        novelty.answer ? 'What they say, if you like' : 'A word on it, or the question'
+      }}</label>
       <input id="news-word" v-model="word" class="field" maxlength="1000" />
       <div class="answers">
         <button type="button" class="btn" @click="answer('expected')">
@@ -91,6 +94,15 @@ useKeys({
         </button>
         <button type="button" class="btn" @click="answer('ignored')">
           Ignore this time<kbd aria-hidden="true">i</kbd>
+        </button>
+        <button
+          v-if="!novelty.answer"
+          type="button"
+          class="btn"
+          title="Puts a file with the question where the supplier finds it"
+          @click="answer('asked')"
+        >
+          Ask the supplier<kbd aria-hidden="true">s</kbd>
         </button>
       </div>
     </form>
@@ -122,6 +134,7 @@ form,
 }
 .answers {
   display: flex;
+  flex-wrap: wrap;
   gap: 8px;
   margin-top: 8px;
 }

@@ -87,6 +87,12 @@ export function fitting(lines: readonly Line[], search: string, onlyLate: boolea
 export const entryInWords = (entry: Entry): string =>
   `${entry.number === null ? 'a delivery' : `delivery ${entry.number}`} ${SORTS[entry.sort]}`
 
-/** When it was to come, where that says more than when it came. */
+/** When what came late was to come, and by when what is expected is. */
 export const dueInWords = (entry: Entry): string =>
-  entry.due && entry.delivery !== null && entry.sort !== 'again' ? `due ${minute(entry.due)}` : ''
+  !entry.due
+    ? ''
+    : entry.sort === 'late'
+      ? `due ${minute(entry.due)}`
+      : entry.sort === 'due'
+        ? `by ${minute(entry.due)}`
+        : ''

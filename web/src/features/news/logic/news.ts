@@ -76,6 +76,7 @@ export function useMeasure(id: Ref<number>, novelty: Ref<Novelty | undefined>) {
 export const ANSWERS: Record<string, string> = {
   expected: 'expected from now on',
   ignored: 'ignored this time',
+  asked: 'asked the supplier',
 }
 const DID: Record<string, string> = {
   ran: 'ran the rulebook',

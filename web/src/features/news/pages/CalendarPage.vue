@@ -113,7 +113,7 @@ useKeys({
                 :class="{ on: row === chosen }"
                 @click="ask({ feed: row.slug, day: undefined })"
               >
-                <td class="feed" :title="row.name">
+                <td class="name" :title="row.name">
                   <button type="button" :aria-pressed="row === chosen">{{ row.name }}</button>
                 </td>
                 <td
@@ -152,17 +152,22 @@ useKeys({
 <style scoped>
 .calendar {
   display: flex;
-  flex: 1;
-  min-width: 0;
+  height: 100%;
 }
 .register {
-  padding: 0 16px 20px;
+  padding-right: 16px;
+  padding-bottom: 20px;
 }
 header {
   display: flex;
-  gap: 12px;
+  gap: 14px;
   align-items: baseline;
+  margin: 0;
   padding: 12px 0 10px;
+}
+h1 {
+  font-size: 17px;
+  font-weight: 650;
 }
 .month {
   min-width: 118px;
@@ -181,16 +186,16 @@ header {
 table {
   table-layout: fixed;
 }
-.feed {
+.name {
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
 }
 th:first-child {
-  width: 150px;
+  width: 160px;
 }
-.day {
-  width: 19px;
+table.lines .day {
+  width: 20px;
   padding-right: 0;
   padding-left: 0;
   text-align: center;
@@ -210,8 +215,11 @@ th.today span:last-child {
 }
 td.day button {
   width: 100%;
+  border: 0;
   padding: 2px 0;
+  background: none;
   line-height: 0;
+  cursor: pointer;
 }
 td.at button {
   outline: 2px solid var(--press);
