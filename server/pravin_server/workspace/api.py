@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import date, datetime, timedelta
 from typing import Any
 
-from django.http import HttpRequest
-from ninja import Field, Router, Schema
+from django.http import HttpRequest, HttpResponse
+from django.utils import timezone
+from ninja import Field, Query, Router, Schema
 
 from pravin_server.accounts.access import reader
 from pravin_server.common.schemas import PROBLEMS, Balance, FeedRef, Id, JobOut, RunOut, Slug, as_json
@@ -15,7 +16,7 @@ from pravin_server.feeds import masking
 from pravin_server.feeds import services as feed_services
 from pravin_server.feeds.lookups import feed_or_404
 from pravin_server.quarantine.schemas import ReasonCountOut
-from pravin_server.workspace import board
+from pravin_server.workspace import board, suppliers
 from pravin_server.workspace.head import head
 
 router = Router(tags=["workspace"], auth=reader)
@@ -104,6 +105,55 @@ class QuarantineLine(Schema):
     returned: int
     answers: int
     blocks: list[str]
+
+
+class SupplierFeed(Schema):
+    """What one feed brought; see `suppliers`."""
+
+    slug: str
+    name: str
+    owner: str
+    deliveries: int
+    newest: datetime | None
+    balance: Balance
+    late: int
+    missing: int
+    again: int
+    failed: int
+    incomplete: int
+    repeated: int
+    changes: int
+    returned: int
+    answered: int
+    questions: int
+
+
+class Supplier(Schema):
+    """Who delivers, with their feeds."""
+
+    name: str
+    feeds: list[SupplierFeed]
+
+
+First = Query(None, ge=date(1990, 1, 1), le=date(2200, 1, 1))
+Days = Query(365, ge=1, le=731)
+
+
+@router.get("/suppliers", response={200: list[Supplier], **PROBLEMS})
+def suppliers_with_numbers(request: HttpRequest, first: date | None = First, days: int = Days) -> Any:
+    """What came from whom in so many days from the first on, else in those up to today: how much, how good, how late, how often returned."""
+    return suppliers.suppliers(first or _so_long_ago(days), days)
+
+
+@router.get("/feeds/{slug}/supplier.html", response={200: None, **PROBLEMS})
+def supplier_page(request: HttpRequest, slug: str = Slug, first: date | None = First, days: int = Days) -> Any:
+    """The same of the supplier of a feed, as a page that stands alone, to be sent to them."""
+    text = suppliers.page(feed_or_404(slug), first or _so_long_ago(days), days)
+    return HttpResponse(text, content_type="text/html; charset=utf-8")
+
+
+def _so_long_ago(days: int) -> date:
+    return timezone.now().date() - timedelta(days=days - 1)
 
 
 @router.get("/feeds", response={200: list[FeedOut], **PROBLEMS})

@@ -2367,6 +2367,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/feeds/{slug}/supplier.html": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The same of the supplier of a feed, as a page that stands alone, to be sent to them.
+         * @description The same of the supplier of a feed, as a page that stands alone, to be sent to them.
+         */
+        get: operations["workspace.supplier_page"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/feeds/{slug}/uploads": {
         parameters: {
             query?: never;
@@ -3244,6 +3264,26 @@ export interface paths {
          * @description Change one's own password; the session goes on.
          */
         put: operations["accounts.own_password"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/suppliers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What came from whom in so many days from the first on, else in those up to today: how much, how good, how late, how often returned.
+         * @description What came from whom in so many days from the first on, else in those up to today: how much, how good, how late, how often returned.
+         */
+        get: operations["workspace.suppliers_with_numbers"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -12679,6 +12719,53 @@ export interface components {
              * @default
              */
             note: string;
+        };
+        /**
+         * Supplier
+         * @description Who delivers, with their feeds.
+         */
+        Supplier: {
+            /** Feeds */
+            feeds: components["schemas"]["SupplierFeed"][];
+            /** Name */
+            name: string;
+        };
+        /**
+         * SupplierFeed
+         * @description What one feed brought; see `suppliers`.
+         */
+        SupplierFeed: {
+            /** Again */
+            again: number;
+            /** Answered */
+            answered: number;
+            balance: components["schemas"]["Balance"];
+            /** Changes */
+            changes: number;
+            /** Deliveries */
+            deliveries: number;
+            /** Failed */
+            failed: number;
+            /** Incomplete */
+            incomplete: number;
+            /** Late */
+            late: number;
+            /** Missing */
+            missing: number;
+            /** Name */
+            name: string;
+            /** Newest */
+            newest: string | null;
+            /** Owner */
+            owner: string;
+            /** Questions */
+            questions: number;
+            /** Repeated */
+            repeated: number;
+            /** Returned */
+            returned: number;
+            /** Slug */
+            slug: string;
         };
         /**
          * SwitchIn
@@ -25104,6 +25191,83 @@ export interface operations {
             };
         };
     };
+    "workspace.supplier_page": {
+        parameters: {
+            query?: {
+                first?: string | null;
+                days?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "arrivals.begin": {
         parameters: {
             query?: never;
@@ -28803,6 +28967,83 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "workspace.suppliers_with_numbers": {
+        parameters: {
+            query?: {
+                first?: string | null;
+                days?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Supplier"][];
+                };
             };
             /** @description Unauthorized */
             401: {

@@ -33,6 +33,7 @@ const VIEW_LABELS: Record<string, string> = {
 const PAGES = [
   ['feeds', ['home', 'sources', 'deliveries', 'board']],
   ['calendar', ['plan', 'schedule', 'late', 'missing', 'expected', 'month', 'arrivals', 'due']],
+  ['suppliers', ['vendors', 'providers', 'partners', 'who delivers', 'quality', 'returned', 'late']],
   ['inbox', ['waiting', 'tasks', 'to do', 'notices', 'mail', 'late', 'reminders']],
   ['quarantined', ['invalid', 'errors', 'exceptions', 'waiting records']],
   ['releases', ['published', 'tables', 'exports', 'versions']],

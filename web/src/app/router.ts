@@ -3,7 +3,7 @@ import { createRouter, createWebHistory } from 'vue-router'
 import { ActivityPage } from '@/features/activity'
 import { DeliveryPage } from '@/features/delivery'
 import { LineagePage, MadeFromPage } from '@/features/derived'
-import { FeedPage, FeedsPage } from '@/features/feeds'
+import { FeedPage, FeedsPage, SuppliersPage } from '@/features/feeds'
 import { IntakePage } from '@/features/intake'
 import { LibraryPage } from '@/features/library'
 import { ProfilePage } from '@/features/profile'
@@ -76,6 +76,7 @@ export const router = createRouter({
           meta: { title: 'Quarantine' },
         },
         { path: 'calendar', name: 'calendar', component: CalendarPage, meta: { title: 'Calendar of feeds' } },
+        { path: 'suppliers', name: 'suppliers', component: SuppliersPage, meta: { title: 'Suppliers' } },
         { path: 'inbox', name: 'inbox', component: InboxPage, meta: { title: 'Inbox' } },
         { path: 'releases', name: 'releases', component: ReleasesPage, meta: { title: 'Releases' } },
         { path: 'readers', name: 'readers', component: ReadersPage, meta: { title: 'Readers' } },

@@ -49,6 +49,7 @@ export async function shown(component: Component, props: Record<string, unknown>
       { path: '/feeds/:slug/lineage', name: 'lineage', component: { template: '<i/>' } },
       { path: '/feeds/:slug/made-from', name: 'made-from', component: { template: '<i/>' } },
       { path: '/calendar', name: 'calendar', component: { template: '<i/>' } },
+      { path: '/suppliers', name: 'suppliers', component: { template: '<i/>' } },
       { path: '/inbox', name: 'inbox', component: { template: '<i/>' } },
       { path: '/releases', name: 'releases', component: { template: '<i/>' } },
       { path: '/readers', name: 'readers', component: { template: '<i/>' } },

@@ -44,6 +44,7 @@ const place = (delivery: Schemas['DeliverySummary']) =>
       <label class="hidden-label" for="find-feed">Find a feed</label>
       <input id="find-feed" v-model="find" class="field find" placeholder="Find a feed" />
       <RouterLink :to="{ name: 'calendar' }">Calendar</RouterLink>
+      <RouterLink :to="{ name: 'suppliers' }">Suppliers</RouterLink>
       <button v-if="mayWork" type="button" class="btn add" @click="adding = true">New feed</button>
     </header>
     <StateNote :loading="isLoading" :error="error" />
