@@ -100,6 +100,26 @@ def test_a_column_that_brings_new_values_all_the_time_calls_nobody() -> None:
     assert texts(feed) == [("values never seen", "low", ["batch 9"])]
 
 
+def period(month: int, *others: str) -> ColumnMemory:
+    return listing(f"2026-{month:02}", *others)
+
+
+def test_a_column_that_holds_the_month_calls_nobody_from_the_fourth_delivery_on() -> None:
+    feed = [remembered(n, month=period(n)) for n in range(12)]
+    assert [weight for last in range(4, 13) for _, weight, _ in texts(feed[:last])] == ["low"] * 9
+    feed[5] = remembered(5, month=period(4))  # the month before, again
+    assert [weight for _, weight, _ in texts(feed[:5])] == ["low"]
+    assert texts(feed[:6]) == []
+    assert [weight for _, weight, _ in texts(feed[:7])] == ["high"]  # not each brought one: it takes a longer past
+    assert [weight for _, weight, _ in texts(feed)] == ["low"]
+
+
+def test_many_more_new_values_than_usual_call_a_person() -> None:
+    usual = [remembered(n, batch=listing("A", f"batch {n}", *"BCDEFGHIJKLMNOPQRSTUVWXYZ")) for n in range(10)]
+    more = remembered(10, batch=listing("A", "x", "y", "z", *"BCDEFGHIJKLMNOPQRSTUVWXYZ"))
+    assert [weight for _, weight, _ in texts([*usual, more])] == ["high"]
+
+
 def test_where_not_all_values_were_known_none_is_called_never_seen() -> None:
     feed = [remembered(n, site=listing("A")) for n in range(4)]
     feed[2] = remembered(2, site=listing())  # too many to be listed

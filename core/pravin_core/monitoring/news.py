@@ -35,6 +35,7 @@ from pravin_core.monitoring.sources import incomplete, repeated
 
 LEAST_KNOWN = 3  # deliveries, before a text is called never seen
 GRAVE_SHARE = 0.05  # of the records
+MORE = 1.5  # times as many of the records with texts never seen as before are worth a word
 SHOWN = 12
 
 # ends and spreads vary too much to be told to drift
@@ -214,18 +215,18 @@ def _never_seen(
     if len(past) < LEAST_KNOWN:
         return
     seen: set[str] = set()
-    bringing = []
+    brought: list[float | None] = []  # the share of the records with texts that were new then, None where none was
     for texts in past:
-        bringing.append(any(text not in seen for text in texts))
+        fresh = [text for text in texts if text not in seen]
+        shares = [texts[text] for text in fresh] if isinstance(texts, Mapping) else []
+        brought.append(sum(shares) if fresh else None)
         seen.update(texts)
-    later = bringing[LEAST_KNOWN:]
     new = {text: share for text, share in now.items() if text not in seen}
     if not new:
         return
-    is_usual = len(later) >= LEAST_PAST and sum(later) / len(later) > USUAL_TURNOVER
     share = sum(each for each in new.values() if each is not None)
     first = sorted(new, key=lambda text: (-(new[text] or 0.0), text))
-    weight: Weight = "high" if share >= GRAVE_SHARE else "low" if is_usual else "middle"
+    weight = _weight_of_texts(share, brought)
     yield Novelty(
         id=identity(kind, name),
         kind=kind,
@@ -237,6 +238,19 @@ def _never_seen(
         past=len(past),
         distance=share,
     )
+
+
+def _weight_of_texts(share: float, brought: Sequence[float | None]) -> Weight:
+    """How much texts never seen weigh, by their share of the records. Usual are they where each delivery after the first brought some, as
+    a column that holds the month does, or many of a longer past did; and no more of them than before.
+    """
+    later = [each is not None for each in brought[LEAST_KNOWN:]]
+    is_turning = len(later) >= LEAST_PAST and sum(later) / len(later) > USUAL_TURNOVER
+    known = [each for each in brought[1:] if each is not None]
+    is_usual = is_turning or len(known) == len(brought) - 1
+    if share >= GRAVE_SHARE and not (is_usual and share <= MORE * max(known, default=0.0)):
+        return "high"
+    return "low" if is_usual else "middle"
 
 
 def _counted(kind: str, number: int) -> str:

@@ -107,7 +107,7 @@ useKeys({ j: () => step(1), k: () => step(-1) })
       <template v-for="feed in chosen.feeds" :key="feed.slug">
         <h3>
           <RouterLink :to="{ name: 'feed', params: { slug: feed.slug } }">{{ feed.name }}</RouterLink>
-          <span class="soft">{{ feed.owner }}</span>
+          <span class="soft">{{ ` ${feed.owner}` }}</span>
         </h3>
         <p>
           {{ plural(feed.deliveries, 'delivery', 'deliveries') }} of
@@ -156,6 +156,10 @@ h1 {
 .pick {
   width: auto;
   font-family: var(--sans);
+}
+table.choices .name button {
+  max-width: 230px;
+  font: 600 13px var(--sans);
 }
 .sheet {
   width: 300px;

@@ -198,6 +198,9 @@ const EVERY = [
 .zone {
   max-width: 150px;
 }
+#arrival-every {
+  max-width: 190px;
+}
 .late {
   font-weight: 650;
 }

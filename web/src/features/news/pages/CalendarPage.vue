@@ -191,6 +191,9 @@ table {
   text-overflow: ellipsis;
   white-space: nowrap;
 }
+table.choices .name button {
+  font: 600 13px var(--sans);
+}
 th:first-child {
   width: 160px;
 }
