@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from pathlib import Path
 
 import psycopg
@@ -41,6 +42,20 @@ def test_what_is_late_and_what_is_new_wait_in_the_inbox(sign_in: SignIn, tmp_pat
 
     page.goto("/")
     expect(page.locator("tr, li", has_text="Tide gauges").first).to_contain_text("late")
+    enter(page, "Calendar", 60)
+    tab_to(page, "Find a feed")
+    page.keyboard.type("tide")
+    days = page.locator("td.day button")
+    expect(days.first).to_be_visible()
+    page.get_by_role("heading", name="Calendar").click()
+    press(page, "ArrowRight")
+    expect(page.locator("aside tr.on")).to_have_count(1)
+    press(page, "[", "]")
+    expect(page.locator("aside tr").filter(has_text=re.compile("is (missing|expected)")).first).to_be_visible()
+    expect(page.get_by_role("link", name="Tide gauges")).to_be_visible()
+    assert faults(page) == []
+
+    page.goto("/")
     enter(page, "Inbox", 60)
     expect(page.get_by_role("heading", name="Inbox")).to_be_visible()
     tab_to(page, "Find")

@@ -244,7 +244,7 @@ def test_no_view_has_serious_accessibility_faults(sign_in: SignIn, data: Path) -
         "/", "/quarantine", "/releases", "/activity", "/nowhere", f"{base}/intake", f"{base}/intake?rejected=1",
         f"{base}/profile?column=ph", f"{base}/rules", f"{base}/rules?add=ph", f"{base}/quarantine", f"{base}/release",
         f"{base}/profile?records=delivered", f"{base}/rules?rule=required-1", f"{base}/rules?view=history", f"{base}/rules?view=text",
-        "/library", "/library?sort=codes&name=", "/library?sort=shared&name=", "/library?sort=references&name=",
+        "/calendar", "/suppliers", "/library", "/library?sort=codes&name=", "/library?sort=shared&name=", "/library?sort=references&name=",
     ]  # fmt: skip
     results = {}
     for view in views:

@@ -51,7 +51,9 @@ async function signOut(): Promise<void> {
       <RouterLink :to="{ name: 'feeds' }" class="name">
         <span>Pravin</span><BalanceBar :balance="logo" :height="6" class="logo" aria-hidden="true" title="" />
       </RouterLink>
-      <RouterLink :to="{ name: 'feeds' }" :class="{ on: /^\/(deliveries|feeds)\//.test($route.path) }"
+      <RouterLink
+        :to="{ name: 'feeds' }"
+        :class="{ on: /^\/((deliveries|feeds)\/|calendar|suppliers)/.test($route.path) }"
         >Feeds</RouterLink
       >
       <RouterLink :to="{ name: 'inbox' }"

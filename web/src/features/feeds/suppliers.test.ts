@@ -56,8 +56,8 @@ describe('the page of suppliers', () => {
       'Agency', '2', '5', '1', '0', '1,000', '1', '0.5 %', '7', '0',
     ]) // prettier-ignore
     expect(view.findAll('aside h3').map((each) => each.text())).toEqual([
-      'The soilM. Arlo',
-      'The waterM. Arlo',
+      'The soil M. Arlo',
+      'The water M. Arlo',
     ])
     expect(view.findAll('aside tr').map((each) => each.text())).toEqual(['came late1', 'records returned7'])
     expect(view.find('aside').text()).toContain('3 deliveries of 700 records, the newest on 2026-02-10')
