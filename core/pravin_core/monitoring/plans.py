@@ -8,6 +8,7 @@ What follows another feed belongs to the newest delivery that the other had by t
 from __future__ import annotations
 
 import calendar
+from bisect import bisect_right
 from collections import Counter
 from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass
@@ -188,7 +189,7 @@ def dues(
     for due, earliest, latest in _windows(plan, since - 2 * LONGEST, holidays, others):
         if earliest >= until:
             break
-        its = tuple(each for each in came if earliest < each <= latest)
+        its = tuple(came[bisect_right(came, earliest) : bisect_right(came, latest)])
         if (since <= due < until and (its or begun <= due)) or any(since <= each < until for each in its):
             told.append(Due(due, its, not its and now > due + timedelta(hours=plan.tolerance)))
     return told

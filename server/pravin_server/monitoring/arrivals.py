@@ -91,12 +91,18 @@ class Arrived:
 
 
 class Arrivals:
-    """What plans are judged by: the deliveries of their feeds and of those that they follow since a moment, and holidays (two queries)."""
+    """What plans are judged by: the deliveries of their feeds and of those that they follow between two moments, and holidays (two
+    queries).
+    """
 
-    def __init__(self, plans: Iterable[ArrivalPlan], feeds: Iterable[int], since: datetime) -> None:
+    def __init__(
+        self, plans: Iterable[ArrivalPlan], feeds: Iterable[int], since: datetime, until: datetime | None = None
+    ) -> None:
         self.of_feed: dict[int, list[Arrived]] = {}
         of_interest = {*feeds, *(plan.after_id for plan in plans if plan.after_id)}
         recent = Delivery.objects.filter(feed__in=of_interest, received__gt=since).order_by("received", "pk")
+        if until is not None:
+            recent = recent.filter(received__lt=until)
         for feed, id_, number, at, state in recent.values_list("feed", "pk", "number", "received", "state"):
             self.of_feed.setdefault(feed, []).append(Arrived(id_, number, at, state))
         self._days = _holidays({plan.holidays_id for plan in plans if plan.holidays_id})

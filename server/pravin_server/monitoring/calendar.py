@@ -24,7 +24,7 @@ def calendar(first: date, days: int, usual: ZoneInfo, now: datetime | None = Non
     plans = {plan.feed_id: plan for plan in ArrivalPlan.objects.select_related("after")}
     feeds = list(Feed.objects.select_related("owner"))
     begin = datetime.combine(first, time(), ZoneInfo("UTC"))
-    arrivals = Arrivals(list(plans.values()), [feed.pk for feed in feeds], begin - RECENT)
+    arrivals = Arrivals(list(plans.values()), [feed.pk for feed in feeds], begin - RECENT, begin + days * DAY + RECENT)
     lines = []
     for feed in feeds:
         plan = plans.get(feed.pk)

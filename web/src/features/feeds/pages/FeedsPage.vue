@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** The board: a line for each feed, its last deliveries as small balance bars in time order. */
 import { api, unwrap, type Schemas } from '@/api/client'
+import { useAddress } from '@/app/address'
 import { usePerson } from '@/features/session'
 import { useFreshWithWork } from '@/features/work'
 import { BalanceBar, count, day, share, StateNote } from '@/shared'
@@ -8,6 +9,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import NewFeed from '../components/NewFeed.vue'
 import ReceiveFiles from '../components/ReceiveFiles.vue'
+import { fitting, grouped, GROUPS, isGroup } from '../logic/board'
 import { heldTrend } from '../logic/trend'
 
 const { mayWork } = usePerson()
@@ -16,15 +18,23 @@ const { data, error, isLoading } = useQuery({
   queryFn: () => unwrap(api.GET('/api/feeds')),
 })
 useFreshWithWork('feeds')
-const find = ref('')
+const { query, ask } = useAddress()
+const find = computed({
+  get: () => String(query.value.search ?? ''),
+  set: (text) => ask({ search: text || undefined }),
+})
+const onlyWaiting = computed({
+  get: () => query.value.waiting === 'yes',
+  set: (only) => ask({ waiting: only ? 'yes' : undefined }),
+})
+const group = computed({
+  get: () => (isGroup(query.value.group) ? query.value.group : ''),
+  set: (by) => ask({ group: by || undefined }),
+})
 const adding = ref(false)
 const target = ref<Schemas['FeedOut']>()
-const shown = computed(() => {
-  const word = find.value.toLowerCase()
-  return (data.value ?? []).filter((feed) =>
-    `${feed.name} ${feed.supplier} ${feed.owner}`.toLowerCase().includes(word),
-  )
-})
+const shown = computed(() => fitting(data.value ?? [], find.value, onlyWaiting.value))
+const groups = computed(() => grouped(shown.value, group.value))
 const place = (delivery: Schemas['DeliverySummary']) =>
   delivery.state !== 'read'
     ? 'intake'
@@ -43,6 +53,12 @@ const place = (delivery: Schemas['DeliverySummary']) =>
       <h1>Feeds</h1>
       <label class="hidden-label" for="find-feed">Find a feed</label>
       <input id="find-feed" v-model="find" class="field find" placeholder="Find a feed" />
+      <label class="only"><input v-model="onlyWaiting" type="checkbox" /> waiting only</label>
+      <label class="hidden-label" for="board-group">Together</label>
+      <select id="board-group" v-model="group" class="field pick">
+        <option value="">what waits first</option>
+        <option v-for="(words, by) in GROUPS" :key="by" :value="by">{{ words }}</option>
+      </select>
       <RouterLink :to="{ name: 'calendar' }">Calendar</RouterLink>
       <RouterLink :to="{ name: 'suppliers' }">Suppliers</RouterLink>
       <button v-if="mayWork" type="button" class="btn add" @click="adding = true">New feed</button>
@@ -52,7 +68,7 @@ const place = (delivery: Schemas['DeliverySummary']) =>
       v-if="data && !data.length"
       empty="There is no feed yet. A feed is a table that arrives again and again; make one, then give it its first delivery."
     />
-    <StateNote v-else-if="data && !shown.length" :empty="`No feed is called “${find}”.`" />
+    <StateNote v-else-if="data && !shown.length" empty="No feed fits." />
     <table v-if="shown.length" class="lines board">
       <thead>
         <tr>
@@ -63,8 +79,13 @@ const place = (delivery: Schemas['DeliverySummary']) =>
           <th><span class="hidden-label">Add delivery</span></th>
         </tr>
       </thead>
-      <tbody>
-        <tr v-for="feed in shown" :key="feed.slug">
+      <tbody v-for="each in groups" :key="each.name">
+        <tr v-if="group">
+          <th colspan="5" scope="rowgroup" class="group">
+            {{ each.name }} <span class="soft">{{ count(each.feeds.length) }}</span>
+          </th>
+        </tr>
+        <tr v-for="feed in each.feeds" :key="feed.slug">
           <td class="feed">
             <RouterLink :to="{ name: 'feed', params: { slug: feed.slug } }"
               ><b>{{ feed.name }}</b></RouterLink
@@ -115,6 +136,19 @@ const place = (delivery: Schemas['DeliverySummary']) =>
 }
 .add {
   margin-left: auto;
+}
+.only {
+  white-space: nowrap;
+}
+.pick {
+  width: auto;
+  font-family: var(--sans);
+}
+table.board th.group {
+  padding-top: 14px;
+  color: var(--ink);
+  font-size: 13px;
+  font-weight: 650;
 }
 .board td {
   padding-top: 9px;

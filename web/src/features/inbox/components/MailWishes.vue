@@ -2,7 +2,7 @@
 /** When the person wants mail about what waits: of all feeds, and otherwise of some. */
 import { api, unwrap, type Schemas } from '@/api/client'
 import { StateNote } from '@/shared'
-import { useMutation, useQueryClient } from '@tanstack/vue-query'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 
 const props = defineProps<{ inbox: Schemas['InboxOut'] }>()
@@ -15,6 +15,20 @@ const LABELS: Record<When, string> = {
 
 const ofAll = computed(() => (props.inbox.wishes.find((wish) => !wish.feed)?.when ?? 'never') as When)
 const others = computed(() => props.inbox.wishes.filter((wish) => wish.feed))
+const { data: feeds } = useQuery({
+  queryKey: ['feeds'],
+  queryFn: () => unwrap(api.GET('/api/feeds')),
+})
+const free = computed(() =>
+  (feeds.value ?? []).filter((feed) => !others.value.some((wish) => wish.feed === feed.slug)),
+)
+const nameOf = (slug: string | null) => feeds.value?.find((feed) => feed.slug === slug)?.name ?? slug
+const added = ref('')
+/** A feed is begun with what holds for all, to be chosen otherwise. */
+function add(): void {
+  if (added.value) save.mutate({ when: ofAll.value, feed: added.value })
+  added.value = ''
+}
 const mail = ref(props.inbox.mail)
 const when = ref<When>(ofAll.value)
 watch(
@@ -66,13 +80,27 @@ function submit(): void {
         <span v-if="save.isSuccess.value && !wrong" class="soft" role="status">Saved.</span>
       </p>
     </form>
-    <ul v-if="others.length">
-      <li v-for="wish in others" :key="wish.feed ?? ''">
-        <RouterLink :to="{ name: 'feed', params: { slug: wish.feed } }">{{ wish.feed }}</RouterLink>{{
-          `: ${LABELS[wish.when as When]}`
-        }}
-      </li>
-    </ul>
+    <p v-for="wish in others" :key="wish.feed ?? ''">
+      Of
+      <RouterLink :to="{ name: 'feed', params: { slug: wish.feed } }">{{ nameOf(wish.feed) }}</RouterLink>{{
+        ' '
+      }}<label class="hidden-label" :for="`mail-${wish.feed}`">When, of {{ nameOf(wish.feed) }}</label>
+      <select
+        :id="`mail-${wish.feed}`"
+        class="field pick"
+        :value="wish.when"
+        @change="save.mutate({ when: ($event.target as HTMLSelectElement).value as When, feed: wish.feed })"
+      >
+        <option v-for="(label, key) in LABELS" :key="key" :value="key">{{ label }}</option></select
+      >.
+    </p>
+    <p v-if="free.length">
+      <label for="mail-feed">Something else for one feed:</label>{{ ' ' }}
+      <select id="mail-feed" v-model="added" class="field pick" @change="add">
+        <option value="">choose a feed</option>
+        <option v-for="feed in free" :key="feed.slug" :value="feed.slug">{{ feed.name }}</option>
+      </select>
+    </p>
     <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>
     <StateNote :error="save.error.value" />
   </section>
@@ -95,9 +123,5 @@ h2 {
 }
 .wrong {
   color: var(--ink);
-}
-ul {
-  margin: 0;
-  padding-left: 18px;
 }
 </style>

@@ -8,11 +8,12 @@ import { minute, StateNote } from '@/shared'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import MailWishes from '../components/MailWishes.vue'
+import ToldPrograms from '../components/ToldPrograms.vue'
 import { doorOf, fitting, useInbox } from '../logic/inbox'
 
 const { data, error, isLoading } = useInbox()
 useFreshWithWork('inbox')
-const { person, mayWork } = usePerson()
+const { person, mayWork, mayAdminister } = usePerson()
 const { query, ask } = useAddress()
 const router = useRouter()
 const search = computed({
@@ -81,6 +82,7 @@ useKeys({
         </tbody>
       </table>
       <MailWishes v-if="mayWork" :inbox="data" />
+      <ToldPrograms v-if="mayAdminister" />
     </template>
   </main>
 </template>

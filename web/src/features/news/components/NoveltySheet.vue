@@ -69,7 +69,10 @@ useKeys({
       <RouterLink v-if="isOfSources" class="door" :to="{ name: 'intake', ...place }"
         >Look at the sources</RouterLink
       >
-      <RouterLink v-else-if="novelty.column && !novelty.rule" class="door" :to="{ name: 'rules', ...place }"
+      <RouterLink
+        v-else-if="novelty.column && !novelty.rule"
+        class="door"
+        :to="{ name: 'rules', ...place, query: { add: novelty.column } }"
         >Write a rule or check</RouterLink
       >
     </p>
