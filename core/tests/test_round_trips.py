@@ -17,6 +17,7 @@ import pyarrow.parquet as pq
 import pytest
 import xlsxwriter
 from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
 from test_rules import EXAMPLES, book, seen_by
 
 from pravin_core.engines.duckdb import connect
@@ -132,6 +133,11 @@ def as_stated(text: str) -> str:
     """The change that the manifest states for CSV and TSV, written down independently of the program."""
     runs = text[:1] in tuple("=+-@\t\r") and bool(text) and not set(text) <= set("-0123456789 +.,()/")
     return f"'{text}" if runs else text
+
+
+@given(text=st.one_of(st.text(), st.text(alphabet="=+-@\t\r 0123456789.,()/a", max_size=6)))
+def test_a_text_alone_is_defused_as_stated(text: str) -> None:
+    assert writers.defused(text) == as_stated(text)
 
 
 @pytest.mark.parametrize("form", ["csv", "tsv"])

@@ -327,6 +327,27 @@ def test_the_memory_of_a_feed_is_a_measure_of_all_columns_over_its_deliveries(fe
     assert feed("GET", "/feeds/water/memory?measure=nothing", expect=200)["series"] == []
 
 
+def memory_file(person: Browser) -> list[dict[str, str]]:
+    answer = person.client.get("/api/feeds/water/memory.csv")
+    assert (answer.status_code, answer["Content-Type"]) == (200, "text/csv; charset=utf-8")
+    return list(csv.DictReader(io.StringIO(b"".join(answer.streaming_content).decode())))
+
+
+def test_the_memory_of_a_feed_leaves_as_a_file(feed: Browser) -> None:
+    second = history(feed, 2)[-1]
+    feed("POST", f"/deliveries/{second}/runs", expect=201)
+    do_work()
+    lines = memory_file(feed)
+    assert [line["value"] for line in lines if line["measure"] == "records"] == [f"{RECORDS}.0"] * 2
+    means = {
+        line["delivery"]: float(line["value"]) for line in lines if (line["measure"], line["of"]) == ("mean", "ph")
+    }
+    assert means == {str(1 + at): pytest.approx(np.mean([value for _, value in good(month(at))])) for at in (0, 1)}
+    broken = [(line["delivery"], line["revision"], line["of"]) for line in lines if line["measure"] == "broken"]
+    assert [(delivery, revision) for delivery, revision, _ in broken] == [("2", "1"), ("2", "1")]
+    assert all("(rule " in of for _, _, of in broken)
+
+
 def test_viewers_see_no_measures_of_masked_columns_over_time(feed: Browser) -> None:
     deliver(feed, 0)
     columns = [
@@ -340,6 +361,7 @@ def test_viewers_see_no_measures_of_masked_columns_over_time(feed: Browser) -> N
         for person in (feed, Browser("vic"))
     ]
     assert names == [["id", "site", "ph"], ["id", "site"]]
+    assert ["ph" in {line["of"] for line in memory_file(person)} for person in (feed, Browser("vic"))] == [True, False]
 
 
 def deliver_files(by: Browser, number: int, files: dict[str, bytes], **more: Any) -> int:

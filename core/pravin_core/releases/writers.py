@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Literal, get_args
@@ -112,6 +113,12 @@ def defuse(cell: exp.Expr) -> exp.Expr:
     """
     runs = r"regexp_matches(:c, '^[=+\-@\t\r]') AND NOT regexp_full_match(:c, '[-0-9 +.,()/]*')"
     return template(f"CASE WHEN {runs} THEN concat('''', :c) ELSE :c END", c=cell)
+
+
+def defused(text: str) -> str:
+    """The same of one text, for what is not written by the engine."""
+    runs = re.match(r"[=+\-@\t\r]", text) and not re.fullmatch(r"[-0-9 +.,()/]*", text)
+    return f"'{text}" if runs else text
 
 
 def quarantined(result: Sequence[Path], outcome: Outcome) -> exp.Select:

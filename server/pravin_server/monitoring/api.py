@@ -5,7 +5,8 @@ from __future__ import annotations
 from datetime import date, datetime
 from typing import Any, Literal
 
-from django.http import HttpRequest
+from django.http import HttpRequest, StreamingHttpResponse
+from django.utils.http import content_disposition_header
 from ninja import Field, Path, Query, Router, Schema
 
 from pravin_core.monitoring.novelties import Novelty
@@ -268,6 +269,16 @@ def memory(request: HttpRequest, slug: str = Slug, measure: str = Query("missing
     """What a feed remembers: one measure of all its columns over its deliveries."""
     feed = feed_or_404(slug)
     return overview.memory_over_time(feed, measure, masking.hidden_columns(request.user, feed))
+
+
+@router.get("/feeds/{slug}/memory.csv", response={200: None, **PROBLEMS})
+def memory_file(request: HttpRequest, slug: str = Slug) -> Any:
+    """All that a feed remembers, as CSV: a measure of a delivery in each line."""
+    feed = feed_or_404(slug)
+    lines = overview.as_csv(feed, masking.hidden_columns(request.user, feed))
+    response = StreamingHttpResponse(lines, content_type="text/csv; charset=utf-8")
+    response["Content-Disposition"] = content_disposition_header(True, f"{feed.slug}-memory.csv") or ""
+    return response
 
 
 @router.get("/feeds/{slug}/policy", response={200: FeedPolicyOut, **PROBLEMS})

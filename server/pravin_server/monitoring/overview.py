@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Set
+import csv
+from collections.abc import Iterator, Set
 from typing import Any
 
 from django.db.models import Exists, F, OuterRef
@@ -10,6 +11,7 @@ from django.db.models.fields.json import KeyTransform
 
 from pravin_core.monitoring.measures import Measure
 from pravin_core.monitoring.novelties import BROKEN, QUARANTINED, VOLUME, identity
+from pravin_core.releases.writers import defused
 from pravin_server.feeds.models import Feed
 from pravin_server.monitoring.models import Memory
 from pravin_server.releases.models import Release
@@ -58,3 +60,28 @@ def memory_over_time(feed: Feed, measure: str, hidden: Set[str]) -> dict[str, An
             if measure == BROKEN or name not in hidden
         ],
     }
+
+
+class _Line:
+    """What csv writes into: it gives each line back."""
+
+    def write(self, line: str) -> str:
+        return line
+
+
+def as_csv(feed: Feed, hidden: Set[str]) -> Iterator[str]:
+    """All that a feed remembers, as lines of CSV: a measure of a delivery each, in the order of arrival; `of`: the column or check that it
+    is of, empty for all records. Hidden columns are left out.
+    """
+    lines = csv.writer(_Line())
+    yield lines.writerow(["delivery", "received", "revision", "measure", "of", "value"])
+    rows = Memory.objects.filter(delivery__feed=feed).order_by("delivery__received", "delivery_id")
+    kept = rows.values_list(
+        "delivery__number", "delivery__received", "run__revision__number", "values", KeyTransform("checks", "content")
+    )
+    for number, received, revision, values, checks in kept.iterator(chunk_size=20):
+        for measure, of_each in sorted(values.items()):
+            for name, value in sorted(of_each.items()):
+                if measure == BROKEN or name not in hidden:
+                    of = checks[name]["title"] if measure == BROKEN else name
+                    yield lines.writerow([number, received.isoformat(), revision or "", measure, defused(of), value])

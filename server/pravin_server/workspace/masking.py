@@ -22,14 +22,14 @@ from pravin_server.runs.models import Run
 DELIVERY, FEED = "/deliveries/{delivery_id}", "/feeds/{slug}"
 COVERING = {  # they cover the values themselves
     f"GET {DELIVERY}/records", f"GET {DELIVERY}/records/{{record}}/life", f"GET {DELIVERY}/quarantine/records", f"GET {DELIVERY}/profile",
-    f"GET {DELIVERY}/findings", f"GET {DELIVERY}/news", f"GET {DELIVERY}/news/{{novelty}}/measure", f"GET {FEED}/memory", f"GET {DELIVERY}/values", f"GET {FEED}/contract", f"GET {FEED}/rulebook",
+    f"GET {DELIVERY}/findings", f"GET {DELIVERY}/news", f"GET {DELIVERY}/news/{{novelty}}/measure", f"GET {FEED}/memory", f"GET {FEED}/memory.csv", f"GET {DELIVERY}/values", f"GET {FEED}/contract", f"GET {FEED}/rulebook",
 }  # fmt: skip
 WITHOUT_VALUES = {  # what they tell is no value of a record
     f"GET {DELIVERY}", f"GET {DELIVERY}/files", f"GET {DELIVERY}/sources", f"GET {DELIVERY}/design", f"GET {DELIVERY}/totals",
     f"GET {DELIVERY}/quarantine", f"GET {DELIVERY}/quarantine/counts", f"GET {DELIVERY}/release", f"GET {DELIVERY}/release/since",
     f"GET {DELIVERY}/proposal",
     f"GET {FEED}", f"GET {FEED}/columns", f"GET {FEED}/contract/versions", f"GET {FEED}/derived-from", f"GET {FEED}/divisions",
-    f"GET {FEED}/filters", f"GET {FEED}/key", f"GET {FEED}/policy", f"GET {FEED}/arrival-plan", f"GET {FEED}/lineage", f"GET {FEED}/lineage/column", f"GET {FEED}/released",
+    f"GET {FEED}/filters", f"GET {FEED}/key", f"GET {FEED}/policy", f"GET {FEED}/arrival-plan", f"GET {FEED}/supplier.html", f"GET {FEED}/lineage", f"GET {FEED}/lineage/column", f"GET {FEED}/released",
     f"GET {FEED}/releases", f"GET {FEED}/revisions", f"GET {FEED}/revisions/{{one}}/{{other}}", f"GET {FEED}/schema", f"GET {FEED}/ways-in", "GET /runs/{run_id}", "GET /releases/{release_id}",
     "GET /releases/{release_id}/withdrawal",
 }  # fmt: skip

@@ -89,6 +89,7 @@ const events = computed(() =>
             </option>
           </select>
           <span class="soft">{{ plural(data.deliveries.length, 'delivery', 'deliveries') }}</span>
+          <a :href="`/api/feeds/${slug}/memory.csv`" download>All measures as CSV</a>
         </template>
       </FeedHeading>
       <StateNote v-if="!data" :loading="isLoading" :error="error" />
