@@ -14,7 +14,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from pravin_core.monitoring.plans import Due, Plan, Standing, due_after, due_days, dues, learn, moment_of, standing
+from pravin_core.monitoring.plans import Plan, Standing, due_after, due_days, dues, learn, moment_of, standing
 
 
 def days(plan: Plan, first: str, count: int, holidays: tuple[str, ...] = ()) -> list[str]:
@@ -168,7 +168,25 @@ def test_what_follows_another_feed(others: list[str], arrivals: list[str], now: 
 def test_what_was_due_in_a_month(arrivals: list[str], now: str, expected: list[tuple[str, list[str], bool]]) -> None:
     came = [at(each) for each in arrivals]
     told = dues(MONTHLY, at("2025-12-20"), came, at(now), at("2026-02-01"), at("2026-03-01"))
-    assert told == [Due(at(due), tuple(at(each) for each in its), missing) for due, its, missing in expected]
+    assert [(due.at, due.came, due.is_missing) for due in told] == [
+        (at(due), tuple(at(each) for each in its), missing) for due, its, missing in expected
+    ]
+
+
+@pytest.mark.parametrize(
+    ("begun", "arrivals", "is_late"),
+    [
+        ("2025-12-20", ["2026-02-05T09:00"], False),  # within the tolerance of two days
+        ("2025-12-20", ["2026-02-05T09:01"], True),
+        ("2025-12-20", ["2026-02-02", "2026-02-08"], False),  # the first is what was waited for
+        ("2026-02-04", ["2026-02-08"], False),  # the plan did not hold then
+        ("2025-12-20", [], False),
+    ],
+)
+def test_what_came_late(begun: str, arrivals: list[str], is_late: bool) -> None:
+    came = [at(each) for each in arrivals]
+    told = dues(MONTHLY, at(begun), came, at("2026-02-28"), at("2026-02-01"), at("2026-03-01"))
+    assert [due.is_late for due in told if due.came or due.at >= at(begun)] == [is_late]
 
 
 def test_before_a_plan_only_what_came_was_due() -> None:

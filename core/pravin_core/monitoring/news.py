@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from pravin_core.monitoring.limits import LEAST_PAST, Limits, Observation, drifts, limits_of
+from pravin_core.monitoring.limits import Limits, Observation, drifts, limits_of
 from pravin_core.monitoring.measures import (
     DeliveryMemory,
     Measure,
@@ -20,9 +20,10 @@ from pravin_core.monitoring.measures import (
 )
 from pravin_core.monitoring.novelties import (
     BROKEN,
+    LEAST_KNOWN,
     MIX,
     QUARANTINED,
-    USUAL_TURNOVER,
+    SHOWN,
     VOLUME,
     Novelty,
     Remembered,
@@ -30,13 +31,12 @@ from pravin_core.monitoring.novelties import (
     Weight,
     heaviest_first,
     identity,
+    is_usual,
 )
 from pravin_core.monitoring.sources import incomplete, repeated
 
-LEAST_KNOWN = 3  # deliveries, before a text is called never seen
 GRAVE_SHARE = 0.05  # of the records
 MORE = 1.5  # times as many of the records with texts never seen as before are worth a word
-SHOWN = 12
 
 # ends and spreads vary too much to be told to drift
 _DRIFTING = (VOLUME, QUARANTINED, BROKEN, Measure.MISSING, Measure.UNREADABLE, Measure.MEAN)
@@ -244,13 +244,11 @@ def _weight_of_texts(share: float, brought: Sequence[float | None]) -> Weight:
     """How much texts never seen weigh, by their share of the records. Usual are they where each delivery after the first brought some, as
     a column that holds the month does, or many of a longer past did; and no more of them than before.
     """
-    later = [each is not None for each in brought[LEAST_KNOWN:]]
-    is_turning = len(later) >= LEAST_PAST and sum(later) / len(later) > USUAL_TURNOVER
     known = [each for each in brought[1:] if each is not None]
-    is_usual = is_turning or len(known) == len(brought) - 1
-    if share >= GRAVE_SHARE and not (is_usual and share <= MORE * max(known, default=0.0)):
+    turns_over = len(known) == len(brought) - 1 or is_usual([each is not None for each in brought[LEAST_KNOWN:]])
+    if share >= GRAVE_SHARE and not (turns_over and share <= MORE * max(known, default=0.0)):
         return "high"
-    return "low" if is_usual else "middle"
+    return "low" if turns_over else "middle"
 
 
 def _counted(kind: str, number: int) -> str:

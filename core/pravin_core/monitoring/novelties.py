@@ -3,18 +3,21 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Literal
 
 from pydantic import BaseModel, ConfigDict
 
+from pravin_core.monitoring.limits import LEAST_PAST
 from pravin_core.monitoring.measures import DeliveryMemory, Scale
 
 VOLUME, QUARANTINED, MIX, BROKEN = "records", "quarantined", "mix of values", "broken"
 LACKING, REPEATED = "sources", "delivered before"
+LEAST_KNOWN = 3  # deliveries, before anything is called usual or never seen
 USUAL_TURNOVER = 0.2  # of the deliveries bring it: then it is usual
+SHOWN = 12  # texts of a novelty
 Weight = Literal["high", "middle", "low"]
 Kind = Literal[
     "values never seen", "shapes never seen", "forms of dates never seen", "outside its limits", "drift",
@@ -76,6 +79,11 @@ class Novelty(BaseModel):
 def identity(about: str, of: str) -> str:
     """A short name of what a measure or novelty is about: what is measured, of which column or rule ("" of all records)."""
     return hashlib.sha256(f"{about}\x1f{of}".encode()).hexdigest()[:12]
+
+
+def is_usual(history: Sequence[bool]) -> bool:
+    """Whether what some deliveries brought and others not, over a past that is long enough, happens every now and then."""
+    return len(history) >= LEAST_PAST and sum(history) / len(history) > USUAL_TURNOVER
 
 
 def heaviest_first(novelties: Iterable[Novelty]) -> list[Novelty]:

@@ -1,8 +1,9 @@
 """When a feed is expected: a plan that a person wrote or that is learned from arrivals, and what is late by it.
 
-Due times are on the clock of a place (its time zone), or whenever a delivery of another feed came. Where clocks are put forward over a time it is that much later, where they are put
+Due times are on the clock of a place (its time zone). Where clocks are put forward over a time it is that much later, where they are put
 back the first of both. An arrival belongs to the due time that it is nearest to: what comes a day late is not taken for the next.
-What follows another feed belongs to the newest delivery that the other had by then.
+
+A feed may also follow another: then it is due whenever a delivery of the other came, and an arrival belongs to the newest of these.
 """
 
 from __future__ import annotations
@@ -121,19 +122,19 @@ def due_after(plan: Plan, moment: datetime, holidays: Collection[date] = ()) -> 
 
 @dataclass(frozen=True)
 class Due:
-    """A time at which a delivery was due, and the arrivals that belong to it, in order. `is_missing`: none came, and it should have."""
+    """A time at which a delivery was due, and the arrivals that belong to it, in order. `is_missing`: none came, and it should have;
+    `is_late`: the first came after the tolerance. Neither is told of times before the plan held.
+    """
 
     at: datetime
     came: tuple[datetime, ...]
     is_missing: bool
-
-
-Window = tuple[datetime, datetime, datetime]
+    is_late: bool
 
 
 def _windows(
     plan: Plan, moment: datetime, holidays: Collection[date], others: Collection[datetime]
-) -> Iterator[Window]:
+) -> Iterator[tuple[datetime, datetime, datetime]]:
     """Due times after a moment, each with the time (after, until) within which what arrives belongs to it."""
     if plan.every == "feed":
         known = sorted({each for each in others if each > moment})
@@ -145,6 +146,11 @@ def _windows(
     for following in coming:
         yield due, before + (due - before) / 2, due + (following - due) / 2
         before, due = due, following
+
+
+def _within(came: Sequence[datetime], earliest: datetime, latest: datetime) -> tuple[datetime, ...]:
+    """Those of the arrivals, in order, that lie in a window."""
+    return tuple(came[bisect_right(came, earliest) : bisect_right(came, latest)])
 
 
 def standing(
@@ -162,7 +168,7 @@ def standing(
     start = max([begun, *(each - LONGEST for each in came[-1:])])
     missing: list[datetime] = []
     for due, earliest, latest in _windows(plan, start - LONGEST, holidays, others):
-        if any(earliest < each <= latest for each in came):
+        if _within(came, earliest, latest):
             missing = []
         elif due >= begun:
             if now <= due + timedelta(hours=plan.tolerance):
@@ -189,9 +195,9 @@ def dues(
     for due, earliest, latest in _windows(plan, since - 2 * LONGEST, holidays, others):
         if earliest >= until:
             break
-        its = tuple(came[bisect_right(came, earliest) : bisect_right(came, latest)])
-        if (since <= due < until and (its or begun <= due)) or any(since <= each < until for each in its):
-            told.append(Due(due, its, not its and now > due + timedelta(hours=plan.tolerance)))
+        its, holds, last = _within(came, earliest, latest), begun <= due, due + timedelta(hours=plan.tolerance)
+        if (since <= due < until and (its or holds)) or any(since <= each < until for each in its):
+            told.append(Due(due, its, not its and now > last, holds and bool(its) and its[0] > last))
     return told
 
 

@@ -4,21 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 
-from pravin_core.monitoring.limits import LEAST_PAST
 from pravin_core.monitoring.novelties import (
     LACKING,
+    LEAST_KNOWN,
     REPEATED,
-    USUAL_TURNOVER,
+    SHOWN,
     Novelty,
     Remembered,
     Text,
     identity,
+    is_usual,
 )
 
-LEAST_KNOWN = 3  # deliveries, before anything is called usual
 LOOKED_AT = 12  # deliveries: what came long ago is not waited for
 MOSTLY = 0.8  # of these deliveries brought so many
-SHOWN = 12
 
 
 def incomplete(deliveries: Sequence[Remembered], expected: Mapping[str, Sequence[int]]) -> Iterator[Novelty]:
@@ -75,7 +74,6 @@ def repeated(deliveries: Sequence[Remembered], expected: Mapping[str, Sequence[i
     is_whole = len(again) == len(files)
     id_ = identity(REPEATED, "all" if is_whole else "some")
     history = all_again if is_whole else some_again
-    is_usual = id_ in expected or (len(history) >= LEAST_PAST and sum(history) / len(history) > USUAL_TURNOVER)
     numbers = sorted({number for number, _ in again})
     whose = f"delivery {numbers[0]:,}" if len(numbers) == 1 else f"{len(numbers):,} earlier deliveries"
     subject = "all files are" if len(files) > 1 else "the file is"
@@ -86,7 +84,7 @@ def repeated(deliveries: Sequence[Remembered], expected: Mapping[str, Sequence[i
         kind="delivered before",
         column="",
         measure=REPEATED,
-        weight="low" if is_usual else "high" if is_whole else "middle",
+        weight="low" if id_ in expected or is_usual(history) else "high" if is_whole else "middle",
         says=f"{subject} byte for byte as in {whose}",
         texts=tuple(Text(text=f"{name} (delivery {number:,})", share=None) for number, name in again[:SHOWN]),
         past=len(history),

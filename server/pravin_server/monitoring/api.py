@@ -218,9 +218,7 @@ def measure(request: HttpRequest, delivery_id: int = Id, novelty: str = NoveltyI
 def answer(request: HttpRequest, body: AnswerIn, delivery_id: int = Id, novelty: str = NoveltyId) -> Any:
     """Say that something new is expected from now on or to be ignored this time, or put a question about it where its supplier finds it."""
     may_work(request.user, "answer to what is new")
-    delivery = delivery_or_404(delivery_id)
-    hidden = masking.hidden_columns(request.user, delivery.feed)
-    news.answer(request.user, delivery, novelty, body.answer, body.word, hidden)
+    news.answer(request.user, delivery_or_404(delivery_id), novelty, body.answer, body.word)
     return 204, None
 
 

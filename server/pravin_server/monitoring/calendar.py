@@ -30,7 +30,7 @@ def calendar(first: date, days: int, usual: ZoneInfo, now: datetime | None = Non
         plan = plans.get(feed.pk)
         clock = ZoneInfo(plan.content["zone"]) if plan and plan.content["every"] != "feed" else usual
         since = datetime.combine(first, time(), clock)
-        entries = _entries(arrivals.of_feed.get(feed.pk, []), _dues(plan, arrivals, since, days, now), plan, clock)
+        entries = _entries(arrivals.of_feed.get(feed.pk, []), _dues(plan, arrivals, since, days, now), clock)
         shown = [entry for entry in entries if first <= entry["day"] < first + days * DAY]
         if plan or shown:
             lines.append(
@@ -51,18 +51,14 @@ def _dues(plan: ArrivalPlan | None, arrivals: Arrivals, since: datetime, days: i
     return dues(Plan.model_validate(plan.content), plan.begun, own, now, since - DAY, until, off, others)
 
 
-def _entries(
-    came: list[Arrived], planned: list[Due], plan: ArrivalPlan | None, clock: ZoneInfo
-) -> list[dict[str, Any]]:
+def _entries(came: list[Arrived], planned: list[Due], clock: ZoneInfo) -> list[dict[str, Any]]:
     sorts: dict[datetime, tuple[str, datetime]] = {}
     entries = []
-    tolerance = timedelta(hours=plan.content["tolerance"]) if plan else timedelta()
     for due in planned:
         if not due.came:
             entries.append(_entry(due.at, "missing" if due.is_missing else "due", clock, due.at))
         for place, moment in enumerate(due.came):
-            is_late = plan is not None and due.at >= plan.begun and moment > due.at + tolerance
-            sorts[moment] = ("again" if place else "late" if is_late else "came", due.at)
+            sorts[moment] = ("again" if place else "late" if due.is_late else "came", due.at)
     for each in came:
         sort, due_at = sorts.get(each.at, ("came", None))
         entries.append(_entry(each.at, sort, clock, due_at, each))

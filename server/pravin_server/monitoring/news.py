@@ -84,9 +84,7 @@ def _judged(memory: Memory | None) -> int:
 
 
 @transaction.atomic
-def answer(
-    user: Any, delivery: Delivery, novelty: str, choice: str, word: str, hidden: Set[str] = frozenset()
-) -> NewsAnswer:
+def answer(user: Any, delivery: Delivery, novelty: str, choice: str, word: str) -> NewsAnswer:
     """Answer to something new: it is expected from now on, to be ignored this time, or its supplier is asked, by a file where they find it.
     Raises NotFound when it is not new there.
     """
@@ -104,7 +102,7 @@ def answer(
     note(person, what, delivery.feed.slug, delivery.pk, word=word.strip())
     if choice == NewsAnswer.Answer.ASKED:
         with written_for_supplier(delivery.feed, _question_name(delivery, novelty)) as place:
-            place.write_text(_question(delivery, _covered(found, hidden), word.strip(), person.shown), encoding="utf-8")
+            place.write_text(_question(delivery, found, word.strip(), person.shown), encoding="utf-8")
     else:
         _drop_question(delivery, novelty)
     return kept

@@ -37,7 +37,7 @@ it('groups stand in the order of their first feed, and what has none stands toge
     ['no owner', 'Sites'],
   ])
   expect(grouped(FEEDS, '')).toEqual([{ name: '', feeds: FEEDS }])
-  expect([isGroup('owner'), isGroup('supplier'), isGroup('x'), isGroup(undefined)]).toEqual([
+  expect([isGroup('owner'), isGroup('supplier'), isGroup('constructor'), isGroup(undefined)]).toEqual([
     true,
     true,
     false,

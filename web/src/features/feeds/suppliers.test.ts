@@ -1,7 +1,7 @@
 import { answering, shown } from '@/testing/page'
 import { flushPromises } from '@vue/test-utils'
 import { afterEach, describe, expect, it, vi } from 'vitest'
-import { fitting, summed, type Supplier } from './logic/suppliers'
+import { daysOf, fitting, summed, type Supplier } from './logic/suppliers'
 import SuppliersPage from './pages/SuppliersPage.vue'
 
 const feed = (slug: string, more: object = {}, balance: object = {}): Supplier['feeds'][number] => ({
@@ -31,9 +31,17 @@ it('numbers of feeds are summed', () => {
 it.each([
   ['', 2],
   [' agency', 1],
+  ['soil  AGENCY', 1],
   ['WATER', 1],
   ['zebra', 0],
 ])('“%s” fits %i suppliers', (search, many) => expect(fitting([AGENCY, OFFICE], search)).toHaveLength(many))
+
+it.each([
+  ['92', 92],
+  ['5', 365],
+  ['toString', 365],
+  [undefined, 365],
+])('%s asks for %i days', (text, days) => expect(daysOf(text)).toBe(days))
 
 describe('the page of suppliers', () => {
   afterEach(() => {

@@ -1,5 +1,6 @@
 /** The board of feeds: those that fit, in groups. */
 import type { Schemas } from '@/api/client'
+import { finder } from '@/shared'
 
 export type Feed = Schemas['FeedOut']
 
@@ -7,15 +8,15 @@ export type Feed = Schemas['FeedOut']
 export const GROUPS = { owner: 'by owner', supplier: 'by supplier' } as const
 export type Group = keyof typeof GROUPS
 
-export const isGroup = (text: unknown): text is Group => typeof text === 'string' && text in GROUPS
+export const isGroup = (text: unknown): text is Group =>
+  typeof text === 'string' && Object.hasOwn(GROUPS, text)
 
 /** The feeds whose name, supplier or owner holds all the words; only those that wait for a person where these are asked for. */
 export function fitting(feeds: readonly Feed[], search: string, onlyWaiting: boolean): Feed[] {
-  const words = search.toLowerCase().split(/\s+/).filter(Boolean)
-  return feeds.filter((feed) => {
-    const text = `${feed.name} ${feed.supplier} ${feed.owner}`.toLowerCase()
-    return words.every((word) => text.includes(word)) && (!onlyWaiting || feed.waiting !== '')
-  })
+  const fits = finder(search)
+  return feeds.filter(
+    (feed) => fits(feed.name, feed.supplier, feed.owner) && (!onlyWaiting || feed.waiting !== ''),
+  )
 }
 
 /** Feeds in groups, in the order of their first feed: so what waits stays first. One group without a name where none is asked for. */

@@ -1,5 +1,6 @@
 /** What suppliers brought, summed over their feeds. */
 import type { Schemas } from '@/api/client'
+import { finder } from '@/shared'
 
 export type Supplier = Schemas['Supplier']
 type Brought = Schemas['SupplierFeed']
@@ -11,6 +12,10 @@ export const PERIODS: Record<number, string> = {
   365: 'the last year',
   731: 'the last two years',
 }
+
+/** The days of a period that an address names, else those of a year. */
+export const daysOf = (text: unknown): number =>
+  typeof text === 'string' && Object.hasOwn(PERIODS, text) ? Number(text) : 365
 
 /** What can go wrong with deliveries of a feed, told where it did. */
 export const TROUBLES = [
@@ -40,8 +45,6 @@ export function summed(feeds: readonly Brought[]) {
 
 /** The suppliers that fit a search, by their name or that of a feed. */
 export function fitting(suppliers: readonly Supplier[], search: string): Supplier[] {
-  const word = search.trim().toLowerCase()
-  return suppliers.filter((each) =>
-    [each.name, ...each.feeds.map((feed) => feed.name)].join(' ').toLowerCase().includes(word),
-  )
+  const fits = finder(search)
+  return suppliers.filter((each) => fits(each.name, ...each.feeds.map((feed) => feed.name)))
 }

@@ -5,16 +5,15 @@ import { useAddress } from '@/app/address'
 import { useKeys } from '@/app/keys'
 import { useFreshWithWork } from '@/features/work'
 import { count, day, plural, share, StateNote } from '@/shared'
-import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { fitting, PERIODS, summed, TROUBLES } from '../logic/suppliers'
+import { daysOf, fitting, PERIODS, summed, TROUBLES } from '../logic/suppliers'
 
 const { query, ask } = useAddress()
-const days = computed(() => (String(query.value.days ?? '') in PERIODS ? Number(query.value.days) : 365))
+const days = computed(() => daysOf(query.value.days))
 const { data, error, isLoading } = useQuery({
   queryKey: ['suppliers', days],
   queryFn: () => unwrap(api.GET('/api/suppliers', { params: { query: { days: days.value } } })),
-  placeholderData: keepPreviousData,
 })
 useFreshWithWork('suppliers')
 const search = computed({
@@ -33,7 +32,7 @@ useKeys({ j: () => step(1), k: () => step(-1) })
 </script>
 
 <template>
-  <main class="suppliers">
+  <main class="aside-page">
     <section class="register">
       <header>
         <h1>Suppliers</h1>
@@ -131,32 +130,6 @@ useKeys({ j: () => step(1), k: () => step(-1) })
 </template>
 
 <style scoped>
-.suppliers {
-  display: flex;
-  height: 100%;
-}
-.register {
-  padding-right: 16px;
-  padding-bottom: 20px;
-}
-header {
-  display: flex;
-  gap: 14px;
-  align-items: baseline;
-  margin: 0;
-  padding: 12px 0 10px;
-}
-h1 {
-  font-size: 17px;
-  font-weight: 650;
-}
-.find {
-  width: 150px;
-}
-.pick {
-  width: auto;
-  font-family: var(--sans);
-}
 table.choices .name button {
   max-width: 230px;
   font: 600 13px var(--sans);
@@ -166,8 +139,6 @@ table.choices .name button {
 }
 .sheet h2 {
   margin-bottom: 4px;
-  font-size: 15px;
-  font-weight: 650;
 }
 .sheet h3 {
   margin: 14px 0 3px;

@@ -108,16 +108,6 @@ function submit(): void {
 
 <style scoped src="../../../shared/sentence.css"></style>
 <style scoped>
-section {
-  margin-top: 28px;
-  border-top: 1px solid var(--hair);
-  padding-top: 12px;
-}
-h2 {
-  margin-bottom: 6px;
-  font-size: 13px;
-  font-weight: 650;
-}
 .address {
   width: 210px;
 }

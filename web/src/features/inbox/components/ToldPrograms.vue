@@ -87,16 +87,6 @@ function submit(): void {
 </template>
 
 <style scoped>
-section {
-  margin-top: 28px;
-  border-top: 1px solid var(--hair);
-  padding-top: 12px;
-}
-h2 {
-  margin-bottom: 6px;
-  font-size: 13px;
-  font-weight: 650;
-}
 form {
   display: flex;
   gap: 12px;

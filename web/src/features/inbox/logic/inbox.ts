@@ -1,5 +1,6 @@
 /** What waits for the person who is signed in. */
 import { api, unwrap, type Schemas } from '@/api/client'
+import { finder } from '@/shared'
 import { useQuery } from '@tanstack/vue-query'
 import type { MaybeRef } from 'vue'
 import type { RouteLocationRaw } from 'vue-router'
@@ -25,9 +26,8 @@ export function doorOf(waits: Waits): RouteLocationRaw {
 
 /** Those whose feed, text or owner holds all the words; only a person's own feeds where these are asked for. */
 export function fitting(waits: readonly Waits[], search: string, owner = ''): Waits[] {
-  const words = search.toLowerCase().split(/\s+/).filter(Boolean)
-  return waits.filter((each) => {
-    const text = `${each.feed.name} ${each.says} ${each.owner} ${each.blocks.join(' ')}`.toLowerCase()
-    return words.every((word) => text.includes(word)) && (!owner || each.owner === owner)
-  })
+  const fits = finder(search)
+  return waits.filter(
+    (each) => fits(each.feed.name, each.says, each.owner, ...each.blocks) && (!owner || each.owner === owner),
+  )
 }

@@ -88,6 +88,16 @@ useKeys({
 </template>
 
 <style scoped>
+.page > :deep(section) {
+  margin-top: 28px;
+  border-top: 1px solid var(--hair);
+  padding-top: 12px;
+}
+.page > :deep(section) h2 {
+  margin-bottom: 6px;
+  font-size: 13px;
+  font-weight: 650;
+}
 header {
   align-items: baseline;
 }

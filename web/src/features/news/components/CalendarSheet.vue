@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** All that stands in a month for one feed, with the doors to its deliveries. */
-import { day as dayOf, minute } from '@/shared'
+import { minute } from '@/shared'
 import { computed } from 'vue'
 import { dueInWords, entryInWords, type Line } from '../logic/calendar'
 import { planInWords } from '../logic/plan'
@@ -11,7 +11,6 @@ const plan = computed(() =>
     ? `Expected ${planInWords(props.line.plan, props.line.after)}.`
     : `No plan says when it is expected. Days are on the clock of ${props.line.zone}.`,
 )
-const entries = computed(() => [...props.line.entries].sort((a, b) => a.at.localeCompare(b.at)))
 </script>
 
 <template>
@@ -21,15 +20,15 @@ const entries = computed(() => [...props.line.entries].sort((a, b) => a.at.local
     </h2>
     <p class="soft">{{ [line.supplier, line.owner].filter(Boolean).join(' · ') }}</p>
     <p>{{ plan }}</p>
-    <p v-if="!entries.length" class="soft">Nothing came in this month, and nothing is expected.</p>
+    <p v-if="!line.entries.length" class="soft">Nothing came in this month, and nothing is expected.</p>
     <table v-else class="lines">
       <tbody>
         <tr
-          v-for="entry in entries"
+          v-for="entry in line.entries"
           :key="`${entry.at} ${entry.delivery}`"
           :class="{ on: entry.day === day }"
         >
-          <td class="mono when" :title="minute(entry.at)">{{ dayOf(entry.day) }}</td>
+          <td class="mono when" :title="minute(entry.at)">{{ entry.day }}</td>
           <td>
             <RouterLink
               v-if="entry.delivery"
@@ -52,8 +51,6 @@ const entries = computed(() => [...props.line.entries].sort((a, b) => a.at.local
 }
 h2 {
   margin-bottom: 2px;
-  font-size: 15px;
-  font-weight: 650;
 }
 p {
   margin-bottom: 8px;

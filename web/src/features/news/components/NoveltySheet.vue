@@ -12,9 +12,10 @@ const emit = defineEmits<{ answer: [answer: Answer | '', word: string] }>()
 const { mayWork } = usePerson()
 const measure = useMeasure(toRef(props, 'id'), toRef(props, 'novelty'))
 const words = ref<Record<string, string>>({}) // what was begun is still there after a look at another
+const begun = computed(() => `${props.novelty.id} ${props.novelty.answer}`) // a question is no answer to itself
 const word = computed({
-  get: () => words.value[props.novelty.id] ?? '',
-  set: (text) => (words.value[props.novelty.id] = text),
+  get: () => words.value[begun.value] ?? '',
+  set: (text) => (words.value[begun.value] = text),
 })
 const place = computed(() => ({ params: { id: String(props.id) } }))
 const isOfSources = computed(() => ['incomplete', 'delivered before'].includes(props.novelty.kind))

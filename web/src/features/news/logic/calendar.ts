@@ -1,6 +1,6 @@
 /** The calendar of feeds: the days of a month, and what stands on each. */
 import type { Schemas } from '@/api/client'
-import { minute } from '@/shared'
+import { day, finder, minute } from '@/shared'
 import { DAYS } from './plan'
 
 export type Line = Schemas['CalendarLine']
@@ -23,42 +23,34 @@ export interface Day {
   isRest: boolean
 }
 
-/** "2026-12" of a day of the reader's clock. */
-export const monthOf = (date: Date): string =>
-  `${date.getFullYear()}-${String(date.getMonth() + 1).padStart(2, '0')}`
+/** This day on the reader's clock. */
+export const today = (): string => day(minute(new Date().toISOString()))
 
 /** Whether a text names a month: "2026-12". */
 export const isMonth = (text: unknown): text is string =>
   typeof text === 'string' && /^(199\d|20\d\d|21\d\d)-(0[1-9]|1[0-2])$/.test(text)
 
-/** The month so many months later. */
-export function later(month: string, by: number): string {
-  const [year = 0, number = 1] = month.split('-').map(Number)
-  return monthOf(new Date(year, number - 1 + by, 1))
+/** A day of a month, from 1; 0 is the last of the month before. In UTC, where all days are as long. */
+function at(month: string, number: number, later = 0): Date {
+  return new Date(Date.UTC(Number(month.slice(0, 4)), Number(month.slice(5)) - 1 + later, number))
 }
+
+/** The month so many months later. */
+export const later = (month: string, by: number): string => at(month, 1, by).toISOString().slice(0, 7)
 
 /** The days of a month, with the day of the week that each is. */
 export function daysOf(month: string): Day[] {
-  const [year = 0, number = 1] = month.split('-').map(Number)
-  const many = new Date(Date.UTC(year, number, 0)).getUTCDate()
+  const many = at(month, 0, 1).getUTCDate()
   return Array.from({ length: many }, (_, place) => {
-    const at = (new Date(Date.UTC(year, number - 1, place + 1)).getUTCDay() + 6) % 7
-    return {
-      day: `${month}-${String(place + 1).padStart(2, '0')}`,
-      number: place + 1,
-      of: DAYS[at] ?? '',
-      isRest: at > 4,
-    }
+    const date = at(month, place + 1)
+    const weekday = (date.getUTCDay() + 6) % 7
+    return { day: day(date.toISOString()), number: place + 1, of: DAYS[weekday] ?? '', isRest: weekday > 4 }
   })
 }
 
 /** A month in words: "December 2026". */
-export function inWords(month: string): string {
-  const [year = 0, number = 1] = month.split('-').map(Number)
-  return new Intl.DateTimeFormat('en', { month: 'long', year: 'numeric', timeZone: 'UTC' }).format(
-    new Date(Date.UTC(year, number - 1, 1)),
-  )
-}
+export const inWords = (month: string): string =>
+  new Intl.DateTimeFormat('en', { month: 'long', year: 'numeric', timeZone: 'UTC' }).format(at(month, 1))
 
 /** The entries of a line by day, what stands out most first. */
 export function byDay(line: Line): Map<string, Entry[]> {
@@ -74,13 +66,9 @@ const calls = (line: Line): boolean =>
 
 /** The feeds that fit a search, those to which something is missing or came late first, or they alone. */
 export function fitting(lines: readonly Line[], search: string, onlyLate: boolean): Line[] {
-  const word = search.trim().toLowerCase()
-  const fit = lines.filter(
-    (line) =>
-      `${line.name} ${line.supplier} ${line.owner}`.toLowerCase().includes(word) &&
-      (!onlyLate || calls(line)),
-  )
-  return [...fit].sort((a, b) => Number(calls(b)) - Number(calls(a)))
+  const fits = finder(search)
+  const fit = lines.filter((line) => fits(line.name, line.supplier, line.owner) && (!onlyLate || calls(line)))
+  return fit.sort((a, b) => Number(calls(b)) - Number(calls(a)))
 }
 
 /** An entry in words: "delivery 24 came late", "a delivery is missing". */

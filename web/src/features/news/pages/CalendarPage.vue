@@ -5,7 +5,7 @@ import { useAddress } from '@/app/address'
 import { useKeys } from '@/app/keys'
 import { useFreshWithWork } from '@/features/work'
 import { StateNote } from '@/shared'
-import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import CalendarMark from '../components/CalendarMark.vue'
 import CalendarSheet from '../components/CalendarSheet.vue'
@@ -17,20 +17,19 @@ import {
   inWords,
   isMonth,
   later,
-  monthOf,
   SORTS,
+  today,
 } from '../logic/calendar'
 
 const { query, ask } = useAddress()
 const zone = Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC'
-const month = computed(() => (isMonth(query.value.month) ? query.value.month : monthOf(new Date())))
+const now = today()
+const month = computed(() => (isMonth(query.value.month) ? query.value.month : now.slice(0, 7)))
 const days = computed(() => daysOf(month.value))
-const today = new Date().toLocaleDateString('sv')
 const asked = computed(() => ({ first: `${month.value}-01`, days: days.value.length, zone }))
-const { data, error, isLoading, isPlaceholderData } = useQuery({
+const { data, error, isLoading } = useQuery({
   queryKey: ['calendar', asked],
   queryFn: () => unwrap(api.GET('/api/calendar', { params: { query: asked.value } })),
-  placeholderData: keepPreviousData,
 })
 useFreshWithWork('calendar')
 const search = computed({
@@ -41,10 +40,9 @@ const onlyLate = computed({
   get: () => query.value.late === 'yes',
   set: (only) => ask({ late: only ? 'yes' : undefined }),
 })
-const lines = computed(() =>
-  isPlaceholderData.value ? [] : fitting(data.value ?? [], search.value, onlyLate.value),
+const rows = computed(() =>
+  fitting(data.value ?? [], search.value, onlyLate.value).map((line) => ({ ...line, of: byDay(line) })),
 )
-const rows = computed(() => lines.value.map((line) => ({ ...line, of: byDay(line) })))
 const chosen = computed(() => rows.value.find((row) => row.slug === query.value.feed) ?? rows.value[0])
 const day = computed(() => (chosen.value?.of.has(String(query.value.day)) ? String(query.value.day) : ''))
 function step(by: number): void {
@@ -71,7 +69,7 @@ useKeys({
 </script>
 
 <template>
-  <main class="calendar">
+  <main class="aside-page">
     <section class="register">
       <header>
         <h1>Calendar</h1>
@@ -82,8 +80,8 @@ useKeys({
         <input id="calendar-search" v-model="search" class="field find" placeholder="Find a feed" />
         <label class="only"><input v-model="onlyLate" type="checkbox" /> late or missing only</label>
       </header>
-      <StateNote :loading="isLoading || isPlaceholderData" :error="error" />
-      <template v-if="data && !isPlaceholderData">
+      <StateNote :loading="isLoading" :error="error" />
+      <template v-if="data">
         <StateNote
           v-if="!data.length"
           empty="Nothing came in this month, and no feed has a plan. When deliveries are expected is said on the page of a feed."
@@ -98,7 +96,7 @@ useKeys({
                   v-for="each in days"
                   :key="each.day"
                   class="day"
-                  :class="{ rest: each.isRest, today: each.day === today }"
+                  :class="{ rest: each.isRest, today: each.day === now }"
                   :title="`${each.of}, ${each.day}`"
                 >
                   <span aria-hidden="true">{{ each.of.charAt(0) }}</span>
@@ -122,7 +120,7 @@ useKeys({
                   class="day"
                   :class="{
                     rest: each.isRest,
-                    today: each.day === today,
+                    today: each.day === now,
                     at: row === chosen && each.day === day,
                   }"
                 >
@@ -150,31 +148,11 @@ useKeys({
 </template>
 
 <style scoped>
-.calendar {
-  display: flex;
-  height: 100%;
-}
-.register {
-  padding-right: 16px;
-  padding-bottom: 20px;
-}
-header {
-  display: flex;
-  gap: 14px;
-  align-items: baseline;
-  margin: 0;
-  padding: 12px 0 10px;
-}
-h1 {
-  font-size: 17px;
-  font-weight: 650;
-}
 .month {
   min-width: 118px;
   text-align: center;
 }
 .find {
-  width: 150px;
   margin-left: auto;
 }
 .only {

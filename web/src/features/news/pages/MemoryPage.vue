@@ -73,7 +73,7 @@ const events = computed(() =>
 </script>
 
 <template>
-  <main class="memory">
+  <main class="aside-page">
     <section class="register">
       <FeedHeading :slug="slug" about="memory" back="feed">
         <template v-if="data?.deliveries.length">
@@ -143,25 +143,6 @@ const events = computed(() =>
 </template>
 
 <style scoped>
-.memory {
-  display: flex;
-  height: 100%;
-}
-header {
-  margin-bottom: 0;
-  display: flex;
-  gap: 14px;
-  align-items: baseline;
-  padding: 12px 0 10px;
-}
-.pick {
-  width: auto;
-  font-family: var(--sans);
-}
-h2 {
-  font-size: 15px;
-  font-weight: 650;
-}
 h3 {
   margin: 6px 0 4px;
   font-size: 13px;
