@@ -14,7 +14,7 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
-from bench import board, faults, findings, load, months, profiles, publishing, quarantine, releases
+from bench import board, faults, findings, load, months, profiles, publishing, quarantine, quarantine_served, releases
 from bench.worlds import measure as worlds
 
 HERE = Path(__file__).resolve().parent
@@ -131,6 +131,7 @@ def main() -> None:
             "faults",
             "load",
             "quarantine",
+            "quarantine-served",
             "releases",
             "publishing",
             "board",
@@ -165,6 +166,9 @@ def main() -> None:
         return
     if options.what == ["publishing"]:
         publishing.measure(options.records, options.runs)
+        return
+    if options.what == ["quarantine-served"]:
+        quarantine_served.measure(options.records, options.runs)
         return
     if options.what == ["quarantine"]:
         quarantine.measure(options.records, options.runs)

@@ -42,9 +42,9 @@ def prepared(client: Client, records: int) -> int:
 
 
 def wait(client: Client, job: int) -> None:
-    while (state := client.get(f"/jobs/{job}")["state"]) != "done":
-        if state == "failed":
-            raise RuntimeError(f"job {job} failed")
+    while (now := client.get(f"/jobs/{job}"))["state"] != "done":
+        if now["state"] == "failed":
+            raise RuntimeError(f"job {job} failed: {now['error']}")
         time.sleep(0.3)
 
 

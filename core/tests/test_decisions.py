@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
+import pyarrow.parquet as pq
 import pytest
-from hypothesis import given
+from hypothesis import HealthCheck, example, given, settings
 from hypothesis import strategies as st
 
+from pravin_core.intake.snapshot import Snapshot
+from pravin_core.rules.rulebook import opened
+from pravin_core.runs import runner
 from pravin_core.runs.decisions import Decision, amendments, decided, key_of
 from pravin_core.tables.record_sets import is_in, packed_numbers, rising, unpacked_numbers
 
@@ -98,3 +103,54 @@ def test_membership_is_that_of_sets(some: list[int], others: list[int]) -> None:
 def test_a_million_records_are_few_bytes(records: Any, most: int) -> None:
     assert len(packed_numbers(records)) < most
     assert len(Decision.amending(records, {"site": "the same for all"}).content) < 2 * most
+
+
+@settings(deadline=None, max_examples=25, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(
+    acts=st.lists(ACT.filter(lambda act: act[2] is None or set(act[2]) <= {"a"}), max_size=6), is_large=st.booleans()
+)
+@example(acts=[("amend", [1, 4], {"a": ""}), ("amend", [2], {"a": None})], is_large=False)
+def test_a_run_takes_each_record_as_it_was_decided(
+    acts: list[tuple[str, list[int], dict[str, str | None] | None]],
+    is_large: bool,
+    table: Callable[[dict[str, list[str | None]]], Snapshot],
+    tmp_path_factory: pytest.TempPathFactory,
+) -> None:
+    """Against a plain retelling; some decisions are about records that are no longer there (9 to 12)."""
+    cells: list[str | None] = ["x", "no", "y", None, "x", "no", "y", "no"]
+    kinds: dict[int, str] = {}
+    amended: dict[int, str | None] = {}
+    for kind, records, values in acts:
+        for record in records:
+            if kind == "reopen":
+                kinds.pop(record, None)
+                amended.pop(record, None)
+                continue
+            kinds[record] = kind
+            if values:
+                amended[record] = values["a"]
+    rules = [
+        {"kind": "trim-spaces", "id": "t", "columns": []},
+        {"kind": "allowed-values", "id": "v", "columns": ["a"], "values": ["x", "y", "ß"]},
+    ]
+    folder = tmp_path_factory.mktemp("run") / "result"
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(runner, "SMALL", 0 if is_large else 10**9)
+        snapshot = table({"a": cells})
+        outcome = runner.run_rulebook(snapshot, opened(rules), folder, [made(*act) for act in acts])
+    rows = pq.read_table(runner.result_parts(folder)).to_pylist()
+    assert [row["__record"] for row in rows] == list(range(1, len(cells) + 1))
+    for row, delivered in zip(rows, cells, strict=True):
+        record = row["__record"]
+        kind = kinds.get(record)
+        value = amended.get(record, delivered)  # an amended "" is a text, not a missing value
+        is_wrong = value not in ("x", "y", "ß", None) and kind != "discard"
+        assert (row["__decision"], row["a"], bool(row["__reasons"])) == (kind, value, is_wrong)
+        if kind == "discard":
+            state = "removed"
+        elif is_wrong and kind != "accept":
+            state = "quarantined"
+        else:
+            state = "corrected" if record in amended else "ready"
+        assert row["__state"] == state
+    assert outcome.discarded == sum(kinds.get(record) == "discard" for record in range(1, len(cells) + 1))

@@ -77,12 +77,12 @@ def test_cells_that_do_not_need_each_other_are_computed_side_by_side() -> None:
 def test_what_follows_from_one_value_is_computed_once_and_nothing_fails_that_was_never_asked() -> None:
     steps: list[tuple[str, exp.Select]] = []
     for name, result in (
-        ("one", "SELECT r, lower(trim(a)) AS a, trim(b) AS b FROM t"),
+        ("one", "SELECT __record, lower(trim(a)) AS a, trim(b) AS b FROM t"),
         (
             "two",
-            "SELECT r, a, b, a = 'n' AS n, CASE WHEN b = 'y' THEN CAST(a AS INTEGER) END AS i, TRY(CAST(a AS INTEGER) + r) AS j FROM one",
+            "SELECT __record, a, b, a = 'n' AS n, CASE WHEN b = 'y' THEN CAST(a AS INTEGER) END AS i, TRY(CAST(a AS INTEGER) + __record) AS j FROM one",
         ),
-        ("three", "SELECT r, a, b, i, j, CAST(n AS INTEGER) + length(b) + length(a) AS k FROM two"),
+        ("three", "SELECT __record, a, b, i, j, CAST(n AS INTEGER) + length(b) + length(a) AS k FROM two"),
     ):
         query_ = parse_one(result, dialect="duckdb")
         assert isinstance(query_, exp.Select)
@@ -94,7 +94,7 @@ def test_what_follows_from_one_value_is_computed_once_and_nothing_fails_that_was
     assert "LENGTH" in parts
     with connect([], Path("/tmp"), in_order=True) as con:
         con.execute(
-            "CREATE TABLE t AS SELECT * FROM (VALUES (1, ' N', 'x'), (2, '7', 'y '), (3, NULL, 'x'), (4, 'q', NULL)) v(r, a, b)"
+            "CREATE TABLE t AS SELECT * FROM (VALUES (1, ' N', 'x'), (2, '7', 'y '), (3, NULL, 'x'), (4, 'q', NULL)) v(__record, a, b)"
         )
         con.execute("CREATE TABLE different_a AS SELECT DISTINCT a FROM t")
         results = []

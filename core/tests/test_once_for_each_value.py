@@ -4,21 +4,25 @@ by record: every cell, state, reason and count, for every kind of rule, with con
 
 from __future__ import annotations
 
+import shutil
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+import pyarrow as pa
 import pyarrow.parquet as pq
 import pytest
 from hypothesis import HealthCheck, given, settings
+from hypothesis import example as with_example
 from hypothesis import strategies as st
+from sqlglot import exp
 from test_promises import NASTY
 from test_rules import RECORDS, RULES, book, seen_by
 
-from pravin_core.compiler import projection_fusion
+from pravin_core.compiler import distinct_pushdown, projection_fusion
 from pravin_core.compiler.plan import RunContext
-from pravin_core.errors import PravinError
-from pravin_core.intake.snapshot import Snapshot
+from pravin_core.errors import PravinError, RunError
+from pravin_core.intake.snapshot import FileCounts, Snapshot, part_of
 from pravin_core.rules.base import ColumnCorrection
 from pravin_core.rules.registry import KINDS
 from pravin_core.runs import runner
@@ -133,3 +137,81 @@ def test_values_are_really_met_by_value(table: Table, tmp_path: Path, monkeypatc
     met = [name for names in results for name in names if "_once_" in name]
     assert met, "no column was met by value"
     assert len({name.rsplit("_once_", 1)[1].split("_")[0] for name in met}) == 1  # b has a value a record
+
+
+def delivered_in(groups: list[list[int]], folder: Path) -> Snapshot:
+    """A delivery of a source for each list, whose file has row groups of these sizes."""
+    folder.mkdir(parents=True)
+    names, counts, first = ("key", "site", "unit"), [], 1
+    for number, sizes in enumerate(groups):
+        records = sum(sizes)
+        place = part_of(folder, number)
+        schema = pa.schema(
+            [
+                ("__record", pa.int64()),
+                ("__file", pa.int16()),
+                ("__line", pa.int64()),
+                *((name, pa.string()) for name in names),
+            ]
+        )
+        with pq.ParquetWriter(place, schema) as file:
+            for size in sizes:
+                numbers = range(first, first + size)
+                cells = [
+                    [f"K-{n}" for n in numbers],
+                    [f" S{n % 7}" for n in numbers],
+                    [["mg", " mg/l", None][n % 3] for n in numbers],
+                ]
+                file.write_table(pa.table([numbers, [number] * size, numbers, *cells], schema=schema))
+                first += size
+        counts.append(FileCounts(name=f"{number}.csv", lines=records, record_lines=records, records=records, lane=""))
+    return Snapshot(folder, names, tuple(counts))
+
+
+@settings(deadline=None, max_examples=15, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(
+    groups=st.lists(
+        st.lists(st.sampled_from([1, 20, 63, 64, 2048, 2048 + 40, 5000]), min_size=1, max_size=4),
+        min_size=1,
+        max_size=4,
+    )
+)
+@with_example(groups=[[30], [5000], [20], [3000]])
+@with_example(groups=[[2048 * 3 + 41] * 4])
+def test_records_stand_in_their_order_whatever_the_pieces_they_are_read_in(
+    groups: list[list[int]], tmp_path_factory: pytest.TempPathFactory
+) -> None:
+    """The engine holds back pieces of fewer than 64 records that come out of a join, and gives them at the end."""
+    assert_in_order(delivered_in(groups, tmp_path_factory.mktemp("pieces") / "snapshot"))
+
+
+def test_a_result_that_the_engine_left_out_of_order_is_put_in_order(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    snapshot = delivered_in([[30], [5000], [20], [3000]], tmp_path / "snapshot")
+    monkeypatch.setattr(distinct_pushdown, "_in_whole_pieces", lambda source: source)
+    monkeypatch.setattr(distinct_pushdown, "_RECORD_OF_LIST", exp.column("__record", "t"))
+    assert_in_order(snapshot)
+    monkeypatch.setattr(runner, "_put_in_order", lambda *_: None)
+    with pytest.raises(RunError, match="not in order"):
+        assert_in_order(snapshot)
+
+
+def assert_in_order(snapshot: Snapshot) -> None:
+    """A large run over the snapshot gives the records in the order of their numbers, each with its own cells."""
+    folder = snapshot.folder.with_name("result")
+    shutil.rmtree(folder, ignore_errors=True)
+    rules = [
+        {"kind": "trim-spaces", "id": "t", "columns": []},
+        {"kind": "matches-pattern", "id": "p", "columns": ["key"], "pattern": ".*[05]"},
+        {"kind": "letter-case", "id": "u", "columns": ["unit"], "letters": "capitals"},
+    ]
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(runner, "SMALL", 0)
+        outcome = run_rulebook(snapshot, book(*rules), folder)
+    table = pq.read_table(result_parts(folder), columns=["__record", "site", "unit"])
+    n = range(1, snapshot.records + 1)
+    assert table.column("__record").to_pylist() == list(n)
+    assert table.column("site").to_pylist() == [f"S{at % 7}" for at in n]
+    assert table.column("unit").to_pylist() == [["MG", "MG/L", None][at % 3] for at in n]
+    assert outcome.reconciliation.quarantined == sum(at % 5 > 0 for at in n)

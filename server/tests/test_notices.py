@@ -29,7 +29,9 @@ from pravin_server.deliveries.models import Delivery
 from pravin_server.feeds.models import Feed
 from pravin_server.monitoring.models import ArrivalPlan
 from pravin_server.notices import sending
+from pravin_server.notices.gathering import waiting
 from pravin_server.notices.models import Notice, Sending
+from pravin_server.quarantine.models import Answer
 
 pytestmark = pytest.mark.django_db
 NOON = datetime(2026, 3, 4, 12, tzinfo=UTC)
@@ -120,6 +122,50 @@ def test_a_late_delivery_is_in_the_inbox_until_it_comes(analyst: Browser) -> Non
     assert len(late) == 1
     assert (late[0]["delivery"], late[0]["place"]) == (None, "")
     assert late[0]["says"].endswith("late")
+
+
+def test_records_whose_day_is_past_and_answers_of_suppliers_are_in_the_inbox(
+    analyst: Browser, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    delivery = feed_with_delivery(analyst, "Tanks")
+    rules = [{"kind": "in-range", "id": "r", "columns": ["litres"], "high": "10"}]
+    analyst("PUT", "/feeds/tanks/rulebook", {"based_on": 0, "change": "first", "rules": rules}, expect=200)
+    analyst("POST", f"/deliveries/{delivery}/runs", expect=201)
+    do_work()
+
+    def told(*sorts: str) -> list[tuple[str, int, str]]:
+        waits = analyst("GET", "/inbox", expect=200)["waits"]
+        return [(each["says"], each["delivery"], each["place"]) for each in waits if each["sort"] in sorts]
+
+    def decide(**act: Any) -> int:
+        decided = analyst("POST", f"/deliveries/{delivery}/decisions", {"justification": "-", **act}, expect=201)
+        do_work()
+        return int(decided["decision"])
+
+    tomorrow = (timezone.localdate() + timedelta(days=1)).isoformat()
+    decide(kind="wait", records=[1], until=tomorrow)
+    returned = decide(kind="return", records=[2], until=tomorrow)
+    assert told("due", "answer") == []
+    later = timezone.now() + timedelta(days=2)
+    monkeypatch.setattr(timezone, "now", lambda: later)
+    assert told("due") == [("the day of 2 records in delivery 1 is past", delivery, "quarantine")]
+    decide(kind="discard", records=[1])
+    assert told("due") == [("the day of 1 record in delivery 1 is past", delivery, "quarantine")]
+    answer = Answer.objects.create(returned_id=returned, name="back.csv", bytes="back.csv", sha256="0" * 64, way="drop")
+    assert told("answer") == [("1 answer of the supplier in delivery 1", delivery, "quarantine")]
+    [notice] = [key for key in keys() if key.startswith("answer:")]
+    Answer.objects.create(returned_id=returned, name="more.csv", bytes="more.csv", sha256="1" * 64, way="drop")
+    assert told("answer") == [("2 answers of the supplier in delivery 1", delivery, "quarantine")]
+    assert notice not in keys()  # another answer is told again
+    Answer.objects.exclude(pk=answer.pk).update(state=Answer.State.ASIDE)
+    assert notice in keys()
+    analyst("POST", f"/deliveries/{delivery}/decisions/{returned}/undo", expect=201)
+    assert told("due", "answer") == []
+
+
+def keys() -> list[str]:
+    """What waits, by what tells one thing from another."""
+    return [each.key for each in waiting()]
 
 
 def test_nothing_is_told_twice(analyst: Browser, settings: Any) -> None:

@@ -79,6 +79,23 @@ def test_the_board_shows_the_last_dozen_in_time_order(browser: Make, db: None) -
     assert [delivery["number"] for delivery in line["deliveries"]] == list(range(3, 15))
 
 
+def test_all_deliveries_of_a_feed_are_listed_a_page_at_a_time_as_the_board_tells_them(browser: Make, db: None) -> None:
+    approver = browser("app")
+    ids = months(approver, "monthly", 5, runs=False)
+    [elsewhere] = months(approver, "other", 1, runs=False)
+    newest = approver("GET", "/deliveries?feed=monthly&limit=3", expect=200)
+    assert [each["id"] for each in newest] == ids[:1:-1]
+    assert newest[::-1] == approver("GET", "/feeds/monthly", expect=200)["deliveries"][2:]
+    older = approver("GET", f"/deliveries?feed=monthly&before={newest[-1]['id']}", expect=200)
+    assert [each["id"] for each in older] == ids[1::-1]
+    assert approver("GET", f"/deliveries?feed=monthly&before={ids[0]}", expect=200) == []
+    with at_most(MOST):
+        assert [each["id"] for each in approver("GET", "/deliveries", expect=200)] == [elsewhere, *ids[::-1]]
+    for wrong in ("before=0", "limit=0", "limit=1001", "before=x"):
+        approver("GET", f"/deliveries?{wrong}", expect=422)
+    approver("GET", "/deliveries?feed=nowhere", expect=404)
+
+
 def test_the_head_takes_a_fixed_number_of_queries(browser: Make, db: None) -> None:
     approver = browser("app")
     *_, last = months(approver, "first", 3)

@@ -28,6 +28,7 @@ from pravin_core.tables.columns import RECORD, Column
 from pravin_core.tables.types import SQL_TYPES
 
 DECISIONS, AMENDMENTS = "decisions", "amendments"
+KINDS_THAT_STAND = ("amend", "accept", "discard")
 REASONS_AT_ONCE = 8  # that are looked for together
 
 
@@ -66,7 +67,9 @@ def apply_decisions(builder: PlanBuilder, decided: bool, amended: Sequence[str])
         builder.conversion_failures.append((0, name, names.failed_text(0, position)))
     shown = [exp.alias_(cells[e.name], e.name, quoted=True) if e.name in cells else e for e in builder.everything("t")]
     kind: exp.Expr = exp.cast(exp.null(), "VARCHAR")
-    if decided:
+    if decided and (looked_up := _looked_up(builder)):
+        kind = looked_up
+    elif decided:
         kind = exp.column("kind", table="d")
         on = exp.EQ(this=exp.column("record", table="d"), expression=col(RECORD, "t"))
         step = step.join(exp.to_table(DECISIONS).as_("d"), on=on, join_type="left")
@@ -81,6 +84,21 @@ def apply_decisions(builder: PlanBuilder, decided: bool, amended: Sequence[str])
         *(text for n, _, text in builder.conversion_failures if n == 0),
     ]
     builder.add(step)
+
+
+def _looked_up(builder: PlanBuilder) -> exp.Expr | None:
+    """The decision on each record by bits, so that the chain stays a single pass; None where it is to be joined."""
+    if builder.max_record_id is None:
+        return None
+    kind = exp.Case()
+    for name in KINDS_THAT_STAND:
+        those = exp.select(exp.column("record").as_(RECORD, quoted=True)).from_(DECISIONS)
+        # a decision on a record that is no longer there says nothing
+        known = template("kind = :k AND record <= :n", k=exp.Literal.string(name), n=builder.max_record_id)
+        hit = builder.membership(0, those.where(known))
+        assert hit is not None
+        kind = kind.when(hit, exp.Literal.string(name), copy=False)
+    return kind
 
 
 def judged() -> exp.Expr:

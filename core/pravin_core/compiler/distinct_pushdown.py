@@ -15,8 +15,11 @@ from sqlglot import exp
 
 from pravin_core.compiler.expression_graph import ExprNode, Steps, selected, written
 from pravin_core.sql.trees import column as col
+from pravin_core.sql.trees import template
+from pravin_core.tables.columns import RECORD
 
 _KEY = "__value"
+_RECORD_OF_LIST = template(f'list_extract(t.{RECORD}, 1) AS "{RECORD}"')
 # parts of a query that are no value by themselves
 _NO_VALUES = (exp.Column, exp.PropertyEQ, exp.Kwarg, exp.Slice, exp.If, exp.Lambda)
 # what cannot fail, whatever the value
@@ -45,8 +48,8 @@ def push_down_distinct(
         return written(name, source, wanted)
     steps: Steps = []
     # values are met from the left, so that the records keep their order
-    base = selected([], source.as_("t"))
-    shown = [col(text, "t") for text in _of_table(outer)]
+    base = selected([], _in_whole_pieces(source).as_("t"))
+    shown = [_RECORD_OF_LIST.copy() if text == RECORD else col(text, "t") for text in _of_table(outer)]
     for at, (origin, cells) in enumerate(split.inner.items()):
         here, alias = f"{name}_once_{at}", f"o{at}"
         steps += written(here, exp.to_table(repeating.tables[origin]), {_KEY: ExprNode.of_table(origin), **cells})
@@ -55,6 +58,14 @@ def push_down_distinct(
         shown += [col(cell, alias) for cell in cells]
     beside = f"{name}_0"
     return [*steps, (beside, base.select(*shown, copy=False)), *written(name, exp.to_table(beside), outer)]
+
+
+def _in_whole_pieces(source: exp.Table) -> exp.Subquery:
+    """The records with their numbers in lists. A join holds back pieces of fewer than 64 records until the end, which takes them
+    out of their order, unless one of its columns is a list.
+    """
+    in_list = exp.alias_(exp.Array(expressions=[col(RECORD)]), RECORD, quoted=True)
+    return exp.select(exp.Star(replace=[in_list])).from_(source).subquery(copy=False)
 
 
 def _is_worth_it(cells: Mapping[str, ExprNode]) -> list[str]:

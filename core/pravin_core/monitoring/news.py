@@ -263,7 +263,7 @@ def _counted(kind: str, number: int) -> str:
 _WORDS = {
     VOLUME: "records",
     QUARANTINED: "of the records are quarantined",
-    MIX: "of the records would have to have another value for the usual mix",
+    MIX: "of the records stand in other values than before",
     BROKEN: "of the records break it",
     Measure.MISSING.value: "missing",
     Measure.UNREADABLE.value: "of what is filled does not read as its type",

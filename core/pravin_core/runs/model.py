@@ -61,3 +61,5 @@ class Outcome(BaseModel):
     lost: tuple[str, ...] = ()  # columns with cells that may not have been read: the value stands in a reason
     traced: bool = False  # rules added or merged records: where each belongs stands in the result
     stopped_by: tuple[str, ...]
+    # of what made it: where it is today's, counts kept with the run are those of the result made again
+    version: int = 0

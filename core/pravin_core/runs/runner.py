@@ -207,6 +207,17 @@ def _write(con: Connection, snapshot: Snapshot, plan: Plan, folder: Path, thread
             target = folder / f"part-{share:04}.parquet"
             work.append((cursor, copy_to(query, target, format="parquet", row_group_size=group, preserve_order=True)))
         watch.execute_all(work)
+    if plan.is_one_pass:
+        for part in result_parts(folder):
+            if not is_in_order([part]):
+                _put_in_order(con, part, group, watch)
+
+
+def _put_in_order(con: Connection, part: Path, group: int, watch: Watch) -> None:
+    """Sort the records of a file by their numbers."""
+    records, target = exp.select("*").from_(read_parquet([part])), part.with_suffix(".sorted")
+    watch.execute(con, copy_to(records.order_by(column(RECORD)), target, format="parquet", row_group_size=group))
+    target.replace(part)
 
 
 def _outcome(con: Connection, snapshot: Snapshot, plan: Plan, result: Sequence[Path], day: dt.date | None) -> Outcome:
@@ -240,6 +251,7 @@ def _outcome(con: Connection, snapshot: Snapshot, plan: Plan, result: Sequence[P
         lost=tuple(c.name for c in plan.columns if c.name in plan.conversion_failures),
         traced=names.ADDED in plan.system_columns,
         stopped_by=tuple(stopping),
+        version=VERSION,
     )
 
 

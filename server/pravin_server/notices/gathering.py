@@ -5,9 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from pravin_server.library.tables import tables_of_feeds
+from pravin_server.quarantine.overview import reminders
 from pravin_server.workspace.board import blocks, board, late_in_words
 
-PLACES = {"design": "intake", "failed": "intake", "new": "new", "news": "new", "quarantine": "quarantine"}
+PLACES = {
+    "design": "intake", "failed": "intake", "new": "new", "news": "new",
+    "quarantine": "quarantine", "due": "quarantine", "answer": "quarantine",
+}  # fmt: skip
 
 
 def roles_for(sort: str) -> tuple[str, ...]:
@@ -47,4 +51,26 @@ def waiting() -> list[Waits]:
             place = PLACES.get(waits.sort, "release")
             missing = blocks("its release", blocked)
             results.append(Waits(waits.key, waits.sort, *feed, waits.delivery, waits.says, place, missing))
+    results += _in_quarantine()
     return sorted(results, key=lambda each: (-len(each.blocks), each.name.casefold()))
+
+
+def _in_quarantine() -> list[Waits]:
+    """Records whose day is past, and answers of suppliers: also where the delivery is published. A later day, or another answer, is
+    another thing.
+    """
+    results = []
+    for reminder in reminders():
+        delivery, feed = reminder.delivery, reminder.delivery.feed
+        about = (feed.pk, feed.slug, feed.name, feed.owner.shown if feed.owner else "", delivery.pk)
+        if reminder.day:
+            records = f"{reminder.overdue:,} record{'s' * (reminder.overdue > 1)}"
+            says = f"the day of {records} in delivery {delivery.number} is past"
+            results.append(Waits(f"due:{delivery.pk}:{reminder.day}", "due", *about, says, PLACES["due"], []))
+        if reminder.answers:
+            says = (
+                f"{reminder.answers} answer{'s' * (reminder.answers > 1)} of the supplier in delivery {delivery.number}"
+            )
+            key = f"answer:{delivery.pk}:{reminder.newest_answer}"
+            results.append(Waits(key, "answer", *about, says, PLACES["answer"], []))
+    return results

@@ -17,6 +17,7 @@ from pravin_core.cases.counting import count_files, count_reasons
 from pravin_core.cases.files import FileFormat, write_cases
 from pravin_core.records.filters import Filter, make_filter
 from pravin_core.records.pages import Stage, page_of
+from pravin_core.runs.runner import VERSION
 from pravin_core.tables.record_sets import Numbers, is_in
 from pravin_server.accounts.models import User
 from pravin_server.common import cache
@@ -93,11 +94,14 @@ def _counted(run: Run, filters: Sequence[Filter], among: CaseFilter) -> dict[str
     limits = cache.limits()
     is_all = len(chosen.numbers) == len(chosen.cases.records)
     only = None if is_all else np.sort(chosen.numbers)
-    reasons = [vars(reason) for reason in count_reasons(chosen.stage, cache.spills(), limits, only)]
+    kept = first_reasons(run) if not filters and among == CaseFilter() and _says_the_same_today(run) else []
+    reasons = kept or in_words(
+        run, [vars(reason) for reason in count_reasons(chosen.stage, cache.spills(), limits, only)]
+    )
     places = np.searchsorted(chosen.cases.records, np.sort(chosen.numbers))
     return {
         "total": len(chosen.numbers),
-        "reasons": in_words(run, reasons),
+        "reasons": reasons,
         "files": [
             {"file": file, "records": records}
             for file, records in count_files(chosen.stage, cache.spills(), limits, only)
@@ -107,6 +111,11 @@ def _counted(run: Run, filters: Sequence[Filter], among: CaseFilter) -> dict[str
         "owners": _owners(chosen.cases.owner[places]),
         "runs": _runs(chosen.cases.since[places]),
     }
+
+
+def _says_the_same_today(run: Run) -> bool:
+    """Whether the result of a run, made again today, has the reasons that were counted when it ran: versions may word them otherwise."""
+    return bool((run.outcome or {}).get("version") == VERSION)
 
 
 def would_quarantine(delivery: Delivery) -> dict[str, Any] | None:
@@ -133,8 +142,8 @@ def in_words(run: Run, reasons: Sequence[dict[str, Any]]) -> list[dict[str, Any]
     return result
 
 
-def first_reasons(run: Run, limit: int) -> list[dict[str, Any]]:
-    """The most frequent reasons of a run, as counted when its records were set apart."""
+def first_reasons(run: Run, limit: int | None = None) -> list[dict[str, Any]]:
+    """The most frequent reasons of a run, or all, as counted when its records were set apart: of those that wait."""
     return in_words(run, [
         {"rule": reason.rule, "name": reason.name, "phrase": reason.phrase, "records": reason.records}
         for reason in run.reasons.all()[:limit]

@@ -3,15 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Sequence
+from dataclasses import dataclass
+from datetime import date
 from typing import Any
 
 import numpy as np
-from django.db.models import Count, F, Window
+from django.db.models import Count, F, Max, Window
 from django.db.models.functions import RowNumber
+from django.utils import timezone
 
+from pravin_server.deliveries.models import Delivery
 from pravin_server.quarantine.cases import cases_of
 from pravin_server.quarantine.models import Answer, Decision
 from pravin_server.runs.models import Run
+from pravin_server.runs.queries import current_run
 
 DELIVERIES = 12  # of a feed, that a trend tells of
 _TELLING = [Decision.Kind.ASSIGN, Decision.Kind.WAIT, Decision.Kind.RETURN]
@@ -40,6 +45,46 @@ def standings(runs: Sequence[Run], person: Any) -> dict[int, dict[str, int]]:
             counts["returned"] = int(np.sum(waits & (cases.returned > 0)))
         result[run.pk] = {**counts, "answers": waiting.get(run.delivery_id, 0)}
     return result
+
+
+@dataclass(frozen=True)
+class Reminder:
+    """What calls for a person in the quarantine of a delivery: `overdue` waiting records whose day is past, the last such day (None where
+    none is), and how many `answers` of suppliers are to be looked at, the newest by its id (0: none).
+    """
+
+    delivery: Delivery
+    overdue: int
+    day: date | None
+    answers: int
+    newest_answer: int
+
+
+def reminders() -> list[Reminder]:
+    """The deliveries whose quarantine calls for a person, over all feeds."""
+    held = Decision.objects.filter(undone_at__isnull=True, snapshot_key=F("delivery__snapshot_key"))
+    days = dict(
+        held.filter(kind__in=[Decision.Kind.WAIT, Decision.Kind.RETURN], until__lt=timezone.localdate())
+        .order_by("delivery")
+        .values_list("delivery")
+        .annotate(day=Max("until"))
+    )
+    answers = {
+        delivery: (number, newest)
+        for delivery, number, newest in Answer.objects.filter(state=Answer.State.WAITING, returned__in=held)
+        .order_by("returned__delivery")
+        .values_list("returned__delivery")
+        .annotate(n=Count("pk"), newest=Max("pk"))
+    }
+    results = []
+    for delivery in Delivery.objects.filter(pk__in=days.keys() | answers.keys()).select_related("feed__owner"):
+        run = current_run(delivery) if delivery.pk in days else None
+        cases = cases_of(run) if run else None
+        overdue = int(np.sum(cases.is_waiting & cases.is_overdue)) if cases else 0
+        number, newest = answers.get(delivery.pk, (0, 0))
+        if overdue or number:
+            results.append(Reminder(delivery, overdue, days[delivery.pk] if overdue else None, number, newest))
+    return results
 
 
 class Trends:

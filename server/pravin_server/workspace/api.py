@@ -186,6 +186,19 @@ def feed(request: HttpRequest, slug: str = Slug) -> Any:
     return board.feed_line(feed_or_404(slug))
 
 
+@router.get("/deliveries", response={200: list[DeliverySummary], **PROBLEMS})
+def deliveries(
+    request: HttpRequest,
+    feed: str = Query("", max_length=120, description="the slug of a feed; empty: of all feeds"),
+    before: int = Query(2**31 - 1, ge=1, le=2**31 - 1, description="only deliveries with lower ids"),
+    limit: int = Query(100, ge=1, le=1000),
+) -> Any:
+    """Deliveries, the newest first, a page at a time."""
+    return as_json(
+        [_listed(each) for each in board.deliveries_before(feed_or_404(feed) if feed else None, before, limit)]
+    )
+
+
 @router.get("/deliveries/{delivery_id}", response={200: WorkspaceOut, **PROBLEMS})
 def workspace(request: HttpRequest, delivery_id: int = Id) -> Any:
     """A delivery as its frame shows it."""

@@ -33,6 +33,16 @@ def feed_line(feed: Feed) -> dict[str, Any]:
     return _lines(Feed.objects.filter(pk=feed.pk))[0]
 
 
+def deliveries_before(feed: Feed | None, delivery: int, limit: int) -> list[dict[str, Any]]:
+    """The deliveries, of one feed or of all, that were made before a delivery: the newest first, at most `limit`."""
+    made = Delivery.objects.filter(pk__lt=delivery)
+    if feed is not None:
+        made = made.filter(feed=feed)
+    ids = list(made.order_by("-pk").values_list("pk", flat=True)[:limit])
+    known = summaries(ids)
+    return [known[pk] for pk in ids]
+
+
 def _lines(feeds: QuerySet[Feed]) -> list[dict[str, Any]]:
     of_feed = Delivery.objects.filter(feed=OuterRef("pk")).order_by("-received", "-id").values("pk")[:SHOWN]
     ids = {feed: newest[::-1] for feed, newest in feeds.values_list("pk", ArraySubquery(of_feed))}

@@ -91,6 +91,17 @@ describe('the memory of a feed', () => {
       .map((each) => each.query.get('measure'))
     expect(measures).toEqual(['missing', 'broken'])
   })
+  it('opens any two deliveries in Compare, at first the newest two', async () => {
+    const { view } = await page(memory())
+    const door = () => view.findAll('aside a').find((link) => link.text() === 'Compare')
+    expect(door()!.attributes('href')).toBe('/deliveries/43/profile?view=compare&beside=42')
+    await view.find('[aria-label="The other delivery"]').setValue('41')
+    await flushPromises()
+    expect(door()!.attributes('href')).toBe('/deliveries/43/profile?view=compare&beside=41')
+    await view.find('[aria-label="One delivery"]').setValue('41')
+    expect(door()).toBeUndefined()
+    expect(view.find('aside').text()).toContain('are the same')
+  })
   it('says when there is nothing to show', async () => {
     expect((await page(memory({ deliveries: [], series: [], measures: [] }))).view.text()).toContain(
       'Nothing is remembered yet',

@@ -6,7 +6,7 @@ import { ArrivalPlan, FeedPolicy } from '@/features/news'
 import { usePerson } from '@/features/session'
 import { useFreshWithWork } from '@/features/work'
 import { BalanceBar, count, minute, plural, share, StateNote } from '@/shared'
-import { useQuery } from '@tanstack/vue-query'
+import { useInfiniteQuery, useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import ApiTokens from '../components/ApiTokens.vue'
@@ -28,7 +28,23 @@ const ways = useQuery({
   refetchInterval: 5_000, // of a drop folder nothing tells but looking into it
 })
 const taking = ref(false)
-const deliveries = computed(() => [...(data.value?.deliveries ?? [])].reverse())
+const PAGE = 12
+const listed = useInfiniteQuery({
+  queryKey: ['deliveries', slug, 'listed'],
+  initialPageParam: undefined as number | undefined,
+  queryFn: ({ pageParam: before }) =>
+    unwrap(
+      api.GET('/api/deliveries', {
+        params: { query: { feed: slug.value, before, limit: before ? 100 : PAGE } },
+      }),
+    ),
+  getNextPageParam: (page) => {
+    const oldest = page.at(-1)
+    return oldest && oldest.number > 1 ? oldest.id : undefined
+  },
+})
+useFreshWithWork('deliveries')
+const deliveries = computed(() => listed.data.value?.pages.flat() ?? [])
 </script>
 
 <template>
@@ -49,8 +65,9 @@ const deliveries = computed(() => [...(data.value?.deliveries ?? [])].reverse())
             data.columns.length ? plural(data.columns.length, 'agreed column') : 'no columns agreed yet'
           }}</span>
         </h2>
+        <StateNote v-if="!listed.data.value" :loading="listed.isLoading.value" :error="listed.error.value" />
         <StateNote
-          v-if="!deliveries.length"
+          v-else-if="!deliveries.length"
           empty="No delivery yet. Add files, or plan below how they arrive."
         />
         <table v-else class="lines">
@@ -97,6 +114,15 @@ const deliveries = computed(() => [...(data.value?.deliveries ?? [])].reverse())
             </tr>
           </tbody>
         </table>
+        <button
+          v-if="listed.hasNextPage.value"
+          type="button"
+          class="link"
+          :disabled="listed.isFetchingNextPage.value"
+          @click="listed.fetchNextPage()"
+        >
+          Earlier deliveries
+        </button>
       </section>
       <section>
         <h2>Expected</h2>

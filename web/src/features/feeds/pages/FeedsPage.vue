@@ -4,7 +4,7 @@ import { api, unwrap, type Schemas } from '@/api/client'
 import { useAddress } from '@/app/address'
 import { usePerson } from '@/features/session'
 import { useFreshWithWork } from '@/features/work'
-import { BalanceBar, count, day, share, StateNote } from '@/shared'
+import { BalanceBar, count, day, plural, share, StateNote } from '@/shared'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import NewFeed from '../components/NewFeed.vue'
@@ -35,6 +35,14 @@ const adding = ref(false)
 const target = ref<Schemas['FeedOut']>()
 const shown = computed(() => fitting(data.value ?? [], find.value, onlyWaiting.value))
 const groups = computed(() => grouped(shown.value, group.value))
+/** So many deliveries stand beside each other with their days; of more, only the newest does. */
+const WIDE = 5
+const isSlim = (feed: Schemas['FeedOut'], at: number) =>
+  feed.deliveries.length > WIDE && at < feed.deliveries.length - 1
+const standing = (delivery: Schemas['DeliverySummary']) =>
+  delivery.state === 'read' ? delivery.release || count(delivery.balance.delivered) : delivery.state
+const inWords = (delivery: Schemas['DeliverySummary']) =>
+  `delivery ${delivery.number}, ${day(delivery.received)}, ${plural(delivery.balance.delivered, 'record')}, ${delivery.release || delivery.state}`
 const place = (delivery: Schemas['DeliverySummary']) =>
   delivery.state !== 'read'
     ? 'intake'
@@ -94,22 +102,25 @@ const place = (delivery: Schemas['DeliverySummary']) =>
             <span v-if="feed.expected && !feed.is_late" class="soft">next by {{ day(feed.expected) }}</span>
           </td>
           <td>
-            <div class="bars">
+            <div class="bars" :class="{ many: feed.deliveries.length > WIDE }">
               <RouterLink
-                v-for="delivery in feed.deliveries"
+                v-for="(delivery, at) in feed.deliveries"
                 :key="delivery.id"
                 :to="{ name: place(delivery), params: { id: delivery.id } }"
+                :title="inWords(delivery)"
                 class="one"
+                :class="{ slim: isSlim(feed, at) }"
               >
                 <BalanceBar :balance="delivery.balance" :height="9" />
                 <span class="hidden-label">{{ feed.name }}, delivery </span>
                 <span class="when"
-                  >{{ delivery.number }} <span class="soft">{{ day(delivery.received).slice(5) }}</span></span
+                  >{{ delivery.number }}
+                  <span :class="isSlim(feed, at) ? 'hidden-label' : 'soft'">{{
+                    day(delivery.received).slice(5)
+                  }}</span></span
                 >
-                <span class="soft small">{{
-                  delivery.state === 'read'
-                    ? delivery.release || count(delivery.balance.delivered)
-                    : delivery.state
+                <span :class="isSlim(feed, at) ? 'hidden-label' : 'soft small'">{{
+                  standing(delivery)
                 }}</span>
               </RouterLink>
               <span v-if="!feed.deliveries.length" class="soft">none has arrived</span>
@@ -172,6 +183,7 @@ table.board th.group {
 }
 .one {
   display: grid;
+  align-content: start;
   width: 92px;
   color: var(--ink);
   line-height: 1.3;
@@ -182,6 +194,13 @@ table.board th.group {
 .when,
 .small {
   font-size: 12px;
+}
+.many {
+  flex-wrap: nowrap;
+  gap: 4px;
+}
+.slim {
+  width: 28px;
 }
 .waits {
   font-weight: 650;

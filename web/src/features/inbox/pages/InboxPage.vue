@@ -64,7 +64,7 @@ useKeys({
         <tbody>
           <tr
             v-for="(line, place) in lines"
-            :key="`${line.sort} ${line.feed.slug}`"
+            :key="`${line.sort} ${line.feed.slug} ${line.delivery}`"
             :class="{ on: place === chosen }"
           >
             <td>

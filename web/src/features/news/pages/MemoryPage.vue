@@ -9,6 +9,7 @@ import { day, plural, StateNote } from '@/shared'
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
+import ComparedPair from '../components/ComparedPair.vue'
 import MeasureLine from '../components/MeasureLine.vue'
 import SmallLine from '../components/SmallLine.vue'
 import { inWords, MEASURES } from '../logic/measure'
@@ -131,6 +132,7 @@ const events = computed(() =>
       <p class="soft">{{ MEASURES[measure] ?? measure }}</p>
       <MeasureLine v-if="line.data.value" :measure="line.data.value" />
       <StateNote v-else :loading="line.isLoading.value" :error="line.error.value" />
+      <ComparedPair :deliveries="data!.deliveries" />
       <h3 v-if="events.length">What happened</h3>
       <p v-for="each in events" :key="each.delivery.id">
         <RouterLink :to="{ name: 'new', params: { id: each.delivery.id } }"

@@ -4,17 +4,19 @@ import type { Schemas } from '@/api/client'
 import { recordsLink, type Filter } from '@/features/records'
 import { usePerson } from '@/features/session'
 import { useDelivery } from '@/features/delivery'
-import { count, DataValue, exactly, measure, StateNote } from '@/shared'
+import { count, DataValue, StateNote } from '@/shared'
 import { computed, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import type { Listed } from '../logic/findings'
-import { misfitFilter } from '../logic/misfits'
-import { doorOf, futureDoor, momentDoor, partDoor, rangeDoor } from '../logic/bars'
+import { doorOf, rangeDoor } from '../logic/bars'
+import {
+  asDates, asNumbers, asText, countsOf, onColumn, type Measure,
+} from '../logic/measures' // prettier-ignore
 import BigBars from './BigBars.vue'
+import ColumnDates from './ColumnDates.vue'
 import ColumnKind from './ColumnKind.vue'
 import FindingCard from './FindingCard.vue'
 import RangePick from './RangePick.vue'
-import RhythmBars from './RhythmBars.vue'
 import SplitTable from './SplitTable.vue'
 import StatList from './StatList.vue'
 import ValueBars from './ValueBars.vue'
@@ -59,92 +61,20 @@ watch(
 const FACES: Face[] = ['values', 'shapes', 'words', 'characters']
 const faces = computed(() => (props.column.text ? FACES : FACES.slice(0, 2)))
 const drawn = computed(() => (bySize.value && props.column.by_size) || props.column.distribution)
-const on = (test: string, value = ''): Filter[] => [{ on: 'column', name: props.column.name, test, value }]
 const door = (filters: Filter[]) => recordsLink(route, null, filters)
-const counts = computed(() => {
-  const { kinds } = props.column
-  const doors: [string, number, Filter[]][] = [
-    ['records', props.records, []],
-    ['missing', props.column.missing, on('missing')],
-  ]
-  for (const kind of [
-    'missing token',
-    'whole number',
-    'decimal',
-    'decimal comma',
-    'date',
-    'date-time',
-    'true/false',
-    'text',
-  ]) {
-    if (kinds[kind])
-      doors.push([kind === 'missing token' ? 'like “n/a”' : `as ${kind}`, kinds[kind], on('reads as', kind)])
-  }
-  if (props.column.misfits) doors.push(['do not fit', props.column.misfits, [misfitFilter(props.column)]])
-  return doors
-})
+/** Measures with the door to their records. */
+const opening = (measures: Measure[]) =>
+  measures.map(({ label, value, filters }) => ({ label, value, ...(filters ? { to: door(filters) } : {}) }))
+const counts = computed(() => opening(countsOf(props.column, props.records, isMasked.value)))
+const numbers = computed(() => opening(asNumbers(props.column)))
+const dates = computed(() => opening(asDates(props.column)))
+const texts = computed(() => opening(asText(props.column)))
 const bars = computed(() =>
-  (face.value === 'values' ? props.column.values : props.column.shapes)
-    .slice(0, 14)
-    .map((bar) => ({ ...bar, to: door(on(face.value === 'values' ? 'is' : 'shape', bar.value)) })),
+  (face.value === 'values' ? props.column.values : props.column.shapes).slice(0, 14).map((bar) => ({
+    ...bar,
+    to: door(onColumn(props.column, face.value === 'values' ? 'is' : 'shape', bar.value)),
+  })),
 )
-const stat = (label: string, value: string | number | null | undefined, filters?: Filter[]) => ({
-  label,
-  value: typeof value === 'string' ? value : measure(value),
-  ...(filters ? { to: door(filters) } : {}),
-})
-const numbers = computed(() => {
-  const n = props.column.numbers
-  if (!n) return []
-  return [
-    stat('minimum', exactly(n.minimum)), stat('maximum', exactly(n.maximum)), stat('mean', n.mean), stat('median', n.median),
-    stat('std. deviation', n.standard_deviation), stat('variance', n.variance),
-    stat('skewness', n.skewness), stat('kurtosis', n.kurtosis),
-    stat('1 % below', n.quantiles['0.01']), stat('99 % below', n.quantiles['0.99']),
-    stat('5 % below', n.quantiles['0.05']), stat('95 % below', n.quantiles['0.95']),
-    stat('quarter below', n.quantiles['0.25']), stat('quarter above', n.quantiles['0.75']),
-    stat('sum', exactly(n.total)), stat('zero', n.zero, on('between').map((item) => ({ ...item, values: ['0', '0'] }))),
-    stat('positive', n.positive, on('above', '0')), stat('negative', n.negative, on('below', '0')),
-    ...(n.positive && n.negative
-      ? [stat('positive sum', exactly(n.positive_total)), stat('negative sum', exactly(n.negative_total))]
-      : []),
-  ] // prettier-ignore
-})
-const dates = computed(() => {
-  const d = props.column.dates
-  if (!d) return []
-  return [
-    stat('first', d.first, momentDoor(props.column, d.first)),
-    stat('last', d.last, momentDoor(props.column, d.last)),
-    ...(d.future ? [stat('in the future', d.future, futureDoor(props.column))] : []),
-  ]
-})
-/** How the dates lie over years, months, days of the week and hours. */
-const rhythm = computed(() => {
-  const d = props.column.dates
-  const rhythms = d
-    ? ([['year', d.by_year], ['month', d.by_month], ['weekday', d.by_weekday], ['hour', d.by_hour]] as const)
-    : [] // prettier-ignore
-  return rhythms.filter(([, parts]) => parts.length > 1)
-})
-/** A part of a rhythm by name. */
-function partName(part: string, value: string): string {
-  const at = Number(value)
-  if (part === 'weekday') return ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'][at - 1] ?? ''
-  if (part === 'month')
-    return ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'][at - 1] ?? ''
-  return value
-}
-const texts = computed(() => {
-  const t = props.column.text
-  if (!t) return []
-  return [
-    stat('shortest', t.shortest), stat('longest', t.longest),
-    stat('mean length', t.mean_length), stat('mean words', t.mean_words),
-    stat('mean letters', t.mean_letters), stat('outer spaces', t.outer_spaces, on('outer spaces')),
-    stat('invisible marks', t.invisible, on('invisible marks')),
-  ] // prettier-ignore
-})
 </script>
 
 <template>
@@ -165,21 +95,12 @@ const texts = computed(() => {
     <p v-else class="soft">{{ column.type }}, {{ column.role }}</p>
 
     <h3>Counts</h3>
-    <StatList
-      :rows="[
-        ...counts.map(([label, n, filters]) => ({
-          label,
-          value: count(n),
-          ...(isMasked && filters.length ? {} : { to: door(filters) }),
-        })),
-        { label: 'distinct', value: count(column.distinct) },
-      ]"
-    />
+    <StatList :rows="counts" />
     <p v-if="column.misfit_examples.length" class="misfits">
       <span class="soft">Do not fit:</span>
       <template v-for="(example, i) in column.misfit_examples.slice(0, 6)" :key="example.value"
         >{{ i ? ', ' : ' '
-        }}<RouterLink class="door" :to="door(on('is', example.value))"
+        }}<RouterLink class="door" :to="door(onColumn(column, 'is', example.value))"
           ><DataValue :value="example.value" /></RouterLink
         ><span class="soft mono times">{{ count(example.count) }}</span></template
       >
@@ -254,32 +175,7 @@ const texts = computed(() => {
       </h3>
       <StatList :rows="numbers" />
     </template>
-    <template v-if="column.dates">
-      <h3>
-        As dates <span class="mono">{{ count(column.dates.count) }}</span>
-      </h3>
-      <StatList :rows="dates" />
-      <dl v-if="rhythm.length" class="rhythm">
-        <template v-for="[part, parts] in rhythm" :key="part">
-          <dt>{{ part }}</dt>
-          <dd>
-            <RhythmBars
-              :label="part"
-              :parts="parts"
-              :name="(value) => partName(part, value)"
-              :door="(value) => door(partDoor(column, part, value))"
-            />
-          </dd>
-        </template>
-      </dl>
-      <p>
-        <span class="soft">Written as </span>
-        <template v-for="(form, i) in column.dates.formats" :key="form.value"
-          >{{ i ? ', ' : '' }}<span class="mono">{{ form.value }}</span>
-          <span class="mono soft">{{ count(form.count) }}</span></template
-        >
-      </p>
-    </template>
+    <ColumnDates v-if="column.dates" :column="column" :of="column.dates" :rows="dates" :door="door" />
     <template v-if="column.text">
       <h3>As text</h3>
       <StatList :rows="texts" />
@@ -317,19 +213,6 @@ h3 {
   padding: 0 1px;
   background: none;
   cursor: pointer;
-}
-.rhythm {
-  display: grid;
-  grid-template-columns: 52px 1fr;
-  gap: 3px 8px;
-  margin: 6px 0;
-}
-.rhythm dt {
-  color: var(--soft);
-  font-size: 12px;
-}
-.rhythm dd {
-  margin: 0;
 }
 .findings {
   margin-top: 12px;

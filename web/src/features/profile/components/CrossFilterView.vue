@@ -3,11 +3,11 @@
 import { useAddress } from '@/app/address'
 import type { Schemas } from '@/api/client'
 import { recordsLink } from '@/features/records'
-import { count, DataValue, share, StateNote } from '@/shared'
+import { count, DataValue, StateNote } from '@/shared'
 import { computed, ref, toRef } from 'vue'
 import { useRoute } from 'vue-router'
-import { hasBars, showOf, useCrossFilter, type Show } from '../logic/crossFilter'
-import PanelBars from './PanelBars.vue'
+import { useCrossFilter } from '../logic/crossFilter'
+import CrossFilterPanel from './CrossFilterPanel.vue'
 
 const props = defineProps<{ id: number; profile: Schemas['Profile'] }>()
 const route = useRoute()
@@ -25,16 +25,10 @@ function add(event: Event): void {
   if (field.value) keep([...panels.value, { name: field.value }])
   field.value = ''
 }
-function toggle(at: number, label: string): void {
-  const picked = panels.value[at]?.picked ?? []
-  const next = picked.includes(label) ? picked.filter((item) => item !== label) : [...picked, label]
-  change(at, { picked: next.length ? next : undefined })
-}
 const typed = (event: Event) => (event.target as HTMLInputElement | HTMLSelectElement).value
 function splitBy(name: string): void {
   ask({ split: name || undefined })
 }
-const SHOWS: Record<Show, string> = { bars: 'bars', values: 'values', shapes: 'shapes' }
 const likely = computed(() =>
   props.profile.columns
     .filter(
@@ -116,121 +110,18 @@ async function copy(): Promise<void> {
       </p>
     </div>
     <div class="panels">
-      <article
+      <CrossFilterPanel
         v-for="{ panel, at, filled } in shown"
         :key="`${at} ${panel.name}`"
-        :aria-label="`Panel of ${panel.name}`"
-      >
-        <header>
-          <h3 :title="panel.name">{{ panel.name }}</h3>
-          <span class="faces">
-            <button
-              v-for="(label, show) in SHOWS"
-              v-show="show !== 'bars' || hasBars(column(panel.name))"
-              :key="show"
-              type="button"
-              class="link"
-              :aria-pressed="showOf(panel, column(panel.name)) === show"
-              @click="change(at, { show, range: undefined, picked: undefined })"
-            >
-              {{ label }}
-            </button>
-            <button
-              type="button"
-              class="link"
-              :aria-label="`remove ${panel.name}`"
-              @click="keep(panels.filter((_, i) => i !== at))"
-            >
-              ×
-            </button>
-          </span>
-        </header>
-        <template v-if="filled">
-          <PanelBars
-            v-if="filled.of === 'numbers' || filled.of === 'dates'"
-            :shown="filled"
-            :range="panel.range"
-            :levels="fits?.levels.length ?? 0"
-            @range="(range) => change(at, { range })"
-          />
-          <template v-else>
-            <input
-              class="field search"
-              :value="panel.search ?? ''"
-              :aria-label="`Find in ${panel.name}`"
-              placeholder="Find"
-              @change="change(at, { search: typed($event) || undefined })"
-            />
-            <ul>
-              <li
-                v-for="bar in filled.bars"
-                :key="bar.label"
-                :class="{ picked: panel.picked?.includes(bar.label), none: !bar.now }"
-              >
-                <button
-                  type="button"
-                  :aria-pressed="panel.picked?.includes(bar.label) ?? false"
-                  :title="bar.label || 'missing'"
-                  @click="toggle(at, bar.label)"
-                >
-                  <span class="label"><DataValue :value="bar.label" /></span>
-                  <span class="track">
-                    <u
-                      class="every"
-                      :style="{ width: `${(100 * bar.every) / (filled.bars[0]?.every || 1)}%` }"
-                    ></u>
-                    <span
-                      v-if="fits?.levels.length"
-                      class="levels"
-                      :style="{
-                        width: `${(100 * bar.now) / Math.max(1, ...filled.bars.map((each) => each.every))}%`,
-                      }"
-                    >
-                      <u
-                        v-for="(n, k) in bar.levels"
-                        :key="k"
-                        :class="`level-${k}`"
-                        :style="{ flexGrow: n }"
-                      ></u>
-                    </span>
-                    <u
-                      v-else
-                      class="now"
-                      :style="{
-                        width: `${(100 * bar.now) / Math.max(1, ...filled.bars.map((each) => each.every))}%`,
-                      }"
-                    ></u>
-                  </span>
-                </button>
-                <RouterLink
-                  class="door mono"
-                  :to="
-                    recordsLink(route, null, [
-                      ...filters.filter((item) => item.name !== panel.name),
-                      filled.of === 'shapes' && bar.label
-                        ? { on: 'column', name: panel.name, test: 'shape', value: bar.label }
-                        : {
-                            on: 'column',
-                            name: panel.name,
-                            test: bar.label ? 'is' : 'missing',
-                            value: bar.label,
-                          },
-                    ])
-                  "
-                  >{{ count(bar.now) }}</RouterLink
-                >
-              </li>
-            </ul>
-          </template>
-          <p class="soft foot">
-            <template v-if="filled.more">{{ count(filled.more) }} more values; use Find to see them</template>
-            <template v-else-if="filled.aside"
-              >{{ count(filled.aside) }} cells ({{ share(filled.aside, fits?.records ?? 0) }}) are in no
-              bar</template
-            >
-          </p>
-        </template>
-      </article>
+        :panel="panel"
+        :column="column(panel.name)"
+        :filled="filled"
+        :levels="fits?.levels.length ?? 0"
+        :records="fits?.records ?? 0"
+        :others="filters.filter((item) => item.name !== panel.name)"
+        @change="(entries) => change(at, entries)"
+        @remove="keep(panels.filter((_, i) => i !== at))"
+      />
     </div>
   </section>
 </template>
@@ -258,113 +149,6 @@ async function copy(): Promise<void> {
   grid-template-columns: repeat(auto-fill, minmax(330px, 1fr));
   gap: 0 26px;
   padding-right: 20px;
-}
-article {
-  display: flex;
-  flex-direction: column;
-  height: 236px;
-  border-top: 1px solid var(--ink);
-  padding: 6px 0 10px;
-}
-header {
-  display: flex;
-  gap: 12px;
-  align-items: baseline;
-  justify-content: space-between;
-  margin-bottom: 6px;
-}
-h3 {
-  overflow: hidden;
-  font: 600 13px var(--mono);
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-.faces {
-  display: flex;
-  gap: 9px;
-}
-.faces [aria-pressed='true'] {
-  color: var(--ink);
-  font-weight: 650;
-}
-.search {
-  width: 130px;
-  margin-bottom: 3px;
-}
-ul {
-  flex: 1;
-  margin: 0;
-  padding: 0;
-  overflow: auto;
-  list-style: none;
-}
-li {
-  display: grid;
-  grid-template-columns: minmax(0, 1fr) minmax(56px, max-content);
-  gap: 8px;
-  align-items: center;
-  height: 22px;
-}
-li .door {
-  justify-self: end;
-}
-li:hover,
-li.picked {
-  background: var(--wash);
-}
-li.picked {
-  box-shadow: inset 3px 0 0 var(--ink);
-}
-li.none {
-  opacity: 0.6;
-}
-li button {
-  display: flex;
-  flex: 1;
-  gap: 8px;
-  align-items: center;
-  min-width: 0;
-  border: 0;
-  padding: 0 0 0 6px;
-  background: none;
-  color: inherit;
-  font: inherit;
-  text-align: left;
-  cursor: pointer;
-}
-.label {
-  width: 46%;
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-.track {
-  position: relative;
-  flex: 1;
-  height: 9px;
-}
-.track u,
-.levels {
-  position: absolute;
-  top: 0;
-  bottom: 0;
-  left: 0;
-}
-.every {
-  background: var(--hair);
-}
-.now {
-  background: var(--bar);
-}
-.levels {
-  display: flex;
-}
-.levels u {
-  position: static;
-}
-.foot {
-  min-height: 18px;
-  font-size: 12px;
 }
 .legend {
   display: flex;

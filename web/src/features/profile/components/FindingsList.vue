@@ -1,8 +1,8 @@
 <script setup lang="ts">
 /** All findings of the delivery, worst first, one line each; the chosen one stands beside them. */
 import { recordsLink } from '@/features/records'
-import { count, plural, StateNote } from '@/shared'
-import { computed } from 'vue'
+import { count, keepInSight, plural, StateNote } from '@/shared'
+import { computed, useTemplateRef } from 'vue'
 import { useRoute } from 'vue-router'
 import type { Listed } from '../logic/findings'
 
@@ -12,6 +12,8 @@ const find = defineModel<string>('find', { required: true })
 const state = defineModel<string>('state', { required: true })
 const severity = defineModel<string>('severity', { required: true })
 const route = useRoute()
+const table = useTemplateRef<HTMLElement>('table')
+keepInSight(table, () => props.chosen)
 const left = computed(() => props.all.filter((item) => item.state === 'open').length)
 </script>
 
@@ -35,7 +37,7 @@ const left = computed(() => props.all.filter((item) => item.state === 'open').le
     </select>
     <span>{{ plural(shown.length, 'finding') }}, {{ count(left) }} open</span>
   </div>
-  <table v-if="shown.length" class="lines choices">
+  <table v-if="shown.length" ref="table" class="lines choices">
     <thead>
       <tr>
         <th class="num">Cells</th>

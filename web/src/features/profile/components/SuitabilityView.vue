@@ -6,7 +6,7 @@ import { usePerson } from '@/features/session'
 import { count, minute, plural, share, StateNote } from '@/shared'
 import { computed, ref, toRef } from 'vue'
 import { useRoute } from 'vue-router'
-import { suitability, useRelations, type Fitness } from '../logic/relations'
+import { suitability, two, useRelations, type Fitness } from '../logic/relations'
 import { LIMITS, otherThanRule, useSettled, type Part } from '../logic/settled'
 
 const props = defineProps<{ id: number; profile: Schemas['Profile'] }>()
@@ -53,8 +53,6 @@ const shown = computed(() => {
   if (order.value === 'skill') rows.sort((a, b) => (b.skill ?? -1) - (a.skill ?? -1))
   return rows
 })
-const two = (value: number | null | undefined) =>
-  value === null || value === undefined ? '' : value.toFixed(2)
 const typed = (event: Event) => (event.target as HTMLInputElement | HTMLSelectElement).value
 </script>
 
@@ -161,9 +159,9 @@ const typed = (event: Event) => (event.target as HTMLInputElement | HTMLSelectEl
           </td>
           <td class="num">{{ count(item.column.distinct) }}</td>
           <td class="mono like" :title="item.repeats?.name">{{ item.repeats?.name }}</td>
-          <td class="num">{{ two(item.repeats?.strength) }}</td>
-          <td class="num">{{ two(item.association) }}</td>
-          <td class="num">{{ two(item.skill) }}</td>
+          <td class="num">{{ two(item.repeats?.strength, '') }}</td>
+          <td class="num">{{ two(item.association, '') }}</td>
+          <td class="num">{{ two(item.skill, '') }}</td>
           <td class="verdict" :title="[...item.reasons, ...item.remarks].join('; ')">
             <template v-if="item.column.name === target">the target</template>
             <template v-else-if="falls(item)"

@@ -2,7 +2,7 @@
 import { api, unwrap, type Schemas } from '@/api/client'
 import { count } from '@/shared'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, type Ref } from 'vue'
+import { computed, ref, type Ref } from 'vue'
 
 export type Listed = Schemas['FindingOut']
 
@@ -94,4 +94,24 @@ export function useFindings(id: Ref<number>, ready: () => boolean, table: Ref<nu
     onSettled: settled,
   })
   return { found: listed, byColumn, methodOf, decide }
+}
+
+/** The findings that fit a search, a state and a severity, and the one that is looked at. */
+export function useFindingsList(all: Ref<Listed[]>, asked: () => unknown) {
+  const find = ref('')
+  const state = ref('open')
+  const severity = ref('')
+  const listed = computed(() => {
+    const word = find.value.toLowerCase()
+    return all.value.filter(
+      ({ finding, state: now }) =>
+        (!state.value || now === state.value) &&
+        (!severity.value ||
+          finding.severity === 'high' ||
+          (severity.value === 'middle' && finding.severity !== 'low')) &&
+        `${finding.columns.join(' ')} ${finding.kind}`.toLowerCase().includes(word),
+    )
+  })
+  const chosen = computed(() => listed.value.find((item) => item.finding.id === asked()) ?? listed.value[0])
+  return { find, state, severity, listed, chosen }
 }

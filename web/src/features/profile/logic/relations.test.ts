@@ -1,7 +1,9 @@
 import type { Schemas } from '@/api/client'
 import { describe, expect, it } from 'vitest'
 import { chosenOf, panelsOf, showOf } from './crossFilter'
-import { alikeTogether, bothWays, square, suitability, type Relations } from './relations'
+import {
+  alikeTogether, bothWays, isFalling, square, suitability, two, type Pair, type Relations,
+} from './relations' // prettier-ignore
 
 const column = (name: string, entries: object = {}) =>
   ({
@@ -135,5 +137,27 @@ describe('panels', () => {
     expect(panelsOf('[{"name":"a"},{"name":"b"},7]', known)).toEqual([{ name: 'a' }])
     expect(panelsOf('{', known)).toEqual([])
     expect(showOf({ name: 'a', show: 'bars' }, column('a', { type: 'text' }))).toBe('values')
+  })
+})
+
+describe('a pair of numbers', () => {
+  it.each([
+    [-0.9, -0.7, true],
+    [0.2, -0.5, true],
+    [-0.2, 0.5, false],
+    [0.9, null, false],
+    [null, -0.4, true],
+    [null, null, false],
+  ])('with r %s and ρ %s falls as the other rises: %s', (pearson, spearman, falls) => {
+    expect(isFalling({ pearson, spearman } as Pair)).toBe(falls)
+  })
+  it.each([
+    [0, '0.00'],
+    [-0.456, '-0.46'],
+    [-0.004, '0.00'],
+    [null, '–'],
+    [undefined, '–'],
+  ])('has %s told as %s', (value, said) => {
+    expect(two(value)).toBe(said)
   })
 })

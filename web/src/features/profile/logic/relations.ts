@@ -163,3 +163,18 @@ export function suitability(
     return fitness
   })
 }
+
+/** Whether one falls as the other rises, as the stronger of the two correlations says. */
+export function isFalling(pair: Pair): boolean {
+  const isRanked = Math.abs(pair.spearman ?? 0) > Math.abs(pair.pearson ?? 0)
+  return ((isRanked ? pair.spearman : pair.pearson) ?? 0) < 0
+}
+
+/** A measure with two digits; `none` where there is none. */
+export const two = (value: number | null | undefined, none = '–'): string =>
+  value === null || value === undefined ? none : value.toFixed(2).replace(/^-(0\.00)$/, '$1')
+
+/** The address of the cross-filter with these columns. */
+export const bothFilter = (...columns: string[]) => ({
+  query: { view: 'cross-filter', look: JSON.stringify(columns.map((name) => ({ name }))) },
+})

@@ -6,23 +6,25 @@ import { useKeys } from '@/app/keys'
 import { useDelivery, useTableAfter } from '@/features/delivery'
 import { usePerson } from '@/features/session'
 import { recordsLink } from '@/features/records'
-import { count, MiniBars, plural, share, StateNote } from '@/shared'
+import { count, further, plural, StateNote } from '@/shared'
 import { useQuery } from '@tanstack/vue-query'
-import { computed, nextTick, reactive, ref } from 'vue'
+import { computed, useTemplateRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import ProposedChecksView from '../components/ProposedChecksView.vue'
+import ColumnRegister from '../components/ColumnRegister.vue'
 import ColumnSheet from '../components/ColumnSheet.vue'
 import ReportView from '../components/ReportView.vue'
-import FindingCard from '../components/FindingCard.vue'
+import FindingsView from '../components/FindingsView.vue'
 import CrossFilterView from '../components/CrossFilterView.vue'
 import ProfileViews from '../components/ProfileViews.vue'
 import RelationsView from '../components/RelationsView.vue'
 import CompareView from '../components/CompareView.vue'
 import SuitabilityView from '../components/SuitabilityView.vue'
 import VariantGroups from '../components/VariantGroups.vue'
-import FindingsList from '../components/FindingsList.vue'
 import { provideTable } from '../logic/lookedAt'
-import { brief, nextAfter, pressing, useFindings, type Listed } from '../logic/findings'
+import { useFindings, useFindingsList, type Listed } from '../logic/findings'
+import { useRegister } from '../logic/register'
+import { useSettling } from '../logic/settling'
 
 const route = useRoute()
 const router = useRouter()
@@ -55,51 +57,18 @@ const VIEWS = [
   'findings', 'variants', 'cross-filter', 'relations', 'suitability', 'compare', 'checks', 'report',
 ] as const // prettier-ignore
 const view = computed(() => VIEWS.find((name) => name === query.value.view) ?? 'register')
-const find = ref('')
-const order = ref<'table' | 'worst' | 'role'>('table')
-const onlyMarked = ref(false)
-const RANK = { high: 10_000, middle: 100, low: 1 }
-const rows = computed(() => {
-  const profile = data.value
-  if (!profile) return []
-  const word = find.value.toLowerCase()
-  const shown = profile.columns
-    .map((column) => ({
-      column,
-      findings: (byColumn.value.get(column.name) ?? []).filter((item) => item.state === 'open'),
-    }))
-    .filter(
-      ({ column, findings }) =>
-        column.name.toLowerCase().includes(word) && (!onlyMarked.value || findings.some(pressing)),
-    )
-  const weight = (row: (typeof shown)[number]) =>
-    row.findings.reduce((sum, { finding }) => sum + RANK[finding.severity] + finding.share, 0)
-  if (order.value === 'worst') shown.sort((a, b) => weight(b) - weight(a))
-  if (order.value === 'role') shown.sort((a, b) => a.column.role.localeCompare(b.column.role))
-  return shown
-})
-const chosen = computed(
-  () => rows.value.find(({ column }) => column.name === query.value.column) ?? rows.value[0],
+const { find, order, onlyMarked, lines, chosen, place } = useRegister(
+  computed(() => data.value?.columns),
+  byColumn,
+  () => query.value.column,
 )
-const place = computed(() => rows.value.findIndex((row) => row === chosen.value))
-
-const findFinding = ref('')
-const state = ref('open')
-const severity = ref('')
-const listed = computed(() => {
-  const word = findFinding.value.toLowerCase()
-  return all.value.filter(
-    ({ finding, state: now }) =>
-      (!state.value || now === state.value) &&
-      (!severity.value ||
-        finding.severity === 'high' ||
-        (severity.value === 'middle' && finding.severity !== 'low')) &&
-      `${finding.columns.join(' ')} ${finding.kind}`.toLowerCase().includes(word),
-  )
-})
-const finding = computed(
-  () => listed.value.find((item) => item.finding.id === query.value.finding) ?? listed.value[0],
-)
+const {
+  find: findFinding,
+  state,
+  severity,
+  listed,
+  chosen: finding,
+} = useFindingsList(all, () => query.value.finding)
 
 /** Variants are looked for in the chosen column; at first in one that has some. */
 const variantColumn = computed(() => {
@@ -108,47 +77,27 @@ const variantColumn = computed(() => {
   return asked ?? with_ ?? data.value?.columns.find(({ role }) => role === 'category')?.name ?? ''
 })
 function choose(name: string | undefined): void {
-  if (!name) return
-  ask({ column: name })
-  void nextTick(() => document.querySelector('.register tr.on')?.scrollIntoView({ block: 'nearest' }))
+  if (name) ask({ column: name })
 }
 function chooseFinding(id: string | undefined): void {
-  if (!id) return
-  ask({ finding: id })
-  void nextTick(() => document.querySelector('.register tr.on')?.scrollIntoView({ block: 'nearest' }))
+  if (id) ask({ finding: id })
 }
 function step(by: number): void {
-  if (view.value === 'findings') {
-    const at = listed.value.findIndex((item) => item === finding.value) + by
-    chooseFinding(listed.value[Math.max(0, Math.min(listed.value.length - 1, at))]?.finding.id)
-  } else choose(rows.value[Math.max(0, Math.min(rows.value.length - 1, place.value + by))]?.column.name)
+  if (view.value === 'findings') chooseFinding(further(listed.value, finding.value, by)?.finding.id)
+  else choose(further(lines.value, chosen.value, by)?.column.name)
 }
-/** Decide, one after the other. The next finding of the list takes the place of one that leaves it at once, so that
- * nobody waits for the answer before deciding on; one that was refused is shown again, with the reason. */
-function settle(what: 'accept' | 'dismiss' | 'reopen', decided: Listed, reason = ''): void {
-  const id = decided.finding.id
-  inHand.add(id)
-  const gone = [...[...inHand].filter((other) => other !== id), id]
-  const leaves = view.value === 'findings' && state.value !== ''
-  if (leaves) chooseFinding(nextAfter(listed.value, gone))
-  deciding = deciding
-    .then(() => decide.mutateAsync({ what, ids: [id], reason }))
-    .then(() => void (lastDecided.value = what === 'reopen' ? undefined : decided))
-    .catch(() => void (leaves && chooseFinding(id)))
-    .finally(() => inHand.delete(id))
-}
-const inHand = reactive(new Set<string>())
-let deciding = Promise.resolve()
-const lastDecided = ref<Listed>()
-const card = ref<InstanceType<typeof FindingCard>>()
+const { settle, undo, last, isInHand } = useSettling(
+  decide,
+  () => (view.value === 'findings' && state.value !== '' ? listed.value : undefined),
+  chooseFinding,
+)
+const desk = useTemplateRef('desk')
 /** What a and x are about: the finding of the list, or the first open one of the column. */
 const current = computed(() =>
-  view.value === 'findings'
-    ? finding.value
-    : chosen.value?.findings.find((eachFinding) => !inHand.has(eachFinding.finding.id)),
+  view.value === 'findings' ? finding.value : chosen.value?.findings.find((item) => !isInHand(item)),
 )
 const isOpen = (item: Listed | undefined): item is Listed =>
-  item?.state === 'open' && mayWork.value && !inHand.has(item.finding.id)
+  item?.state === 'open' && mayWork.value && !isInHand(item)
 useKeys({
   j: () => step(1),
   k: () => step(-1),
@@ -164,16 +113,13 @@ useKeys({
     if (isOpen(listedFinding) && listedFinding.finding.rule) settle('accept', listedFinding)
   },
   x: () => {
-    if (view.value === 'findings' && isOpen(finding.value)) card.value?.ask()
+    if (view.value === 'findings' && isOpen(finding.value)) desk.value?.ask()
   },
-  'Ctrl+z': () => {
-    void deciding.then(() => lastDecided.value && settle('reopen', lastDecided.value))
-  },
+  'Ctrl+z': undo,
   Enter: () => {
     if (current.value) void router.push(recordsLink(route, null, current.value.finding.filters))
   },
 })
-const present = (missing: number, tokens: number) => (data.value?.records ?? 0) - missing - tokens
 </script>
 
 <template>
@@ -217,38 +163,23 @@ const present = (missing: number, tokens: number) => (data.value?.records ?? 0) 
       <CompareView v-else-if="view === 'compare' && delivery" :delivery="delivery" :after="left.data.value" />
       <ProposedChecksView v-else-if="view === 'checks'" :id="id" />
       <ReportView v-else-if="view === 'report' && delivery" :delivery="delivery" :profile="data" />
-      <template v-else-if="view === 'findings'">
-        <section class="register" tabindex="0" aria-label="Findings">
-          <FindingsList
-            v-model:find="findFinding"
-            v-model:state="state"
-            v-model:severity="severity"
-            :shown="listed"
-            :all="all"
-            :chosen="finding?.finding.id"
-            @choose="chooseFinding"
-          />
-        </section>
-        <aside class="sheet" tabindex="0" aria-label="Finding">
-          <StateNote :error="decide.error.value" />
-          <FindingCard
-            v-if="finding"
-            ref="card"
-            :listed="finding"
-            :method="methodOf(finding.finding.kind)"
-            :may-work="mayWork"
-            :busy="decide.isPending.value"
-            keys
-            @accept="settle('accept', finding)"
-            @dismiss="(reason) => settle('dismiss', finding!, reason)"
-            @reopen="settle('reopen', finding)"
-          />
-          <p v-if="lastDecided" class="soft last" role="status">
-            {{ lastDecided.finding.says.slice(0, 60) }}… is settled.
-            <button type="button" class="link" @click="settle('reopen', lastDecided)">Undo</button>
-          </p>
-        </aside>
-      </template>
+      <FindingsView
+        v-else-if="view === 'findings'"
+        ref="desk"
+        v-model:find="findFinding"
+        v-model:state="state"
+        v-model:severity="severity"
+        :shown="listed"
+        :all="all"
+        :chosen="finding"
+        :last="last"
+        :method-of="methodOf"
+        :may-work="mayWork"
+        :busy="decide.isPending.value"
+        :error="decide.error.value"
+        @choose="chooseFinding"
+        @settle="settle"
+      />
       <section v-else-if="view === 'variants'" class="register" tabindex="0" aria-label="Spelling variants">
         <VariantGroups
           :id="id"
@@ -259,103 +190,16 @@ const present = (missing: number, tokens: number) => (data.value?.records ?? 0) 
         />
       </section>
       <template v-else>
-        <section class="register" tabindex="0" aria-label="Columns">
-          <div class="tools">
-            <label class="hidden-label" for="find-column">Find a column</label>
-            <input id="find-column" v-model="find" class="field find" placeholder="Find a column" />
-            <span>{{ plural(rows.length, 'column') }}</span>
-            <label class="hidden-label" for="order-columns">Order</label>
-            <select id="order-columns" v-model="order" class="field order">
-              <option value="table">in table order</option>
-              <option value="worst">worst first</option>
-              <option value="role">by role</option>
-            </select>
-            <label class="check"><input v-model="onlyMarked" type="checkbox" /> with findings</label>
-            <span class="facts">
-              <RouterLink class="door" :to="recordsLink(route, null, [{ on: 'any missing' }])"
-                >{{ count(data.missing_cells) }} missing</RouterLink
-              >
-              <RouterLink class="door" :to="recordsLink(route, null, [{ on: 'repeated' }])"
-                >{{ count(data.duplicate_records) }} repeated</RouterLink
-              >
-            </span>
-          </div>
-          <table class="lines choices">
-            <thead>
-              <tr>
-                <th class="num">#</th>
-                <th>Column</th>
-                <th>Type and role</th>
-                <th>Filled</th>
-                <th class="num">Distinct</th>
-                <th>Distribution</th>
-                <th>Typical</th>
-                <th>Findings</th>
-              </tr>
-            </thead>
-            <tbody>
-              <tr
-                v-for="{ column, findings } in rows"
-                :key="column.name"
-                :class="{ on: column.name === chosen?.column.name }"
-                @click="choose(column.name)"
-              >
-                <td class="num soft">{{ column.position }}</td>
-                <td class="name">
-                  <button
-                    type="button"
-                    :title="column.name"
-                    :aria-pressed="column.name === chosen?.column.name"
-                  >
-                    {{ column.name }}
-                  </button>
-                </td>
-                <td>{{ column.type }}, {{ column.role }}</td>
-                <td>
-                  <span class="fill"
-                    ><u
-                      :style="{
-                        width: `${(100 * present(column.missing, column.kinds['missing token'] ?? 0)) / (data.records || 1)}%`,
-                      }"
-                    ></u
-                  ></span>
-                  <span class="mono soft">{{
-                    share(present(column.missing, column.kinds['missing token'] ?? 0), data.records)
-                  }}</span>
-                </td>
-                <td class="num">{{ count(column.distinct) }}</td>
-                <td>
-                  <MiniBars
-                    :counts="column.distribution.bins.map((bin) => bin.count)"
-                    :outer="column.distribution.bins.map((bin) => bin.outer ?? false)"
-                    :width="56"
-                  />
-                </td>
-                <td class="mono typical" :title="column.values[0]?.value">
-                  {{ column.values[0]?.value ?? (delivery?.masked?.includes(column.name) ? '•••' : '') }}
-                </td>
-                <td class="remark" :title="findings.map(({ finding }) => finding.says).join('\n')">
-                  <template v-if="findings[0]">
-                    <span v-if="!findings[0].finding.filters?.length">{{ brief(findings[0].finding) }}</span>
-                    <RouterLink
-                      v-else
-                      class="door"
-                      :class="{ strong: findings[0].finding.severity !== 'low' }"
-                      :to="recordsLink(route, null, findings[0].finding.filters)"
-                      @click.stop
-                      >{{ brief(findings[0].finding) }}</RouterLink
-                    >
-                    <span v-if="findings.length > 1" class="soft more">+{{ findings.length - 1 }}</span>
-                  </template>
-                </td>
-              </tr>
-            </tbody>
-          </table>
-          <StateNote
-            v-if="!rows.length && !data.awaited"
-            empty="No column fits. Clear the search, or show columns without findings too."
-          />
-        </section>
+        <ColumnRegister
+          v-model:find="find"
+          v-model:order="order"
+          v-model:only-marked="onlyMarked"
+          :profile="data"
+          :lines="lines"
+          :chosen="chosen?.column.name"
+          :masked="delivery?.masked ?? []"
+          @choose="choose"
+        />
         <ColumnSheet
           v-if="chosen"
           :column="chosen.column"
@@ -367,7 +211,7 @@ const present = (missing: number, tokens: number) => (data.value?.records ?? 0) 
           :records="data.records"
           :is-left="left.after.value !== undefined"
           :place="place + 1"
-          :of="rows.length"
+          :of="lines.length"
           @step="step"
           @decide="settle"
         />
@@ -395,74 +239,5 @@ const present = (missing: number, tokens: number) => (data.value?.records ?? 0) 
 }
 .wait {
   padding: 20px;
-}
-.find {
-  width: 108px;
-}
-.order {
-  width: auto;
-  font-family: var(--sans);
-}
-.check {
-  display: flex;
-  gap: 5px;
-  align-items: center;
-}
-.facts {
-  display: flex;
-  gap: 15px;
-  margin-left: auto;
-}
-.num + td,
-.num + th {
-  padding-left: 0 !important;
-}
-td.num:first-child {
-  width: 32px;
-  padding-left: 6px;
-}
-.fill {
-  display: inline-block;
-  width: 30px;
-  height: 3px;
-  margin-right: 5px;
-  background: var(--hair);
-  vertical-align: middle;
-}
-u {
-  display: block;
-  height: 3px;
-  background: var(--ink);
-}
-.typical {
-  max-width: 88px;
-  overflow: hidden;
-  text-overflow: ellipsis;
-}
-.remark {
-  width: 30%;
-  max-width: 120px;
-  overflow: hidden;
-  text-overflow: ellipsis;
-}
-.door {
-  color: var(--ink);
-}
-.remark .door {
-  display: inline-block;
-  max-width: calc(100% - 28px);
-  overflow: hidden;
-  text-overflow: ellipsis;
-  vertical-align: bottom;
-}
-.more {
-  margin-left: 6px;
-}
-.strong {
-  font-weight: 650;
-}
-.last {
-  border-top: 1px solid var(--hair);
-  padding-top: 8px;
 }
 </style>

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 /** The cases behind the filter: key, origin, reasons, since when, with whom. */
 import type { Schemas } from '@/api/client'
-import { count, DataValue, day } from '@/shared'
+import { count, DataValue, day, keepInSight } from '@/shared'
+import { useTemplateRef } from 'vue'
 
 const props = defineProps<{
   page: Schemas['HeldPage']
@@ -10,11 +11,13 @@ const props = defineProps<{
   mayDecide: boolean
 }>()
 const emit = defineEmits<{ choose: [row: Schemas['HeldOut']]; mark: [record: number]; markAll: [] }>()
+const table = useTemplateRef<HTMLElement>('table')
+keepInSight(table, () => props.chosen)
 const isAllMarked = () => props.page.rows.every((row) => props.marked.has(row.record))
 </script>
 
 <template>
-  <table class="lines">
+  <table ref="table" class="lines">
     <thead>
       <tr>
         <th v-if="mayDecide" class="box">

@@ -5,6 +5,8 @@ import { count, DataValue } from '@/shared'
 import { useElementSize } from '@vueuse/core'
 import { computed, nextTick, onMounted, reactive, ref, toRef, watch } from 'vue'
 import { useBigScroll } from '../logic/bigScroll'
+import { useGridColumns } from '../logic/gridColumns'
+import { goalOf, within } from '../logic/gridKeys'
 
 const props = defineProps<{
   columns: Schemas['ColumnOut'][]
@@ -31,34 +33,15 @@ const size = useElementSize(element)
 watch(size.height, (height) => (scroll.viewport.value = Math.max(ROW, height - HEAD)), { immediate: true })
 watch([scroll.first, scroll.last], ([first, last]) => emit('need', first, last), { immediate: true })
 
-// columns: widths by type, only those in view are drawn
-const BASE: Record<string, number> = { text: 140, date: 110, 'date-time': 150 }
-const widths = computed(() =>
-  props.columns.map(({ name, type }) => {
-    // after a run the value as delivered stands beside the date read from it
-    const base = (BASE[type] ?? 110) + (props.judged && type.startsWith('date') ? 86 : 0)
-    return Math.max(base, Math.min(220, name.length * 8 + 26))
-  }),
-)
-const starts = computed(() => {
-  let at = fixed.value
-  return widths.value.map((width) => (at += width) - width)
-})
-const all = computed(() => fixed.value + widths.value.reduce((sum, width) => sum + width, 0))
 const left = ref(0)
-const seen = computed(() => {
-  const from = left.value + fixed.value - 300
-  const to = left.value + (size.width.value || 1200) + 300
-  return props.columns
-    .map(({ name, type }, index) => ({
-      name,
-      type,
-      index,
-      start: starts.value[index] ?? 0,
-      width: widths.value[index] ?? 0,
-    }))
-    .filter((column) => column.start + column.width >= from && column.start <= to)
-})
+const layout = useGridColumns(
+  () => props.columns,
+  () => props.judged,
+  fixed,
+  left,
+  size.width,
+)
+const { all, seen } = layout
 const rows = computed(() => {
   const lines = []
   for (let index = scroll.first.value; index <= scroll.last.value; index += 1) {
@@ -73,19 +56,17 @@ function onScroll(): void {
 
 const cursor = reactive({ row: 0, column: 0 })
 const active = ref(false)
+const extent = computed(() => ({ row: props.total, column: props.columns.length }))
 function move(row: number, column: number): void {
-  cursor.row = Math.max(0, Math.min(props.total - 1, row))
-  cursor.column = Math.max(0, Math.min(props.columns.length - 1, column))
+  Object.assign(cursor, within({ row, column }, extent.value))
   const y = cursor.row * ROW
   const view = scroll.viewport.value
   if (y < scroll.top.value) scroll.scrollToRow(cursor.row)
   else if (y + ROW > scroll.top.value + view) scroll.scrollToRow(cursor.row - Math.floor(view / ROW) + 1)
-  const start = starts.value[cursor.column] ?? 0
-  const end = start + (widths.value[cursor.column] ?? 0)
   const box = element.value
   if (!box) return
-  if (start - fixed.value < box.scrollLeft) box.scrollLeft = start - fixed.value
-  else if (end > box.scrollLeft + box.clientWidth) box.scrollLeft = end - box.clientWidth
+  left.value = box.scrollLeft
+  box.scrollLeft = layout.scrollTo(cursor.column, box.clientWidth) ?? box.scrollLeft
 }
 function open(row: number): void {
   const record = props.row(row)?.record
@@ -93,21 +74,11 @@ function open(row: number): void {
 }
 function onKey(event: KeyboardEvent): void {
   const page = Math.max(1, Math.floor(scroll.viewport.value / ROW) - 1)
+  const goal = goalOf(event, cursor, extent.value, page)
   const { row, column } = cursor
-  const goals: Record<string, [number, number]> = {
-    ArrowDown: [row + 1, column],
-    ArrowUp: [row - 1, column],
-    ArrowRight: [row, column + 1],
-    ArrowLeft: [row, column - 1],
-    PageDown: [row + page, column],
-    PageUp: [row - page, column],
-    Home: [event.ctrlKey ? 0 : row, 0],
-    End: [event.ctrlKey ? props.total - 1 : row, props.columns.length - 1],
-  }
-  const goal = goals[event.key]
   if (goal) {
     event.preventDefault()
-    move(...goal)
+    move(goal.row, goal.column)
   } else if (event.key === 'Enter') {
     open(row)
   } else if ((event.ctrlKey || event.metaKey) && event.key === 'c' && !getSelection()?.toString()) {

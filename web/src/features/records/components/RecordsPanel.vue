@@ -18,6 +18,7 @@ import {
   type Filter,
   type Joining,
 } from '../logic/filters'
+import FilterForm from './FilterForm.vue'
 import SavedFilters from './SavedFilters.vue'
 import RecordsGrid from './RecordsGrid.vue'
 
@@ -67,22 +68,12 @@ function fileOf(form: string): string {
   return `/api/deliveries/${asked.value.delivery}/records/file?${query}`
 }
 const adding = ref(false)
-const draft = ref<Filter>({ on: 'column', name: '', test: 'is', value: '' })
+/** Asked for before they are needed, so that nobody waits for them. */
 const tests = useQuery({
   queryKey: ['filter tests'],
   queryFn: () => unwrap(api.GET('/api/filter-tests')),
   staleTime: Infinity,
 })
-const test = computed(() => tests.data.value?.find((eachTest) => eachTest.test === draft.value.test))
-const takesValue = computed(() => !draft.value.name || test.value?.takes !== 'nothing')
-const example = computed(() =>
-  !draft.value.name || !test.value || test.value.takes === 'text'
-    ? 'value'
-    : test.value.takes === 'number'
-      ? 'such as 12'
-      : 'such as 7.4 or 2024-03-17',
-)
-
 /** Records in a state, by the address. */
 function go(records: string, next: Filter[]): void {
   const to = recordsLink(route, null, next) as RouteLocationNamedRaw
@@ -91,20 +82,9 @@ function go(records: string, next: Filter[]): void {
 function show(next: Filter[]): void {
   go(String(route.query.records), next)
 }
-const how = ref<Joining>('and')
-function add(): void {
-  const { name, test: asks, value } = draft.value
-  const filter: Filter = name
-    ? { on: 'column', name, test: asks, ...(takesValue.value ? { value } : {}) }
-    : { on: 'text', value }
+function add(filter: Filter, how: Joining): void {
   adding.value = false
-  show(
-    joinedTo(
-      filters.value,
-      filter,
-      filters.value.length ? how.value : how.value === 'or' ? 'and' : how.value,
-    ),
-  )
+  show(joinedTo(filters.value, filter, how))
 }
 /** All about a record of the grid. */
 function openRecord(record: number): void {
@@ -168,35 +148,14 @@ function change(event: Event): void {
         </button>
       </span>
       <button v-if="!adding" type="button" class="link" @click="adding = true">Add filter</button>
-      <form v-else class="filter" @submit.prevent="add">
-        <label class="hidden-label" for="filter-how">How it joins the others</label>
-        <select id="filter-how" v-model="how" class="field how">
-          <option>and</option>
-          <option v-if="filters.length">or</option>
-          <option>and not</option>
-        </select>
-        <label class="hidden-label" for="filter-column">Column</label>
-        <select id="filter-column" v-model="draft.name" class="field">
-          <option value="">any column contains</option>
-          <option v-for="{ name } in head?.columns ?? []" :key="name" :value="name">{{ name }}</option>
-        </select>
-        <label class="hidden-label" for="filter-test">Test</label>
-        <select v-if="draft.name" id="filter-test" v-model="draft.test" class="field">
-          <option v-for="eachTest in tests.data.value" :key="eachTest.test" :title="eachTest.about">
-            {{ eachTest.test }}
-          </option>
-        </select>
-        <label class="hidden-label" for="filter-value">Value</label>
-        <input
-          v-if="takesValue"
-          id="filter-value"
-          v-model="draft.value"
-          class="field"
-          :placeholder="example"
-        />
-        <button class="link">Add</button>
-        <button type="button" class="link" @click="adding = false">Cancel</button>
-      </form>
+      <FilterForm
+        v-else
+        :columns="(head?.columns ?? []).map(({ name }) => name)"
+        :tests="tests.data.value ?? []"
+        :is-first="!filters.length"
+        @add="add"
+        @leave="adding = false"
+      />
       <span v-if="total && isReady && !delivery.masked?.length" class="files">
         <span class="soft">Download</span>
         <a v-for="form in FORMS" :key="form.form" :href="fileOf(form.form)" download :title="form.about">{{
@@ -263,14 +222,6 @@ function change(event: Event): void {
   padding: 0 0 0 6px;
   font-size: 15px;
   line-height: 1;
-}
-.filter {
-  display: flex;
-  gap: 8px;
-}
-.filter .field {
-  width: auto;
-  max-width: 180px;
 }
 .files {
   display: flex;

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 /** What the new rule should do: typed ("trim lab"), or taken from the list. */
 import type { Schemas } from '@/api/client'
-import { computed, nextTick, onMounted, ref, watch } from 'vue'
+import { bringInSight, further } from '@/shared'
+import { computed, onMounted, ref, watch } from 'vue'
 import { asked } from '../logic/asking'
 
 const props = defineProps<{ kinds: Schemas['KindOut'][]; columns: string[]; column?: string }>()
@@ -35,9 +36,8 @@ onMounted(() => {
   box.value?.focus()
 })
 function step(by: number): void {
-  const now = order.value.indexOf(at.value)
-  at.value = order.value[Math.max(0, Math.min(order.value.length - 1, now + by))] ?? 0
-  void nextTick(() => list.value?.querySelector('.on')?.scrollIntoView({ block: 'nearest' }))
+  at.value = further(order.value, at.value, by) ?? 0
+  void bringInSight(list)
 }
 /** Enter before the kinds are here is not lost: it counts when they come. */
 const early = ref(false)

@@ -6,7 +6,7 @@ import { useKeys } from '@/app/keys'
 import { useDelivery } from '@/features/delivery'
 import { usePerson } from '@/features/session'
 import { recordsLink } from '@/features/records'
-import { plural, StateNote } from '@/shared'
+import { further, plural, StateNote } from '@/shared'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
@@ -135,8 +135,8 @@ async function switchShared(id: number, on: boolean): Promise<void> {
 }
 
 const step = (by: number) => {
-  const from = rules.value.findIndex((rule) => rule.id === whither.value.rule)
-  const next = rules.value[Math.max(0, Math.min(rules.value.length - 1, from + by))]
+  const from = rules.value.find((rule) => rule.id === whither.value.rule)
+  const next = further(rules.value, from, by)
   if (next) choose(next.id)
 }
 const mine = (action: () => void) => () => {
