@@ -14,7 +14,19 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
-from bench import board, faults, findings, load, months, profiles, publishing, quarantine, quarantine_served, releases
+from bench import (
+    board,
+    faults,
+    findings,
+    load,
+    months,
+    profiles,
+    publishing,
+    quarantine,
+    quarantine_served,
+    releases,
+    sizes,
+)  # fmt: skip
 from bench.worlds import measure as worlds
 
 HERE = Path(__file__).resolve().parent
@@ -136,10 +148,13 @@ def main() -> None:
             "publishing",
             "board",
             "months",
+            "sizes",
         ],
     )
     parser.add_argument("--records", type=int, default=1_100_000)
     parser.add_argument("--runs", type=int, default=3)
+    parser.add_argument("--scale", type=float, default=1, help="of sizes: share of the records")
+    parser.add_argument("--only", nargs="*", default=[], help="of sizes: the natures to measure")
     parser.add_argument("--large", action="store_true", help="intake also of a file of 2 GB")
     parser.add_argument("--worlds", action="store_true", help="findings on the further worlds, three seeds of each")
     parser.add_argument("--seed", type=int, default=1, help="of the tables whose findings are measured")
@@ -160,6 +175,9 @@ def main() -> None:
         return
     if options.what == ["board"]:
         board.measure(options.runs)
+        return
+    if options.what == ["sizes"]:
+        sizes.measure(options.seed, options.runs, options.scale, options.only)
         return
     if options.what == ["months"]:
         months.measure(options.seed)

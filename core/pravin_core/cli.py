@@ -12,6 +12,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
+from pravin_core.collecting import collect_seldom
 from pravin_core.compiler.plan import RunContext
 from pravin_core.engines.base import Limits
 from pravin_core.engines.duckdb import connect, know_operations
@@ -36,6 +37,7 @@ DONE, STOPPED, WRONG_INPUT = 0, 1, 2
 
 def main(arguments: list[str] | None = None) -> int:
     """Run one command; returns the exit code (0 done, 1 a stopping check fails, 2 wrong input)."""
+    collect_seldom()
     options = _parser().parse_args(arguments)
     try:
         code: int = options.action(options)

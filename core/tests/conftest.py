@@ -12,9 +12,11 @@ import pyarrow.parquet as pq
 import pytest
 from hypothesis import settings
 
+from pravin_core.collecting import collect_seldom
 from pravin_core.intake.settings import SettingsRequest
 from pravin_core.intake.snapshot import FileCounts, Snapshot, SourceFile, make_snapshot, settle
 
+collect_seldom()
 # machines are shared and noisy: how long an example takes says nothing about it
 settings.register_profile("pravin", deadline=None)
 settings.load_profile("pravin")

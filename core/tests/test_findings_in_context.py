@@ -20,6 +20,7 @@ from test_findings_between_columns import opened as records_of
 
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.profiling.findings.base import these_records
+from pravin_core.profiling.findings.tables import shifted
 from pravin_core.profiling.findings.tables.groups import explained
 from pravin_core.profiling.findings.tables.near_duplicates import alike
 from pravin_core.profiling.model import Finding
@@ -233,8 +234,14 @@ def test_so_many_records_as_a_filter_lists_are_said_to_open() -> None:
     assert many["filters"][0].values[:2] == ("1", "2")
 
 
-def test_a_raised_three_is_no_digit(table: Table, tmp_path: Path) -> None:
-    """Texts such as m³ have the shape that the engine gives them: records shifted by one column are told by it."""
+@pytest.mark.parametrize("at_once", [1, 2, 32])
+def test_a_raised_three_is_no_digit(
+    table: Table, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, at_once: int
+) -> None:
+    """Texts such as m³ have the shape that the engine gives them: records shifted by one column are told by it, whatever columns
+    are judged together.
+    """
+    monkeypatch.setattr(shifted, "AT_ONCE", at_once)
     rng = random.Random(12)
     columns: dict[str, Cells] = {
         "no": [f"R{1000 + at}" for at in range(200)],

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from sqlglot import exp
 
 from pravin_core.compiler.corrections import total
-from pravin_core.compiler.plan_builder import PlanBuilder
+from pravin_core.compiler.plan_builder import Join, PlanBuilder, on_day
 from pravin_core.formulas.language import condition, placed
 from pravin_core.rules.base import (
     AcrossCheck,
@@ -44,7 +44,7 @@ class Reason:
 def apply_decisions(builder: PlanBuilder, decided: bool, amended: Sequence[str]) -> None:
     """Put in the values amended by hand and the decision on each record."""
     known = {column.name: column for column in builder.columns}
-    step = exp.select().from_(exp.to_table(builder.last).as_("t"), copy=False)
+    joins: list[Join] = []
     cells: dict[str, exp.Expr] = {}
     was_amended: list[exp.Expr] = []
     for position, name in enumerate(n for n in amended if n in known):
@@ -57,33 +57,29 @@ def apply_decisions(builder: PlanBuilder, decided: bool, amended: Sequence[str])
             exp.select("record", "value").from_(AMENDMENTS).where(template("name = :n", n=exp.Literal.string(name)))
         )
         on = exp.EQ(this=exp.column("record", table=alias), expression=col(RECORD, "t"))
-        step = step.join(requested.subquery(alias), on=on, join_type="left")
+        joins.append((requested.subquery(alias), on))
         was_amended.append(template("CASE WHEN :hit THEN 1 ELSE 0 END", hit=hit))
-        failed = template("CASE WHEN :hit AND :read IS NULL THEN :v END", hit=hit, read=read, v=value)
-        step = step.select(exp.alias_(failed, names.failed_text(0, position), quoted=True), copy=False)
+        failed = names.failed_text(0, position)
+        cells[failed] = template("CASE WHEN :hit AND :read IS NULL THEN :v END", hit=hit, read=read, v=value)
         for _, column, text in builder.conversion_failures:
             if column == name:
                 cells[text] = template("CASE WHEN :hit THEN NULL ELSE :t END", hit=hit, t=col(text, "t"))
-        builder.conversion_failures.append((0, name, names.failed_text(0, position)))
-    shown = [exp.alias_(cells[e.name], e.name, quoted=True) if e.name in cells else e for e in builder.everything("t")]
+        builder.conversion_failures.append((0, name, failed))
     kind: exp.Expr = exp.cast(exp.null(), "VARCHAR")
     if decided and (looked_up := _looked_up(builder)):
         kind = looked_up
     elif decided:
         kind = exp.column("kind", table="d")
         on = exp.EQ(this=exp.column("record", table="d"), expression=col(RECORD, "t"))
-        step = step.join(exp.to_table(DECISIONS).as_("d"), on=on, join_type="left")
-    step = step.select(
-        *shown,
-        exp.alias_(kind, names.DECISION, quoted=True),
-        exp.alias_(exp.cast(total(was_amended), "INTEGER"), names.AMENDED, quoted=True),
-    )
+        joins.append((exp.to_table(DECISIONS).as_("d"), on))
+    cells[names.DECISION] = kind
+    cells[names.AMENDED] = exp.cast(total(was_amended), "INTEGER")
+    builder.project(cells, alias="t", joins=joins)
     builder.system_columns += [
         names.DECISION,
         names.AMENDED,
         *(text for n, _, text in builder.conversion_failures if n == 0),
     ]
-    builder.add(step)
 
 
 def _looked_up(builder: PlanBuilder) -> exp.Expr | None:
@@ -110,21 +106,21 @@ def judged() -> exp.Expr:
 def check(builder: PlanBuilder, checks: Sequence[tuple[int, Rule]]) -> list[Reason]:
     """One step that judges all checks of records; returns the reasons there may be, in order."""
     types = {column.name: column for column in builder.columns}
-    is_live = exp.alias_(judged(), names.LIVE, quoted=True)
-    builder.add(exp.select(*builder.everything(), is_live).from_(builder.last, copy=False))
+    builder.project({names.LIVE: judged()})
     builder.system_columns.append(names.LIVE)
     live = col(names.LIVE, "t")
-    step = exp.select(*builder.everything("t")).from_(exp.to_table(builder.last).as_("t"), copy=False)
     reasons = [
         Reason(_there(col(t)), _reason(n, name, col(t), _lost_phrase(n))) for n, name, t in builder.conversion_failures
     ]
-    flags: list[str] = []
+    flags: dict[str, exp.Expr] = {}
+    joins: list[Join] = []
     for number, rule in checks:
         assert isinstance(rule, Check)
         chosen = [each_column.name for each_column in rule.chosen(builder.columns)]
         flag, holds = col(names.broken(number)), rule.consequence == "quarantine"
         if isinstance(rule, AcrossCheck | RecordsCheck):
-            step, broken = _across(builder, step, number, rule)
+            broken, met = _across(builder, number, rule)
+            joins += met
             expression = template(":b AND :j", b=broken, j=live)
             item = _reason(number, ", ".join(chosen), _together(chosen, types), rule.reason(), flag)
             reasons.append(Reason(flag, item, holds))
@@ -139,9 +135,8 @@ def check(builder: PlanBuilder, checks: Sequence[tuple[int, Rule]]) -> list[Reas
                 item = _reason(number, name, _shown(name, types), rule.reason(), when)
                 reasons.append(Reason(flag, item, holds))
             expression = template(":b AND :j", b=exp.paren(exp.or_(*parts)) if parts else exp.false(), j=live)
-        step = step.select(exp.alias_(expression, names.broken(number), quoted=True), copy=False)
-        flags.append(names.broken(number))
-    builder.add(step)
+        flags[names.broken(number)] = on_day(expression, builder.delivered_on)
+    builder.project(flags, alias="t", joins=joins)
     builder.system_columns += flags
     return reasons
 
@@ -156,7 +151,8 @@ def _breaks(rule: Check, column: Column, table: Sequence[tuple[Column, exp.Expr]
     return template(":f AND :b", f=never_null(fits), b=exp.paren(broken))
 
 
-def _across(builder: PlanBuilder, step: exp.Select, number: int, rule: Check) -> tuple[exp.Select, exp.Expr]:
+def _across(builder: PlanBuilder, number: int, rule: Check) -> tuple[exp.Expr, list[Join]]:
+    """Whether a record breaks a check that looks at others, and what is to be met for that: table and condition."""
     live = exp.select(exp.Star()).from_(exp.to_table(builder.last).as_("t"), copy=False).where(col(names.LIVE, "t"))
     fits: exp.Expr = exp.true()
     if rule.condition():
@@ -165,21 +161,18 @@ def _across(builder: PlanBuilder, step: exp.Select, number: int, rule: Check) ->
         live = live.where(fits)
     alias = f"b{number}"
     if isinstance(rule, RecordsCheck):
-        broken = rule.broken_records(live, builder.columns)
+        broken = on_day(rule.broken_records(live, builder.columns), builder.delivered_on)
         if expression := builder.membership(number, broken):
-            return step, expression
+            return expression, []
         on: exp.Expr = exp.EQ(this=col(RECORD, alias), expression=col(RECORD, "t"))
-        return step.join(broken.subquery(alias), on=on, join_type="left"), template(
-            ":k IS NOT NULL", k=col(RECORD, alias)
-        )
+        return template(":k IS NOT NULL", k=col(RECORD, alias)), [(broken.subquery(alias), on)]
     assert isinstance(rule, AcrossCheck)
-    keys = rule.broken_keys(live)
+    keys = on_day(rule.broken_keys(live), builder.delivered_on)
     alike = exp.and_(*(exp.EQ(this=col(n, alias), expression=col(n, "t")) for n in rule.columns))
     numbers = live.select(col(RECORD, "t"), append=False).join(keys.subquery(alias), on=alike)
     if expression := builder.membership(number, numbers):
-        return step, expression
-    step = step.join(keys.subquery(alias), on=alike, join_type="left")
-    return step, template(":k IS NOT NULL AND :f", k=col(rule.columns[0], alias), f=fits)
+        return expression, []
+    return template(":k IS NOT NULL AND :f", k=col(rule.columns[0], alias), f=fits), [(keys.subquery(alias), alike)]
 
 
 def _shown(name: str, types: dict[str, Column]) -> exp.Expr:
@@ -255,6 +248,5 @@ def finalize_state(builder: PlanBuilder, active: dict[int, Rule], reasons: Seque
         held=exp.paren(_any_of([reason for reason in reasons if reason.holds])),
     )  # fmt: skip
     builder.system_columns = [name for name in builder.system_columns if name not in drop]
-    shown = [exp.alias_(some, names.REASONS, quoted=True), exp.alias_(state, names.STATE, quoted=True)]
-    builder.add(exp.select(*builder.everything(), *shown).from_(builder.last, copy=False))
+    builder.project({names.REASONS: some, names.STATE: state})
     builder.system_columns += [names.REASONS, names.STATE]

@@ -22,7 +22,7 @@ from pravin_core.rules.base import (
     never_null,
 )
 from pravin_core.sql.trees import column as col
-from pravin_core.sql.trees import joined, template
+from pravin_core.sql.trees import copied, joined, template
 from pravin_core.tables import names
 from pravin_core.tables.columns import ORIGIN, RECORD, Column
 from pravin_core.tables.types import SQL_TYPES
@@ -117,27 +117,20 @@ def _apply_correction(
             new_column = Column(each_change.column.name, each_change.cell.type)
             at = next((at + 1 for at, each in enumerate(columns) if each.name == each_change.after), len(columns))
             columns.insert(at, new_column)
-    shown = [
-        exp.alias_(by_name[c.name].cell.value, c.name, quoted=True) if c.name in by_name else col(c.name)
-        for c in columns
-    ]
     changed, texts = _effects(number, cell_changes)
-    keeping = rule.keeps_lost
-    builder.add(
-        exp.select(
-            *(col(name) for name in ORIGIN), *shown, *(col(name) for name in builder.system_columns), *changed,
-            *((alias for _, alias in texts) if keeping else ()),
-        ).from_(builder.last, copy=False),
-        number,
-    )  # fmt: skip
+    computed = {name: change.cell.value for name, change in by_name.items()} | changed
+    if rule.keeps_lost:
+        computed |= {text: kept for text, (_, kept) in texts.items()}
+    shown = [*ORIGIN, *(column.name for column in columns), *builder.system_columns]
+    builder.project(computed, number, shown)
     builder.columns = columns
     builder.treated[number] = [(change.column.name, change.before) for change in cell_changes]
-    builder.system_columns += [alias.alias for alias in changed]
+    builder.system_columns += changed
     if all(change.is_new for change in cell_changes):
         builder.adding.add(number)
-    if keeping:
-        builder.system_columns += [alias.alias for _, alias in texts]
-        builder.conversion_failures += [(number, name, alias.alias) for name, alias in texts]
+    if rule.keeps_lost:
+        builder.system_columns += texts
+        builder.conversion_failures += [(number, name, text) for text, (name, _) in texts.items()]
     if any(change.cell.reading for change in cell_changes):
         builder.reading.add(number)
 
@@ -198,8 +191,7 @@ def _windows_apart(builder: PlanBuilder, number: int, cell_changes: list[_CellCh
                     window.replace(col(known))
                 else:
                     around[name] = col(known)
-        shown = [exp.alias_(value, name, quoted=True) for name, value in expressions.items()]
-        builder.add(exp.select(*builder.everything(), *shown).from_(builder.last, copy=False), number)
+        builder.project(expressions, number)
         builder.system_columns = [*builder.system_columns, *expressions]
         if all(isinstance(value, exp.Column) for value in around.values()):
             break
@@ -221,10 +213,11 @@ def _computed_distinct(builder: PlanBuilder, number: int, cell_changes: list[_Ce
     ]
     if not dear:
         return cell_changes
-    shown, results = [], {}
+    computed: dict[str, exp.Expr] = {}
+    results = {}
     for at, item in enumerate(dear):
         name = names.computed(number, at)
-        shown.append(exp.alias_(item.cell.value, name, quoted=True))
+        computed[name] = item.cell.value
         results[item.column.name] = replace(
             item,
             cell=replace(
@@ -234,30 +227,25 @@ def _computed_distinct(builder: PlanBuilder, number: int, cell_changes: list[_Ce
                 unconverted=_instead(item.cell.unconverted, item.cell.value, col(name)),
             ),
         )
-    builder.add(
-        exp.select(*builder.everything(), *_windows(builder, cell_changes), *shown).from_(builder.last, copy=False),
-        number,
-    )
+    builder.project(computed, number, [*builder.known(), *_windows(builder, cell_changes)])
     return [results.get(change.column.name, change) for change in cell_changes]
 
 
-def _windows(builder: PlanBuilder, cell_changes: Sequence[_CellChange]) -> list[exp.Expr]:
+def _windows(builder: PlanBuilder, cell_changes: Sequence[_CellChange]) -> list[str]:
     """What was found by looking at other records, still to be passed on."""
-    known = {known_column.name for known_column in builder.everything()}
-    return [
-        change.cell.value
-        for change in cell_changes
-        if isinstance(change.cell.value, exp.Column) and change.cell.value.name not in known
-    ]
+    known = set(builder.known())
+    values = (change.cell.value for change in cell_changes)
+    return list(
+        dict.fromkeys(value.name for value in values if isinstance(value, exp.Column) and value.name not in known)
+    )
 
 
 def _instead(tree: exp.Expr | None, part: exp.Expr, by: exp.Expr) -> exp.Expr | None:
     """A tree in which a part, wherever it stands, is another one."""
     if tree is None:
         return None
-    asked_expression = exp.paren(part)
-    expression: exp.Expr = tree.transform(lambda node: by.copy() if node in (part, asked_expression) else node)
-    return expression
+    in_brackets = exp.paren(part)
+    return copied(tree, lambda node: copied(by) if node in (part, in_brackets) else None)
 
 
 def _has_window(window: exp.Window) -> bool:
@@ -275,12 +263,16 @@ def in_order(value: Tree, order: str) -> Tree:
     return value
 
 
-def _effects(number: int, cell_changes: Sequence[_CellChange]) -> tuple[list[exp.Alias], list[tuple[str, exp.Alias]]]:
-    """The counts of a step (a third one where it fills new columns and changes others), and for each column the text it could not treat."""
+def _effects(
+    number: int, cell_changes: Sequence[_CellChange]
+) -> tuple[dict[str, exp.Expr], dict[str, tuple[str, exp.Expr]]]:
+    """The counts of a step (a third one where it fills new columns and changes others), and the texts it could not treat, each with
+    its column.
+    """
     changed: list[exp.Expr] = []
     corrected: list[exp.Expr] = []
     unconverted: list[exp.Expr] = []
-    texts: list[tuple[str, exp.Alias]] = []
+    texts: dict[str, tuple[str, exp.Expr]] = {}
     for position, change in enumerate(cell_changes):
         before = (
             exp.cast(exp.null(), "VARCHAR")
@@ -300,16 +292,15 @@ def _effects(number: int, cell_changes: Sequence[_CellChange]) -> tuple[list[exp
                 g=col(names.GONE),
                 t=before if change.cell.source is None else change.cell.source,
             )
-            alias: exp.Alias = exp.alias_(kept, names.failed_text(number, position), quoted=True)  # type: ignore[assignment]
-            texts.append((change.column.name, alias))
+            texts[names.failed_text(number, position)] = (change.column.name, kept)
     named = [(changed, names.cells_changed(number)), (unconverted, names.cells_failed(number))]
     if 0 < len(corrected) < len(changed):
         named.append((corrected, names.cells_corrected(number)))
-    return [exp.alias_(_if_live(total(parts)), name, quoted=True) for parts, name in named], texts
+    return {name: _if_live(total(parts)) for parts, name in named}, texts
 
 
 def _if_live(count: exp.Expr) -> exp.Expr:
-    return exp.cast(template("CASE WHEN :g IS NULL THEN :n ELSE 0 END", g=col(names.GONE), n=count), "INTEGER")
+    return template("CAST(CASE WHEN :g IS NULL THEN :n ELSE 0 END AS INTEGER)", g=col(names.GONE), n=count)
 
 
 def total(parts: Sequence[exp.Expr]) -> exp.Expr:
@@ -323,21 +314,13 @@ def remove(builder: PlanBuilder, number: int, rule: RecordCorrection) -> None:
     """Mark the records that a rule removes; they stay in the chain, so that everything can be counted."""
     removed = in_order(rule.removed(builder.fitting(rule, builder.live()), builder.columns), builder.order)
     if result := builder.membership(number, removed):
-        kept = [e for e in builder.everything() if e.name != names.GONE]
         went = template("CASE WHEN :f THEN :n ELSE :g END", f=result, n=exp.Literal.number(number), g=col(names.GONE))
-        builder.add(
-            exp.select(*kept, exp.alias_(went, names.GONE, quoted=True)).from_(builder.last, copy=False), number
-        )
+        builder.project({names.GONE: went}, number)
         return
-    rest = [e for e in builder.everything("before") if e.name != names.GONE]
     gone = template("CASE WHEN :r IS NOT NULL THEN :n ELSE :g END", r=col(RECORD, "removed"),
                     n=exp.Literal.number(number), g=col(names.GONE, "before"))  # fmt: skip
-    builder.add(
-        exp.select(*rest, exp.alias_(gone, names.GONE, quoted=True))
-        .from_(exp.to_table(builder.last).as_("before"), copy=False)
-        .join(removed.subquery("removed"), on=same_record("before", "removed"), join_type="left"),
-        number,
-    )
+    joins = [(removed.subquery("removed"), same_record("before", "removed"))]
+    builder.project({names.GONE: gone}, number, alias="before", joins=joins)
 
 
 def same_record(left: str, right: str) -> exp.Expr:

@@ -13,9 +13,9 @@ from dataclasses import dataclass
 
 from sqlglot import exp
 
-from pravin_core.compiler.expression_graph import ExprNode, Steps, selected, written
+from pravin_core.compiler.expression_graph import ExprNode, Steps, reached, selected, written
 from pravin_core.sql.trees import column as col
-from pravin_core.sql.trees import template
+from pravin_core.sql.trees import copied, met, table, template
 from pravin_core.tables.columns import RECORD
 
 _KEY = "__value"
@@ -52,12 +52,12 @@ def push_down_distinct(
     shown = [_RECORD_OF_LIST.copy() if text == RECORD else col(text, "t") for text in _of_table(outer)]
     for at, (origin, cells) in enumerate(split.inner.items()):
         here, alias = f"{name}_once_{at}", f"o{at}"
-        steps += written(here, exp.to_table(repeating.tables[origin]), {_KEY: ExprNode.of_table(origin), **cells})
-        met = exp.NullSafeEQ(this=col(origin, "t"), expression=col(_KEY, alias))
-        base = base.join(exp.to_table(here).as_(alias), on=met, join_type="left", copy=False)
+        steps += written(here, table(repeating.tables[origin]), {_KEY: ExprNode.of_table(origin), **cells})
+        alike = exp.NullSafeEQ(this=col(origin, "t"), expression=col(_KEY, alias))
+        met(base, table(here, alias), alike)
         shown += [col(cell, alias) for cell in cells]
     beside = f"{name}_0"
-    return [*steps, (beside, base.select(*shown, copy=False)), *written(name, exp.to_table(beside), outer)]
+    return [*steps, (beside, base.select(*shown, copy=False)), *written(name, table(beside), outer)]
 
 
 def _in_whole_pieces(source: exp.Table) -> exp.Subquery:
@@ -70,26 +70,14 @@ def _in_whole_pieces(source: exp.Table) -> exp.Subquery:
 
 def _is_worth_it(cells: Mapping[str, ExprNode]) -> list[str]:
     """The columns of which more than one cell is made: a single one is computed as fast as it is looked up."""
-    counter = Counter(origin for cell in _reached(cells) if cell.value is not None and len(cell.origins) == 1
+    counter = Counter(origin for cell in reached(cells) if cell.value is not None and len(cell.origins) == 1
                    for origin in cell.origins)  # fmt: skip
     return [origin for origin, count in counter.items() if count > 1]
 
 
 def _of_table(cells: Mapping[str, ExprNode]) -> list[str]:
     """The columns of the table itself that cells need."""
-    return [cell.name for cell in _reached(cells) if cell.value is None and cell.origins]
-
-
-def _reached(cells: Mapping[str, ExprNode]) -> list[ExprNode]:
-    """The wanted cells and all that they need, each after those that it needs."""
-    results: dict[ExprNode, None] = dict.fromkeys(cells.values())
-    waiting = list(results)
-    while waiting:
-        for need in waiting.pop().needs:
-            if need not in results:
-                results[need] = None
-                waiting.append(need)
-    return sorted(results, key=lambda cell: cell.level)
+    return [cell.name for cell in reached(cells) if cell.value is None and cell.origins]
 
 
 class _Split:
@@ -99,11 +87,11 @@ class _Split:
         self._tables = tables
         self.inner: dict[str, dict[str, ExprNode]] = {}
         self._outer: dict[ExprNode, ExprNode] = {}
-        self._parts: dict[tuple[str, tuple[int, ...]], ExprNode] = {}
+        self._parts: dict[tuple[exp.Expr, tuple[tuple[str, int], ...]], ExprNode] = {}
 
     def of(self, cells: Mapping[str, ExprNode]) -> dict[str, ExprNode]:
         """The wanted cells over the table and the inner cells, which are put down on the way."""
-        for cell in _reached(cells):
+        for cell in reached(cells):
             if not self._is_inner(cell):
                 self._outer[cell] = cell if cell.value is None else self._over(cell, cell.value)
         return {name: self._met(cell) for name, cell in cells.items()}
@@ -124,15 +112,15 @@ class _Split:
 
     def _over(self, cell: ExprNode, value: exp.Expr) -> ExprNode:
         """A cell whose parts that follow from one repeating value are cells of their own."""
-        if not any(self._repeats(need.origins) for need in cell.needs):
-            return ExprNode.computed(cell.name, value, [self._outer[need] for need in cell.needs])
-        value = value.copy()
-        needs = {id(node): need for node, need in zip(list(value.find_all(exp.Column)), cell.needs, strict=True)}
+        if not any(self._repeats(need.origins) for need in cell.needs.values()):
+            return ExprNode.computed(cell.name, value, {name: self._outer[need] for name, need in cell.needs.items()})
+        value, needs = copied(value), dict(cell.needs)
         self._divide(value, needs, _origins(value, needs), False)
-        return ExprNode.computed(cell.name, value, [self._met(needs[id(node)]) for node in value.find_all(exp.Column)])
+        names = {node.name for node in value.find_all(exp.Column)}
+        return ExprNode.computed(cell.name, value, {name: self._met(needs[name]) for name in sorted(names)})
 
     def _divide(
-        self, node: exp.Expr, needs: dict[int, ExprNode], origins: dict[int, frozenset[str]], perhaps: bool
+        self, node: exp.Expr, needs: dict[str, ExprNode], origins: dict[int, frozenset[str]], perhaps: bool
     ) -> None:
         """Replace parts of an expression; `perhaps`: it is not computed for every record, so that it must not fail."""
         for part, is_perhaps in _parts(node):
@@ -143,22 +131,21 @@ class _Split:
             elif from_:
                 self._divide(part, needs, origins, doubtful)
 
-    def _replace(self, part: exp.Expr, needs: dict[int, ExprNode]) -> None:
-        cells = [needs[id(column)] for column in part.find_all(exp.Column)]
-        key = (part.sql(dialect="duckdb"), tuple(id(each_cell) for each_cell in cells))
+    def _replace(self, part: exp.Expr, needs: dict[str, ExprNode]) -> None:
+        read = {node.name: needs[node.name] for node in part.find_all(exp.Column)}
+        key = (part, tuple((name, id(cell)) for name, cell in read.items()))
         if key not in self._parts:
-            self._parts[key] = ExprNode.computed(f"__o{len(self._parts)}", part.copy(), cells)
+            self._parts[key] = ExprNode.computed(f"__o{len(self._parts)}", copied(part), read)
         cell = self._parts[key]
-        node = col(cell.name)
-        part.replace(node)
-        needs[id(node)] = cell
+        part.replace(col(cell.name))
+        needs[cell.name] = cell
 
 
-def _origins(value: exp.Expr, needs: Mapping[int, ExprNode]) -> dict[int, frozenset[str]]:
+def _origins(value: exp.Expr, needs: Mapping[str, ExprNode]) -> dict[int, frozenset[str]]:
     """What each node of an expression follows from, by its identity."""
     known: dict[int, frozenset[str]] = {}
     for node in reversed(list(value.bfs())):  # parts before what they are part of
-        own = needs[id(node)].origins if id(node) in needs else frozenset()
+        own = needs[node.name].origins if isinstance(node, exp.Column) else frozenset()
         known[id(node)] = own.union(*(known[id(part)] for part in node.iter_expressions()))
     return known
 

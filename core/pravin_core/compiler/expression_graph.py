@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 
 from sqlglot import exp
 
 from pravin_core.sql.trees import column as col
+from pravin_core.sql.trees import copied, table
 
 Steps = list[tuple[str, exp.Select]]
 
@@ -15,12 +16,13 @@ Steps = list[tuple[str, exp.Select]]
 @dataclass(eq=False)
 class ExprNode:
     """A column as it is somewhere in a run of steps: its expression over earlier cells, or a column of the table before
-    them. `origins` are the columns of that table which it follows from, `level` the steps it needs after each other.
+    them. `needs` are those cells by the names that the expression calls them; `origins` the columns of that table which it
+    follows from, `level` the steps it needs after each other.
     """
 
     name: str
     value: exp.Expr | None = None
-    needs: list[ExprNode] = field(default_factory=list)
+    needs: Mapping[str, ExprNode] = field(default_factory=dict)
     level: int = 0
     origins: frozenset[str] = frozenset()
 
@@ -30,36 +32,49 @@ class ExprNode:
         return ExprNode(name, origins=frozenset({name}))
 
     @staticmethod
-    def computed(name: str, value: exp.Expr, needs: Sequence[ExprNode]) -> ExprNode:
-        """A cell of an expression whose columns are, in order of `find_all`, the needed cells."""
-        level = 1 + max((need.level for need in needs), default=0)
-        return ExprNode(name, value, list(needs), level, frozenset().union(*(need.origins for need in needs)))
+    def computed(name: str, value: exp.Expr, needs: Mapping[str, ExprNode]) -> ExprNode:
+        """A cell of an expression over needed cells."""
+        level = 1 + max((need.level for need in needs.values()), default=0)
+        return ExprNode(name, value, needs, level, frozenset().union(*(need.origins for need in needs.values())))
 
     def written(self) -> exp.Expr:
         """The expression over the names of the cells it needs."""
         assert self.value is not None
-        value = self.value.copy()
-        for node, need in zip(list(value.find_all(exp.Column)), self.needs, strict=True):
-            node.replace(col(need.name))
-        return value
+        return copied(self.value, self._called)
+
+    def _called(self, node: exp.Expr) -> exp.Expr | None:
+        return col(self.needs[node.name].name) if isinstance(node, exp.Column) else None
 
 
 def written(name: str, source: exp.Table, cells: Mapping[str, ExprNode]) -> Steps:
-    """Steps over a table after which a step of that name has the wanted cells, by name; no more steps than they need."""
+    """Steps over a table after which a step of that name has the wanted cells, by name; no more steps than they need.
+
+    Those between pass everything on by a star: the engine leaves out what nobody asks for.
+    """
+    levels: dict[int, list[ExprNode]] = {}
+    for cell in reached(cells):
+        if cell.value is not None:
+            levels.setdefault(cell.level, []).append(cell)
     last = max((cell.level for cell in cells.values()), default=0)
-    kept: list[ExprNode] = list(dict.fromkeys(cells.values()))
-    levels: list[list[ExprNode]] = []
-    for level in range(last, 0, -1):
-        levels.insert(0, kept)
-        inner = (need for cell in kept for need in (cell.needs if cell.level == level else [cell]))
-        kept = list(dict.fromkeys(inner))
     steps: Steps = []
-    for level, shown in enumerate(levels[:-1], start=1):
+    for level in range(1, last):
         here = f"{name}_{level}"
-        steps.append((here, selected((_shown(cell, level) for cell in shown), source)))
-        source = exp.to_table(here)
-    final = (_shown(cell, last, name) for name, cell in cells.items())
-    return [*steps, (name, selected(final, source))]
+        computed = [exp.alias_(cell.written(), cell.name, quoted=True, copy=False) for cell in levels[level]]
+        steps.append((here, selected([exp.Star(), *computed], source)))
+        source = table(here)
+    return [*steps, (name, selected((_shown(cell, last, name) for name, cell in cells.items()), source))]
+
+
+def reached(cells: Mapping[str, ExprNode]) -> list[ExprNode]:
+    """The wanted cells and all that they need, each after those that it needs."""
+    results: dict[ExprNode, None] = dict.fromkeys(cells.values())
+    waiting = list(results)
+    while waiting:
+        for need in waiting.pop().needs.values():
+            if need not in results:
+                results[need] = None
+                waiting.append(need)
+    return sorted(results, key=lambda cell: cell.level)
 
 
 def selected(shown: Iterable[exp.Expr], source: exp.Expr) -> exp.Select:
@@ -67,8 +82,6 @@ def selected(shown: Iterable[exp.Expr], source: exp.Expr) -> exp.Select:
     return exp.select(*shown, copy=False).from_(source, copy=False)
 
 
-def _shown(cell: ExprNode, level: int, name: str = "") -> exp.Expr:
-    is_computed = cell.level == level and cell.value is not None
-    if not is_computed and not name:
-        return col(cell.name)
-    return exp.alias_(cell.written() if is_computed else col(cell.name), name or cell.name, quoted=True, copy=False)
+def _shown(cell: ExprNode, last: int, name: str) -> exp.Expr:
+    is_computed = cell.level == last and cell.value is not None
+    return exp.alias_(cell.written() if is_computed else col(cell.name), name, quoted=True, copy=False)

@@ -15,7 +15,7 @@ from sqlglot import exp
 from pravin_core.compiler.checks import AMENDMENTS, DECISIONS, apply_decisions, check, finalize_state
 from pravin_core.compiler.corrections import correct, derive, remove, reshape
 from pravin_core.compiler.distinct_pushdown import RepeatingColumns
-from pravin_core.compiler.plan_builder import BitmapLookup, PlanBuilder, Step, must_fit, refer, start
+from pravin_core.compiler.plan_builder import BitmapLookup, PlanBuilder, Step, must_fit, on_day, refer, start
 from pravin_core.errors import FormulaError, RulebookError
 from pravin_core.rules.base import Check, ColumnCorrection, Derivation, RecordCorrection, Rule, TableCorrection
 from pravin_core.rules.reshaping import Reference
@@ -24,7 +24,16 @@ from pravin_core.sql.trees import column as col
 from pravin_core.tables.columns import RECORD, Column
 from pravin_core.tables.types import DataType
 
-__all__ = ["AMENDMENTS", "DECISIONS", "Plan", "RunContext", "compile_corrections", "compile_rulebook", "must_fit"]
+__all__ = [
+    "AMENDMENTS",
+    "DECISIONS",
+    "Plan",
+    "RunContext",
+    "compile_corrections",
+    "compile_rulebook",
+    "must_fit",
+    "on_day",
+]
 
 
 @dataclass(frozen=True)
@@ -98,10 +107,8 @@ def compile_rulebook(
     apply_decisions(builder, decided, amended)
     reasons = check(builder, [(n, r) for n, r in active if isinstance(r, Check)])
     finalize_state(builder, dict(active), reasons)
-    for query in (*(step.query for step in builder.steps), *(lookup.query for lookup in builder.lookups)):
-        on_day(query, context.delivered_on)
     query = builder.query(builder.everything(), stepwise=max_record_id is None)
-    joins = any(step.query.args.get("joins") or step.query.find(exp.Window) for step in builder.steps)
+    joins = any(step.looks_further for step in builder.steps)
     is_one_pass = not joins and builder.order == RECORD
     if not is_one_pass:  # joins and windows may lose the order
         query = query.order_by(col(builder.order), copy=False)
@@ -138,8 +145,9 @@ def compile_corrections(
         Column(name, context.types.get(name, DataType.TEXT), context.roles.get(name, ""), name) for name in delivered
     ]
     builder = PlanBuilder(
-        references=context.references, max_record_id=None if traced else max_record_id, repeating=repeating
-    )
+        references=context.references, max_record_id=None if traced else max_record_id, repeating=repeating,
+        delivered_on=context.delivered_on,
+    )  # fmt: skip
     for number, rule in active:
         refer(builder, number, rule, context.references)
     start(builder, source, columns, traced, passing)
@@ -162,18 +170,6 @@ def compile_corrections(
             error.where.setdefault("rule", rule.id)
             raise
     return builder
-
-
-def on_day(query: exp.Select, day: dt.date | None) -> exp.Select:
-    """A query with the day of the delivery put in where rules ask for it. Raises RulebookError when it is not known."""
-    for node in list(query.find_all(exp.Anonymous)):
-        if node.name == "delivered_on":
-            if day is None:
-                raise RulebookError(
-                    "A rule asks for the day of the delivery, which is not known here.", advice="Give the day."
-                )
-            node.replace(exp.cast(exp.Literal.string(day.isoformat()), "DATE"))
-    return query
 
 
 def _of_rule(error: FormulaError, number: int, rule: Rule) -> FormulaError:

@@ -2,35 +2,68 @@
 
 from __future__ import annotations
 
+import datetime as dt
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+from typing import TypeVar
 
 from sqlglot import exp
 
 from pravin_core.compiler.distinct_pushdown import RepeatingColumns
+from pravin_core.compiler.projection import Projection
 from pravin_core.compiler.projection_fusion import fuse_projections
 from pravin_core.errors import RulebookError
 from pravin_core.formulas.language import condition, placed
 from pravin_core.formulas.reading import reads
 from pravin_core.rules.base import Check, Rule, TableCheck, never_null
 from pravin_core.rules.reshaping import Reference, Table
+from pravin_core.sql.trees import after, met, table, template
 from pravin_core.sql.trees import column as col
-from pravin_core.sql.trees import template
 from pravin_core.sql.written import written
 from pravin_core.tables import names
 from pravin_core.tables.columns import ORIGIN, RECORD, Column
 from pravin_core.tables.types import SQL_TYPES, DataType
 
+Tree = TypeVar("Tree", bound=exp.Expr)
+Join = tuple[exp.Expr, exp.Expr]  # a table and the condition on which it is met
 TRACES = (names.ADDED, names.MADE_FROM, names.MERGED_INTO, names.PLACE)
 
 
 @dataclass(frozen=True)
 class Step:
-    """One step: its name, its query, and the number of the rule it belongs to (0 for none)."""
+    """One step: its name, what it makes of the one before, and the number of the rule it belongs to (0 for none)."""
 
     name: str
-    query: exp.Select
+    made: exp.Select | Projection
     rule: int
+
+    @cached_property
+    def query(self) -> exp.Select:
+        """The step as a query."""
+        return self.made.select() if isinstance(self.made, Projection) else self.made
+
+    @property
+    def reads_one_table(self) -> bool:
+        """Whether it reads one table first, beside which others may be joined."""
+        if isinstance(self.made, Projection):
+            return isinstance(self.made.source, exp.Table)
+        source = self.made.args.get("from_") or self.made.args.get("from")
+        return source is not None and isinstance(source.this, exp.Table)
+
+    @property
+    def looks_further(self) -> bool:
+        """Whether it meets other tables or looks at other records, so that the order of the records may be lost."""
+        if isinstance(self.made, Projection):
+            return any(value.find(exp.Window) for value in self.made.computed.values())
+        return bool(self.made.args.get("joins")) or self.made.find(exp.Window) is not None
+
+    def showing(self, cells: Mapping[str, exp.Expr]) -> Step:
+        """The same step with further cells."""
+        if isinstance(self.made, Projection):
+            return replace(self, made=Projection(self.made.source, {**self.made.cells, **cells}))
+        shown = [exp.alias_(value, name, quoted=True) for name, value in cells.items()]
+        return replace(self, made=self.made.select(*shown))
 
 
 @dataclass(frozen=True)
@@ -64,6 +97,7 @@ class PlanBuilder:
     max_record_id: int | None = (
         None  # the highest record number, where records may be looked up in bits instead of joined
     )
+    delivered_on: dt.date | None = None
     lookups: list[BitmapLookup] = field(default_factory=list)
     repeating: RepeatingColumns | None = None
 
@@ -76,14 +110,37 @@ class PlanBuilder:
         """The column that tells the order of the records."""
         return names.PLACE if names.PLACE in self.system_columns else RECORD
 
-    def add(self, query: exp.Select, rule: int = 0, name: str = "") -> None:
+    def add(self, made: exp.Select | Projection, rule: int = 0, name: str = "") -> None:
         """Put a step at the end."""
-        self.steps.append(Step(name or f"step_{len(self.steps)}", query, rule))
+        self.steps.append(Step(name or f"step_{len(self.steps)}", made, rule))
+
+    def project(
+        self,
+        computed: Mapping[str, exp.Expr],
+        rule: int = 0,
+        shown: Sequence[str] = (),
+        alias: str = "",
+        joins: Sequence[Join] = (),
+    ) -> None:
+        """Put a step at the end that passes on all columns, or those `shown` in their order, with some computed anew or beside
+        them; `alias` is what the values call the table before, `joins` what it is met with.
+        """
+        cells = dict.fromkeys(shown or self.known()) | dict(computed)
+        projection = Projection(table(self.last, alias), cells)
+        if not joins:
+            return self.add(projection, rule)
+        query = projection.select()
+        for other, on in joins:
+            met(query, other, on)
+        self.add(query, rule)
+
+    def known(self) -> list[str]:
+        """The names of all that every step passes on."""
+        return [*ORIGIN, *(column.name for column in self.columns), *self.system_columns]
 
     def everything(self, table: str | None = None) -> list[exp.Expr]:
         """All that every step passes on, spelled out."""
-        known = [*ORIGIN, *(column.name for column in self.columns), *self.system_columns]
-        return [col(name, table) for name in known]
+        return [col(name, table) for name in self.known()]
 
     def live(self) -> exp.Select:
         """The records not removed so far."""
@@ -119,13 +176,16 @@ class PlanBuilder:
 
     def query(self, names_: Sequence[exp.Expr], stepwise: bool = False) -> exp.Select:
         """The whole chain as one query of some columns of its last step; `stepwise` with its steps as rules made them."""
-        return self._over(exp.select(*names_).from_(self.last), stepwise)
+        seen = {node.name for each in names_ for node in each.find_all(exp.Column)}
+        has_star = any(each.find(exp.Star) for each in names_)
+        return self._over(exp.select(*names_).from_(self.last), stepwise, None if has_star else seen)
 
     def _over(self, whole: exp.Select, stepwise: bool = False, seen: set[str] | None = None) -> exp.Select:
-        steps = [(step.name, step.query) for step in self.steps]
-        for name, query in steps if stepwise else fuse_projections(steps, seen, self.repeating):
-            whole.with_(name, as_=query, copy=False)
-        return whole
+        if stepwise:
+            steps = [(step.name, step.query) for step in self.steps]
+        else:
+            steps = fuse_projections([(step.name, step.made) for step in self.steps], seen, self.repeating)
+        return after(whole, steps)
 
 
 def refer(builder: PlanBuilder, number: int, rule: Rule, references: Mapping[str, Reference]) -> None:
@@ -153,21 +213,31 @@ def start(
     builder: PlanBuilder, source: exp.Expr, columns: Sequence[Column], traced: bool, passing: Sequence[str] = ()
 ) -> None:
     """The delivered text, or the value that it is known to be; an empty text is a missing value."""
-    cells = [exp.alias_(_delivered(column), column.name, quoted=True) for column in columns]
     nothing = {names.GONE: "INTEGER", names.ADDED: "INTEGER", names.MADE_FROM: "BIGINT", names.MERGED_INTO: "BIGINT"}
     system_columns = [names.GONE, *(TRACES if traced else ())]
-    results = [
-        exp.alias_(col(RECORD) if name == names.PLACE else exp.cast(exp.null(), nothing[name]), name, quoted=True)
-        for name in system_columns
-    ]
+    cells: dict[str, exp.Expr | None] = dict.fromkeys(ORIGIN)
+    cells |= {column.name: _delivered(column) for column in columns}
+    for name in system_columns:
+        cells[name] = col(RECORD) if name == names.PLACE else exp.cast(exp.null(), nothing[name])
     builder.columns, builder.system_columns = list(columns), [*system_columns, *passing]
-    results += [col(name) for name in passing]
-    builder.add(exp.select(*(col(name) for name in ORIGIN), *cells, *results).from_(source, copy=False))
+    builder.add(Projection(source, cells | dict.fromkeys(passing)))
 
 
 def _delivered(column: Column) -> exp.Expr:
     cell = template("nullif(:c, '')", c=col(column.delivered))
     return cell if column.type is DataType.TEXT else exp.cast(cell, SQL_TYPES[column.type], dialect="duckdb")
+
+
+def on_day(query: Tree, day: dt.date | None) -> Tree:
+    """A query or condition with the day of the delivery put in where rules ask for it. Raises RulebookError when it is not known."""
+    for node in list(query.find_all(exp.Anonymous)):
+        if node.name == "delivered_on":
+            if day is None:
+                raise RulebookError(
+                    "A rule asks for the day of the delivery, which is not known here.", advice="Give the day."
+                )
+            node.replace(exp.cast(exp.Literal.string(day.isoformat()), "DATE"))
+    return query
 
 
 def must_fit(rule: Rule, number: int, builder: PlanBuilder) -> None:

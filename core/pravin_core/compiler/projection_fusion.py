@@ -12,10 +12,16 @@ from sqlglot import exp
 
 from pravin_core.compiler.distinct_pushdown import RepeatingColumns, push_down_distinct
 from pravin_core.compiler.expression_graph import ExprNode, Steps, written
+from pravin_core.compiler.projection import Projection, as_projection
+from pravin_core.sql.trees import table
+
+Run = list[tuple[str, Projection]]
 
 
 def fuse_projections(
-    steps: Sequence[tuple[str, exp.Select]], seen: set[str] | None = None, repeating: RepeatingColumns | None = None
+    steps: Sequence[tuple[str, exp.Select | Projection]],
+    seen: set[str] | None = None,
+    repeating: RepeatingColumns | None = None,
 ) -> Steps:
     """Named steps, in order, with the same last table: runs of plain projections become layers.
 
@@ -23,63 +29,57 @@ def fuse_projections(
     follow from one value of a delivered column are computed once for each of its different values.
     """
     new_steps: Steps = []
-    run: Steps = []
-    for name, query in steps:
-        source = _plain_source(query)
-        if run and (source is None or source.name != run[-1][0]):
+    run: Run = []
+    for name, step in steps:
+        projection = step if isinstance(step, Projection) else as_projection(step)
+        is_plain = projection is not None and projection.is_of_records
+        if run and (projection is None or not is_plain or projection.source.name != run[-1][0]):
             new_steps += _layers(run, None, repeating)
             run = []
-        if source is None:
-            new_steps.append((name, query))
+        if projection is not None and is_plain:
+            run.append((name, projection))
         else:
-            run.append((name, query))
+            new_steps.append((name, step.select() if isinstance(step, Projection) else step))
     return new_steps + (_layers(run, seen, repeating) if run else [])
 
 
-def _plain_source(query: exp.Select) -> exp.Table | None:
-    """The one table that a mere projection reads, every record by itself; None for every other query."""
-    names = {name for name, value in query.args.items() if value}
-    source = query.args.get("from_") or query.args.get("from")
-    if source is None or names - {"expressions", "from_", "from"} or not isinstance(source.this, exp.Table):
-        return None
-    if isinstance(source.this.this, exp.Func):  # a table that is read, not a step
-        return None
-    looks_further = (exp.Window, exp.Query, exp.AggFunc, exp.Star, exp.Unnest, exp.Explode)
-    if any(
-        expression.find(*looks_further) for expression in query.expressions if not isinstance(expression, exp.Column)
-    ):
-        return None
-    return source.this
-
-
-def _layers(run: Steps, seen: set[str] | None, repeating: RepeatingColumns | None) -> Steps:
+def _layers(run: Run, seen: set[str] | None, repeating: RepeatingColumns | None) -> Steps:
+    name, last = run[-1]
     if len(run) == 1:
-        return list(run)
-    source = _plain_source(run[0][1])
-    assert source is not None
-    delivered: dict[str, ExprNode] = {}
-    cells: dict[str, ExprNode] | None = None
+        return [(name, last.select())]
+    source = table(run[0][1].source.name)
+    shown = [each for each in last.cells if seen is None or each in seen]
+    nodes: dict[str, ExprNode] = {}
     count = 0
-    for _, query in run:
-        after: dict[str, ExprNode] = {}
-        for expression in query.expressions:
-            value = expression.unalias()
-            if isinstance(value, exp.Column):
-                after[expression.alias_or_name] = _found(value.name, cells, delivered)
+    for projection, needed in _needed([projection for _, projection in run], shown):
+        before, nodes = nodes, {}
+        for each in projection.cells:
+            if each not in needed:
+                continue
+            if (value := projection.computed.get(each)) is None:
+                passed = projection.passed(each)
+                nodes[each] = before.get(passed) or before.setdefault(passed, ExprNode.of_table(passed))
                 continue
             count += 1
-            needs = [_found(node.name, cells, delivered) for node in value.find_all(exp.Column)]
-            after[expression.alias_or_name] = ExprNode.computed(f"__c{count}", value, needs)
-        cells = after
-    assert cells is not None
-    name, table = run[-1][0], exp.to_table(source.name)
-    requested = {name: cell for name, cell in cells.items() if seen is None or name in seen}
+            needs = {
+                need: before.get(need) or before.setdefault(need, ExprNode.of_table(need))
+                for need in sorted(projection.reads[each])
+            }
+            nodes[each] = ExprNode.computed(f"__c{count}", value, needs)
+    requested = {each: nodes[each] for each in shown}
     if repeating is not None and repeating.source == source.name:
-        return push_down_distinct(name, table, requested, repeating)
-    return written(name, table, requested)
+        return push_down_distinct(name, source, requested, repeating)
+    return written(name, source, requested)
 
 
-def _found(name: str, cells: dict[str, ExprNode] | None, delivered: dict[str, ExprNode]) -> ExprNode:
-    if cells is not None:
-        return cells[name]
-    return delivered.setdefault(name, ExprNode.of_table(name))
+def _needed(run: Sequence[Projection], shown: Sequence[str]) -> list[tuple[Projection, set[str]]]:
+    """Each projection with those of its columns that what is shown at the end needs."""
+    needed = set(shown)
+    results = []
+    for projection in reversed(run):
+        results.append((projection, needed))
+        before: set[str] = set()
+        for name in needed:
+            before |= projection.reads[name] if name in projection.computed else {projection.passed(name)}
+        needed = before
+    return results[::-1]

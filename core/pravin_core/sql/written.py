@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from sqlglot import exp
 
-from pravin_core.sql.trees import template
+from pravin_core.sql.trees import copied, template
 from pravin_core.tables.types import DataType
 
 
@@ -26,9 +26,9 @@ def reasons_in_words(reasons: exp.Expr) -> exp.Expr:
 def written(cell: exp.Expr, data_type: DataType) -> exp.Expr:
     """A cell as text: decimals without an empty fraction (2, not 2.0), zero without a sign, dates and times in ISO 8601."""
     if data_type is DataType.TEXT:
-        return cell.copy()
+        return copied(cell)
     if data_type is DataType.DECIMAL:
         return template(r"regexp_replace(CAST(:c + 0.0 AS VARCHAR), '\.0$', '')", c=cell)
     if data_type is DataType.EXACT:
         return template(r"regexp_replace(CAST(CAST(:c AS DECIMAL(38, 10)) AS VARCHAR), '\.?0+$', '')", c=cell)
-    return exp.cast(cell.copy(), "VARCHAR")
+    return template("CAST(:c AS VARCHAR)", c=cell)

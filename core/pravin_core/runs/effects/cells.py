@@ -65,20 +65,19 @@ def of_cells(con: Connection, builder: PlanBuilder, number: int, above: Sequence
 def asked(builder: PlanBuilder, number: int, above: Sequence[tuple[int, Rule]]) -> Asked:
     """Changed cells are kept beside their former value in one pass; everything else is asked of them."""
     treated = builder.treated[number]
-    step = next(step for step in reversed(builder.steps) if step.rule == number)
     types = {column.name: column.type for column in builder.columns}
-    was = [
-        exp.alias_(exp.null() if before is None else column(before.name), f"__was{at}")
-        for at, (_, before) in enumerate(treated)
-    ]
-    undone, earlier = _before_earlier(builder, number, above, treated)
-    step.query.select(*was, *undone, copy=False)
+    was: dict[str, exp.Expr] = {
+        f"__was{at}": exp.null() if before is None else column(before.name) for at, (_, before) in enumerate(treated)
+    }
+    earlier = _before_earlier(builder, above, treated)
+    at = max(at for at, step in enumerate(builder.steps) if step.rule == number)
+    builder.steps[at] = builder.steps[at].showing(was)
     changed, lost = column(names.cells_changed(number)), column(names.cells_failed(number))
     times: exp.Expr = exp.column("__times") if "__times" in builder.system_columns else exp.Literal.number(1)
     shown = [
         column(RECORD), column(FILE), column(LINE), changed.as_("__e"), lost.as_("__u"), exp.alias_(times, "__n"),
         *(column(name).as_(f"__now{at}") for at, (name, _) in enumerate(treated)),
-        *(exp.column(f"__was{at}") for at in range(len(treated))), *(exp.column(cell.alias) for cell in undone),
+        *(exp.column(f"__was{at}") for at in range(len(treated))), *([exp.column(BACK)] if earlier else []),
     ]  # fmt: skip
     touched = template("(__e > 0 OR __u > 0) AND :g IS NULL", g=column(names.GONE))
     keep = kept(builder.query([*shown, column(names.GONE)]), touched, len(builder.steps) <= FEW_STEPS)
@@ -91,7 +90,7 @@ def asked(builder: PlanBuilder, number: int, above: Sequence[tuple[int, Rule]]) 
         for at, (name, before) in enumerate(treated)
     )
     back = ""
-    if undone:
+    if earlier:
         undone_cells = "__back IS NOT DISTINCT FROM __now0 AND __was0 IS DISTINCT FROM __now0"
         back = sql(
             exp.select(template("CAST(coalesce(sum(__n), 0) AS BIGINT) AS undone")).from_("touched").where(undone_cells)
@@ -134,6 +133,7 @@ def _changes(at: int, name: str, was: DataType | None, now: DataType) -> tuple[s
 
 
 FEW_STEPS = 3
+BACK = "__back"
 
 
 def kept(query: exp.Select, fits: exp.Expr, is_short: bool = False) -> exp.Expr:
@@ -146,10 +146,10 @@ def kept(query: exp.Select, fits: exp.Expr, is_short: bool = False) -> exp.Expr:
     return temporary_table("touched", rows.with_("treated", as_=query, materialized=not is_short))
 
 
-def _before_earlier(
-    builder: PlanBuilder, number: int, above: Sequence[tuple[int, Rule]], treated: Sequence[tuple[str, Any]]
-) -> tuple[list[exp.Expr], str]:
-    """What the first treated column held before the nearest earlier rule that treated it too."""
+def _before_earlier(builder: PlanBuilder, above: Sequence[tuple[int, Rule]], treated: Sequence[tuple[str, Any]]) -> str:
+    """The nearest earlier rule that treated the first treated column too; what the column held before it is then passed on as
+    BACK. Empty where there is none, or where a step between does not pass on what it is given.
+    """
     name = treated[0][0] if treated else ""
     for earlier, rule in reversed(above):
         if isinstance(rule, ColumnCorrection) and any(
@@ -157,18 +157,12 @@ def _before_earlier(
             for each, before in builder.treated.get(earlier, ())
         ):
             at = next(at for at, each_step in enumerate(builder.steps) if each_step.rule == earlier)
-            column_ = dict(builder.treated[earlier])[name]
+            before = dict(builder.treated[earlier])[name]
             now = next(column.type for column in builder.columns if column.name == name)
-            if column_ is None or column_.type is not now:
-                return [], ""
-            builder.steps[at].query.select(exp.alias_(column(name), "__back"), copy=False)
-            for step in builder.steps[at + 1 :]:
-                source = step.query.args.get("from_") or step.query.args.get("from")
-                if source is None or not isinstance(source.this, exp.Table):
-                    builder.steps[at].query.set("expressions", builder.steps[at].query.expressions[:-1])
-                    return [], ""
-            for step in builder.steps[at + 1 :]:
-                if step.rule != number or step is not builder.steps[-1]:
-                    step.query.select(exp.column("__back"), copy=False)
-            return [exp.alias_(exp.column("__back"), "__back")], rule.id
-    return [], ""
+            after = builder.steps[at + 1 :]
+            if before is None or before.type is not now or not all(step.reads_one_table for step in after):
+                return ""
+            passed = [step.showing({BACK: exp.column(BACK)}) for step in after]
+            builder.steps[at:] = [builder.steps[at].showing({BACK: column(name)}), *passed]
+            return rule.id
+    return ""

@@ -89,8 +89,6 @@ def _of_check(question: Question, builder: PlanBuilder) -> RuleEffect:
     builder.conversion_failures = []  # the reasons of other rules are not asked for
     apply_decisions(builder, False, ())
     check(builder, [(number, rule)])
-    for step in builder.steps:
-        on_day(step.query, question.context.delivered_on)
     types = {column.name: column.type for column in builder.columns}
     chosen = [each_column.name for each_column in rule.chosen(builder.columns)][:MOST_COLUMNS]
     cells = [column(name).as_(f"__now{at}") for at, name in enumerate(chosen)]

@@ -14,7 +14,8 @@ from pravin_core.profiling.findings.base import Evidence, Finding, Kind, make, s
 from pravin_core.profiling.findings.columns.personal import MAIL, PHONE
 from pravin_core.profiling.model import ColumnProfile
 from pravin_core.profiling.table import TableStudy
-from pravin_core.sql.trees import column, template
+from pravin_core.sql.statements import temporary_table
+from pravin_core.sql.trees import column, joined, sql, template
 from pravin_core.tables.columns import RECORD
 from pravin_core.tables.types import NUMBERS
 
@@ -29,6 +30,7 @@ SWAPPED = Kind(
 )
 CANDIDATES = 2000
 MOST_SHAPES = 12
+AT_ONCE = 32  # columns
 _TOKENS = {"-", "--", "---", "?", "??", ".", "a/a", "A/A"}
 _NUMBER = re.compile(r"^[+-]?(?:\d+[.,]?\d*|[.,]\d+)(?:[eE][+-]?\d+)?$")
 
@@ -48,15 +50,7 @@ def find(table: TableStudy) -> Iterator[Finding]:
     doubtful = [each_column for each_column in strict if forms[each_column.name].misfits]
     if len(doubtful) < 2:
         return
-    odd = [
-        template("CASE WHEN :fits THEN 0 ELSE 1 END", fits=forms[each_column.name].fits()) for each_column in doubtful
-    ]
-    several = template("list_sum(:parts) >= 2", parts=exp.Array(expressions=odd))
-    cells = [text_of(column.name) for column in table.columns]
-    query = (
-        exp.select(column(RECORD), exp.Array(expressions=cells)).from_(table.source).where(several).limit(CANDIDATES)
-    )
-    rows = table.ask(query)
+    rows = _cells(table, _candidates(table, [forms[each_column.name] for each_column in doubtful]))
     ordered = [forms.get(column.name) for column in table.columns]
     shifted = [number for number, texts in rows if _is_shifted(texts, ordered)]
     if shifted:
@@ -67,6 +61,34 @@ def find(table: TableStudy) -> Iterator[Finding]:
             **these_records(shifted),
         )  # fmt: skip
     yield from _swapped(table, [(n, texts) for n, texts in rows if n not in set(shifted)], ordered)
+
+
+def _candidates(table: TableStudy, forms: Sequence[_Form]) -> list[int]:
+    """The numbers of the first records in which at least two cells do not look like their columns.
+
+    Some columns at a time: what the engine needs to judge a cell it holds for each column that one statement asks about.
+    """
+    groups = [forms[at : at + AT_ONCE] for at in range(0, len(forms), AT_ONCE)]
+    counted = []
+    for at, group in enumerate(groups):
+        odd = joined(exp.Add, [template("CASE WHEN :fits THEN 0 ELSE 1 END", fits=form.fits()) for form in group])
+        cells = exp.select(column(RECORD).as_("record"), odd.as_("odd")).from_(table.source)
+        some = exp.select(exp.Star()).from_(cells.subquery("c")).where("odd > 0" if len(groups) > 1 else "odd > 1")
+        table.con.execute(sql(temporary_table(f"odd_{at}", some)))
+        counted.append(exp.select(exp.Star()).from_(f"odd_{at}"))
+    every = exp.union(*counted, distinct=False) if len(counted) > 1 else counted[0]
+    of_record = exp.select("record").from_(every.subquery("o")).group_by("record").having("sum(odd) > 1")
+    return [number for (number,) in table.ask(of_record.order_by("record").limit(CANDIDATES))]
+
+
+def _cells(table: TableStudy, numbers: Sequence[int]) -> list[tuple[int, list[str]]]:
+    """The records of some numbers with the texts of all columns."""
+    if not numbers:
+        return []
+    cells = exp.Array(expressions=[text_of(column.name) for column in table.columns])
+    those = exp.In(this=column(RECORD), expressions=[exp.Literal.number(number) for number in numbers])
+    rows = table.ask(exp.select(column(RECORD), cells).from_(table.source).where(those).order_by(column(RECORD)))
+    return [(number, texts) for number, texts in rows]
 
 
 class _Form:
