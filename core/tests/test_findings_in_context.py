@@ -261,6 +261,32 @@ def test_a_raised_three_is_no_digit(
     assert result[0].severity == "high"
 
 
+def test_long_texts_tell_no_shift(table: Table, tmp_path: Path) -> None:
+    """All texts of more than 40 characters have one shape, which is none of theirs: it must not hide the records that are shifted,
+    nor make others look so.
+    """
+    rng = random.Random(5)
+    words = ("weir", "left", "bank", "below", "the", "mill", "gauge", "42", "read", "again")
+    columns: dict[str, Cells] = {
+        "no": [f"R{1000 + at}" for at in range(400)],
+        "remark": [" ".join(rng.choices(words, k=14)) for _ in range(400)],
+        "follow up": [" ".join(rng.choices(words, k=16)) for _ in range(400)],
+        "advice": [" ".join(rng.choices(words, k=15)) for _ in range(400)],
+        "tank": [f"T-{rng.randrange(10)}" for _ in range(400)],
+        "amount": [f"{rng.gauss(40, 4):.1f}" for _ in range(400)],
+        "pressure": [f"{rng.gauss(1010, 4):.0f}" for _ in range(400)],
+        "rest": [""] * 400,
+    }
+    names = ["no", "tank", "amount", "pressure", "rest"]
+    for record in (20, 120):
+        cells = [columns[name][record - 1] for name in names]
+        for name, cell in zip(names[1:], ["", *cells[1:-1]], strict=True):
+            columns[name][record - 1] = cell
+    result, doors = opened(table, tmp_path, columns, "shifted columns")
+    assert doors == [{20, 120}]
+    assert result[0].severity == "high"
+
+
 @pytest.mark.parametrize(("first", "days"), [
     (datetime(2024, 4, 15), 19),  # runs on to the 3rd of May, whose days could be months
     (datetime(2024, 3, 20), 45),

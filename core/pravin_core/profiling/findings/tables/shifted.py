@@ -8,6 +8,7 @@ from itertools import accumulate, combinations
 
 from sqlglot import exp
 
+from pravin_core.engines.functions import LONG
 from pravin_core.engines.kinds import MISSING_TOKENS, double_of, shape_of
 from pravin_core.profiling.column_values import text_of
 from pravin_core.profiling.findings.base import Evidence, Finding, Kind, make, some_records, these_records
@@ -31,7 +32,7 @@ SWAPPED = Kind(
 CANDIDATES = 2000
 MOST_SHAPES = 12
 AT_ONCE = 32  # columns
-_TOKENS = {"-", "--", "---", "?", "??", ".", "a/a", "A/A"}
+_TELLS_NOTHING = {LONG, "-", "--", "---", "?", "??", ".", "a/a", "A/A"}
 _NUMBER = re.compile(r"^[+-]?(?:\d+[.,]?\d*|[.,]\d+)(?:[eE][+-]?\d+)?$")
 
 
@@ -111,7 +112,7 @@ class _Form:
                 least = 0.005 if reached < 0.95 * present else 0.03  # so few may be those of another column
                 if shape.count < least * present or len(self.shapes) == MOST_SHAPES:
                     break
-                if shape.value in _TOKENS:
+                if shape.value in _TELLS_NOTHING:
                     continue
                 self.shapes.add(shape.value)
                 reached += shape.count
