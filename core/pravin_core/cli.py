@@ -168,6 +168,8 @@ def _profile(options: argparse.Namespace) -> int:
         top = column.values[0].value if column.values else ""
         print(f"  {column.name:<24}{column.type + ', ' + column.role:<28}{column.missing:>12,} missing"
               f"{column.distinct:>12,} different  {top[:40]}")  # fmt: skip
+    if profile.unjudged:
+        print(f"Could not be looked for: {', '.join(profile.unjudged)}")
     return DONE
 
 

@@ -45,6 +45,15 @@ class RunError(PravinError):
     """A run could not be finished."""
 
 
+class NoMemory(RunError):
+    """What is asked for needs more memory than is allowed."""
+
+    def __init__(self) -> None:
+        super().__init__(
+            "The table needs more memory than is allowed.", advice="Raise the memory limit in the settings."
+        )
+
+
 class FilesGone(PravinError):
     """A file of the cache was deleted while it was used; doing the same again makes it anew."""
 

@@ -176,9 +176,7 @@ class PlanBuilder:
 
     def query(self, names_: Sequence[exp.Expr], stepwise: bool = False) -> exp.Select:
         """The whole chain as one query of some columns of its last step; `stepwise` with its steps as rules made them."""
-        seen = {node.name for each in names_ for node in each.find_all(exp.Column)}
-        has_star = any(each.find(exp.Star) for each in names_)
-        return self._over(exp.select(*names_).from_(self.last), stepwise, None if has_star else seen)
+        return self._over(exp.select(*names_).from_(self.last), stepwise)
 
     def _over(self, whole: exp.Select, stepwise: bool = False, seen: set[str] | None = None) -> exp.Select:
         if stepwise:

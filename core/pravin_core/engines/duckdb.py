@@ -14,7 +14,7 @@ from sqlglot import exp
 from pravin_core.engines import functions
 from pravin_core.engines.base import Connection, Limits, in_turn
 from pravin_core.engines.operations import OPERATIONS
-from pravin_core.errors import Cancelled, FilesGone, RunError
+from pravin_core.errors import Cancelled, FilesGone, NoMemory, RunError
 from pravin_core.sql.statements import setting
 from pravin_core.sql.trees import sql
 from pravin_core.stopping import current, go_on
@@ -88,7 +88,7 @@ def opened(
 def bounded(con: Connection, limits: Limits) -> Iterator[None]:
     """What is computed inside ends with the work at hand, and after the seconds of its limits.
 
-    Raises FilesGone when a file is gone, RunError when it took too long.
+    Raises FilesGone when a file is gone, RunError when it took too long, NoMemory when it needs more than is allowed.
     """
     alarm = Timer(limits.seconds, con.interrupt) if limits.seconds else None
     stop = current()
@@ -101,6 +101,8 @@ def bounded(con: Connection, limits: Limits) -> Iterator[None]:
         yield
     except duckdb.IOException as error:
         raise FilesGone("A file that was being read is gone.", advice="Try again.", engine=str(error)) from error
+    except duckdb.OutOfMemoryException as error:
+        raise NoMemory from error
     except duckdb.InterruptException as error:
         if alarm and alarm.finished.is_set():
             raise RunError(
@@ -169,7 +171,5 @@ class Watch:
             raise Cancelled("The work was cancelled. Nothing was changed.")
         for error in failed[:1]:
             if isinstance(error, duckdb.OutOfMemoryException):
-                raise RunError(
-                    "The table needs more memory than is allowed.", advice="Raise the memory limit in the settings."
-                ) from error
+                raise NoMemory from error
             raise error

@@ -18,8 +18,8 @@ import pyarrow.parquet as pq
 from pydantic import BaseModel, ConfigDict, Field
 
 from pravin_core.engines.base import Limits
-from pravin_core.engines.duckdb import NO_MEMORY, connect
-from pravin_core.errors import IntakeError
+from pravin_core.engines.duckdb import connect
+from pravin_core.errors import IntakeError, NoMemory
 from pravin_core.intake.formats.base import (
     COMMENT,
     HEADER,
@@ -261,7 +261,7 @@ class _Reading:
                 with connect([source.path.parent, self.work], scratch, limits) as con:
                     fast = self.reader.read_fast(con, source.place, source.settings, self.origin, scratch, out)
                 break
-            except NO_MEMORY:
+            except NoMemory:
                 continue  # thousands of columns need more
         self.counts = self._of_fast(fast) if fast else self._read_pieces(rejected, out)
 

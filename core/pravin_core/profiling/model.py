@@ -162,8 +162,8 @@ class Finding(_Part):
 
 
 class Profile(_Part):
-    """Everything measured about a delivery. `unjudged` names what a fault of ours kept from being judged; `awaited`
-    columns are not measured yet, and nothing is known of the table as a whole."""
+    """Everything measured about a delivery. `unjudged` names what a fault of ours, or too little memory, kept from being
+    judged; `awaited` columns are not measured yet, and nothing is known of the table as a whole."""
 
     records: int
     rejected: int

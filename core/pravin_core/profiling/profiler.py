@@ -158,11 +158,15 @@ def _judged(module: ModuleType, unjudged: list[str], *of: Any) -> list[Finding]:
     except (Cancelled, INTERRUPTED, NO_MEMORY):
         raise
     except Exception:
-        name = module.__name__.rsplit(".", 1)[-1].replace("_", " ")
+        name = _name_of(module)
         about = f" of {of[0].name}" if isinstance(of[0], ColumnValues) else ""
         logger.exception("could not judge %s%s", name, about)
         unjudged.append(f"{name}{about}")
         return []
+
+
+def _name_of(module: ModuleType) -> str:
+    return module.__name__.rsplit(".", 1)[-1].replace("_", " ")
 
 
 def worst_first(finding: Finding) -> tuple[int, int, str]:
@@ -171,7 +175,9 @@ def worst_first(finding: Finding) -> tuple[int, int, str]:
 
 
 def _of_table(table: TableStudy, unjudged: list[str], threads: int) -> list[Finding]:
-    """What all modules find in the table, several at a time."""
+    """What all modules find in the table, several at a time. One that needs more memory than there is does not cost the profile: it is
+    told.
+    """
     _ = table.sample, table.sampled_numbers, table.repeated  # once, before the modules share them
 
     def judge(module: ModuleType) -> list[Finding]:
@@ -179,9 +185,21 @@ def _of_table(table: TableStudy, unjudged: list[str], threads: int) -> list[Find
             own_table = table.with_own(own)
             return [_opening(finding, own_table) for finding in _judged(module, unjudged, own_table)]
 
+    findings: list[Finding] = []
+    too_large: list[ModuleType] = []
     with ThreadPoolExecutor(max_workers=threads) as pool:
         results = [pool.submit(copy_context().run, judge, module) for module in OF_TABLES]
-        return [finding for future in results for finding in future.result()]
+        for module, future in zip(OF_TABLES, results, strict=True):
+            try:
+                findings += future.result()
+            except NO_MEMORY:
+                too_large.append(module)
+    for module in too_large:  # each alone: they had to share the memory
+        try:
+            findings += judge(module)
+        except NO_MEMORY:
+            unjudged.append(f"{_name_of(module)} (it needs more memory than is allowed)")
+    return findings
 
 
 def _opening(finding: Finding, table: TableStudy) -> Finding:

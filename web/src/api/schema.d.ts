@@ -9943,8 +9943,8 @@ export interface components {
         };
         /**
          * Profile
-         * @description Everything measured about a delivery. `unjudged` names what a fault of ours kept from being judged; `awaited`
-         *     columns are not measured yet, and nothing is known of the table as a whole.
+         * @description Everything measured about a delivery. `unjudged` names what a fault of ours, or too little memory, kept from being
+         *     judged; `awaited` columns are not measured yet, and nothing is known of the table as a whole.
          */
         Profile: {
             /**

@@ -10,6 +10,7 @@ import FindingsList from './FindingsList.vue'
 defineProps<{
   shown: Listed[]
   all: Listed[]
+  unjudged: string[] // kinds that could not be looked for
   chosen: Listed | undefined
   last: Listed | undefined // decided
   methodOf: (kind: string) => string
@@ -28,6 +29,9 @@ defineExpose({ ask: () => card.value?.ask() })
 
 <template>
   <section class="register" tabindex="0" aria-label="Findings">
+    <p v-if="unjudged.length" class="unjudged" role="status">
+      Could not be looked for in this delivery, so that the list may lack some: {{ unjudged.join(', ') }}.
+    </p>
     <FindingsList
       v-model:find="find"
       v-model:state="state"
@@ -60,6 +64,10 @@ defineExpose({ ask: () => card.value?.ask() })
 </template>
 
 <style scoped>
+.unjudged {
+  padding: 8px 12px;
+  border-bottom: 1px solid var(--hair);
+}
 .last {
   border-top: 1px solid var(--hair);
   padding-top: 8px;

@@ -171,6 +171,7 @@ useKeys({
         v-model:severity="severity"
         :shown="listed"
         :all="all"
+        :unjudged="data.unjudged"
         :chosen="finding"
         :last="last"
         :method-of="methodOf"
