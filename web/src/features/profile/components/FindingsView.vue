@@ -65,7 +65,7 @@ defineExpose({ ask: () => card.value?.ask() })
 
 <style scoped>
 .unjudged {
-  padding: 8px 12px;
+  padding: 8px 12px 8px 0;
   border-bottom: 1px solid var(--hair);
 }
 .last {
