@@ -20,7 +20,6 @@ from test_findings_between_columns import opened as records_of
 
 from pravin_core.intake.snapshot import Snapshot
 from pravin_core.profiling.findings.base import these_records
-from pravin_core.profiling.findings.tables import shifted
 from pravin_core.profiling.findings.tables.groups import explained
 from pravin_core.profiling.findings.tables.near_duplicates import alike
 from pravin_core.profiling.model import Finding
@@ -232,59 +231,6 @@ def test_so_many_records_as_a_filter_lists_are_said_to_open() -> None:
     many = these_records(range(5000, 0, -1))
     assert many["opens"] == len(many["filters"][0].values) == 2000
     assert many["filters"][0].values[:2] == ("1", "2")
-
-
-@pytest.mark.parametrize("at_once", [1, 2, 32])
-def test_a_raised_three_is_no_digit(
-    table: Table, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, at_once: int
-) -> None:
-    """Texts such as m³ have the shape that the engine gives them: records shifted by one column are told by it, whatever columns
-    are judged together.
-    """
-    monkeypatch.setattr(shifted, "AT_ONCE", at_once)
-    rng = random.Random(12)
-    columns: dict[str, Cells] = {
-        "no": [f"R{1000 + at}" for at in range(200)],
-        "tank": [f"T-{rng.randrange(10)}" for _ in range(200)],
-        "amount": [f"{rng.gauss(40, 4):.1f}" for _ in range(200)],
-        "unit": [rng.choice(("m³", "m²")) for _ in range(200)],
-        "pressure": [f"{rng.gauss(1010, 4):.0f}" for _ in range(200)],
-        "rest": [""] * 200,
-    }
-    names = list(columns)
-    for record in (20, 120):
-        cells = [columns[name][record - 1] for name in names]
-        for name, cell in zip(names[1:], ["", *cells[1:-1]], strict=True):
-            columns[name][record - 1] = cell
-    result, doors = opened(table, tmp_path, columns, "shifted columns")
-    assert doors == [{20, 120}]
-    assert result[0].severity == "high"
-
-
-def test_long_texts_tell_no_shift(table: Table, tmp_path: Path) -> None:
-    """All texts of more than 40 characters have one shape, which is none of theirs: it must not hide the records that are shifted,
-    nor make others look so.
-    """
-    rng = random.Random(5)
-    words = ("weir", "left", "bank", "below", "the", "mill", "gauge", "42", "read", "again")
-    columns: dict[str, Cells] = {
-        "no": [f"R{1000 + at}" for at in range(400)],
-        "remark": [" ".join(rng.choices(words, k=14)) for _ in range(400)],
-        "follow up": [" ".join(rng.choices(words, k=16)) for _ in range(400)],
-        "advice": [" ".join(rng.choices(words, k=15)) for _ in range(400)],
-        "tank": [f"T-{rng.randrange(10)}" for _ in range(400)],
-        "amount": [f"{rng.gauss(40, 4):.1f}" for _ in range(400)],
-        "pressure": [f"{rng.gauss(1010, 4):.0f}" for _ in range(400)],
-        "rest": [""] * 400,
-    }
-    names = ["no", "tank", "amount", "pressure", "rest"]
-    for record in (20, 120):
-        cells = [columns[name][record - 1] for name in names]
-        for name, cell in zip(names[1:], ["", *cells[1:-1]], strict=True):
-            columns[name][record - 1] = cell
-    result, doors = opened(table, tmp_path, columns, "shifted columns")
-    assert doors == [{20, 120}]
-    assert result[0].severity == "high"
 
 
 @pytest.mark.parametrize(("first", "days"), [

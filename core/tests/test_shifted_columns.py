@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import random
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from pathlib import Path
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from test_findings import findings
+from test_findings_between_columns import of, opened
 
+from pravin_core.intake.snapshot import Snapshot
 from pravin_core.profiling.findings.tables import shifted
 
 
@@ -87,3 +92,59 @@ def test_which_records_are_shifted(texts: str, is_shifted: bool) -> None:
     cells = [cell.strip(".") for cell in texts.split(" ")]
     assert shifted._is_shifted(cells, columns) is is_shifted  # type: ignore[arg-type]
     assert by_moving(cells, [*columns]) is is_shifted
+
+
+Cells = list[str | None]
+Table = Callable[[dict[str, Cells]], Snapshot]
+
+
+def readings(seed: int, records: int, texts: dict[str, int], unit: tuple[str, ...]) -> dict[str, Cells]:
+    """Readings of tanks after columns of texts of so many words; two records have their readings one column too far."""
+    rng = random.Random(seed)
+    words = ("weir", "left", "bank", "below", "the", "mill", "gauge", "42", "read", "again")
+    columns: dict[str, Cells] = {"no": [f"R{1000 + at}" for at in range(records)]}
+    columns |= {name: [" ".join(rng.choices(words, k=count)) for _ in range(records)] for name, count in texts.items()}
+    moving: dict[str, Cells] = {
+        "tank": [f"T-{rng.randrange(10)}" for _ in range(records)],
+        "amount": [f"{rng.gauss(40, 4):.1f}" for _ in range(records)],
+        "unit": [rng.choice(unit) for _ in range(records)],
+        "pressure": [f"{rng.gauss(1010, 4):.0f}" for _ in range(records)],
+        "rest": [""] * records,
+    }
+    for record in SHIFTED:
+        cells = [moving[name][record - 1] for name in moving]
+        for name, cell in zip(moving, ["", *cells[:-1]], strict=True):
+            moving[name][record - 1] = cell
+    return columns | moving
+
+
+SHIFTED = {20, 120}
+
+
+def are_told(table: Table, work: Path, columns: dict[str, Cells]) -> None:
+    """Whether the door of the finding opens the shifted records and no others."""
+    snapshot, every = findings(table, work, columns)
+    result = of(every, "shifted columns")
+    assert [opened(snapshot, finding, work) for finding in result] == [SHIFTED]
+    assert result[0].count == len(SHIFTED)
+    assert result[0].severity == "high"
+
+
+@pytest.mark.parametrize("at_once", [1, 2, 32])
+def test_a_raised_three_is_no_digit(
+    table: Table, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, at_once: int
+) -> None:
+    """Texts such as m³ have the shape that the engine gives them, whatever columns are judged together."""
+    monkeypatch.setattr(shifted, "AT_ONCE", at_once)
+    are_told(table, tmp_path, readings(12, 200, {}, ("m³", "m²")))
+
+
+def test_long_texts_tell_no_shift(table: Table, tmp_path: Path) -> None:
+    """All texts of more than 40 characters have one shape, which is none of theirs: it must not hide the records that are shifted,
+    nor make others look so.
+    """
+    are_told(
+        table,
+        tmp_path,
+        readings(5, 400, {"remark": 14, "follow up": 16, "advice": 15, "note": 15, "word": 17}, ("l", "m3")),
+    )

@@ -58,13 +58,10 @@ def _layers(run: Run, seen: set[str] | None, repeating: RepeatingColumns | None)
                 continue
             if (value := projection.computed.get(each)) is None:
                 passed = projection.passed(each)
-                nodes[each] = before.get(passed) or before.setdefault(passed, ExprNode.of_table(passed))
+                nodes[each] = before.setdefault(passed, ExprNode.of_table(passed))
                 continue
             count += 1
-            needs = {
-                need: before.get(need) or before.setdefault(need, ExprNode.of_table(need))
-                for need in sorted(projection.reads[each])
-            }
+            needs = {need: before.setdefault(need, ExprNode.of_table(need)) for need in sorted(projection.reads[each])}
             nodes[each] = ExprNode.computed(f"__c{count}", value, needs)
     requested = {each: nodes[each] for each in shown}
     if repeating is not None and repeating.source == source.name:

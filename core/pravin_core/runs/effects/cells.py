@@ -32,6 +32,9 @@ from pravin_core.tables import names
 from pravin_core.tables.columns import FILE, LINE, RECORD
 from pravin_core.tables.types import DataType
 
+FEW_STEPS = 3
+BACK = "__back"  # what a treated column held before an earlier rule
+
 
 class Cells:
     """Over all records, whatever the rule looks at."""
@@ -91,7 +94,7 @@ def asked(builder: PlanBuilder, number: int, above: Sequence[tuple[int, Rule]]) 
     )
     back = ""
     if earlier:
-        undone_cells = "__back IS NOT DISTINCT FROM __now0 AND __was0 IS DISTINCT FROM __now0"
+        undone_cells = f"{BACK} IS NOT DISTINCT FROM __now0 AND __was0 IS DISTINCT FROM __now0"
         back = sql(
             exp.select(template("CAST(coalesce(sum(__n), 0) AS BIGINT) AS undone")).from_("touched").where(undone_cells)
         )
@@ -130,10 +133,6 @@ def _changes(at: int, name: str, was: DataType | None, now: DataType) -> tuple[s
     ).from_("touched").where(template(":a IS DISTINCT FROM :b", a=differs[0], b=differs[1])).group_by("1", "2")  # fmt: skip
     shown = [exp.Literal.string(name).as_("name"), short(old).as_("before"), short(new).as_("after")]
     return frequent(grouped, shown)
-
-
-FEW_STEPS = 3
-BACK = "__back"
 
 
 def kept(query: exp.Select, fits: exp.Expr, is_short: bool = False) -> exp.Expr:

@@ -224,14 +224,6 @@ h3 {
 .times {
   margin-left: 6px;
 }
-.faces {
-  display: flex;
-  gap: 12px;
-}
-.faces [aria-pressed='true'] {
-  color: var(--ink);
-  font-weight: 650;
-}
 .act {
   margin-top: 16px;
 }

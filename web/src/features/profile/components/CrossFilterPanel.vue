@@ -135,14 +135,6 @@ h3 {
   text-overflow: ellipsis;
   white-space: nowrap;
 }
-.faces {
-  display: flex;
-  gap: 9px;
-}
-.faces [aria-pressed='true'] {
-  color: var(--ink);
-  font-weight: 650;
-}
 .search {
   width: 130px;
   margin-bottom: 3px;
